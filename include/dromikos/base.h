@@ -1,0 +1,43 @@
+/* What every room shares: status, tables in flash, and how a table is written down.
+ *
+ * The core is freestanding C11: no heap, no floating point, no recursion, and every loop is bounded by
+ * the length of a table. All state lives in structs that the caller owns. */
+#ifndef DROMIKOS_BASE_H
+#define DROMIKOS_BASE_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+#define DROM_VERSION "0.1.0"
+
+/** Marks a constant table. On AVR it stays in flash and costs no RAM (this needs -std=gnu11, since named
+ *  address spaces are an extension there); everywhere else const is enough. */
+#if defined(__FLASH) && !defined(__STRICT_ANSI__)
+#define DROM_FLASH __flash
+#else
+#define DROM_FLASH
+#endif
+
+/** The type of a constant table: a pointer to its rows and how many there are (at most 255). */
+#define DROM_TABLE(type)                                                                                     \
+    struct {                                                                                                 \
+        const type DROM_FLASH *rows;                                                                         \
+        uint8_t count;                                                                                       \
+    }
+
+/** Initialises a DROM_TABLE from an array, so that rows and count cannot disagree. */
+#define DROM_ROWS(array)                                                                                     \
+    {                                                                                                        \
+        (array), sizeof(array) / sizeof((array)[0])                                                          \
+    }
+
+/** What a public function returns. */
+typedef enum drom_status {
+    DROM_OK = 0,
+    DROM_BAD_ARGUMENT, /**< a pointer that must be given was null */
+    DROM_BAD_PORT,     /**< the port lacks a function */
+    DROM_BAD_PLAN,     /**< the plan was refused; drom_fault says where and why */
+} drom_status;
+
+#endif

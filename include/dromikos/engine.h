@@ -1,0 +1,107 @@
+/* The engine: a plan on a machine.
+ *
+ *     static drom_engine engine;
+ *
+ *     if (drom_engine_init(&engine, &lantern_plan, &port, &fault) != DROM_OK) { ... fault says where ... }
+ *     for (;;) {
+ *         sleep_until_edge_or(drom_engine_poll(&engine));
+ *     }
+ *
+ * and, in the capture interrupt, drom_engine_edge(&engine, time, is_mark). */
+#ifndef DROMIKOS_ENGINE_H
+#define DROMIKOS_ENGINE_H
+
+#include "rules.h"
+
+/** A plan: const tables, and the memory that they need. One plan runs on one engine at a time. */
+typedef struct drom_plan {
+    drom_receive_plan receive;
+    drom_keys_plan keys;
+    drom_rules_plan rules;
+    drom_outputs_plan outputs;
+} drom_plan;
+
+/** The table in which a fault lies. */
+typedef enum drom_part {
+    DROM_PART_PROTOCOLS,
+    DROM_PART_EDGES,
+    DROM_PART_HANDSETS, /**< `row` is the handset, `item` its code */
+    DROM_PART_HOLD_MS,
+    DROM_PART_RULES, /**< `row` is the rule, `item` its action */
+    DROM_PART_AT_START,
+    DROM_PART_OUTPUTS,
+} drom_part;
+
+typedef enum drom_reason {
+    DROM_REASON_NULL,             /**< a pointer is null though the table has rows */
+    DROM_REASON_SLOTS,            /**< the number of edge slots isn't a power of two from 2 to 128 */
+    DROM_REASON_UNKNOWN_PROTOCOL, /**< a code's protocol isn't in the plan's protocols */
+    DROM_REASON_ORDER,            /**< hold times must be 1 or more, and ascend */
+    DROM_REASON_NO_HANDSET,       /**< no such row of the handsets */
+    DROM_REASON_NO_KEY,           /**< no such row of the handset's codes */
+    DROM_REASON_GESTURES,         /**< none, or bits that are no gesture */
+    DROM_REASON_NO_HOLD,          /**< no such row of the hold times */
+    DROM_REASON_NO_ACTION,        /**< a rule without actions */
+    DROM_REASON_NO_OUTPUT,        /**< no such row of the outputs */
+    DROM_REASON_VERB,             /**< the output's kind can't do this, or not with this value */
+    DROM_REASON_SETTINGS,         /**< the output's settings are out of range */
+} drom_reason;
+
+/** Where a plan is wrong, and how. */
+typedef struct drom_fault {
+    drom_part part;
+    drom_reason reason;
+    uint8_t row;
+    uint8_t item;
+} drom_fault;
+
+/** Lets somebody look on: a terminal, a log. Any of the functions may be null; none may call the engine. */
+typedef struct drom_watch {
+    void *context;
+    void (*frame)(void *context, const drom_frame *frame);
+    void (*key)(void *context, const drom_key_event *event);
+    void (*rule)(void *context, uint8_t row);
+    void (*action)(void *context, const drom_action *action); /**< that is about to begin */
+} drom_watch;
+
+typedef struct drom_engine {
+    const drom_plan DROM_FLASH *plan;
+    const drom_port *port;
+    const drom_watch *watch;
+    drom_ring ring;
+    drom_receiver receiver;
+    drom_keys keys;
+    bool is_running;
+    bool has_started;
+} drom_engine;
+
+/** Checks a plan, row by row. DROM_OK, or DROM_BAD_PLAN with the first fault in `fault` (which may be null).
+ */
+drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, drom_fault *fault);
+
+/** Checks the plan, then puts every output into its rest state. Nothing is driven when it fails.
+ *  DROM_BAD_ARGUMENT: engine, plan or port is null. DROM_BAD_PORT: the port lacks a function. DROM_BAD_PLAN:
+ * see `fault`, which may be null. Main only. */
+drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *plan, const drom_port *port,
+                             drom_fault *fault);
+
+/** Lets somebody look on from now; null ends it. `watch` must stay where it is. Main only. */
+void drom_engine_watch(drom_engine *engine, const drom_watch *watch);
+
+/** Tells the engine of an edge of the receiver's output: `is_mark` where a mark begins. Calls nothing, so
+ * that an interrupt stays short. Interrupt, or main, but from one place only. */
+static inline void drom_engine_edge(drom_engine *engine, drom_us at, bool is_mark)
+{
+    drom_ring_put(&engine->ring, at, is_mark);
+}
+
+/** Does all that is due: takes the edges in, fires rules, moves outputs. The first call does what the plan
+ * says at start. The answer is the time in µs until it must be called again though no edge comes; DROM_NEVER:
+ * only an edge will wake it. Call it sooner as you like. Main only; never waits. */
+drom_us drom_engine_poll(drom_engine *engine);
+
+/** Puts every output into its rest state, and stops: drom_engine_poll() does nothing from then on. Main only.
+ */
+void drom_engine_stop(drom_engine *engine);
+
+#endif

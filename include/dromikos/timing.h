@@ -1,0 +1,56 @@
+/* The clock and its deadlines.
+ *
+ * Time is microseconds in 32 bits and wraps every 71 min 35 s. Two times can be compared as long as they lie
+ * less than DROM_LONGEST_US apart, and only through the helpers here. A deadline that has passed disarms
+ * itself, so that an old one can never come round again with the wrap. */
+#ifndef DROMIKOS_TIMING_H
+#define DROMIKOS_TIMING_H
+
+#include "base.h"
+
+/** A moment or a length of time, in µs. Wraps on purpose. */
+typedef uint32_t drom_us;
+
+/** The longest time that can be waited for or compared: 35 min 47 s. */
+#define DROM_LONGEST_US UINT32_C(0x7fffffff)
+
+/** The longest time that a plan may ask for, in ms: 30 minutes. */
+#define DROM_LONGEST_MS UINT32_C(1800000)
+
+/** "No wake-up needed": the answer of whatever has nothing to wait for. */
+#define DROM_NEVER UINT32_C(0xffffffff)
+
+/** True when `at` is now or past. The times must be less than DROM_LONGEST_US apart. */
+static inline bool drom_is_due(drom_us now, drom_us at)
+{
+    return (drom_us)(now - at) <= DROM_LONGEST_US;
+}
+
+/** The time from `now` until `at`, 0 when it is due. */
+static inline drom_us drom_until(drom_us now, drom_us at)
+{
+    return drom_is_due(now, at) ? 0 : (drom_us)(at - now);
+}
+
+/** The shorter of two waits; DROM_NEVER is longer than any. */
+static inline drom_us drom_sooner(drom_us a, drom_us b)
+{
+    return a < b ? a : b;
+}
+
+/** A moment that something waits for. */
+typedef struct drom_deadline {
+    drom_us at;
+    bool is_armed;
+} drom_deadline;
+
+/** Arms a deadline `delay` µs (at most DROM_LONGEST_US) after `now`. */
+void drom_deadline_arm(drom_deadline *deadline, drom_us now, drom_us delay);
+
+/** True once, when an armed deadline has come; it is then disarmed. */
+bool drom_deadline_passed(drom_deadline *deadline, drom_us now);
+
+/** The wait until a deadline in µs, 0 when it is due, DROM_NEVER when it isn't armed. */
+drom_us drom_deadline_wait(const drom_deadline *deadline, drom_us now);
+
+#endif

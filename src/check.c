@@ -1,0 +1,152 @@
+/* Is a plan one that the engine can run? Each table is looked through once, at init, so that nothing has to
+ * be checked while it runs. */
+#include "dromikos/engine.h"
+
+static bool blame(drom_fault *fault, drom_part part, uint8_t row, uint8_t item, drom_reason reason)
+{
+    *fault = (drom_fault){.part = part, .reason = reason, .row = row, .item = item};
+    return false;
+}
+
+static bool check_receive(const drom_receive_plan DROM_FLASH *plan, drom_fault *fault)
+{
+    const uint8_t slots = plan->edge_count;
+    if (slots < 2 || slots > 128 || (slots & (slots - 1)) != 0) {
+        return blame(fault, DROM_PART_EDGES, 0, 0, DROM_REASON_SLOTS);
+    }
+    if (plan->edges == NULL) {
+        return blame(fault, DROM_PART_EDGES, 0, 0, DROM_REASON_NULL);
+    }
+    if (plan->protocols.count > 0 && (plan->protocols.rows == NULL || plan->decoders == NULL)) {
+        return blame(fault, DROM_PART_PROTOCOLS, 0, 0, DROM_REASON_NULL);
+    }
+    for (uint8_t i = 0; i < plan->protocols.count; i++) {
+        const drom_protocol_ref protocol = plan->protocols.rows[i];
+        if (protocol == NULL || protocol->step == NULL || protocol->unpack == NULL ||
+            protocol->timing == NULL) {
+            return blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_NULL);
+        }
+    }
+    return true;
+}
+
+static bool is_listened_for(const drom_receive_plan *plan, drom_protocol_ref protocol)
+{
+    for (uint8_t i = 0; i < plan->protocols.count; i++) {
+        if (plan->protocols.rows[i] == protocol) {
+            return true;
+        }
+    }
+    return protocol == &drom_unknown && plan->fingerprint != NULL;
+}
+
+static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
+{
+    const drom_keys_plan DROM_FLASH *const keys = &plan->keys;
+    const drom_receive_plan receive = plan->receive;
+    if (keys->handsets.count > 0 && (keys->handsets.rows == NULL || keys->holds == NULL)) {
+        return blame(fault, DROM_PART_HANDSETS, 0, 0, DROM_REASON_NULL);
+    }
+    for (uint8_t i = 0; i < keys->handsets.count; i++) {
+        const drom_handset handset = keys->handsets.rows[i];
+        if (handset.codes.count > 0 && handset.codes.rows == NULL) {
+            return blame(fault, DROM_PART_HANDSETS, i, 0, DROM_REASON_NULL);
+        }
+        for (uint8_t key = 0; key < handset.codes.count; key++) {
+            if (!is_listened_for(&receive, handset.codes.rows[key].protocol)) {
+                return blame(fault, DROM_PART_HANDSETS, i, key, DROM_REASON_UNKNOWN_PROTOCOL);
+            }
+        }
+    }
+    if (keys->hold_ms.count > 0 && keys->hold_ms.rows == NULL) {
+        return blame(fault, DROM_PART_HOLD_MS, 0, 0, DROM_REASON_NULL);
+    }
+    for (uint8_t i = 0; i < keys->hold_ms.count; i++) {
+        if (keys->hold_ms.rows[i] <= (i > 0 ? keys->hold_ms.rows[i - 1] : 0)) {
+            return blame(fault, DROM_PART_HOLD_MS, i, 0, DROM_REASON_ORDER);
+        }
+    }
+    return true;
+}
+
+static bool check_outputs(const drom_outputs_plan DROM_FLASH *plan, drom_fault *fault)
+{
+    if (plan->outputs.count > 0 && plan->outputs.rows == NULL) {
+        return blame(fault, DROM_PART_OUTPUTS, 0, 0, DROM_REASON_NULL);
+    }
+    for (uint8_t i = 0; i < plan->outputs.count; i++) {
+        const drom_output output = plan->outputs.rows[i];
+        if (output.kind == NULL || output.settings == NULL || output.state == NULL) {
+            return blame(fault, DROM_PART_OUTPUTS, i, 0, DROM_REASON_NULL);
+        }
+        if (!output.kind->accepts_settings(output.settings)) {
+            return blame(fault, DROM_PART_OUTPUTS, i, 0, DROM_REASON_SETTINGS);
+        }
+    }
+    return true;
+}
+
+/* Actions `rows`, which belong to `row` of `part`. */
+static bool check_actions(const drom_outputs_plan DROM_FLASH *plan, const drom_action DROM_FLASH *rows,
+                          uint8_t count, drom_part part, uint8_t row, drom_fault *fault)
+{
+    if (count > 0 && rows == NULL) {
+        return blame(fault, part, row, 0, DROM_REASON_NULL);
+    }
+    for (uint8_t i = 0; i < count; i++) {
+        const drom_action action = rows[i];
+        if (action.output >= plan->outputs.count) {
+            return blame(fault, part, row, i, DROM_REASON_NO_OUTPUT);
+        }
+        if (!plan->outputs.rows[action.output].kind->accepts_action(action.verb, action.value)) {
+            return blame(fault, part, row, i, DROM_REASON_VERB);
+        }
+    }
+    return true;
+}
+
+static bool check_rule(const drom_plan DROM_FLASH *plan, uint8_t row, drom_fault *fault)
+{
+    const drom_rule rule = plan->rules.rules.rows[row];
+    const drom_keys_plan DROM_FLASH *const keys = &plan->keys;
+    if (rule.handset >= keys->handsets.count) {
+        return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_NO_HANDSET);
+    }
+    if (rule.key >= keys->handsets.rows[rule.handset].codes.count) {
+        return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_NO_KEY);
+    }
+    if (rule.gestures == 0 || (rule.gestures & ~DROM_ANY_GESTURE) != 0) {
+        return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_GESTURES);
+    }
+    if ((rule.gestures & DROM_HOLD) != 0 && rule.hold >= keys->hold_ms.count) {
+        return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_NO_HOLD);
+    }
+    if (rule.actions.count == 0) {
+        return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_NO_ACTION);
+    }
+    return check_actions(&plan->outputs, rule.actions.rows, rule.actions.count, DROM_PART_RULES, row, fault);
+}
+
+static bool check_rules(const drom_plan DROM_FLASH *plan, drom_fault *fault)
+{
+    const drom_rules_plan DROM_FLASH *const rules = &plan->rules;
+    if (rules->rules.count > 0 && rules->rules.rows == NULL) {
+        return blame(fault, DROM_PART_RULES, 0, 0, DROM_REASON_NULL);
+    }
+    for (uint8_t i = 0; i < rules->rules.count; i++) {
+        if (!check_rule(plan, i, fault)) {
+            return false;
+        }
+    }
+    return check_actions(&plan->outputs, rules->at_start.rows, rules->at_start.count, DROM_PART_AT_START, 0,
+                         fault);
+}
+
+drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, drom_fault *fault)
+{
+    drom_fault unwanted = {0};
+    drom_fault *const told = fault != NULL ? fault : &unwanted;
+    const bool is_good = check_receive(&plan->receive, told) && check_keys(plan, told) &&
+                         check_outputs(&plan->outputs, told) && check_rules(plan, told);
+    return is_good ? DROM_OK : DROM_BAD_PLAN;
+}

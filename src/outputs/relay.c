@@ -1,0 +1,75 @@
+/* A relay has what is wanted of it and what it is; settle() closes the gap whenever the least times allow. */
+#include "dromikos/relay.h"
+
+static bool accepts_settings(const void DROM_FLASH *settings)
+{
+    const drom_relay_settings DROM_FLASH *const relay = settings;
+    return relay->least_on_ms <= DROM_LONGEST_MS && relay->least_off_ms <= DROM_LONGEST_MS;
+}
+
+static bool accepts_action(uint8_t verb, uint32_t value)
+{
+    return verb < DROM_RELAY_PULSE || (verb == DROM_RELAY_PULSE && value >= 1 && value <= DROM_LONGEST_MS);
+}
+
+static void drive(const drom_output *output, const drom_port *port, drom_us now, bool is_on)
+{
+    const drom_relay_settings DROM_FLASH *const settings = output->settings;
+    drom_relay_state *const state = output->state;
+    const uint32_t least_ms = is_on ? settings->least_on_ms : settings->least_off_ms;
+    state->is_on = is_on;
+    port->write_pin(port->context, settings->pin, is_on != settings->is_active_low);
+    if (least_ms > 0) {
+        drom_deadline_arm(&state->least, now, least_ms * 1000);
+    }
+}
+
+static void settle(const drom_output *output, const drom_port *port, drom_us now)
+{
+    drom_relay_state *const state = output->state;
+    if (state->is_on != state->is_wanted_on && !state->least.is_armed) {
+        drive(output, port, now, state->is_wanted_on);
+    }
+    if (state->is_on && state->pulse_ms > 0) {
+        drom_deadline_arm(&state->pulse_end, now, state->pulse_ms * 1000);
+        state->pulse_ms = 0;
+    }
+}
+
+static void rest(const drom_output *output, const drom_port *port)
+{
+    const drom_relay_settings DROM_FLASH *const settings = output->settings;
+    drom_relay_state *const state = output->state;
+    *state = (drom_relay_state){.is_wanted_on = settings->rests_on};
+    drive(output, port, port->now(port->context), settings->rests_on);
+}
+
+static void act(const drom_output *output, const drom_port *port, uint8_t verb, uint32_t value)
+{
+    drom_relay_state *const state = output->state;
+    const bool was_wanted_on = state->is_wanted_on;
+    state->pulse_ms = verb == DROM_RELAY_PULSE ? value : 0;
+    state->pulse_end.is_armed = false;
+    state->is_wanted_on = verb == DROM_RELAY_TOGGLE ? !was_wanted_on : verb != DROM_RELAY_OFF;
+    settle(output, port, port->now(port->context));
+}
+
+static drom_us poll(const drom_output *output, const drom_port *port)
+{
+    drom_relay_state *const state = output->state;
+    const drom_us now = port->now(port->context);
+    (void)drom_deadline_passed(&state->least, now);
+    if (drom_deadline_passed(&state->pulse_end, now)) {
+        state->is_wanted_on = false;
+    }
+    settle(output, port, now);
+    return drom_sooner(drom_deadline_wait(&state->least, now), drom_deadline_wait(&state->pulse_end, now));
+}
+
+const drom_output_kind DROM_FLASH drom_relay = {
+    .accepts_settings = accepts_settings,
+    .accepts_action = accepts_action,
+    .rest = rest,
+    .act = act,
+    .poll = poll,
+};

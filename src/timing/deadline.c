@@ -1,0 +1,22 @@
+/* A deadline is a moment and whether anything waits for it. See timing.h for why it disarms itself. */
+#include "dromikos/timing.h"
+
+void drom_deadline_arm(drom_deadline *deadline, drom_us now, drom_us delay)
+{
+    deadline->at = now + delay;
+    deadline->is_armed = true;
+}
+
+bool drom_deadline_passed(drom_deadline *deadline, drom_us now)
+{
+    if (!deadline->is_armed || !drom_is_due(now, deadline->at)) {
+        return false;
+    }
+    deadline->is_armed = false;
+    return true;
+}
+
+drom_us drom_deadline_wait(const drom_deadline *deadline, drom_us now)
+{
+    return deadline->is_armed ? drom_until(now, deadline->at) : DROM_NEVER;
+}
