@@ -1,0 +1,220 @@
+/* Virtual time, the receiver's line, the pins and what is wired to them. Time moves only in
+ * sim_bench_sleep(). */
+#include "sim.h"
+
+#include "relay.h"
+
+#include <glib.h>
+
+struct sim_bench {
+    drom_port port;
+    drom_engine *engine;
+    sim_watch watch;
+    sim_random random;
+    GArray *edges; /* of sim_edge, in order where is_sorted */
+    guint next_edge;
+    bool is_sorted;
+    int marks; /* how many handsets send just now */
+    GPtrArray *relays;
+    uint64_t now_us;
+    drom_us clock_start;
+    bool is_high[256];
+    bool is_output[256];
+};
+
+static drom_us port_now(void *context)
+{
+    const sim_bench *const bench = context;
+    return bench->clock_start + (drom_us)bench->now_us;
+}
+
+static void port_write_pin(void *context, uint8_t pin, bool is_high)
+{
+    sim_bench *const bench = context;
+    if (bench->is_output[pin] && bench->is_high[pin] == is_high) {
+        return;
+    }
+    bench->is_output[pin] = true;
+    bench->is_high[pin] = is_high;
+    if (bench->watch.pin != NULL) {
+        bench->watch.pin(bench->watch.context, bench->now_us, pin, is_high);
+    }
+    for (guint i = 0; i < bench->relays->len; i++) {
+        sim_relay *const relay = g_ptr_array_index(bench->relays, i);
+        if (relay->pin == pin) {
+            sim_relay_drive(relay, &bench->random, bench->now_us, is_high);
+        }
+    }
+}
+
+sim_bench *sim_bench_new(uint64_t seed)
+{
+    sim_bench *const bench = g_new0(sim_bench, 1);
+    bench->port = (drom_port){.context = bench, .now = port_now, .write_pin = port_write_pin};
+    bench->random.state = seed;
+    bench->edges = g_array_new(FALSE, FALSE, sizeof(sim_edge));
+    bench->relays = g_ptr_array_new_with_free_func(g_free);
+    bench->is_sorted = true;
+    return bench;
+}
+
+void sim_bench_free(sim_bench *bench)
+{
+    if (bench != NULL) {
+        g_array_free(bench->edges, TRUE);
+        g_ptr_array_free(bench->relays, TRUE);
+        g_free(bench);
+    }
+}
+
+void sim_bench_start_clock_at(sim_bench *bench, drom_us start)
+{
+    bench->clock_start = start;
+}
+
+const drom_port *sim_bench_port(sim_bench *bench)
+{
+    return &bench->port;
+}
+
+void sim_bench_wire_engine(sim_bench *bench, drom_engine *engine)
+{
+    bench->engine = engine;
+}
+
+sim_relay *sim_bench_wire_relay(sim_bench *bench, uint8_t pin, bool is_active_low)
+{
+    sim_relay *const relay = g_new0(sim_relay, 1);
+    relay->pin = pin;
+    relay->is_active_low = is_active_low;
+    g_ptr_array_add(bench->relays, relay);
+    return relay;
+}
+
+void sim_bench_watch(sim_bench *bench, const sim_watch *watch)
+{
+    bench->watch = *watch;
+}
+
+void sim_bench_add_edge(sim_bench *bench, uint64_t at_us, bool is_mark)
+{
+    at_us = MAX(at_us, bench->now_us);
+    const sim_edge edge = {.at_us = at_us, .order = bench->edges->len, .is_mark = is_mark};
+    if (bench->edges->len > 0) {
+        const sim_edge *const last = &g_array_index(bench->edges, sim_edge, bench->edges->len - 1);
+        bench->is_sorted &= last->at_us <= at_us;
+    }
+    g_array_append_val(bench->edges, edge);
+}
+
+/* One frame as the receiver's output shows it. */
+static void add_frame(sim_bench *bench, drom_encoder *encoder, double at_us, const sim_room *room)
+{
+    bool is_mark = true;
+    for (uint16_t us = drom_encode_next(encoder); us != 0; us = drom_encode_next(encoder)) {
+        const double end_us = at_us + us * (1 + room->clock_error);
+        if (is_mark) {
+            const double shift = room->jitter_us;
+            const double begins = at_us + sim_random_between(&bench->random, -shift, shift);
+            const double ends = end_us + room->stretch_us + sim_random_between(&bench->random, -shift, shift);
+            if (ends > begins) {
+                sim_bench_add_edge(bench, begins > 0 ? (uint64_t)(begins + 0.5) : 0, true);
+                sim_bench_add_edge(bench, ends > 0 ? (uint64_t)(ends + 0.5) : 0, false);
+            }
+        }
+        at_us = end_us;
+        is_mark = !is_mark;
+    }
+}
+
+bool sim_bench_press(sim_bench *bench, const sim_press *press)
+{
+    const double period_us = press->waveform->protocol->period_ms * 1000.0 * (1 + press->room.clock_error);
+    drom_encoder encoder;
+    if (press->at_us < bench->now_us || !(period_us > 0) ||
+        drom_encode_begin(&encoder, press->waveform, &press->code, false) != DROM_OK) {
+        return false;
+    }
+    add_frame(bench, &encoder, (double)press->at_us, &press->room);
+    for (uint64_t frame = 1; (double)frame * period_us <= (double)press->held_us; frame++) {
+        (void)drom_encode_begin(&encoder, press->waveform, &press->code, true);
+        add_frame(bench, &encoder, (double)press->at_us + (double)frame * period_us, &press->room);
+    }
+    return true;
+}
+
+static gint by_time(gconstpointer left, gconstpointer right)
+{
+    const sim_edge *const a = left;
+    const sim_edge *const b = right;
+    if (a->at_us != b->at_us) {
+        return a->at_us < b->at_us ? -1 : 1;
+    }
+    return (a->order > b->order) - (a->order < b->order);
+}
+
+const sim_edge *sim_bench_edges(sim_bench *bench, size_t *count)
+{
+    if (!bench->is_sorted) {
+        g_array_sort(bench->edges, by_time);
+        bench->is_sorted = true;
+    }
+    *count = bench->edges->len - bench->next_edge;
+    return *count > 0 ? &g_array_index(bench->edges, sim_edge, bench->next_edge) : NULL;
+}
+
+uint64_t sim_bench_now(const sim_bench *bench)
+{
+    return bench->now_us;
+}
+
+/* The line is in a mark as long as anybody sends one. */
+static void deliver_edge(sim_bench *bench, const sim_edge *edge)
+{
+    const bool was_mark = bench->marks > 0;
+    bench->marks += edge->is_mark ? 1 : -1;
+    if (bench->engine != NULL && (bench->marks > 0) != was_mark) {
+        drom_engine_edge(bench->engine, port_now(bench), bench->marks > 0);
+    }
+    bench->next_edge++;
+}
+
+static sim_relay *next_relay(const sim_bench *bench)
+{
+    sim_relay *next = NULL;
+    for (guint i = 0; i < bench->relays->len; i++) {
+        sim_relay *const relay = g_ptr_array_index(bench->relays, i);
+        if (next == NULL || sim_relay_next(relay) < sim_relay_next(next)) {
+            next = relay;
+        }
+    }
+    return next;
+}
+
+bool sim_bench_sleep(sim_bench *bench, drom_us wait)
+{
+    const uint64_t wake_at = wait == DROM_NEVER ? UINT64_MAX : bench->now_us + wait;
+    for (;;) {
+        size_t edges = 0;
+        const sim_edge *const edge = sim_bench_edges(bench, &edges);
+        sim_relay *const relay = next_relay(bench);
+        const uint64_t edge_at = edge != NULL ? edge->at_us : UINT64_MAX;
+        const uint64_t relay_at = relay != NULL ? sim_relay_next(relay) : UINT64_MAX;
+        const uint64_t next_at = MIN(MIN(edge_at, relay_at), wake_at);
+        if (next_at == UINT64_MAX) {
+            return false;
+        }
+        bench->now_us = MAX(bench->now_us, next_at);
+        if (edge_at == next_at) {
+            deliver_edge(bench, edge);
+            return true;
+        }
+        if (relay_at != next_at) {
+            return true;
+        }
+        sim_relay_change(relay);
+        if (bench->watch.contact != NULL) {
+            bench->watch.contact(bench->watch.context, bench->now_us, relay, relay->is_closed);
+        }
+    }
+}
