@@ -1,0 +1,48 @@
+/* A recorded receiver line, edge by edge. */
+#ifndef DROMIKOS_CAPTURE_CAPTURE_H
+#define DROMIKOS_CAPTURE_CAPTURE_H
+
+#include <glib.h>
+#include <stdbool.h>
+#include <stdint.h>
+#include <stdio.h>
+
+/* Why a capture can't be read. */
+#define CAPTURE_ERROR capture_error_quark()
+GQuark capture_error_quark(void);
+
+typedef enum capture_error {
+    CAPTURE_ERROR_FILE,   /* it is not what it should be; the message says where and why */
+    CAPTURE_ERROR_CHOICE, /* it has several wires, and none or a wrong one was named */
+} capture_error;
+
+typedef struct capture capture;
+
+typedef struct capture_edge {
+    uint64_t at_us;
+    bool is_mark;
+} capture_edge;
+
+typedef enum capture_read {
+    CAPTURE_EDGE,  /* the line changed */
+    CAPTURE_END,   /* no more; at_us is the last time that the capture tells of */
+    CAPTURE_FAULT, /* the error is set */
+} capture_read;
+
+/* Starts reading a VCD capture (IEEE 1364, one bit of one wire). `signal` names the wire, and may be NULL
+ * where there is only one. A mark is where the line is low, or high with `is_idle_low`. The file stays the
+ * caller's. NULL, and `error` set, when the head of the file is wrong. */
+capture *capture_open(FILE *file, const char *signal, bool is_idle_low, GError **error);
+
+void capture_free(capture *unwanted);
+
+/* The next change of the line. The line counts as idle until the capture says otherwise; x and z change
+ * nothing. Memory doesn't grow with the file. */
+capture_read capture_next(capture *from, capture_edge *edge, GError **error);
+
+/* Writes a VCD capture: the head, one edge after the other, and at last the time until which it goes. */
+void capture_write_head(FILE *out);
+void capture_write_edge(FILE *out, const capture_edge *edge);
+void capture_write_end(FILE *out, uint64_t at_us);
+
+#endif

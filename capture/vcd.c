@@ -1,0 +1,425 @@
+/* VCD in, as a stream of words, so that a capture of any size can be read; and VCD out. */
+#include "capture.h"
+
+#include <errno.h>
+#include <string.h>
+
+/* The last moment that is believed: 10 years. Past it a time stamp is a mistake. */
+#define LAST_US (UINT64_C(10) * 366 * 24 * 3600 * 1000000)
+
+enum {
+    MOST_WORD = 255,
+    MOST_WIRES = 256,
+};
+
+typedef struct wire {
+    char *name;
+    char *path; /* with its scopes: top.ir */
+    char *id;
+    int width;
+} wire;
+
+struct capture {
+    FILE *file;
+    GPtrArray *wires; /* of wire */
+    GPtrArray *scopes;
+    char id[MOST_WORD + 1]; /* of the wire that is read */
+    char word[MOST_WORD + 1];
+    uint64_t line;
+    uint64_t scale_fs; /* one tick */
+    uint64_t ticks;
+    uint64_t now_us;
+    bool is_idle_low;
+    bool is_mark;
+};
+
+GQuark capture_error_quark(void)
+{
+    return g_quark_from_static_string("dromikos-capture-error");
+}
+
+static bool fail(const capture *from, GError **error, const char *format, ...) G_GNUC_PRINTF(3, 4);
+
+static bool fail(const capture *from, GError **error, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    g_autofree char *text = g_strdup_vprintf(format, arguments);
+    va_end(arguments);
+    g_set_error(error, CAPTURE_ERROR, CAPTURE_ERROR_FILE, "line %" G_GUINT64_FORMAT ": %s", from->line, text);
+    return false;
+}
+
+static void free_wire(gpointer data)
+{
+    wire *const unwanted = data;
+    g_free(unwanted->name);
+    g_free(unwanted->path);
+    g_free(unwanted->id);
+    g_free(unwanted);
+}
+
+void capture_free(capture *unwanted)
+{
+    if (unwanted != NULL) {
+        g_ptr_array_unref(unwanted->wires);
+        g_ptr_array_unref(unwanted->scopes);
+        g_free(unwanted);
+    }
+}
+
+/* The next word, up to white space. False at the end of the file, and on an error. */
+static bool next_word(capture *from, GError **error)
+{
+    size_t length = 0;
+    int byte = getc_unlocked(from->file);
+    while (byte == ' ' || byte == '\n' || byte == '\r' || byte == '\t') {
+        from->line += byte == '\n';
+        byte = getc_unlocked(from->file);
+    }
+    while (byte > ' ' && byte < 0x7f && length < MOST_WORD) {
+        from->word[length++] = (char)byte;
+        byte = getc_unlocked(from->file);
+    }
+    from->word[length] = '\0';
+    if (byte == EOF) {
+        if (ferror(from->file)) {
+            return fail(from, error, "can't be read: %s", g_strerror(errno));
+        }
+        return length > 0;
+    }
+    if (length == MOST_WORD) {
+        return fail(from, error, "a word of over %d characters; this is no VCD", MOST_WORD);
+    }
+    if (byte != ' ' && byte != '\n' && byte != '\r' && byte != '\t') {
+        return fail(from, error, "the byte 0x%02x; this is no VCD, which is text", (unsigned)byte);
+    }
+    (void)ungetc(byte, from->file);
+    return true;
+}
+
+/* Passes over the words up to $end, joining the first of them in `joined` (may be NULL). Comments may be long
+ * and in any script, so they are not taken apart as words. */
+static bool skip_to_end(capture *from, GString *joined, GError **error)
+{
+    static const char end[] = "$end";
+    enum { MOST_JOINED = 200 };
+    size_t matched = 0;
+    int byte = getc_unlocked(from->file);
+    for (; byte != EOF; byte = getc_unlocked(from->file)) {
+        from->line += byte == '\n';
+        matched = byte == end[matched] ? matched + 1 : byte == '$' ? 1 : 0;
+        if (matched == 4) {
+            return true;
+        }
+        if (joined != NULL && byte != '$' && matched == 0 && joined->len < MOST_JOINED &&
+            !g_ascii_isspace(byte)) {
+            g_string_append_c(joined, (char)byte);
+        }
+    }
+    return fail(from, error, "the file ends before an $end; is it cut short?");
+}
+
+static bool take_timescale(capture *from, GError **error)
+{
+    static const struct {
+        const char *unit;
+        uint64_t fs;
+    } units[] = {
+        {"s", UINT64_C(1000000000000000)},
+        {"ms", UINT64_C(1000000000000)},
+        {"us", 1000000000},
+        {"ns", 1000000},
+        {"ps", 1000},
+        {"fs", 1},
+    };
+    g_autoptr(GString) text = g_string_new(NULL);
+    if (!skip_to_end(from, text, error)) {
+        return false;
+    }
+    const size_t digits = strspn(text->str, "0123456789");
+    for (size_t i = 0; i < G_N_ELEMENTS(units); i++) {
+        const bool is_number = digits >= 1 && digits <= 3 && strncmp(text->str, "100", digits) == 0;
+        if (is_number && strcmp(text->str + digits, units[i].unit) == 0) {
+            from->scale_fs = units[i].fs * g_ascii_strtoull(text->str, NULL, 10);
+            return true;
+        }
+    }
+    return fail(from, error, "the timescale '%s'; it must be 1, 10 or 100 and then s, ms, us, ns, ps or fs",
+                text->str);
+}
+
+/* A word of a declaration; $end or the end of the file is too early. */
+static bool need_word(capture *from, const char *what, GError **error)
+{
+    if (!next_word(from, error)) {
+        return *error != NULL ? false : fail(from, error, "the file ends before %s; is it cut short?", what);
+    }
+    return strcmp(from->word, "$end") != 0 || fail(from, error, "$end where %s should be", what);
+}
+
+static bool take_var(capture *from, GError **error)
+{
+    if (!need_word(from, "the type of a wire", error) || !need_word(from, "the width of a wire", error)) {
+        return false;
+    }
+    wire *const added = g_new0(wire, 1);
+    g_ptr_array_add(from->wires, added);
+    added->width = (int)g_ascii_strtoull(from->word, NULL, 10);
+    if (!need_word(from, "the id of a wire", error)) {
+        return false;
+    }
+    added->id = g_strdup(from->word);
+    if (!need_word(from, "the name of a wire", error)) {
+        return false;
+    }
+    added->name = g_strdup(from->word);
+    g_ptr_array_add(from->scopes, NULL);
+    g_autofree char *scope = g_strjoinv(".", (char **)from->scopes->pdata);
+    g_ptr_array_remove_index(from->scopes, from->scopes->len - 1);
+    added->path = scope[0] != '\0' ? g_strdup_printf("%s.%s", scope, added->name) : g_strdup(added->name);
+    if (from->wires->len > MOST_WIRES) {
+        return fail(from, error, "more than %d wires", MOST_WIRES);
+    }
+    return skip_to_end(from, NULL, error);
+}
+
+static bool take_scope(capture *from, GError **error)
+{
+    if (!need_word(from, "the type of a scope", error) || !need_word(from, "the name of a scope", error)) {
+        return false;
+    }
+    g_ptr_array_add(from->scopes, g_strdup(from->word));
+    return from->scopes->len <= MOST_WIRES ? skip_to_end(from, NULL, error)
+                                           : fail(from, error, "too many scopes");
+}
+
+static bool take_upscope(capture *from, GError **error)
+{
+    if (from->scopes->len == 0) {
+        return fail(from, error, "$upscope outside of any scope");
+    }
+    g_ptr_array_remove_index(from->scopes, from->scopes->len - 1);
+    return skip_to_end(from, NULL, error);
+}
+
+static bool read_head(capture *from, GError **error)
+{
+    while (next_word(from, error)) {
+        bool is_good = true;
+        if (strcmp(from->word, "$enddefinitions") == 0) {
+            return skip_to_end(from, NULL, error);
+        }
+        if (strcmp(from->word, "$timescale") == 0) {
+            is_good = take_timescale(from, error);
+        } else if (strcmp(from->word, "$var") == 0) {
+            is_good = take_var(from, error);
+        } else if (strcmp(from->word, "$scope") == 0) {
+            is_good = take_scope(from, error);
+        } else if (strcmp(from->word, "$upscope") == 0) {
+            is_good = take_upscope(from, error);
+        } else if (from->word[0] == '$') {
+            is_good = skip_to_end(from, NULL, error);
+        } else {
+            return fail(from, error, "'%.40s' before $enddefinitions; a VCD begins with declarations",
+                        from->word);
+        }
+        if (!is_good) {
+            return false;
+        }
+    }
+    if (*error != NULL) {
+        return false;
+    }
+    return fail(from, error,
+                from->wires->len == 0 && from->scale_fs == 0
+                    ? "the file is empty, or no VCD: it has no $enddefinitions"
+                    : "the file ends before $enddefinitions; is it cut short?");
+}
+
+static char *list_wires(const capture *from)
+{
+    enum { MOST = 8 };
+    g_autoptr(GString) list = g_string_new(NULL);
+    for (guint i = 0; i < from->wires->len && i < MOST; i++) {
+        const wire *const listed = g_ptr_array_index(from->wires, i);
+        g_string_append_printf(list, "%s%s", i > 0 ? ", " : "", listed->path);
+    }
+    if (from->wires->len > MOST) {
+        g_string_append_printf(list, " and %u more", from->wires->len - MOST);
+    }
+    return g_strdup(list->str);
+}
+
+/* Which of the wires to read. */
+static bool choose_wire(capture *from, const char *signal, GError **error)
+{
+    const wire *chosen = NULL;
+    for (guint i = 0; i < from->wires->len; i++) {
+        const wire *const candidate = g_ptr_array_index(from->wires, i);
+        const bool is_named =
+            signal == NULL || strcmp(candidate->name, signal) == 0 || strcmp(candidate->path, signal) == 0;
+        if (is_named && chosen != NULL && strcmp(chosen->id, candidate->id) != 0) {
+            g_autofree char *list = list_wires(from);
+            g_set_error(error, CAPTURE_ERROR, CAPTURE_ERROR_CHOICE,
+                        "has %u wires (%s); say which one with --signal NAME", from->wires->len, list);
+            return false;
+        }
+        chosen = is_named ? candidate : chosen;
+    }
+    if (chosen == NULL && from->wires->len == 0) {
+        return fail(from, error, "no wire is declared");
+    }
+    if (chosen == NULL) {
+        g_autofree char *list = list_wires(from);
+        g_set_error(error, CAPTURE_ERROR, CAPTURE_ERROR_CHOICE, "has no wire '%s'; it has: %s", signal, list);
+        return false;
+    }
+    if (chosen->width != 1) {
+        return fail(from, error, "the wire %s is %d bits wide; it must be one bit", chosen->path,
+                    chosen->width);
+    }
+    g_strlcpy(from->id, chosen->id, sizeof from->id);
+    return true;
+}
+
+capture *capture_open(FILE *file, const char *signal, bool is_idle_low, GError **error)
+{
+    GError *why = NULL;
+    capture *const from = g_new0(capture, 1);
+    from->file = file;
+    from->line = 1;
+    from->is_idle_low = is_idle_low;
+    from->wires = g_ptr_array_new_with_free_func(free_wire);
+    from->scopes = g_ptr_array_new_with_free_func(g_free);
+    bool is_good = read_head(from, &why) && choose_wire(from, signal, &why);
+    if (is_good && from->scale_fs == 0) {
+        is_good = fail(from, &why, "no $timescale is given");
+    }
+    if (!is_good) {
+        g_propagate_error(error, why);
+        capture_free(from);
+        return NULL;
+    }
+    return from;
+}
+
+static bool take_time(capture *from, GError **error)
+{
+    static const uint64_t fs_per_us = UINT64_C(1000000000);
+    guint64 ticks = 0;
+    if (!g_ascii_string_to_unsigned(from->word + 1, 10, 0, G_MAXUINT64, &ticks, NULL)) {
+        return fail(from, error, "'%.40s' is no time; it must be '#' and a whole number", from->word);
+    }
+    if (ticks < from->ticks) {
+        return fail(from, error, "the time goes back from %" G_GUINT64_FORMAT " to %" G_GUINT64_FORMAT,
+                    from->ticks, ticks);
+    }
+    from->ticks = ticks;
+    if (from->scale_fs >= fs_per_us) {
+        const uint64_t us_per_tick = from->scale_fs / fs_per_us;
+        if (ticks > LAST_US / us_per_tick) {
+            return fail(from, error, "the time %" G_GUINT64_FORMAT " lies more than 10 years on", ticks);
+        }
+        from->now_us = ticks * us_per_tick;
+        return true;
+    }
+    const uint64_t ticks_per_us = fs_per_us / from->scale_fs;
+    from->now_us = ticks / ticks_per_us + (ticks % ticks_per_us >= (ticks_per_us + 1) / 2);
+    return from->now_us <= LAST_US ||
+           fail(from, error, "the time %" G_GUINT64_FORMAT " lies more than 10 years on", ticks);
+}
+
+/* The line has a value. True when that is a change. */
+static bool take_value(capture *from, char value)
+{
+    if (value != '0' && value != '1') { /* unknown, or nobody drives it */
+        return false;
+    }
+    const bool is_mark = (value == '1') == from->is_idle_low;
+    const bool is_change = is_mark != from->is_mark;
+    from->is_mark = is_mark;
+    return is_change;
+}
+
+/* A vector or a real: value and id are two words. A one-bit wire may be written so, too. */
+static bool take_vector(capture *from, bool *is_change, GError **error)
+{
+    const bool is_real = from->word[0] == 'r' || from->word[0] == 'R';
+    const char last = from->word[strlen(from->word) - 1];
+    if (!next_word(from, error)) {
+        return *error != NULL ? false : fail(from, error, "the file ends within a value; it is cut short");
+    }
+    *is_change = !is_real && strcmp(from->word, from->id) == 0 && take_value(from, last);
+    return true;
+}
+
+capture_read capture_next(capture *from, capture_edge *edge, GError **error)
+{
+    GError *why = NULL;
+    while (next_word(from, &why)) {
+        bool is_change = false;
+        bool is_good = true;
+        switch (from->word[0]) {
+        case '#':
+            is_good = take_time(from, &why);
+            break;
+        case '0':
+        case '1':
+        case 'x':
+        case 'X':
+        case 'z':
+        case 'Z':
+            if (from->word[1] == '\0') {
+                is_good = fail(from, &why, "'%s' without the id of a wire", from->word);
+            } else if (strcmp(from->word + 1, from->id) == 0) {
+                is_change = take_value(from, from->word[0]);
+            }
+            break;
+        case 'b':
+        case 'B':
+        case 'r':
+        case 'R':
+            is_good = take_vector(from, &is_change, &why);
+            break;
+        case '$':
+            if (strcmp(from->word, "$comment") == 0) {
+                is_good = skip_to_end(from, NULL, &why);
+            }
+            break;
+        default:
+            is_good = fail(from, &why, "'%.40s' is neither a time nor a value", from->word);
+        }
+        if (!is_good) {
+            break;
+        }
+        if (is_change) {
+            *edge = (capture_edge){.at_us = from->now_us, .is_mark = from->is_mark};
+            return CAPTURE_EDGE;
+        }
+    }
+    if (why != NULL) {
+        g_propagate_error(error, why);
+        return CAPTURE_FAULT;
+    }
+    *edge = (capture_edge){.at_us = from->now_us, .is_mark = from->is_mark};
+    return CAPTURE_END;
+}
+
+void capture_write_head(FILE *out)
+{
+    (void)fputs("$comment the output of an infrared receiver: low during a mark $end\n"
+                "$timescale 1 us $end\n$scope module bench $end\n$var wire 1 ! receiver $end\n$upscope $end\n"
+                "$enddefinitions $end\n#0\n$dumpvars\n1!\n$end\n",
+                out);
+}
+
+void capture_write_edge(FILE *out, const capture_edge *edge)
+{
+    (void)fprintf(out, "#%" G_GUINT64_FORMAT "\n%d!\n", edge->at_us, edge->is_mark ? 0 : 1);
+}
+
+void capture_write_end(FILE *out, uint64_t at_us)
+{
+    (void)fprintf(out, "#%" G_GUINT64_FORMAT "\n", at_us);
+}
