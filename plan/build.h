@@ -1,0 +1,52 @@
+/* A plan on its way from source to tables. Private to plan/. */
+#ifndef DROMIKOS_PLAN_BUILD_H
+#define DROMIKOS_PLAN_BUILD_H
+
+#include "plan.h"
+#include "sheet.h"
+#include "source.h"
+
+enum {
+    PLAN_MOST_ROWS = 255,
+    PLAN_MOST_HANDSETS = DROM_NOBODY,
+    PLAN_USUAL_HOLD_MS = 500,
+    PLAN_EDGE_SLOTS = 32,
+};
+
+struct plan {
+    char *text;
+    plan_source *source;
+    const board *board;
+    GPtrArray *sheets; /* of sheet, one a handset; NULL where it couldn't be read */
+
+    drom_plan tables;
+    /* What the tables point to. */
+    GArray *protocols;  /* of drom_protocol_ref */
+    GArray *handsets;   /* of drom_handset */
+    GPtrArray *codes;   /* of drom_code arrays, one a handset */
+    GArray *hold_ms;    /* of uint16_t */
+    GArray *rules;      /* of drom_rule */
+    GArray *rule_of;    /* of guint: the source's rule that became this row */
+    GPtrArray *actions; /* of drom_action arrays, one a rule of the source */
+    drom_action *at_start;
+    GArray *outputs; /* of drom_output */
+    drom_relay_settings *relay_settings;
+    drom_relay_state *relay_states;
+    drom_decoder *decoders;
+    drom_hold *holds;
+    drom_edge edges[PLAN_EDGE_SLOTS];
+};
+
+/* Looks everything up that the source names, and tells what is wrong. */
+void plan_check_source(plan *made);
+
+/* Fills the tables. Only for a source without errors. */
+void plan_fill_tables(plan *made);
+
+/* The row of a relay, -1 when there is none. */
+int source_find_relay(const plan_source *source, const char *name);
+
+/* The row of a handset, -1 when there is none. */
+int source_find_handset(const plan_source *source, const char *name);
+
+#endif

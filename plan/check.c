@@ -1,0 +1,275 @@
+/* Does every name in a plan mean something, and can it all be true at once? Each fault is told where it
+ * stands. */
+#include "build.h"
+
+#include <string.h>
+
+static const char **handset_names(const plan_source *source)
+{
+    const char **const names = g_new0(const char *, source->handsets->len + 1);
+    for (guint i = 0; i < source->handsets->len; i++) {
+        names[i] = g_array_index(source->handsets, handset_line, i).name.text;
+    }
+    return names;
+}
+
+static const char **output_names(const plan_source *source)
+{
+    const char **const names = g_new0(const char *, source->relays->len + 1);
+    for (guint i = 0; i < source->relays->len; i++) {
+        names[i] = g_array_index(source->relays, relay_line, i).name.text;
+    }
+    return names;
+}
+
+static int find_word(const char **names, const char *name)
+{
+    int found = -1;
+    for (int i = 0; names[i] != NULL && found < 0; i++) {
+        found = strcmp(names[i], name) == 0 ? i : -1;
+    }
+    g_free(names);
+    return found;
+}
+
+int source_find_relay(const plan_source *source, const char *name)
+{
+    return find_word(output_names(source), name);
+}
+
+int source_find_handset(const plan_source *source, const char *name)
+{
+    return find_word(handset_names(source), name);
+}
+
+static void check_head(plan *made)
+{
+    plan_source *const source = made->source;
+    if (source->title.text == NULL) {
+        report_error(source->told, (place){1, 1, 1},
+                     "the plan has no name; begin it with: plan \"My stage\"");
+    }
+    if (source->board.text == NULL) {
+        g_autofree char *boards = g_strjoinv(", ", (char **)board_ids());
+        report_error(source->told, (place){1, 1, 1}, "the plan names no board; say: board %s (known are: %s)",
+                     board_ids()[0], boards);
+        return;
+    }
+    made->board = board_by_id(source->board.text);
+    if (made->board == NULL) {
+        g_autofree char *boards = g_strjoinv(", ", (char **)board_ids());
+        g_autofree char *hint = did_you_mean(source->board.text, board_ids());
+        report_error(source->told, source->board.where, "there is no board '%s'; known are: %s%s",
+                     source->board.text, boards, hint);
+    } else if (source->board_mhz != 0 &&
+               (source->board_mhz < made->board->least_mhz || source->board_mhz > made->board->most_mhz)) {
+        report_error(source->told, source->board_mhz_at,
+                     "%g MHz is out of range; the %s runs at %g to %g MHz", source->board_mhz,
+                     made->board->chip, made->board->least_mhz, made->board->most_mhz);
+    }
+}
+
+/* Claims a pin for `owner`; tells when the board lacks it or somebody has it. */
+static void claim_pin(plan *made, GHashTable *owners, const word *pin, const char *owner)
+{
+    report *const told = made->source->told;
+    if (made->board == NULL) {
+        return;
+    }
+    const board_pin *const found = board_pin_by_name(made->board, pin->text);
+    if (found == NULL) {
+        report_error(told, pin->where, "the board %s has no pin '%s'; it has 0 to 13 and A0 to A5",
+                     made->board->id, pin->text);
+        return;
+    }
+    const char *const before = g_hash_table_lookup(owners, found->name);
+    if (before != NULL) {
+        report_error(told, pin->where, "pin %s is taken by %s already", found->name, before);
+        return;
+    }
+    g_hash_table_insert(owners, (gpointer)found->name, g_strdup(owner));
+}
+
+static void check_pins(plan *made)
+{
+    plan_source *const source = made->source;
+    g_autoptr(GHashTable) owners = g_hash_table_new_full(g_str_hash, g_str_equal, NULL, g_free);
+    if (source->receiver_pin.text != NULL) {
+        claim_pin(made, owners, &source->receiver_pin, "the receiver");
+    } else if (source->rules->len > 0) {
+        report_error(source->told, g_array_index(source->rules, rule_line, 0).where,
+                     "nothing can be heard: say where the receiver is, as in: receiver on pin 8");
+    }
+    for (guint i = 0; i < source->relays->len; i++) {
+        const relay_line *const relay = &g_array_index(source->relays, relay_line, i);
+        g_autofree char *owner = g_strdup_printf("'%s'", relay->name.text);
+        claim_pin(made, owners, &relay->pin, owner);
+    }
+}
+
+static void check_twice(plan_source *source, GHashTable *seen, const word *name)
+{
+    const place *const before = g_hash_table_lookup(seen, name->text);
+    if (before != NULL) {
+        report_error(source->told, name->where, "the name '%s' is taken on line %d already", name->text,
+                     before->line);
+        return;
+    }
+    g_hash_table_insert(seen, name->text, (gpointer)&name->where);
+}
+
+static void check_names(plan_source *source)
+{
+    g_autoptr(GHashTable) seen = g_hash_table_new(g_str_hash, g_str_equal);
+    for (guint i = 0; i < source->handsets->len; i++) {
+        check_twice(source, seen, &g_array_index(source->handsets, handset_line, i).name);
+    }
+    for (guint i = 0; i < source->relays->len; i++) {
+        check_twice(source, seen, &g_array_index(source->relays, relay_line, i).name);
+    }
+}
+
+static void check_count(plan_source *source, guint count, guint most, const char *what)
+{
+    if (count > most) {
+        report_error(source->told, (place){0}, "has %u %s; %u fit", count, what, most);
+    }
+}
+
+static void check_least_times(plan_source *source)
+{
+    for (guint i = 0; i < source->relays->len; i++) {
+        const relay_line *const relay = &g_array_index(source->relays, relay_line, i);
+        if (relay->least_on_ms > DROM_LONGEST_MS || relay->least_off_ms > DROM_LONGEST_MS) {
+            report_error(source->told, relay->name.where, "the least times of '%s' may be up to 30 min",
+                         relay->name.text);
+        }
+    }
+}
+
+static void check_actions(plan_source *source, const GArray *actions, bool *is_driven)
+{
+    for (guint i = 0; i < actions->len; i++) {
+        const action_words *const action = &g_array_index(actions, action_words, i);
+        const int output = source_find_relay(source, action->output.text);
+        if (output >= 0) {
+            is_driven[output] = true;
+            continue;
+        }
+        g_autofree const char **names = output_names(source);
+        g_autofree char *hint = did_you_mean(action->output.text, names);
+        report_error(source->told, action->output.where, "there is no output '%s'%s", action->output.text,
+                     hint);
+    }
+}
+
+/* The handset and key that a code counts as: the first that has it. */
+static const sheet_key *first_with_code(const plan *made, const drom_code *code, guint *handset)
+{
+    for (guint i = 0; i < made->sheets->len; i++) {
+        const sheet *const keys = g_ptr_array_index(made->sheets, i);
+        const sheet_key *const key = keys != NULL ? sheet_find_code(keys, code) : NULL;
+        if (key != NULL) {
+            *handset = i;
+            return key;
+        }
+    }
+    return NULL;
+}
+
+static void check_key(const plan *made, const rule_line *rule)
+{
+    plan_source *const source = made->source;
+    const int handset = source_find_handset(source, rule->handset.text);
+    if (handset < 0) {
+        g_autofree const char **names = handset_names(source);
+        g_autofree char *hint = did_you_mean(rule->handset.text, names);
+        report_error(source->told, rule->handset.where, "there is no handset '%s'%s", rule->handset.text,
+                     hint);
+        return;
+    }
+    const sheet *const keys = g_ptr_array_index(made->sheets, (guint)handset);
+    if (keys == NULL) {
+        return; /* that the sheet can't be read has been told */
+    }
+    const int row = sheet_find(keys, rule->key.text);
+    if (row < 0) {
+        g_autofree const char **names = sheet_names(keys);
+        g_autofree char *hint = did_you_mean(rule->key.text, names);
+        report_error(source->told, rule->key.where, "the sheet of '%s' has no key '%s'%s", rule->handset.text,
+                     rule->key.text, hint);
+        return;
+    }
+    const sheet_key *const key = &g_array_index(keys->keys, sheet_key, (guint)row);
+    guint first_handset = 0;
+    const sheet_key *const first = first_with_code(made, &key->code, &first_handset);
+    if (key->code.protocol != NULL && first != key) {
+        report_warning(source->told, rule->where,
+                       "this can never fire: '%s.%s' has the code of '%s.%s', which counts",
+                       rule->handset.text, rule->key.text,
+                       g_array_index(source->handsets, handset_line, first_handset).name.text, first->name);
+    }
+}
+
+static bool has_gesture(const rule_line *rule, guint before, const gesture_word *wanted)
+{
+    for (guint i = 0; i < before; i++) {
+        const gesture_word *const gesture = &g_array_index(rule->gestures, gesture_word, i);
+        if (gesture->gesture == wanted->gesture && gesture->hold_ms == wanted->hold_ms) {
+            return true;
+        }
+    }
+    return false;
+}
+
+/* The rule that binds the same gesture of the same key before this one does. */
+static void check_bound_once(const plan_source *source, guint index)
+{
+    const rule_line *const rule = &g_array_index(source->rules, rule_line, index);
+    for (guint i = 0; i < rule->gestures->len; i++) {
+        const gesture_word *const gesture = &g_array_index(rule->gestures, gesture_word, i);
+        for (guint j = 0; j <= index; j++) {
+            const rule_line *const other = &g_array_index(source->rules, rule_line, j);
+            if (strcmp(other->handset.text, rule->handset.text) == 0 &&
+                strcmp(other->key.text, rule->key.text) == 0 &&
+                has_gesture(other, j == index ? i : other->gestures->len, gesture)) {
+                report_error(
+                    source->told, gesture->where,
+                    "this gesture of '%s.%s' is bound on line %d already; put both actions there, with ';'",
+                    rule->handset.text, rule->key.text, other->where.line);
+                break;
+            }
+        }
+    }
+}
+
+void plan_check_source(plan *made)
+{
+    plan_source *const source = made->source;
+    bool *const is_driven = g_new0(bool, source->relays->len + 1);
+    check_head(made);
+    check_names(source);
+    check_pins(made);
+    check_least_times(source);
+    check_count(source, source->handsets->len, PLAN_MOST_HANDSETS - 1, "handsets");
+    check_count(source, source->relays->len, PLAN_MOST_ROWS, "outputs");
+    check_count(source, source->at_start->len, PLAN_MOST_ROWS, "actions at start");
+    check_actions(source, source->at_start, is_driven);
+    guint rows = 0;
+    for (guint i = 0; i < source->rules->len; i++) {
+        const rule_line *const rule = &g_array_index(source->rules, rule_line, i);
+        check_key(made, rule);
+        check_bound_once(source, i);
+        check_actions(source, rule->actions, is_driven);
+        check_count(source, rule->actions->len, PLAN_MOST_ROWS, "actions in one rule");
+        rows += rule->gestures->len;
+    }
+    check_count(source, rows, PLAN_MOST_ROWS, "rules, each gesture counted");
+    for (guint i = 0; i < source->relays->len; i++) {
+        const word *const name = &g_array_index(source->relays, relay_line, i).name;
+        if (!is_driven[i]) {
+            report_warning(source->told, name->where, "nothing drives '%s'", name->text);
+        }
+    }
+    g_free(is_driven);
+}

@@ -1,0 +1,223 @@
+/* CSV rows, each cell with its place. */
+#include "csv_table.h"
+
+#include <csv.h>
+#include <errno.h>
+#include <stdio.h>
+#include <string.h>
+
+enum { MOST_BYTES = 1 << 20 };
+
+/* A table on its way in. */
+typedef struct reading {
+    const csv_kind *kind;
+    void *context;
+    report *told;
+    GArray *row;                     /* of cell */
+    int column_at[CSV_MOST_COLUMNS]; /* which cell of a row holds the column; -1: none */
+    int line;
+    int column;
+    place cell_starts;
+    bool is_in_cell;
+    bool has_head;
+} reading;
+
+static void free_cell(gpointer data)
+{
+    g_free(((cell *)data)->text);
+}
+
+static void take_head(reading *table)
+{
+    for (int column = 0; table->kind->columns[column] != NULL; column++) {
+        const char *const wanted = table->kind->columns[column];
+        table->column_at[column] = -1;
+        for (guint i = 0; i < table->row->len; i++) {
+            const cell *const name = &g_array_index(table->row, cell, i);
+            if (g_ascii_strcasecmp(name->text, wanted) != 0) {
+                continue;
+            }
+            if (table->column_at[column] >= 0) {
+                report_error(table->told, name->where, "the column '%s' stands here twice", name->text);
+            }
+            table->column_at[column] = (int)i;
+        }
+        if (table->column_at[column] < 0) {
+            report_error(table->told, g_array_index(table->row, cell, 0).where,
+                         "the column '%s' is missing; the first line must be: %s", wanted, table->kind->head);
+        }
+    }
+}
+
+/* The cells of a row in the order of the kind's columns; false when one is missing. */
+static bool find_cells(const reading *table, const cell *cells[CSV_MOST_COLUMNS])
+{
+    for (int column = 0; table->kind->columns[column] != NULL; column++) {
+        const int at = table->column_at[column];
+        if (at < 0) {
+            return false;
+        }
+        if ((guint)at >= table->row->len) {
+            report_error(table->told, g_array_index(table->row, cell, 0).where,
+                         "this line ends before the '%s'; it must be: %s", table->kind->columns[column],
+                         table->kind->head);
+            return false;
+        }
+        cells[column] = &g_array_index(table->row, cell, at);
+    }
+    return true;
+}
+
+static bool is_blank(const GArray *row)
+{
+    for (guint i = 0; i < row->len; i++) {
+        if (g_array_index(row, cell, i).text[0] != '\0') {
+            return false;
+        }
+    }
+    return true;
+}
+
+static void on_cell(void *text, size_t length, void *context)
+{
+    reading *const table = context;
+    const bool is_empty = !table->is_in_cell;
+    cell added = {
+        .text = g_strstrip(g_strndup(text, length)),
+        .where = is_empty ? (place){.line = table->line, .column = table->column} : table->cell_starts,
+    };
+    added.where.length = MAX((int)strlen(added.text), 1);
+    g_array_append_val(table->row, added);
+    table->is_in_cell = false;
+}
+
+static void on_row(int terminator, void *context)
+{
+    (void)terminator;
+    reading *const table = context;
+    const cell *cells[CSV_MOST_COLUMNS];
+    if (is_blank(table->row)) {
+        /* spreadsheets leave such lines behind */
+    } else if (!table->has_head) {
+        table->has_head = true;
+        take_head(table);
+    } else if (find_cells(table, cells)) {
+        table->kind->take_row(table->context, cells);
+    }
+    g_array_set_size(table->row, 0);
+}
+
+/* Semicolons are what spreadsheets write where the comma is the decimal point. */
+static bool has_semicolons(const char *text, gsize length)
+{
+    const char *const line_end = memchr(text, '\n', length);
+    const gsize head = line_end != NULL ? (gsize)(line_end - text) : length;
+    return memchr(text, ',', head) == NULL && memchr(text, ';', head) != NULL;
+}
+
+/* libcsv doesn't tell where a cell stands, so it gets one byte at a time. */
+static void parse(reading *table, const char *text, gsize length)
+{
+    struct csv_parser parser;
+    (void)csv_init(&parser, CSV_STRICT | CSV_STRICT_FINI);
+    csv_set_delim(&parser, has_semicolons(text, length) ? ';' : ',');
+    for (gsize i = 0; i < length; i++) {
+        const bool is_separator =
+            (unsigned char)text[i] == csv_get_delim(&parser) || text[i] == '\n' || text[i] == '\r';
+        table->column++;
+        if (!table->is_in_cell && !is_separator && text[i] != ' ' && text[i] != '\t') {
+            table->cell_starts = (place){.line = table->line, .column = table->column};
+            table->is_in_cell = true;
+        }
+        if (csv_parse(&parser, &text[i], 1, on_cell, on_row, table) != 1) {
+            report_error(table->told, (place){table->line, table->column, 1},
+                         "a quote inside a cell; put the whole cell in quotes, and each quote in it twice");
+            break;
+        }
+        if (text[i] == '\n') {
+            table->line++;
+            table->column = 0;
+        }
+    }
+    if (csv_fini(&parser, on_cell, on_row, table) != 0) {
+        report_error(table->told, table->cell_starts, "this quote is never closed");
+    }
+    csv_free(&parser);
+}
+
+bool csv_table_read(const char *path, const csv_kind *kind, report *told, void *context)
+{
+    gsize length = 0;
+    g_autofree char *text = read_text_file(path, &length, told);
+    if (text == NULL) {
+        return false;
+    }
+    if (!g_utf8_validate(text, (gssize)length, NULL)) {
+        report_error(told, (place){0}, "is no text in UTF-8; save it as CSV in UTF-8");
+        return false;
+    }
+    reading table = {.kind = kind, .context = context, .told = told, .line = 1};
+    table.row = g_array_new(FALSE, FALSE, sizeof(cell));
+    g_array_set_clear_func(table.row, free_cell);
+    parse(&table, text, length);
+    g_array_unref(table.row);
+    if (!table.has_head) {
+        report_error(told, (place){0}, "is empty; the first line must be: %s", kind->head);
+    }
+    return true;
+}
+
+bool cell_number(const cell *from, const char *what, uint32_t most, report *told, uint32_t *value)
+{
+    const bool is_hex = g_ascii_strncasecmp(from->text, "0x", 2) == 0;
+    const char *const digits = is_hex ? from->text + 2 : from->text;
+    guint64 number = 0;
+    g_autoptr(GError) error = NULL;
+    if (g_ascii_string_to_unsigned(digits, is_hex ? 16 : 10, 0, most, &number, &error)) {
+        *value = (uint32_t)number;
+        return true;
+    }
+    const bool is_range = g_error_matches(error, G_NUMBER_PARSER_ERROR, G_NUMBER_PARSER_ERROR_OUT_OF_BOUNDS);
+    report_error(told, from->where,
+                 is_range ? "the %s %s is out of range; it must be 0 to %u (0x%x)"
+                          : "the %s '%s' is no whole number; it must be 0 to %u (0x%x)",
+                 what, from->text, most, most);
+    return false;
+}
+
+char *read_text_file(const char *path, gsize *length, report *told)
+{
+    FILE *const file = strcmp(path, "-") == 0 ? stdin : fopen(path, "rb");
+    char *text = NULL;
+    g_autofree char *why = NULL;
+    if (file == NULL) {
+        why = g_strdup_printf("can't be read: %s", g_strerror(errno));
+    } else {
+        text = g_malloc(MOST_BYTES + 2);
+        errno = 0;
+        *length = fread(text, 1, MOST_BYTES + 1, file);
+        text[*length] = '\0';
+        if (ferror(file)) {
+            why = g_strdup_printf("can't be read: %s", g_strerror(errno));
+        } else if (*length > MOST_BYTES) {
+            why = g_strdup("is larger than 1 MiB; is it the right file?");
+        } else if (memchr(text, '\0', *length) != NULL) {
+            why = g_strdup("is no text; is it the right file?");
+        }
+        if (file != stdin) {
+            (void)fclose(file);
+        }
+    }
+    if (why != NULL) {
+        report_file(told, path, NULL);
+        report_unreadable(told, why);
+        g_free(text);
+        return NULL;
+    }
+    if (*length >= 3 && memcmp(text, "\xef\xbb\xbf", 3) == 0) {
+        *length -= 3;
+        memmove(text, text + 3, *length + 1);
+    }
+    report_file(told, path, text);
+    return text;
+}

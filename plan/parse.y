@@ -1,0 +1,267 @@
+/* The grammar of the plan language; docs/plan-language.md tells it to people. One statement a line; a line with a
+ * fault is told and passed over, so that the next one gets its turn. */
+%require "3.8"
+%define api.pure full
+%define api.prefix {plan}
+%define api.location.type {place}
+%define parse.error custom
+%define parse.lac full
+%locations
+
+%code requires {
+#include "source.h"
+
+typedef struct plan_scanner plan_scanner;
+}
+
+%code provides {
+plan_scanner *plan_scanner_new(plan_source *source, const char *text, gsize length);
+void plan_scanner_free(plan_scanner *words);
+int planlex(PLANSTYPE *value, PLANLTYPE *where, plan_scanner *words);
+}
+
+%code {
+#include "dromikos/keys.h"
+#include "dromikos/relay.h"
+
+#include <string.h>
+
+#define YYLLOC_DEFAULT(all, parts, count)                                                                    \
+    do {                                                                                                     \
+        if (count) {                                                                                         \
+            (all) = span(YYRHSLOC(parts, 1), YYRHSLOC(parts, count));                                        \
+        } else {                                                                                             \
+            (all) = YYRHSLOC(parts, 0);                                                                      \
+            (all).length = 0;                                                                                \
+        }                                                                                                    \
+    } while (0)
+
+static place span(place first, place last);
+static void planerror(const place *where, plan_scanner *words, plan_source *source, const char *message);
+static action_words action(word output, uint8_t verb, uint32_t value, place where);
+}
+
+%param {plan_scanner *words}
+%parse-param {plan_source *source}
+
+%union {
+    char *text;
+    uint32_t duration_ms;
+    double mhz;
+    bool is_on;
+    relay_line relay;
+    gesture_word gesture;
+    GArray *list;
+    action_words action;
+    word name;
+}
+
+%token PLAN "plan" BOARD "board" RECEIVER "receiver" HANDSET "handset" RELAY "relay" WHEN "when" AT "at"
+%token START "start" ON "on" OFF "off" PIN "pin" FROM "from" ACTIVE "active" HIGH "high" LOW "low" REST "rest"
+%token LEAST "least" PRESSED "pressed" REPEATED "repeated" HELD "held" RELEASED "released" OR "or" FOR "for"
+%token TOGGLE "toggle" PULSE "pulse"
+%token END_OF_LINE "the end of the line" END_OF_PLAN 0 "the end of the plan"
+%token <text> NAME "a name" KEY "a key" STRING "a text in quotes" NUMBER "a number"
+%token <duration_ms> DURATION "a time such as '2 s'"
+%token <mhz> FREQUENCY "a frequency such as '16 MHz'"
+
+%type <name> name key string pin
+%type <is_on> level state
+%type <relay> relay
+%type <gesture> gesture
+%type <list> gestures actions
+%type <action> action
+
+%destructor { g_free($$); } <text>
+%destructor { word_free(&$$); } <name>
+%destructor { word_free(&$$.name); word_free(&$$.pin); } <relay>
+%destructor { word_free(&$$.output); } <action>
+%destructor { g_array_unref($$); } <list>
+
+%%
+
+plan: %empty | plan line;
+
+line: statement ends | error ends { yyerrok; } | END_OF_LINE;
+
+ends: END_OF_LINE | END_OF_PLAN { YYACCEPT; };
+
+statement:
+    PLAN string                              { source_take_title(source, $2); }
+  | BOARD name                               { source_take_board(source, $2, 0, @2); }
+  | BOARD name AT FREQUENCY                  { source_take_board(source, $2, $4, @4); }
+  | RECEIVER ON pin                          { source_take_receiver(source, $3); }
+  | HANDSET name FROM string                 {
+        const handset_line handset = {$2, $4};
+        g_array_append_val(source->handsets, handset);
+    }
+  | relay                                    { g_array_append_val(source->relays, $1); }
+  | AT START ':' actions                     {
+        for (guint i = 0; i < $4->len; i++) {
+            g_array_append_val(source->at_start, g_array_index($4, action_words, i));
+            g_array_index($4, action_words, i).output.text = NULL;
+        }
+        g_array_unref($4);
+    }
+  | WHEN name '.' key gestures ':' actions   {
+        const rule_line rule = {$2, $4, $5, $7, span(@1, @5)};
+        g_array_append_val(source->rules, rule);
+    }
+  ;
+
+relay:
+    RELAY name ON pin                        { $$ = (relay_line){.name = $2, .pin = $4}; }
+  | relay ',' ACTIVE level                   { source_take_relay_clause(source, &$1, RELAY_ACTIVE, $4, span(@3, @4)); $$ = $1; }
+  | relay ',' REST state                     { source_take_relay_clause(source, &$1, RELAY_REST, $4, span(@3, @4)); $$ = $1; }
+  | relay ',' state AT LEAST DURATION        {
+        source_take_relay_clause(source, &$1, $3 ? RELAY_LEAST_ON : RELAY_LEAST_OFF, $6, span(@3, @6));
+        $$ = $1;
+    }
+  ;
+
+gestures:
+    gesture                                  { $$ = g_array_new(FALSE, FALSE, sizeof(gesture_word)); g_array_append_val($$, $1); }
+  | gestures OR gesture                      { g_array_append_val($1, $3); $$ = $1; }
+  ;
+
+gesture:
+    PRESSED                                  { $$ = (gesture_word){DROM_PRESS, 0, @1}; }
+  | REPEATED                                 { $$ = (gesture_word){DROM_REPEAT, 0, @1}; }
+  | RELEASED                                 { $$ = (gesture_word){DROM_RELEASE, 0, @1}; }
+  | HELD                                     { $$ = (gesture_word){DROM_HOLD, 0, @1}; }
+  | HELD FOR DURATION                        {
+        $$ = (gesture_word){DROM_HOLD, $3, span(@1, @3)};
+        if ($3 < 1 || $3 > UINT16_MAX) {
+            report_error(source->told, @3, "a key can be held for 1 ms to 65 s");
+            $$.hold_ms = 0;
+        }
+    }
+  ;
+
+actions:
+    action                                   { $$ = actions_new(); g_array_append_val($$, $1); }
+  | actions ';' action                       { g_array_append_val($1, $3); $$ = $1; }
+  ;
+
+action:
+    name ON                                  { $$ = action($1, DROM_RELAY_ON, 0, @$); }
+  | name OFF                                 { $$ = action($1, DROM_RELAY_OFF, 0, @$); }
+  | name TOGGLE                              { $$ = action($1, DROM_RELAY_TOGGLE, 0, @$); }
+  | name PULSE FOR DURATION                  {
+        $$ = action($1, DROM_RELAY_PULSE, $4, @$);
+        if ($4 < 1 || $4 > DROM_LONGEST_MS) {
+            report_error(source->told, @4, "a pulse lasts 1 ms to 30 min");
+            $$.value = 1;
+        }
+    }
+  ;
+
+name:   NAME                                 { $$ = (word){$1, @1}; };
+key:    KEY                                  { $$ = (word){$1, @1}; };
+string: STRING                               { $$ = (word){$1, @1}; };
+pin:    PIN NUMBER                           { $$ = (word){$2, @2}; }
+      | PIN NAME                             { $$ = (word){$2, @2}; };
+level:  HIGH                                 { $$ = true; }
+      | LOW                                  { $$ = false; };
+state:  ON                                   { $$ = true; }
+      | OFF                                  { $$ = false; };
+
+%%
+
+/* From the first place to the last; only what is on the first one's line is underlined. */
+static place span(place first, place last)
+{
+    const bool is_one_line = first.line == last.line;
+    return (place){first.line, first.column, is_one_line ? last.column + last.length - first.column : first.length};
+}
+
+static action_words action(word output, uint8_t verb, uint32_t value, place where)
+{
+    return (action_words){.output = output, .verb = verb, .value = value, .where = where};
+}
+
+static void planerror(const place *where, plan_scanner *words, plan_source *source, const char *message)
+{
+    (void)words;
+    report_error(source->told, *where, "%s", message);
+}
+
+/* 'on', a key */
+static char *shown_symbol(yysymbol_kind_t kind)
+{
+    const char *const name = yysymbol_name(kind);
+    const bool is_described = strchr(name, ' ') != NULL || name[0] == '\'';
+    return is_described ? g_strdup(name) : g_strdup_printf("'%s'", name);
+}
+
+/* The word at a place, as it is written. */
+static char *found_text(const plan_source *source, place where)
+{
+    const char *at = source->text;
+    for (int line = 1; line < where.line; line++) {
+        at = strchr(at, '\n') + 1;
+    }
+    return g_strndup(at + where.column - 1, (gsize)where.length);
+}
+
+/* That a line or the plan could also end is worth saying only where little else could come. */
+static int without_ends(yysymbol_kind_t *kinds, int count)
+{
+    int kept = 0;
+    for (int i = 0; i < count; i++) {
+        const bool is_idle = (kinds[i] == YYSYMBOL_YYEOF && count > 1) || (kinds[i] == YYSYMBOL_END_OF_LINE && count > 4);
+        if (!is_idle) {
+            kinds[kept++] = kinds[i];
+        }
+    }
+    return kept;
+}
+
+static int yyreport_syntax_error(const yypcontext_t *context, plan_scanner *words, plan_source *source)
+{
+    enum { MOST = 12 };
+    (void)words;
+    yysymbol_kind_t kinds[MOST];
+    const place where = *yypcontext_location(context);
+    const yysymbol_kind_t found_kind = yypcontext_token(context);
+    int count = yypcontext_expected_tokens(context, kinds, MOST);
+    if (count < 0) {
+        return count;
+    }
+    count = without_ends(kinds, count);
+    const bool is_end = found_kind == YYSYMBOL_END_OF_LINE || found_kind == YYSYMBOL_YYEOF;
+    g_autofree char *found = is_end ? g_strdup(yysymbol_name(found_kind)) : found_text(source, where);
+    g_autoptr(GString) expected = g_string_new(NULL);
+    g_autofree const char **words_expected = g_new0(const char *, MOST + 1);
+    int candidates = 0;
+    bool wants_name = false;
+    for (int i = 0; i < count; i++) {
+        g_autofree char *shown = shown_symbol(kinds[i]);
+        g_string_append_printf(expected, "%s%s", i == 0 ? "" : i == count - 1 ? " or " : ", ", shown);
+        wants_name |= kinds[i] == YYSYMBOL_NAME;
+        if (shown[0] == '\'' && g_ascii_isalpha(shown[1])) {
+            words_expected[candidates++] = yysymbol_name(kinds[i]);
+        }
+    }
+    g_autofree char *hint = is_end ? g_strdup("") : did_you_mean(found, words_expected);
+    const char *const quote = is_end ? "" : "'";
+    const bool is_reserved = wants_name && g_ascii_isalpha(found[0]) && !is_end && found_kind != YYSYMBOL_NAME;
+    report_error(source->told, where, "found %s%s%s%s%s%s%s", quote, found, quote, count > 0 ? ", expected " : "",
+                 expected->str, is_reserved ? " (this one is a word of the language)" : "", hint);
+    return 0;
+}
+
+plan_source *plan_parse(const char *text, gsize length, report *told)
+{
+    plan_source *const source = g_new0(plan_source, 1);
+    source->told = told;
+    source->text = text;
+    source->handsets = g_array_new(FALSE, FALSE, sizeof(handset_line));
+    source->relays = g_array_new(FALSE, FALSE, sizeof(relay_line));
+    source->rules = g_array_new(FALSE, FALSE, sizeof(rule_line));
+    source->at_start = actions_new();
+    plan_scanner *const words = plan_scanner_new(source, text, length);
+    (void)planparse(words, source);
+    plan_scanner_free(words);
+    return source;
+}

@@ -1,0 +1,190 @@
+/* Loading a plan: read, parse, read its sheets, check, fill the tables. */
+#include "build.h"
+#include "csv_table.h"
+
+#include <string.h>
+
+static void free_sheet(gpointer data)
+{
+    sheet_free(data);
+}
+
+static plan *plan_new(void)
+{
+    plan *const made = g_new0(plan, 1);
+    made->sheets = g_ptr_array_new_with_free_func(free_sheet);
+    made->protocols = g_array_new(FALSE, FALSE, sizeof(drom_protocol_ref));
+    made->handsets = g_array_new(FALSE, FALSE, sizeof(drom_handset));
+    made->codes = g_ptr_array_new_with_free_func(g_free);
+    made->hold_ms = g_array_new(FALSE, FALSE, sizeof(uint16_t));
+    made->rules = g_array_new(FALSE, FALSE, sizeof(drom_rule));
+    made->rule_of = g_array_new(FALSE, FALSE, sizeof(guint));
+    made->actions = g_ptr_array_new_with_free_func(g_free);
+    made->outputs = g_array_new(FALSE, FALSE, sizeof(drom_output));
+    return made;
+}
+
+void plan_free(plan *unwanted)
+{
+    if (unwanted == NULL) {
+        return;
+    }
+    plan_source_free(unwanted->source);
+    g_ptr_array_unref(unwanted->sheets);
+    g_array_unref(unwanted->protocols);
+    g_array_unref(unwanted->handsets);
+    g_ptr_array_unref(unwanted->codes);
+    g_array_unref(unwanted->hold_ms);
+    g_array_unref(unwanted->rules);
+    g_array_unref(unwanted->rule_of);
+    g_ptr_array_unref(unwanted->actions);
+    g_array_unref(unwanted->outputs);
+    g_free(unwanted->at_start);
+    g_free(unwanted->relay_settings);
+    g_free(unwanted->relay_states);
+    g_free(unwanted->decoders);
+    g_free(unwanted->holds);
+    g_free(unwanted->text);
+    g_free(unwanted);
+}
+
+/* A sheet's path is meant from where the plan is. */
+static char *beside(const char *plan_path, const char *path)
+{
+    g_autofree char *folder = g_path_get_dirname(plan_path);
+    return g_path_is_absolute(path) || strcmp(folder, ".") == 0 ? g_strdup(path)
+                                                                : g_build_filename(folder, path, NULL);
+}
+
+/* The sheets' faults come under the sheets' names, after those of the plan. */
+static void read_sheets(plan *made, const char *plan_path, report *of_sheets)
+{
+    for (guint i = 0; i < made->source->handsets->len; i++) {
+        const handset_line *const handset = &g_array_index(made->source->handsets, handset_line, i);
+        g_autofree char *path = beside(plan_path, handset->path.text);
+        sheet *const keys = sheet_read(path, of_sheets);
+        if (keys == NULL) {
+            report_error(made->source->told, handset->path.where, "the sheet of '%s' can't be used",
+                         handset->name.text);
+        }
+        g_ptr_array_add(made->sheets, keys);
+    }
+}
+
+plan *plan_load(const char *path, report *told)
+{
+    gsize length = 0;
+    g_autofree char *text = read_text_file(path, &length, told);
+    if (text == NULL) {
+        return NULL;
+    }
+    plan *const made = plan_new();
+    made->text = g_strconcat(text, "\n", NULL);
+    made->source = plan_parse(made->text, length + 1, told);
+    report *const of_sheets = report_new();
+    read_sheets(made, path, of_sheets);
+    plan_check_source(made);
+    report_append(told, of_sheets);
+    if (report_errors(told) > 0) {
+        plan_free(made);
+        return NULL;
+    }
+    plan_fill_tables(made);
+    return made;
+}
+
+const drom_plan *plan_tables(const plan *of)
+{
+    return &of->tables;
+}
+
+const char *plan_title(const plan *of)
+{
+    return of->source->title.text;
+}
+
+unsigned plan_handset_count(const plan *of)
+{
+    return of->handsets->len;
+}
+
+unsigned plan_output_count(const plan *of)
+{
+    return of->outputs->len;
+}
+
+const char *plan_handset_name(const plan *of, unsigned handset)
+{
+    return g_array_index(of->source->handsets, handset_line, handset).name.text;
+}
+
+static const sheet *sheet_of(const plan *of, unsigned handset)
+{
+    return g_ptr_array_index(of->sheets, handset);
+}
+
+const char *plan_key_name(const plan *of, unsigned handset, unsigned key)
+{
+    return g_array_index(sheet_of(of, handset)->keys, sheet_key, key).name;
+}
+
+const char *plan_output_name(const plan *of, unsigned output)
+{
+    return g_array_index(of->source->relays, relay_line, output).name.text;
+}
+
+const drom_relay_settings *plan_relay_settings(const plan *of, unsigned output)
+{
+    return &of->relay_settings[output];
+}
+
+const drom_relay_state *plan_relay_state(const plan *of, unsigned output)
+{
+    return &of->relay_states[output];
+}
+
+int plan_rule_line(const plan *of, unsigned rule)
+{
+    const guint index = g_array_index(of->rule_of, guint, rule);
+    return g_array_index(of->source->rules, rule_line, index).where.line;
+}
+
+int plan_find_handset(const plan *of, const char *name)
+{
+    return source_find_handset(of->source, name);
+}
+
+int plan_find_key(const plan *of, unsigned handset, const char *name)
+{
+    return sheet_find(sheet_of(of, handset), name);
+}
+
+char *plan_hint_handset(const plan *of, const char *name)
+{
+    g_autofree const char **names = g_new0(const char *, of->handsets->len + 1);
+    for (guint i = 0; i < of->handsets->len; i++) {
+        names[i] = plan_handset_name(of, i);
+    }
+    return did_you_mean(name, names);
+}
+
+char *plan_hint_key(const plan *of, unsigned handset, const char *name)
+{
+    g_autofree const char **names = sheet_names(sheet_of(of, handset));
+    return did_you_mean(name, names);
+}
+
+char *plan_action_text(const drom_action *action)
+{
+    switch ((drom_relay_verb)action->verb) {
+    case DROM_RELAY_OFF:
+        return g_strdup("off");
+    case DROM_RELAY_ON:
+        return g_strdup("on");
+    case DROM_RELAY_TOGGLE:
+        return g_strdup("toggle");
+    case DROM_RELAY_PULSE:
+        return g_strdup_printf("pulse for %u ms", action->value);
+    }
+    return g_strdup("?");
+}

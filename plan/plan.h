@@ -1,0 +1,43 @@
+/* A plan file, checked and turned into the tables that the engine runs; and the names behind the numbers. */
+#ifndef DROMIKOS_PLAN_PLAN_H
+#define DROMIKOS_PLAN_PLAN_H
+
+#include "boards.h"
+#include "report.h"
+
+#include "dromikos/dromikos.h"
+
+typedef struct plan plan;
+
+/* Reads a plan and the sheets that it names. Faults go to `told`; NULL when there was an error among them. */
+plan *plan_load(const char *path, report *told);
+
+void plan_free(plan *unwanted);
+
+/* The tables, with memory of their own: one engine at a time. */
+const drom_plan *plan_tables(const plan *of);
+
+const char *plan_title(const plan *of);
+unsigned plan_handset_count(const plan *of);
+unsigned plan_output_count(const plan *of);
+const char *plan_handset_name(const plan *of, unsigned handset);
+const char *plan_key_name(const plan *of, unsigned handset, unsigned key);
+const char *plan_output_name(const plan *of, unsigned output);
+const drom_relay_settings *plan_relay_settings(const plan *of, unsigned output);
+const drom_relay_state *plan_relay_state(const plan *of, unsigned output);
+
+/* The line of the file on which a rule of the tables stands. */
+int plan_rule_line(const plan *of, unsigned rule);
+
+/* The row of a handset, and of its key; -1 when there is none. */
+int plan_find_handset(const plan *of, const char *name);
+int plan_find_key(const plan *of, unsigned handset, const char *name);
+
+/* "; did you mean 'X'?" among the handsets or a handset's keys. To be freed. */
+char *plan_hint_handset(const plan *of, const char *name);
+char *plan_hint_key(const plan *of, unsigned handset, const char *name);
+
+/* "pulse for 500 ms" */
+char *plan_action_text(const drom_action *action);
+
+#endif

@@ -1,0 +1,224 @@
+/* Faults are kept until the end, so that all of a file come in one go and in the order of its lines. */
+#include "report.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+enum { MOST_PER_FILE = 20, MOST_SHOWN_LINE = 160 };
+
+typedef struct fault {
+    place where;
+    guint order;
+    char *message;
+    bool is_warning;
+} fault;
+
+typedef struct told_file {
+    char *name;
+    char **lines; /* NULL where the text isn't known */
+    GArray *faults;
+} told_file;
+
+struct report {
+    GPtrArray *files;
+    unsigned errors;
+    bool has_unreadable;
+};
+
+static void free_fault(gpointer data)
+{
+    g_free(((fault *)data)->message);
+}
+
+static void free_file(gpointer data)
+{
+    told_file *const file = data;
+    g_free(file->name);
+    g_strfreev(file->lines);
+    g_array_free(file->faults, TRUE);
+    g_free(file);
+}
+
+report *report_new(void)
+{
+    report *const told = g_new0(report, 1);
+    told->files = g_ptr_array_new_with_free_func(free_file);
+    return told;
+}
+
+void report_free(report *told)
+{
+    if (told != NULL) {
+        g_ptr_array_free(told->files, TRUE);
+        g_free(told);
+    }
+}
+
+void report_file(report *told, const char *name, const char *text)
+{
+    told_file *const file = g_new0(told_file, 1);
+    file->name = g_strdup(name);
+    file->lines = text != NULL ? g_strsplit(text, "\n", -1) : NULL;
+    file->faults = g_array_new(FALSE, FALSE, sizeof(fault));
+    g_array_set_clear_func(file->faults, free_fault);
+    g_ptr_array_add(told->files, file);
+}
+
+static void tell(report *told, place where, bool is_warning, const char *format, va_list arguments)
+{
+    told_file *const file = g_ptr_array_index(told->files, told->files->len - 1);
+    const fault new_fault = {
+        .where = where,
+        .order = file->faults->len,
+        .message = g_strdup_vprintf(format, arguments),
+        .is_warning = is_warning,
+    };
+    g_array_append_val(file->faults, new_fault);
+    told->errors += !is_warning;
+}
+
+void report_error(report *told, place where, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    tell(told, where, false, format, arguments);
+    va_end(arguments);
+}
+
+void report_warning(report *told, place where, const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    tell(told, where, true, format, arguments);
+    va_end(arguments);
+}
+
+unsigned report_errors(const report *told)
+{
+    return told->errors;
+}
+
+void report_unreadable(report *told, const char *why)
+{
+    told->has_unreadable = true;
+    report_error(told, (place){0}, "%s", why);
+}
+
+bool report_has_unreadable(const report *told)
+{
+    return told->has_unreadable;
+}
+
+void report_append(report *told, report *other)
+{
+    told->errors += other->errors;
+    told->has_unreadable |= other->has_unreadable;
+    g_ptr_array_extend_and_steal(told->files, g_steal_pointer(&other->files));
+    g_free(other);
+}
+
+static gint by_place(gconstpointer left, gconstpointer right)
+{
+    const fault *const a = left;
+    const fault *const b = right;
+    if (a->where.line != b->where.line) {
+        return a->where.line < b->where.line ? -1 : 1;
+    }
+    if (a->where.column != b->where.column) {
+        return a->where.column < b->where.column ? -1 : 1;
+    }
+    return (a->order > b->order) - (a->order < b->order);
+}
+
+/* The line at fault with a caret under the place, tabs kept so that the caret stands right. */
+static void print_line(const char *line, place where, FILE *out)
+{
+    g_autofree char *valid = g_utf8_make_valid(line, (gssize)MIN(strlen(line), MOST_SHOWN_LINE));
+    g_strchomp(valid);
+    (void)fprintf(out, "%5d | %s\n      | ", where.line, valid);
+    const char *at = valid;
+    for (int column = 1; column < where.column && *at != '\0'; at = g_utf8_next_char(at)) {
+        (void)fputc(*at == '\t' ? '\t' : ' ', out);
+        column += (int)(g_utf8_next_char(at) - at);
+    }
+    (void)fputc('^', out);
+    for (int i = 1; i < where.length && i < MOST_SHOWN_LINE; i++) {
+        (void)fputc('~', out);
+    }
+    (void)fputc('\n', out);
+}
+
+static void print_fault(const told_file *file, const fault *told, FILE *out)
+{
+    const char *const kind = told->is_warning ? "warning: " : "";
+    if (told->where.line == 0) {
+        (void)fprintf(out, "%s: %s%s\n", file->name, kind, told->message);
+        return;
+    }
+    (void)fprintf(out, "%s:%d:%d: %s%s\n", file->name, told->where.line, told->where.column, kind,
+                  told->message);
+    if (file->lines != NULL && (guint)told->where.line <= g_strv_length(file->lines)) {
+        print_line(file->lines[told->where.line - 1], told->where, out);
+    }
+}
+
+void report_print(const report *told, FILE *out)
+{
+    for (guint i = 0; i < told->files->len; i++) {
+        const told_file *const file = g_ptr_array_index(told->files, i);
+        g_array_sort(file->faults, by_place);
+        for (guint j = 0; j < file->faults->len && j < MOST_PER_FILE; j++) {
+            print_fault(file, &g_array_index(file->faults, fault, j), out);
+        }
+        if (file->faults->len > MOST_PER_FILE) {
+            (void)fprintf(out, "%s: and %u more like these\n", file->name, file->faults->len - MOST_PER_FILE);
+        }
+    }
+}
+
+/* How many letters must be put in, taken out, changed or swapped with the next to make one word the other.
+ * Words longer than the table count as far apart. */
+static size_t distance(const char *a, const char *b)
+{
+    enum { MOST = 40 };
+    const size_t rows = strlen(a);
+    const size_t columns = strlen(b);
+    size_t cost[MOST + 1][MOST + 1];
+    if (rows > MOST || columns > MOST) {
+        return MOST;
+    }
+    for (size_t i = 0; i <= rows; i++) {
+        for (size_t j = 0; j <= columns; j++) {
+            if (i == 0 || j == 0) {
+                cost[i][j] = i + j;
+                continue;
+            }
+            const bool is_same = g_ascii_tolower(a[i - 1]) == g_ascii_tolower(b[j - 1]);
+            cost[i][j] = MIN(cost[i - 1][j - 1] + !is_same, MIN(cost[i - 1][j], cost[i][j - 1]) + 1);
+            if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1]) {
+                cost[i][j] = MIN(cost[i][j], cost[i - 2][j - 2] + 1);
+            }
+        }
+    }
+    return cost[rows][columns];
+}
+
+const char *nearest_word(const char *word, const char *const *candidates)
+{
+    const char *nearest = NULL;
+    size_t least = strlen(word) / 3 + 2; /* a third of its letters, and one more */
+    for (; *candidates != NULL; candidates++) {
+        const size_t apart = distance(word, *candidates);
+        if (apart < least && apart < strlen(*candidates)) {
+            least = apart;
+            nearest = *candidates;
+        }
+    }
+    return nearest;
+}
+
+char *did_you_mean(const char *word, const char *const *candidates)
+{
+    const char *const nearest = nearest_word(word, candidates);
+    return nearest != NULL ? g_strdup_printf("; did you mean '%s'?", nearest) : g_strdup("");
+}

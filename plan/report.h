@@ -1,0 +1,46 @@
+/* What is wrong with a file, for people: every fault at its place, all of them in one go. */
+#ifndef DROMIKOS_PLAN_REPORT_H
+#define DROMIKOS_PLAN_REPORT_H
+
+#include <glib.h>
+#include <stdbool.h>
+#include <stdio.h>
+
+/* Where something stands. Lines and columns count from 1, columns in bytes; line 0 is the file as a whole. */
+typedef struct place {
+    int line;
+    int column;
+    int length; /* of what the caret underlines */
+} place;
+
+typedef struct report report;
+
+report *report_new(void);
+void report_free(report *told);
+
+/* Names a file whose faults are told from now on. `text` (may be NULL) is what is in it. Both are copied. */
+void report_file(report *told, const char *name, const char *text);
+
+void report_error(report *told, place where, const char *format, ...) G_GNUC_PRINTF(3, 4);
+void report_warning(report *told, place where, const char *format, ...) G_GNUC_PRINTF(3, 4);
+
+/* Tells that the newest file can't be read at all. Counts as an error. */
+void report_unreadable(report *told, const char *why);
+bool report_has_unreadable(const report *told);
+
+/* Adds what `other` has told, under the names of its own files, and frees it. */
+void report_append(report *told, report *other);
+
+/* How many errors have been told; warnings don't count. */
+unsigned report_errors(const report *told);
+
+/* Writes all of it, sorted by place within each file, and after 20 of a file only how many more there are. */
+void report_print(const report *told, FILE *out);
+
+/* The candidate that is spelt most like `word`, NULL when none is near. `candidates` ends with NULL. */
+const char *nearest_word(const char *word, const char *const *candidates);
+
+/* "; did you mean 'X'?" for the nearest candidate, else an empty text. To be freed. */
+char *did_you_mean(const char *word, const char *const *candidates);
+
+#endif

@@ -1,0 +1,155 @@
+/* CSV rows to codes. */
+#include "sheet.h"
+
+#include "csv_table.h"
+
+#include <string.h>
+
+enum column { KEY, PROTOCOL, ADDRESS, COMMAND };
+
+static const char *const columns[] = {"key", "protocol", "address", "command", NULL};
+
+/* A sheet on its way in. */
+typedef struct reading {
+    report *told;
+    sheet *keys;
+} reading;
+
+static void free_key(gpointer data)
+{
+    g_free(((sheet_key *)data)->name);
+}
+
+void sheet_free(sheet *keys)
+{
+    if (keys != NULL) {
+        g_array_free(keys->keys, TRUE);
+        g_free(keys);
+    }
+}
+
+int sheet_find(const sheet *keys, const char *name)
+{
+    for (guint i = 0; i < keys->keys->len; i++) {
+        if (strcmp(g_array_index(keys->keys, sheet_key, i).name, name) == 0) {
+            return (int)i;
+        }
+    }
+    return -1;
+}
+
+const sheet_key *sheet_find_code(const sheet *keys, const drom_code *code)
+{
+    for (guint i = 0; i < keys->keys->len; i++) {
+        const sheet_key *const key = &g_array_index(keys->keys, sheet_key, i);
+        if (drom_code_equal(&key->code, code)) {
+            return key;
+        }
+    }
+    return NULL;
+}
+
+const char **sheet_names(const sheet *keys)
+{
+    const char **const names = g_new0(const char *, keys->keys->len + 1);
+    for (guint i = 0; i < keys->keys->len; i++) {
+        names[i] = g_array_index(keys->keys, sheet_key, i).name;
+    }
+    return names;
+}
+
+const drom_waveform *waveform_by_id(const char *id)
+{
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        if (strcmp(drom_waveforms[i]->protocol->id, id) == 0) {
+            return drom_waveforms[i];
+        }
+    }
+    return NULL;
+}
+
+static char *protocol_hint(const char *id)
+{
+    g_autofree const char **ids = g_new0(const char *, drom_waveform_count + 1);
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        ids[i] = drom_waveforms[i]->protocol->id;
+    }
+    g_autofree char *list = g_strjoinv(", ", (char **)ids);
+    g_autofree char *nearest = did_you_mean(id, ids);
+    return g_strdup_printf("; known are: %s%s", list, nearest);
+}
+
+static bool is_key_name(const char *text)
+{
+    for (const char *at = text; *at != '\0'; at++) {
+        if (!g_ascii_isalnum(*at) && *at != '_') {
+            return false;
+        }
+    }
+    return *text != '\0';
+}
+
+/* A key with a fault is kept all the same, so that no rule is told that the sheet lacks it. */
+static void take_key(void *context, const cell *const *cells)
+{
+    const reading *const sheet_in = context;
+    report *const told = sheet_in->told;
+    GArray *const keys = sheet_in->keys->keys;
+    const place where = cells[KEY]->where;
+    const char *const name = cells[KEY]->text;
+    sheet_key key = {.line = where.line};
+    uint32_t command = 0;
+    if (!is_key_name(name)) {
+        report_error(told, where, "the key name '%s' must be made of letters, digits and '_', as in 'vol_up'",
+                     name);
+    }
+    const int twin = sheet_find(sheet_in->keys, name);
+    if (twin >= 0) {
+        report_error(told, where, "the key '%s' stands on line %d already", name,
+                     g_array_index(keys, sheet_key, (guint)twin).line);
+    }
+    const drom_waveform *const waveform = waveform_by_id(cells[PROTOCOL]->text);
+    if (waveform == NULL) {
+        g_autofree char *hint = protocol_hint(cells[PROTOCOL]->text);
+        report_error(told, cells[PROTOCOL]->where, "there is no protocol '%s'%s", cells[PROTOCOL]->text,
+                     hint);
+    } else if (cell_number(cells[ADDRESS], "address", waveform->most_address, told, &key.code.address) &&
+               cell_number(cells[COMMAND], "command", waveform->most_command, told, &command)) {
+        key.code.protocol = waveform->protocol;
+        key.code.command = (uint16_t)command;
+        const sheet_key *const same = sheet_find_code(sheet_in->keys, &key.code);
+        if (same != NULL) {
+            report_warning(told, where, "'%s' has the code of '%s' on line %d; a press will count as '%s'",
+                           name, same->name, same->line, same->name);
+        }
+    }
+    if (keys->len == SHEET_MOST_KEYS) {
+        report_error(told, where, "a sheet holds %d keys at most", SHEET_MOST_KEYS);
+        return;
+    }
+    g_array_append_val(keys, key);
+    g_array_index(keys, sheet_key, keys->len - 1).name = g_strdup(name);
+}
+
+static const csv_kind kind = {
+    .columns = columns,
+    .head = "key,protocol,address,command,note",
+    .take_row = take_key,
+};
+
+sheet *sheet_read(const char *path, report *told)
+{
+    const unsigned errors_before = report_errors(told);
+    reading sheet_in = {.told = told, .keys = g_new0(sheet, 1)};
+    sheet_in.keys->keys = g_array_new(FALSE, FALSE, sizeof(sheet_key));
+    g_array_set_clear_func(sheet_in.keys->keys, free_key);
+    if (!csv_table_read(path, &kind, told, &sheet_in)) {
+        sheet_free(sheet_in.keys);
+        return NULL;
+    }
+    if (sheet_in.keys->keys->len == 0 && report_errors(told) == errors_before) {
+        report_error(told, (place){0},
+                     "has no keys; put one on each line below the first, as in: power,nec,4,70,");
+    }
+    return sheet_in.keys;
+}

@@ -1,0 +1,39 @@
+/* A handset's sheet: the CSV file (RFC 4180) that gives each key its code. */
+#ifndef DROMIKOS_PLAN_SHEET_H
+#define DROMIKOS_PLAN_SHEET_H
+
+#include "report.h"
+
+#include "dromikos/encode.h"
+
+enum { SHEET_MOST_KEYS = 255 };
+
+typedef struct sheet_key {
+    char *name;
+    drom_code code;
+    int line; /* of the sheet */
+} sheet_key;
+
+typedef struct sheet {
+    GArray *keys; /* of sheet_key */
+} sheet;
+
+/* Reads a sheet. Faults go to `told`, under the sheet's name. NULL when there is no text to read; a sheet
+ * with other errors holds the keys that it names all the same. */
+sheet *sheet_read(const char *path, report *told);
+
+void sheet_free(sheet *keys);
+
+/* The row of a key, -1 when the sheet lacks it. */
+int sheet_find(const sheet *keys, const char *name);
+
+/* The first key with a code; NULL when none has it. */
+const sheet_key *sheet_find_code(const sheet *keys, const drom_code *code);
+
+/* The names of all keys, ending with NULL. Free the array, not the names. */
+const char **sheet_names(const sheet *keys);
+
+/* How a protocol with this id is sent; NULL when there is none. */
+const drom_waveform *waveform_by_id(const char *id);
+
+#endif

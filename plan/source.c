@@ -1,0 +1,103 @@
+/* What the parser does with the words of a statement, and how a plan's source is let go. */
+#include "source.h"
+
+void word_free(word *unwanted)
+{
+    g_free(unwanted->text);
+    unwanted->text = NULL;
+}
+
+static void clear_action(gpointer data)
+{
+    word_free(&((action_words *)data)->output);
+}
+
+GArray *actions_new(void)
+{
+    GArray *const actions = g_array_new(FALSE, FALSE, sizeof(action_words));
+    g_array_set_clear_func(actions, clear_action);
+    return actions;
+}
+
+/* Keeps what is given once; tells of it when it is given again. */
+static void take_once(plan_source *source, word *kept, word given, const char *what)
+{
+    if (kept->text == NULL) {
+        *kept = given;
+        return;
+    }
+    report_error(source->told, given.where, "the %s is given on line %d already", what, kept->where.line);
+    word_free(&given);
+}
+
+void source_take_title(plan_source *source, word title)
+{
+    take_once(source, &source->title, title, "name of the plan");
+}
+
+void source_take_board(plan_source *source, word name, double mhz, place mhz_at)
+{
+    source->board_mhz = mhz;
+    source->board_mhz_at = mhz_at;
+    take_once(source, &source->board, name, "board");
+}
+
+void source_take_receiver(plan_source *source, word pin)
+{
+    take_once(source, &source->receiver_pin, pin, "receiver");
+}
+
+void source_take_relay_clause(plan_source *source, relay_line *relay, unsigned clause, uint32_t value,
+                              place where)
+{
+    if ((relay->given & clause) != 0) {
+        report_error(source->told, where, "this is said of '%s' already", relay->name.text);
+    }
+    relay->given |= clause;
+    switch ((enum relay_clause)clause) {
+    case RELAY_ACTIVE:
+        relay->is_active_low = value == 0;
+        break;
+    case RELAY_REST:
+        relay->rests_on = value != 0;
+        break;
+    case RELAY_LEAST_ON:
+        relay->least_on_ms = value;
+        break;
+    case RELAY_LEAST_OFF:
+        relay->least_off_ms = value;
+        break;
+    }
+}
+
+void plan_source_free(plan_source *source)
+{
+    if (source == NULL) {
+        return;
+    }
+    word_free(&source->title);
+    word_free(&source->board);
+    word_free(&source->receiver_pin);
+    for (guint i = 0; i < source->handsets->len; i++) {
+        handset_line *const handset = &g_array_index(source->handsets, handset_line, i);
+        word_free(&handset->name);
+        word_free(&handset->path);
+    }
+    for (guint i = 0; i < source->relays->len; i++) {
+        relay_line *const relay = &g_array_index(source->relays, relay_line, i);
+        word_free(&relay->name);
+        word_free(&relay->pin);
+    }
+    for (guint i = 0; i < source->rules->len; i++) {
+        rule_line *const rule = &g_array_index(source->rules, rule_line, i);
+        word_free(&rule->handset);
+        word_free(&rule->key);
+        g_array_unref(rule->gestures);
+        g_array_unref(rule->actions);
+    }
+    g_array_unref(source->handsets);
+    g_array_unref(source->relays);
+    g_array_unref(source->rules);
+    g_array_unref(source->at_start);
+    g_free(source);
+}

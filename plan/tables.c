@@ -1,0 +1,152 @@
+/* From a source without errors to the tables of the engine: the same that a maker would write by hand. */
+#include "build.h"
+
+static void add_protocol(plan *made, drom_protocol_ref protocol)
+{
+    for (guint i = 0; i < made->protocols->len; i++) {
+        if (g_array_index(made->protocols, drom_protocol_ref, i) == protocol) {
+            return;
+        }
+    }
+    g_array_append_val(made->protocols, protocol);
+}
+
+static void fill_handsets(plan *made)
+{
+    for (guint i = 0; i < made->sheets->len; i++) {
+        const sheet *const keys = g_ptr_array_index(made->sheets, i);
+        drom_code *const codes = g_new(drom_code, keys->keys->len);
+        for (guint j = 0; j < keys->keys->len; j++) {
+            codes[j] = g_array_index(keys->keys, sheet_key, j).code;
+            add_protocol(made, codes[j].protocol);
+        }
+        const drom_handset handset = {{codes, (uint8_t)keys->keys->len}};
+        g_ptr_array_add(made->codes, codes);
+        g_array_append_val(made->handsets, handset);
+    }
+}
+
+static drom_action *action_rows(const plan *made, const GArray *words)
+{
+    drom_action *const rows = g_new(drom_action, words->len);
+    for (guint i = 0; i < words->len; i++) {
+        const action_words *const action = &g_array_index(words, action_words, i);
+        rows[i] = (drom_action){
+            .output = (uint8_t)source_find_relay(made->source, action->output.text),
+            .verb = action->verb,
+            .value = action->value,
+        };
+    }
+    return rows;
+}
+
+static void fill_outputs(plan *made)
+{
+    const GArray *const relays = made->source->relays;
+    made->relay_settings = g_new0(drom_relay_settings, relays->len);
+    made->relay_states = g_new0(drom_relay_state, relays->len);
+    for (guint i = 0; i < relays->len; i++) {
+        const relay_line *const relay = &g_array_index(relays, relay_line, i);
+        made->relay_settings[i] = (drom_relay_settings){
+            .least_on_ms = relay->least_on_ms,
+            .least_off_ms = relay->least_off_ms,
+            .pin = board_pin_by_name(made->board, relay->pin.text)->number,
+            .is_active_low = relay->is_active_low,
+            .rests_on = relay->rests_on,
+        };
+        const drom_output output = DROM_RELAY(made->relay_settings[i], made->relay_states[i]);
+        g_array_append_val(made->outputs, output);
+    }
+}
+
+static uint16_t hold_ms_of(const gesture_word *gesture)
+{
+    return gesture->hold_ms != 0 ? (uint16_t)gesture->hold_ms : PLAN_USUAL_HOLD_MS;
+}
+
+static gint ascending(gconstpointer left, gconstpointer right)
+{
+    return *(const uint16_t *)left - *(const uint16_t *)right;
+}
+
+static guint find_hold(const plan *made, uint16_t ms)
+{
+    guint row = 0;
+    while (row < made->hold_ms->len && g_array_index(made->hold_ms, uint16_t, row) != ms) {
+        row++;
+    }
+    return row;
+}
+
+static void fill_hold_times(plan *made)
+{
+    for (guint i = 0; i < made->source->rules->len; i++) {
+        const rule_line *const rule = &g_array_index(made->source->rules, rule_line, i);
+        for (guint j = 0; j < rule->gestures->len; j++) {
+            const gesture_word *const gesture = &g_array_index(rule->gestures, gesture_word, j);
+            const uint16_t ms = hold_ms_of(gesture);
+            if (gesture->gesture == DROM_HOLD && find_hold(made, ms) == made->hold_ms->len) {
+                g_array_append_val(made->hold_ms, ms);
+            }
+        }
+    }
+    g_array_sort(made->hold_ms, ascending);
+}
+
+static void fill_rules(plan *made)
+{
+    plan_source *const source = made->source;
+    for (guint i = 0; i < source->rules->len; i++) {
+        const rule_line *const rule = &g_array_index(source->rules, rule_line, i);
+        const guint handset = (guint)source_find_handset(source, rule->handset.text);
+        drom_action *const actions = action_rows(made, rule->actions);
+        g_ptr_array_add(made->actions, actions);
+        for (guint j = 0; j < rule->gestures->len; j++) {
+            const gesture_word *const gesture = &g_array_index(rule->gestures, gesture_word, j);
+            const bool is_hold = gesture->gesture == DROM_HOLD;
+            const drom_rule row = {
+                .handset = (uint8_t)handset,
+                .key = (uint8_t)sheet_find(g_ptr_array_index(made->sheets, handset), rule->key.text),
+                .gestures = gesture->gesture,
+                .actions = {actions, (uint8_t)rule->actions->len},
+                .hold = is_hold ? (uint8_t)find_hold(made, hold_ms_of(gesture)) : 0,
+            };
+            g_array_append_val(made->rules, row);
+            g_array_append_val(made->rule_of, i);
+        }
+    }
+}
+
+void plan_fill_tables(plan *made)
+{
+    fill_handsets(made);
+    fill_outputs(made);
+    fill_hold_times(made);
+    fill_rules(made);
+    made->at_start = action_rows(made, made->source->at_start);
+    made->decoders = g_new0(drom_decoder, made->protocols->len);
+    made->holds = g_new0(drom_hold, made->handsets->len);
+    made->tables = (drom_plan){
+        .receive =
+            {
+                .protocols = {(const drom_protocol_ref *)(void *)made->protocols->data,
+                              (uint8_t)made->protocols->len},
+                .decoders = made->decoders,
+                .edges = made->edges,
+                .edge_count = PLAN_EDGE_SLOTS,
+            },
+        .keys =
+            {
+                .handsets = {(const drom_handset *)(void *)made->handsets->data,
+                             (uint8_t)made->handsets->len},
+                .hold_ms = {(const uint16_t *)(void *)made->hold_ms->data, (uint8_t)made->hold_ms->len},
+                .holds = made->holds,
+            },
+        .rules =
+            {
+                .rules = {(const drom_rule *)(void *)made->rules->data, (uint8_t)made->rules->len},
+                .at_start = {made->at_start, (uint8_t)made->source->at_start->len},
+            },
+        .outputs = {{(const drom_output *)(void *)made->outputs->data, (uint8_t)made->outputs->len}},
+    };
+}
