@@ -1,0 +1,81 @@
+/* What the verbs share: exit codes, options, and how times and codes are written. */
+#ifndef DROMIKOS_CLI_CLI_H
+#define DROMIKOS_CLI_CLI_H
+
+#include "dromikos/dromikos.h"
+
+#include <glib.h>
+#include <jansson.h>
+#include <stdio.h>
+
+enum exit_code {
+    EXIT_DONE = 0,
+    EXIT_NO = 1,    /* the answer is no: a plan with errors, nothing recognised */
+    EXIT_WRONG = 2, /* the command was wrong */
+    EXIT_FILE = 3,  /* a file could not be read or written */
+};
+
+/* The verbs. Each gets its own name as argv[0]. */
+int listen_verb(int argc, char **argv);
+int rehearse_verb(int argc, char **argv);
+
+/* Parses a verb's options and says on standard error what is wrong with them. `arguments` is how the verb is
+ * called, `about` is told above its options by --help. Expects `least` to `most` further words, left in
+ * `argv` from 1 on. False when the verb must end, with `code` as exit code: the command was wrong, or --help
+ * was asked. */
+bool take_options(const char *arguments, const char *about, const GOptionEntry *entries, int least, int most,
+                  int *argc, char **argv, int *code);
+
+/* --format: text or jsonl. */
+typedef enum output_format { FORMAT_TEXT, FORMAT_JSONL } output_format;
+bool take_format(const char *verb, const char *text, output_format *format);
+
+/* True for one of two words, with the first as the answer `true`; tells what is wrong otherwise. */
+bool take_either(const char *verb, const char *option, const char *text, const char *yes, const char *no,
+                 bool *is_yes);
+
+/* Says something on standard error, as "dromikos VERB: ...". */
+void complain(const char *verb, const char *format, ...) G_GNUC_PRINTF(2, 3);
+
+/* Opens a file for reading, "-" being standard input. NULL, and it has been told. */
+FILE *open_input(const char *verb, const char *path);
+void close_input(FILE *file);
+
+/* False once standard output takes no more. */
+bool output_is_good(void);
+
+/* Flushes standard output. `code`, or EXIT_FILE, and it has been told, when not all could be written. */
+int finish(const char *verb, int code);
+
+/* Text that shines on a terminal, unless NO_COLOR is set. */
+typedef enum tone { TONE_PLAIN, TONE_STRONG, TONE_FAINT } tone;
+void put_toned(tone how, const char *text);
+
+/* Rows of a table that begin with a time. A row that is the same as the one before, where both may repeat, is
+ * only counted: a key that is held for seconds would fill the page otherwise. */
+typedef struct row_writer {
+    GString *last;
+    uint64_t more_until_us;
+    unsigned more; /* rows that were counted and not told yet */
+} row_writer;
+
+void put_row(row_writer *rows, uint64_t at_us, const char *text, tone how, bool may_repeat);
+
+/* Tells what is left to tell, and frees what the rows took. */
+void end_rows(row_writer *rows);
+
+/* "nec  4 (0x04)  69 (0x45)". To be freed. */
+char *code_text(const drom_code *code);
+
+/* "pressed", "repeated", "held", "released", as in the plan language. */
+const char *gesture_participle(uint8_t gesture);
+
+/* Objects of the JSON Lines output. The names may be NULL: a key that no sheet has. */
+json_t *frame_json(uint64_t at_us, const drom_frame *frame);
+json_t *key_json(uint64_t at_us, const drom_key_event *event, const char *handset, const char *key,
+                 const drom_code *code);
+
+/* Writes an object on a line of its own, and frees it. */
+void put_json(json_t *object);
+
+#endif

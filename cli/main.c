@@ -1,0 +1,68 @@
+/* dromikos VERB ...: one verb a step of the work. */
+#include "cli.h"
+
+#include "report.h"
+
+#include <locale.h>
+#include <signal.h>
+#include <string.h>
+
+static const struct {
+    const char *name;
+    const char *summary;
+    int (*run)(int argc, char **argv);
+} verbs[] = {
+    {"listen", "what a receiver heard: frames and keys", listen_verb},
+    {"rehearse", "what a plan does with a script of presses or a capture", rehearse_verb},
+};
+
+static void put_help(void)
+{
+    (void)printf("Usage: dromikos VERB ...\n\n"
+                 "Between a remote-control receiver and all that the handset is to drive.\n\nVerbs:\n");
+    for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
+        (void)printf("  %-10s  %s\n", verbs[i].name, verbs[i].summary);
+    }
+    (void)printf("\nOptions:\n"
+                 "  --help      this page; 'dromikos VERB --help' for a verb's own\n"
+                 "  --version   the version\n\n"
+                 "Exit codes: 0 done; 1 the answer is no (a plan with errors, nothing recognised);\n"
+                 "2 the command was wrong; 3 a file could not be read or written.\n");
+}
+
+static int refuse_verb(const char *name)
+{
+    const char *names[G_N_ELEMENTS(verbs) + 1] = {NULL};
+    for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
+        names[i] = verbs[i].name;
+    }
+    g_autofree char *list = g_strjoinv(", ", (char **)names);
+    g_autofree char *hint = did_you_mean(name, names);
+    (void)fprintf(stderr, "dromikos: there is no %s '%s'; the verbs are: %s%s\n",
+                  name[0] == '-' ? "option" : "verb", name, list, hint);
+    return EXIT_WRONG;
+}
+
+int main(int argc, char **argv)
+{
+    (void)setlocale(LC_CTYPE, "");
+    (void)signal(SIGPIPE, SIG_IGN); /* so that a closed pipe is told as any other failure to write is */
+    if (argc < 2) {
+        (void)fprintf(stderr, "dromikos: say what to do; 'dromikos --help' lists the verbs\n");
+        return EXIT_WRONG;
+    }
+    if (strcmp(argv[1], "--help") == 0 || strcmp(argv[1], "-h") == 0) {
+        put_help();
+        return finish("--help", EXIT_DONE);
+    }
+    if (strcmp(argv[1], "--version") == 0) {
+        (void)printf("dromikos %s\n", DROM_VERSION);
+        return finish("--version", EXIT_DONE);
+    }
+    for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
+        if (strcmp(verbs[i].name, argv[1]) == 0) {
+            return verbs[i].run(argc - 1, argv + 1);
+        }
+    }
+    return refuse_verb(argv[1]);
+}

@@ -1,0 +1,161 @@
+/* Standard output, that it may fail, and how things are written on it. */
+#include "cli.h"
+
+#include <errno.h>
+#include <string.h>
+#include <unistd.h>
+
+FILE *open_input(const char *verb, const char *path)
+{
+    FILE *const file = strcmp(path, "-") == 0 ? stdin : fopen(path, "rb");
+    if (file == NULL) {
+        complain(verb, "%s: can't be read: %s", path, g_strerror(errno));
+    }
+    return file;
+}
+
+void close_input(FILE *file)
+{
+    if (file != NULL && file != stdin) {
+        (void)fclose(file);
+    }
+}
+
+bool output_is_good(void)
+{
+    return ferror(stdout) == 0;
+}
+
+int finish(const char *verb, int code)
+{
+    static int failure; /* of the write that failed, which may have been an earlier one */
+    errno = 0;
+    if (fflush(stdout) == 0 && output_is_good()) {
+        return code;
+    }
+    failure = errno != 0 ? errno : EPIPE;
+    (void)fprintf(stderr, "dromikos %s: standard output can't be written: %s\n", verb, g_strerror(failure));
+    return EXIT_FILE;
+}
+
+void put_toned(tone how, const char *text)
+{
+    static const char *const starts[] = {"", "\x1b[1m", "\x1b[2m"};
+    const char *const no_color = g_getenv("NO_COLOR");
+    if (how == TONE_PLAIN || (no_color != NULL && no_color[0] != '\0') || !isatty(STDOUT_FILENO)) {
+        (void)fputs(text, stdout);
+    } else {
+        (void)printf("%s%s\x1b[0m", starts[how], text);
+    }
+}
+
+/* "12.345 s", right-aligned in 11 columns; longer when it must be. */
+static void put_time(uint64_t at_us)
+{
+    g_autofree char *text =
+        g_strdup_printf("%5" G_GUINT64_FORMAT ".%03u s  ", at_us / 1000000, (unsigned)(at_us / 1000 % 1000));
+    put_toned(TONE_FAINT, text);
+}
+
+static void put_more(row_writer *rows)
+{
+    if (rows->more > 0) {
+        put_time(rows->more_until_us);
+        (void)printf("... %u more like this\n", rows->more);
+        rows->more = 0;
+    }
+}
+
+void put_row(row_writer *rows, uint64_t at_us, const char *text, tone how, bool may_repeat)
+{
+    if (rows->last == NULL) {
+        rows->last = g_string_new(NULL);
+    }
+    if (may_repeat && strcmp(rows->last->str, text) == 0) {
+        rows->more++;
+        rows->more_until_us = at_us;
+        return;
+    }
+    put_more(rows);
+    put_time(at_us);
+    put_toned(how, text);
+    (void)putchar('\n');
+    g_string_assign(rows->last, may_repeat ? text : "");
+}
+
+void end_rows(row_writer *rows)
+{
+    put_more(rows);
+    if (rows->last != NULL) {
+        g_string_free(rows->last, TRUE);
+        rows->last = NULL;
+    }
+}
+
+char *code_text(const drom_code *code)
+{
+    return g_strdup_printf("%s  %u (0x%02x)  %u (0x%02x)", code->protocol->id, code->address, code->address,
+                           code->command, code->command);
+}
+
+const char *gesture_participle(uint8_t gesture)
+{
+    switch ((drom_gesture)gesture) {
+    case DROM_PRESS:
+        return "pressed";
+    case DROM_REPEAT:
+        return "repeated";
+    case DROM_HOLD:
+        return "held";
+    case DROM_RELEASE:
+        return "released";
+    }
+    return "?";
+}
+
+static const char *gesture_word(uint8_t gesture)
+{
+    switch ((drom_gesture)gesture) {
+    case DROM_PRESS:
+        return "press";
+    case DROM_REPEAT:
+        return "repeat";
+    case DROM_HOLD:
+        return "hold";
+    case DROM_RELEASE:
+        return "release";
+    }
+    return "?";
+}
+
+json_t *frame_json(uint64_t at_us, const drom_frame *frame)
+{
+    if (frame->code.protocol == &drom_unknown) {
+        g_autofree char *fingerprint = g_strdup_printf("%08x", frame->code.address);
+        return json_pack("{s:s, s:I, s:s, s:i}", "kind", "unknown", "t_us", (json_int_t)at_us, "fingerprint",
+                         fingerprint, "intervals", (int)frame->intervals);
+    }
+    if (frame->is_ditto) {
+        return json_pack("{s:s, s:I, s:s, s:b}", "kind", "frame", "t_us", (json_int_t)at_us, "protocol",
+                         frame->code.protocol->id, "ditto", 1);
+    }
+    return json_pack("{s:s, s:I, s:s, s:I, s:i, s:b}", "kind", "frame", "t_us", (json_int_t)at_us, "protocol",
+                     frame->code.protocol->id, "address", (json_int_t)frame->code.address, "command",
+                     (int)frame->code.command, "ditto", 0);
+}
+
+json_t *key_json(uint64_t at_us, const drom_key_event *event, const char *handset, const char *key,
+                 const drom_code *code)
+{
+    return json_pack("{s:s, s:I, s:s, s:s?, s:s?, s:s, s:I, s:i, s:I}", "kind", "key", "t_us",
+                     (json_int_t)at_us, "gesture", gesture_word(event->gesture), "handset", handset, "key",
+                     key, "protocol", code->protocol->id, "address", (json_int_t)code->address, "command",
+                     (int)code->command, "held_us", (json_int_t)event->held_us);
+}
+
+void put_json(json_t *object)
+{
+    (void)json_dumpf(object, stdout, JSON_COMPACT);
+    (void)fputc('\n', stdout);
+    json_decref(object);
+}

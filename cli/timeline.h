@@ -1,0 +1,22 @@
+/* The timeline of a rehearsal, as a table for people or as JSON Lines. */
+#ifndef DROMIKOS_CLI_TIMELINE_H
+#define DROMIKOS_CLI_TIMELINE_H
+
+#include "cli.h"
+#include "plan.h"
+
+#include "sim.h"
+
+typedef struct timeline timeline;
+
+/* Begins a timeline, and wires a relay to the bench for each of the plan's. */
+timeline *timeline_new(const plan *of, sim_bench *bench, output_format format);
+void timeline_free(timeline *told);
+
+/* Looks on at the engine that runs the plan. */
+void timeline_watch_engine(timeline *told, drom_engine *engine);
+
+/* Tells what is left to tell: how each output ended. */
+void timeline_end(timeline *told);
+
+#endif
