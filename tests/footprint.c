@@ -1,0 +1,16 @@
+/* One array a piece of a plan's memory, each as large as the piece: tests/chips.sh reads their sizes. */
+#include "dromikos/dromikos.h"
+
+#define PIECE(name, type)                                                                                    \
+    extern char name[sizeof(type)];                                                                          \
+    char name[sizeof(type)]
+
+PIECE(receive_each_edge_slot, drom_edge);
+PIECE(receive_each_protocol, drom_decoder);
+PIECE(receive_fingerprint, drom_fingerprint);
+PIECE(receive_ring, drom_ring);
+PIECE(receive_receiver, drom_receiver);
+PIECE(keys_all, drom_keys);
+PIECE(keys_each_handset, drom_hold);
+PIECE(outputs_each_relay, drom_relay_state);
+PIECE(engine_with_all_rooms, drom_engine);

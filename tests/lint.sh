@@ -1,0 +1,21 @@
+#!/bin/sh
+# The sources themselves: their form, and what static analysis sees in them. The build folder is the argument.
+set -eu
+build=$1
+cd "$(dirname "$0")/.."
+sources=$(find include src ports plan capture cli examples tests -name '*.[ch]')
+units=$(find src ports/sim plan capture cli examples -name '*.c')
+
+echo "clang-format"
+# shellcheck disable=SC2086 # no file name of ours has a blank
+clang-format --dry-run --Werror $sources
+echo "cppcheck"
+# shellcheck disable=SC2086
+cppcheck --quiet --error-exitcode=1 --std=c11 --inline-suppr --suppressions-list=tests/cppcheck.txt \
+    --enable=warning,performance,portability --library=gtk -Iinclude -Iplan -Icapture -Iports/sim $units
+echo "clang-tidy"
+# shellcheck disable=SC2086
+printf '%s\n' $units | xargs -P 2 -n 8 clang-tidy --quiet -p "$build" 2>"$build/clang-tidy.log"
+echo "shellcheck"
+shellcheck -s sh run tests/*.sh docs/screenshots/take.sh
+echo "all fine"

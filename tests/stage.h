@@ -1,0 +1,46 @@
+/* A small plan written by hand, as a maker would, for the suites of engine and bench. */
+#ifndef DROMIKOS_TESTS_STAGE_H
+#define DROMIKOS_TESTS_STAGE_H
+
+#include "sim.h"
+
+#include "dromikos/dromikos.h"
+
+enum { WAND };
+enum { POWER, PLAY, GREEN };
+enum { SPOT, BELL };
+
+static const drom_protocol_ref protocols[] = {&drom_nec};
+static const drom_code wand[] = {{&drom_nec, 33, 69}, {&drom_nec, 33, 67}, {&drom_nec, 33, 94}};
+static const drom_handset handsets[] = {{DROM_ROWS(wand)}};
+static const uint16_t hold_ms[] = {500, 2000};
+
+static const drom_relay_settings spot = {.pin = 4, .is_active_low = true};
+static const drom_relay_settings bell = {.pin = 7};
+static drom_relay_state spot_state;
+static drom_relay_state bell_state;
+static const drom_output outputs[] = {DROM_RELAY(spot, spot_state), DROM_RELAY(bell, bell_state)};
+
+static const drom_action toggle_spot[] = {{SPOT, DROM_RELAY_TOGGLE, 0}};
+static const drom_action ring[] = {{BELL, DROM_RELAY_PULSE, 800}};
+static const drom_action light[] = {{SPOT, DROM_RELAY_ON, 0}, {BELL, DROM_RELAY_ON, 0}};
+static const drom_action dark[] = {{SPOT, DROM_RELAY_OFF, 0}, {BELL, DROM_RELAY_OFF, 0}};
+static const drom_rule rules[] = {
+    {WAND, POWER, DROM_PRESS, DROM_ROWS(toggle_spot), 0},
+    {WAND, PLAY, DROM_PRESS | DROM_REPEAT, DROM_ROWS(ring), 0},
+    {WAND, GREEN, DROM_HOLD, DROM_ROWS(light), 1},
+    {WAND, GREEN, DROM_RELEASE, DROM_ROWS(dark), 0},
+};
+
+static drom_decoder decoders[1];
+static drom_hold holds[1];
+static drom_edge edges[32];
+
+static const drom_plan stage = {
+    .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders, .edges = edges, .edge_count = 32},
+    .keys = {.handsets = DROM_ROWS(handsets), .hold_ms = DROM_ROWS(hold_ms), .holds = holds},
+    .rules = {.rules = DROM_ROWS(rules)},
+    .outputs = {DROM_ROWS(outputs)},
+};
+
+#endif

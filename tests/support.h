@@ -1,0 +1,69 @@
+/* What the suites share: a runner, waveforms spelt out by hand, and the tool as a process. */
+#ifndef DROMIKOS_TESTS_SUPPORT_H
+#define DROMIKOS_TESTS_SUPPORT_H
+
+#include "dromikos/dromikos.h"
+#include "dromikos/encode.h"
+
+#include <check.h>
+#include <glib.h>
+#include <jansson.h>
+
+/* Runs a suite of one case with these tests; the exit code for main(). */
+int run_tests(const char *suite, const TTest *const *tests, int count);
+#define RUN_TESTS(suite, ...)                                                                                \
+    int main(void)                                                                                           \
+    {                                                                                                        \
+        const TTest *const tests[] = {__VA_ARGS__};                                                          \
+        return run_tests(suite, tests, (int)G_N_ELEMENTS(tests));                                            \
+    }
+
+/* A receiver with its memory, which listens for nec. Fed with intervals, it keeps the frames that it gives.
+ */
+typedef struct ear {
+    drom_receive_plan plan;
+    drom_receiver receiver;
+    drom_decoder decoders[8];
+    drom_fingerprint fingerprint;
+    drom_us now;
+    drom_us heard_at[64]; /* when a frame was given */
+    drom_frame frames[64];
+    unsigned count; /* of all frames; only the first 64 are kept */
+} ear;
+void ear_open(ear *listening, drom_us start);
+/* The line is in a mark, or a space, for so long. */
+void ear_mark(ear *listening, drom_us us);
+void ear_space(ear *listening, drom_us us);
+/* An edge, `us` after the last. */
+void ear_edge(ear *listening, drom_us us, bool is_mark, bool after_loss);
+/* Lets the silence go on until nothing more comes of it. */
+void ear_silence(ear *listening);
+/* Hears a nec frame, written as its 32 bits in the order in which they are sent. Blanks are passed over. */
+void ear_nec(ear *listening, const char *bits, double scale, int stretch_us);
+void ear_nec_ditto(ear *listening, double scale, int stretch_us);
+
+/* nec, address 4, command 70, bit by bit: 4, ~4, 70, ~70, each with its least significant bit first. */
+#define NEC_4_70 "00100000 11011111 01100010 10011101"
+/* nec, address 4, command 71. */
+#define NEC_4_71 "00100000 11011111 11100010 00011101"
+
+/* What a process said. */
+typedef struct said {
+    char *out;
+    char *err;
+    int code; /* -1: it was ended by a signal */
+} said;
+/* Runs a command line of the shell; $DROMIKOS, $LANTERN and $EXAMPLES are set. */
+said run_shell(const char *format, ...) G_GNUC_PRINTF(1, 2);
+void said_free(said *unwanted);
+#define ck_assert_contains(text, part)                                                                       \
+    ck_assert_msg(strstr((text), (part)) != NULL, "'%s' isn't in:\n%s", (part), (text))
+
+/* A file with this text in a folder of this process's own; its path is to be freed. */
+char *write_file(const char *name, const char *text);
+char *write_bytes(const char *name, const void *bytes, gsize length);
+
+/* The objects of JSON Lines whose `kind` is this; NULL takes all. */
+json_t *json_lines(const char *text, const char *kind);
+
+#endif

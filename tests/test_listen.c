@@ -1,0 +1,220 @@
+/* listen, as a process. */
+#include "support.h"
+
+START_TEST(demo_capture_is_told_frame_by_frame)
+{
+    said heard = run_shell("$DROMIKOS listen --format jsonl $EXAMPLES/lantern/presses.vcd");
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_str_eq(heard.err, "");
+    json_t *const frames = json_lines(heard.out, "frame");
+    static const int commands[] = {67, 94, 69, 69, 71, 9, 70};
+    static const json_int_t at_ms[] = {500, 2500, 6500, 7200, 10000, 13500, 14500};
+    static const unsigned dittos[] = {1, 27, 0, 1, 24, 4, 0};
+    size_t row = 0;
+    for (size_t press = 0; press < G_N_ELEMENTS(commands); press++) {
+        const json_t *const frame = json_array_get(frames, row++);
+        ck_assert_str_eq(json_string_value(json_object_get(frame, "protocol")), "nec");
+        ck_assert_int_eq(json_integer_value(json_object_get(frame, "address")), 33);
+        ck_assert_int_eq(json_integer_value(json_object_get(frame, "command")), commands[press]);
+        ck_assert(json_is_false(json_object_get(frame, "ditto")));
+        const json_int_t off_us = json_integer_value(json_object_get(frame, "t_us")) - at_ms[press] * 1000;
+        ck_assert(off_us >= -40 && off_us <= 40); /* the jitter of the capture */
+        for (unsigned i = 0; i < dittos[press]; i++) {
+            const json_t *const ditto = json_array_get(frames, row++);
+            ck_assert(json_is_true(json_object_get(ditto, "ditto")));
+            ck_assert_str_eq(json_string_value(json_object_get(ditto, "protocol")), "nec");
+            ck_assert_ptr_null(json_object_get(ditto, "address"));
+        }
+    }
+    ck_assert_uint_eq(json_array_size(frames), row);
+    json_decref(frames);
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(sheet_gives_the_keys_their_names)
+{
+    said heard = run_shell("$DROMIKOS listen --format jsonl --sheet stick=$EXAMPLES/lantern/wand.csv "
+                           "$EXAMPLES/lantern/presses.vcd");
+    ck_assert_int_eq(heard.code, 0);
+    json_t *const keys = json_lines(heard.out, "key");
+    const json_t *const first = json_array_get(keys, 0);
+    ck_assert_str_eq(json_string_value(json_object_get(first, "gesture")), "press");
+    ck_assert_str_eq(json_string_value(json_object_get(first, "handset")), "stick");
+    ck_assert_str_eq(json_string_value(json_object_get(first, "key")), "play");
+    ck_assert_int_eq(json_integer_value(json_object_get(first, "command")), 67);
+    unsigned presses = 0;
+    unsigned holds = 0;
+    for (size_t i = 0; i < json_array_size(keys); i++) {
+        const char *const gesture = json_string_value(json_object_get(json_array_get(keys, i), "gesture"));
+        presses += strcmp(gesture, "press") == 0;
+        holds += strcmp(gesture, "hold") == 0;
+    }
+    ck_assert_uint_eq(presses, 7);
+    ck_assert_uint_eq(holds, 2);
+    json_decref(keys);
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(text_is_for_people)
+{
+    said heard =
+        run_shell("$DROMIKOS listen --sheet $EXAMPLES/lantern/wand.csv - <$EXAMPLES/lantern/presses.vcd");
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.out, "nec  33 (0x21)  67 (0x43)          wand.play pressed\n");
+    ck_assert_contains(heard.out, "nec  the same again                wand.play repeated\n");
+    ck_assert_contains(heard.out, "wand.play released after 108 ms\n");
+    ck_assert_contains(heard.out,
+                       "\npresses  code\n      2  nec  33 (0x21)  69 (0x45)          wand.power\n");
+    ck_assert_ptr_null(strchr(heard.out, '\x1b')); /* no colour but on a terminal */
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(key_of_no_sheet_has_gestures_too)
+{
+    said heard = run_shell("$DROMIKOS listen --format jsonl $EXAMPLES/lantern/presses.vcd");
+    json_t *const keys = json_lines(heard.out, "key");
+    ck_assert_uint_gt(json_array_size(keys), 60);
+    ck_assert(json_is_null(json_object_get(json_array_get(keys, 0), "key")));
+    json_decref(keys);
+    said_free(&heard);
+}
+END_TEST
+
+#define HEAD "$timescale 1 us $end\n$var wire 1 ! ir $end\n$enddefinitions $end\n"
+
+/* A VCD whose mark and space lengths alternate, the line being idle high, or low. */
+static char *capture_of(const char *name, const unsigned *us, size_t count, bool is_idle_low)
+{
+    g_autoptr(GString) text = g_string_new(HEAD);
+    unsigned at = 1000;
+    for (size_t i = 0; i < count; i++) {
+        g_string_append_printf(text, "#%u\n%d!\n", at, (i % 2 == 0) == is_idle_low);
+        at += us[i];
+    }
+    g_string_append_printf(text, "#%u\n%d!\n#%u\n", at, !is_idle_low, at + 50000);
+    return write_file(name, text->str);
+}
+
+static const unsigned odd_rhythm[] = {3000, 1000, 500, 500, 1000, 500, 500, 500,
+                                      1000, 500,  500, 500, 500,  500, 500};
+
+START_TEST(unknown_burst_is_told_with_its_fingerprint)
+{
+    g_autofree char *path = capture_of("odd.vcd", odd_rhythm, G_N_ELEMENTS(odd_rhythm), false);
+    said heard = run_shell("$DROMIKOS listen --format jsonl %s", path);
+    ck_assert_int_eq(heard.code, 1);
+    ck_assert_contains(heard.err, "nothing recognised");
+    json_t *const unknown = json_lines(heard.out, "unknown");
+    ck_assert_uint_eq(json_array_size(unknown), 1);
+    const json_t *const burst = json_array_get(unknown, 0);
+    ck_assert_int_eq(json_integer_value(json_object_get(burst, "t_us")), 1000);
+    ck_assert_int_eq(json_integer_value(json_object_get(burst, "intervals")), 15);
+    ck_assert_uint_eq(strlen(json_string_value(json_object_get(burst, "fingerprint"))), 8);
+    json_decref(unknown);
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(line_that_idles_low_is_read)
+{
+    g_autofree char *path = capture_of("low.vcd", odd_rhythm, G_N_ELEMENTS(odd_rhythm), true);
+    said heard = run_shell("$DROMIKOS listen --idle low %s", path);
+    ck_assert_contains(heard.out, "0.001 s  unknown burst of 15 intervals");
+    said_free(&heard);
+}
+END_TEST
+
+/* The clock of the core wraps every 71 minutes; the tool's doesn't. */
+START_TEST(times_are_right_after_hours)
+{
+    g_autoptr(GString) text = g_string_new(HEAD);
+    for (unsigned hour = 0; hour < 5; hour++) {
+        uint64_t at = hour * UINT64_C(3600000000) + 1000;
+        for (size_t i = 0; i < G_N_ELEMENTS(odd_rhythm) + 1; i++) {
+            g_string_append_printf(text, "#%" G_GUINT64_FORMAT "\n%d!\n", at, i % 2 != 0);
+            at += i < G_N_ELEMENTS(odd_rhythm) ? odd_rhythm[i] : 0;
+        }
+    }
+    g_autofree char *path = write_file("hours.vcd", text->str);
+    said heard = run_shell("$DROMIKOS listen --format jsonl %s", path);
+    json_t *const unknown = json_lines(heard.out, "unknown");
+    ck_assert_uint_eq(json_array_size(unknown), 5);
+    for (size_t hour = 0; hour < 5; hour++) {
+        const json_t *const burst = json_array_get(unknown, hour);
+        ck_assert_int_eq(json_integer_value(json_object_get(burst, "t_us")),
+                         (json_int_t)hour * 3600000000 + 1000);
+    }
+    json_decref(unknown);
+    said_free(&heard);
+}
+END_TEST
+
+/* Each of these ends with a message and an exit code of 1, 2 or 3. */
+static const struct {
+    const char *command;
+    int code;
+    const char *told;
+} faults[] = {
+    {"$DROMIKOS listen", 2, "something is missing; call it as: dromikos listen CAPTURE"},
+    {"$DROMIKOS listen a b", 2, "there are too many words"},
+    {"$DROMIKOS listen --fromat jsonl x", 2, "did you mean '--format'?"},
+    {"$DROMIKOS listen --format yaml x", 2, "--format is 'yaml'; it must be text or jsonl"},
+    {"$DROMIKOS listen --idle sideways x", 2, "--idle is 'sideways'; it must be high or low"},
+    {"$DROMIKOS listen /no/such.vcd", 3, "/no/such.vcd: can't be read: No such file or directory"},
+    {"$DROMIKOS listen /", 3, "/: line 1: can't be read: Is a directory"},
+    {"$DROMIKOS listen - </dev/null", 3, "-: line 1: the file is empty, or no VCD"},
+    {"head -c 300000 /dev/zero | $DROMIKOS listen -", 3, "the byte 0x00; this is no VCD"},
+    {"$DROMIKOS listen $DROMIKOS", 3, "this is no VCD"},
+    {"head -c 100 $EXAMPLES/lantern/presses.vcd | $DROMIKOS listen -", 3, "cut short"},
+    {"head -c 700 $EXAMPLES/lantern/presses.vcd | $DROMIKOS listen -", 3, "ends in the middle of a"},
+    {"$DROMIKOS listen --sheet /no/such.csv $EXAMPLES/lantern/presses.vcd", 3, "/no/such.csv: can't be read"},
+    {"$DROMIKOS listen --sheet $EXAMPLES/lantern/lantern.plan $EXAMPLES/lantern/presses.vcd", 1,
+     "is missing"},
+    {"(trap '' PIPE; $DROMIKOS listen $EXAMPLES/lantern/presses.vcd; echo $? >&2) | true", 0,
+     "standard output can't be written"},
+    {"$DROMIKOS listen $EXAMPLES/lantern/presses.vcd >/dev/full", 3,
+     "standard output can't be written: No space"},
+};
+
+START_TEST(bad_input_ends_with_a_message)
+{
+    for (size_t i = 0; i < G_N_ELEMENTS(faults); i++) {
+        said heard = run_shell("%s", faults[i].command);
+        ck_assert_contains(heard.err, faults[i].told);
+        ck_assert_msg(heard.code == faults[i].code, "%s: %d", faults[i].command, heard.code);
+        said_free(&heard);
+    }
+}
+END_TEST
+
+START_TEST(cut_capture_still_tells_what_came_before)
+{
+    said heard = run_shell("head -c 4000 $EXAMPLES/lantern/presses.vcd | $DROMIKOS listen --format jsonl -");
+    ck_assert_int_eq(heard.code, 3);
+    json_t *const frames = json_lines(heard.out, "frame");
+    ck_assert_uint_gt(json_array_size(frames), 10);
+    json_decref(frames);
+    said_free(&heard);
+}
+END_TEST
+
+/* Two million edges: memory must not grow with them, so that any size can be read. */
+START_TEST(huge_capture_is_read_in_little_memory)
+{
+    said heard = run_shell(
+        "ulimit -v 4000000; awk 'BEGIN { print \"$timescale 1 us $end $var wire 1 ! ir $end "
+        "$enddefinitions $end\"; for (i = 0; i < 1000000; i++) printf(\"#%%d\\n0!\\n#%%d\\n1!\\n\", "
+        "1000 * i, 1000 * i + 500) }' | $DROMIKOS listen -");
+    ck_assert_int_eq(heard.code, 1);
+    ck_assert_contains(heard.out, "nothing recognised in 2000000 edges");
+    said_free(&heard);
+}
+END_TEST
+
+RUN_TESTS("listen", demo_capture_is_told_frame_by_frame, sheet_gives_the_keys_their_names, text_is_for_people,
+          key_of_no_sheet_has_gestures_too, unknown_burst_is_told_with_its_fingerprint,
+          line_that_idles_low_is_read, times_are_right_after_hours, bad_input_ends_with_a_message,
+          cut_capture_still_tells_what_came_before, huge_capture_is_read_in_little_memory)

@@ -1,0 +1,348 @@
+/* Plans and sheets, good and bad: what is said of each, and where. */
+#include "support.h"
+
+#include "plan.h"
+
+#define HEAD                                                                                                 \
+    "plan \"Stage\"\n"                                                                                       \
+    "board mega328\n"                                                                                        \
+    "receiver on pin 8\n"                                                                                    \
+    "handset wand from \"wand.csv\"\n"                                                                       \
+    "relay spot on pin 4\n"                                                                                  \
+    "relay bell on pin A0\n"                                                                                 \
+    "at start: bell off\n"                                                                                   \
+    "when wand.play pressed: spot toggle\n"
+
+#define SHEET                                                                                                \
+    "key,protocol,address,command,note\n"                                                                    \
+    "power,nec,4,70,\n"                                                                                      \
+    "play,nec,0x04,0x47,\n"                                                                                  \
+    "1,nec,4,1,\n"
+
+/* Loads a plan, and what is told of it. */
+static plan *load(const char *text, const char *sheet, char **told)
+{
+    g_autofree char *sheet_path = write_file("wand.csv", sheet);
+    g_autofree char *path = write_file("stage.plan", text);
+    g_autofree char *folder = g_path_get_dirname(path);
+    report *const faults = report_new();
+    plan *const loaded = plan_load(path, faults);
+    char *written = NULL;
+    size_t length = 0;
+    FILE *const out = open_memstream(&written, &length);
+    report_print(faults, out);
+    (void)fclose(out);
+    ck_assert_int_eq(loaded == NULL, report_errors(faults) > 0);
+    report_free(faults);
+    g_autoptr(GString) shortened = g_string_new(written);
+    g_autofree char *prefix = g_strdup_printf("%s/", folder);
+    g_string_replace(shortened, prefix, "", 0);
+    *told = g_strdup(shortened->str);
+    free(written);
+    return loaded;
+}
+
+START_TEST(plan_becomes_the_tables_that_a_maker_would_write)
+{
+    g_autofree char *told = NULL;
+    plan *const stage = load("plan \"Stage\"  # a comment\n"
+                             "board mega328 at 16 MHz\n\n"
+                             "receiver on pin 8\n"
+                             "handset wand from \"wand.csv\"\n"
+                             "relay spot on pin 4, active low, rest on, off at least 2 s, on at least 1.5 s\n"
+                             "relay bell on pin A0\n"
+                             "at start: spot on; bell off\n"
+                             "when wand.power pressed or released: spot toggle\n"
+                             "when wand.1 held or held for 2 s:\n"
+                             "\n"
+                             "    # the bell rings\n"
+                             "    bell pulse for 0.25 min;\n"
+                             "\tspot off\n",
+                             SHEET, &told);
+    ck_assert_str_eq(told, "");
+    ck_assert_ptr_nonnull(stage);
+    const drom_plan *const tables = plan_tables(stage);
+    ck_assert_int_eq(drom_plan_check(tables, NULL), DROM_OK);
+    ck_assert_uint_eq(tables->receive.protocols.count, 1);
+    ck_assert_ptr_eq(tables->receive.protocols.rows[0], &drom_nec);
+    ck_assert_uint_eq(tables->keys.handsets.rows[0].codes.count, 3);
+    ck_assert_uint_eq(tables->keys.handsets.rows[0].codes.rows[1].command, 0x47);
+    ck_assert_uint_eq(tables->keys.hold_ms.count, 2);
+    ck_assert_uint_eq(tables->keys.hold_ms.rows[0], 500);
+    ck_assert_uint_eq(tables->keys.hold_ms.rows[1], 2000);
+    const drom_relay_settings *const spot = plan_relay_settings(stage, 0);
+    ck_assert_uint_eq(spot->pin, 4);
+    ck_assert(spot->is_active_low && spot->rests_on);
+    ck_assert_uint_eq(spot->least_off_ms, 2000);
+    ck_assert_uint_eq(spot->least_on_ms, 1500);
+    ck_assert_uint_eq(plan_relay_settings(stage, 1)->pin, 14);
+    ck_assert_uint_eq(tables->rules.at_start.count, 2);
+    ck_assert_uint_eq(tables->rules.rules.count, 4);
+    const drom_rule *const rules = tables->rules.rules.rows;
+    ck_assert_uint_eq(rules[0].gestures, DROM_PRESS);
+    ck_assert_uint_eq(rules[1].gestures, DROM_RELEASE);
+    ck_assert_uint_eq(rules[2].key, 2);
+    ck_assert_uint_eq(rules[2].hold, 0);
+    ck_assert_uint_eq(rules[3].hold, 1);
+    ck_assert_uint_eq(rules[3].actions.count, 2);
+    ck_assert_uint_eq(rules[3].actions.rows[0].verb, DROM_RELAY_PULSE);
+    ck_assert_uint_eq(rules[3].actions.rows[0].value, 15000);
+    ck_assert_int_eq(plan_rule_line(stage, 3), 10);
+    plan_free(stage);
+}
+END_TEST
+
+START_TEST(whole_fault_is_shown_with_its_line_and_a_caret)
+{
+    g_autofree char *told = NULL;
+    ck_assert_ptr_null(load(HEAD "when wnad.power pressed: spot toggle\n", SHEET, &told));
+    ck_assert_str_eq(told, "stage.plan:9:6: there is no handset 'wnad'; did you mean 'wand'?\n"
+                           "    9 | when wnad.power pressed: spot toggle\n"
+                           "      |      ^~~~\n");
+}
+END_TEST
+
+/* A line put after HEAD, and what must be told of it. */
+static const struct {
+    const char *line;
+    const char *told;
+} faults[] = {
+    {"when wand.pwoer pressed: spot on",
+     ":9:11: the sheet of 'wand' has no key 'pwoer'; did you mean 'power'?"},
+    {"when wand.power pressed: sopt on", ":9:26: there is no output 'sopt'; did you mean 'spot'?"},
+    {"when wand.power presed: spot on",
+     ":9:17: found 'presed', expected 'pressed', 'repeated', 'held' or 'released'; did you mean 'pressed'?"},
+    {"when wand.power pressed spot on", ":9:25: found 'spot', expected 'or' or ':'"},
+    {"when wand.power pressed:", ":9:25: found the end of the line, expected a name"},
+    {"when wand pressed: spot on", ":9:11: found 'pressed', expected '.'"},
+    {"when wand. pressed: spot on", ":9:12: found 'pressed', expected a key"},
+    {"when wand.power pressed: spot glow", ":9:31: found 'glow', expected 'on', 'off', 'toggle' or 'pulse'"},
+    {"when wand.power pressed: spot pulse for 5", ":9:41: found '5', expected a time such as '2 s'"},
+    {"when wand.power pressed: spot pulse for 5 sec", ":9:41: found '5', expected a time such as '2 s'"},
+    {"when wand.power pressed: spot pulse for 5sec",
+     ":9:41: there is no unit 'sec'; the units are ms, s, min and MHz"},
+    {"when wand.power pressed: spot pulse for 0 s", ":9:41: a pulse lasts 1 ms to 30 min"},
+    {"when wand.power pressed: spot pulse for 31 min", ":9:41: a pulse lasts 1 ms to 30 min"},
+    {"when wand.power held for 70 s: spot on", ":9:26: a key can be held for 1 ms to 65 s"},
+    {"when wand.play pressed: spot on", ":9:16: this gesture of 'wand.play' is bound on line 8 already"},
+    {"when wand.power pressed or pressed: spot on",
+     ":9:28: this gesture of 'wand.power' is bound on line 9 already"},
+    {"wen wand.power pressed: spot on", ":9:1: found 'wen', expected"},
+    {"wen wand.power pressed: spot on", "did you mean 'when'?"},
+    {"relay on on pin 5", ":9:7: found 'on', expected a name (this one is a word of the language)"},
+    {"relay fog on pin 4", ":9:18: pin 4 is taken by 'spot' already"},
+    {"relay fog on pin 8", ":9:18: pin 8 is taken by the receiver already"},
+    {"relay fog on pin 14", ":9:18: the board mega328 has no pin '14'; it has 0 to 13 and A0 to A5"},
+    {"relay fog on pin A9", ":9:18: the board mega328 has no pin 'A9'"},
+    {"relay fog on pin", ":9:17: found the end of the line, expected a name or a number"},
+    {"relay spot on pin 5", ":9:7: the name 'spot' is taken on line 5 already"},
+    {"relay wand on pin 5", ":9:7: the name 'wand' is taken on line 4 already"},
+    {"relay fog on pin 5, active low, active high", ":9:33: this is said of 'fog' already"},
+    {"relay fog on pin 5, off at least 31 min", ":9:7: the least times of 'fog' may be up to 30 min"},
+    {"handset hall from \"no-such.csv\"", ":9:19: the sheet of 'hall' can't be used"},
+    {"handset hall from \"no-such.csv\"", "no-such.csv: can't be read: No such file or directory"},
+    {"handset hall from \"hall.csv", ":9:19: this quote is never closed"},
+    {"plan \"Other\"", ":9:6: the name of the plan is given on line 1 already"},
+    {"board mega328", ":9:7: the board is given on line 2 already"},
+    {"receiver on pin 9", ":9:17: the receiver is given on line 3 already"},
+    {"at start: spot on @", ":9:19: '@' has no meaning here"},
+    {"at start: spot on \x01", ":9:19: the byte 0x01 has no place in a plan"},
+    {"at start: spot on \xff\xfe", "has no meaning here"},
+    {"at start: sp\xc3\xb6t on", ":9:13: '\xc3\xb6' has no meaning here"},
+};
+
+START_TEST(each_mistake_is_told_where_it_stands)
+{
+    for (size_t i = 0; i < G_N_ELEMENTS(faults); i++) {
+        g_autofree char *text = g_strdup_printf("%s%s\n", HEAD, faults[i].line);
+        g_autofree char *told = NULL;
+        ck_assert_msg(load(text, SHEET, &told) == NULL, "passed: %s", faults[i].line);
+        ck_assert_contains(told, faults[i].told);
+    }
+}
+END_TEST
+
+START_TEST(heads_that_lack_something_are_told)
+{
+    g_autofree char *told = NULL;
+    ck_assert_ptr_null(load("", SHEET, &told));
+    ck_assert_contains(told, "stage.plan:1:1: the plan has no name; begin it with: plan \"My stage\"");
+    ck_assert_contains(told, "the plan names no board; say: board mega328");
+    g_free(told);
+    ck_assert_ptr_null(load("plan \"x\"\nboard mega382\n", SHEET, &told));
+    ck_assert_contains(told,
+                       ":2:7: there is no board 'mega382'; known are: mega328; did you mean 'mega328'?");
+    g_free(told);
+    ck_assert_ptr_null(load("plan \"x\"\nboard mega328 at 40 MHz\n", SHEET, &told));
+    ck_assert_contains(told, ":2:18: 40 MHz is out of range; the ATmega328P runs at 1 to 20 MHz");
+    g_free(told);
+    ck_assert_ptr_null(load("plan \"x\"\nboard mega328\nhandset wand from \"wand.csv\"\nrelay spot on pin 4\n"
+                            "when wand.power pressed: spot on\n",
+                            SHEET, &told));
+    ck_assert_contains(told,
+                       ":5:1: nothing can be heard: say where the receiver is, as in: receiver on pin 8");
+}
+END_TEST
+
+START_TEST(all_faults_of_a_file_come_in_one_go)
+{
+    g_autofree char *told = NULL;
+    ck_assert_ptr_null(
+        load(HEAD "when wnad.power pressed: spot on\nrelay fog pin 5\nwhen wand.power pressed: fgo on\n",
+             SHEET, &told));
+    ck_assert_contains(told, ":9:6: there is no handset 'wnad'");
+    ck_assert_contains(told, ":10:11: found 'pin', expected 'on'");
+    ck_assert_contains(told, ":11:26: there is no output 'fgo'");
+    g_free(told);
+    g_autoptr(GString) many = g_string_new(HEAD);
+    for (int i = 0; i < 1000; i++) {
+        g_string_append(many, "nonsense\n");
+    }
+    ck_assert_ptr_null(load(many->str, SHEET, &told));
+    ck_assert_contains(told, "stage.plan: and 980 more like these");
+}
+END_TEST
+
+START_TEST(things_that_may_be_meant_are_warned_of)
+{
+    g_autofree char *told = NULL;
+    plan *stage = load(HEAD "relay fog on pin 5\n", SHEET, &told);
+    ck_assert_str_eq(told, "stage.plan:9:7: warning: nothing drives 'fog'\n"
+                           "    9 | relay fog on pin 5\n"
+                           "      |       ^~~\n");
+    plan_free(stage);
+    g_free(told);
+    stage = load(HEAD "handset twin from \"wand.csv\"\nwhen twin.power pressed: bell on\n", SHEET, &told);
+    ck_assert_contains(
+        told, ":10:1: warning: this can never fire: 'twin.power' has the code of 'wand.power', which counts");
+    plan_free(stage);
+}
+END_TEST
+
+/* A sheet, and what must be told of it; NULL: it is fine. */
+static const struct {
+    const char *sheet;
+    const char *told;
+} sheets[] = {
+    {"key,protocol,address,command,note\r\npower,nec,4,70,\r\nplay,nec,4,71,\r\n", NULL},
+    {"\xef\xbb\xbfkey,protocol,address,command,note\npower,nec,4,70,\nplay,nec,4,71,\n", NULL},
+    {"key;protocol;address;command;note\npower;nec;4;70;\nplay;nec;4;71;\n", NULL},
+    {"Note,Command,Address,Protocol,Key\n\"big, red\",70,4,nec,power\n,0x47,0x4,nec,play\n,,,,\n\n", NULL},
+    {"key,protocol,address,command\npower,nec,4,70\nplay, nec , 4 ,71", NULL},
+    {"", "wand.csv: is empty; the first line must be: key,protocol,address,command,note"},
+    {"key,protocol,address,command\n", "wand.csv: has no keys; put one on each line below the first"},
+    {"key,protocol,command\nplay,nec,4\n", "wand.csv:1:1: the column 'address' is missing"},
+    {"key,key,protocol,address,command\nplay,play,nec,4,1\n",
+     "wand.csv:1:5: the column 'key' stands here twice"},
+    {SHEET "power,nec,4,72,\n", "wand.csv:5:1: the key 'power' stands on line 2 already"},
+    {SHEET "stop,nec,256,72,\n",
+     "wand.csv:5:10: the address 256 is out of range; it must be 0 to 255 (0xff)"},
+    {SHEET "stop,nec,4,0x100,\n", "wand.csv:5:12: the command 0x100 is out of range"},
+    {SHEET "stop,nec,4,-1,\n", "wand.csv:5:12: the command '-1' is no whole number"},
+    {SHEET "stop,nec,4,1e3,\n", "wand.csv:5:12: the command '1e3' is no whole number"},
+    {SHEET "stop,nec,4,,\n", "wand.csv:5:12: the command '' is no whole number"},
+    {SHEET "stop,nex,4,1,\n",
+     "wand.csv:5:6: there is no protocol 'nex'; known are: nec; did you mean 'nec'?"},
+    {SHEET "vol up,nec,4,9,\n",
+     "wand.csv:5:1: the key name 'vol up' must be made of letters, digits and '_'"},
+    {SHEET ",nec,4,9,\n", "wand.csv:5:1: the key name '' must be made of letters"},
+    {SHEET "stop,nec\n", "wand.csv:5:1: this line ends before the 'address'"},
+    {SHEET "stop,\"nec,4,9,\n", "wand.csv:5:6: this quote is never closed"},
+    {SHEET "st\"op,nec,4,9,\n", "a quote inside a cell"},
+    {SHEET "stop,n\xff,4,9,\n", "wand.csv: is no text in UTF-8"},
+};
+
+START_TEST(sheets_are_read_or_their_faults_told)
+{
+    for (size_t i = 0; i < G_N_ELEMENTS(sheets); i++) {
+        g_autofree char *told = NULL;
+        plan *const stage = load(HEAD, sheets[i].sheet, &told);
+        if (sheets[i].told == NULL) {
+            ck_assert_str_eq(told, "");
+            ck_assert_ptr_nonnull(stage);
+            const int row = plan_find_key(stage, 0, "play");
+            ck_assert_uint_eq(plan_tables(stage)->keys.handsets.rows[0].codes.rows[row].command, 71);
+        } else {
+            ck_assert_msg(stage == NULL, "passed: %s", sheets[i].sheet);
+            ck_assert_contains(told, sheets[i].told);
+        }
+        plan_free(stage);
+    }
+}
+END_TEST
+
+START_TEST(two_names_for_one_code_are_warned_of)
+{
+    g_autofree char *told = NULL;
+    plan *const stage = load(HEAD, SHEET "stop,nec,4,70,\n", &told);
+    ck_assert_contains(told, "wand.csv:5:1: warning: 'stop' has the code of 'power' on line 2");
+    ck_assert_ptr_nonnull(stage);
+    plan_free(stage);
+}
+END_TEST
+
+START_TEST(more_than_fits_is_told)
+{
+    g_autofree char *told = NULL;
+    g_autoptr(GString) sheet = g_string_new("key,protocol,address,command\nplay,nec,9,9\n");
+    for (int i = 0; i < 255; i++) {
+        g_string_append_printf(sheet, "k%d,nec,4,%d\n", i, i);
+    }
+    ck_assert_ptr_null(load(HEAD, sheet->str, &told));
+    ck_assert_contains(told, "wand.csv:257:1: a sheet holds 255 keys at most");
+    g_free(told);
+    g_autoptr(GString) text = g_string_new(HEAD "when wand.power pressed: spot on");
+    for (int i = 0; i < 255; i++) {
+        g_string_append(text, "; spot off");
+    }
+    g_string_append(text, "\n");
+    ck_assert_ptr_null(load(text->str, SHEET, &told));
+    ck_assert_contains(told, "stage.plan: has 256 actions in one rule; 255 fit");
+}
+END_TEST
+
+START_TEST(files_that_are_no_plan_are_told)
+{
+    report *told = report_new();
+    ck_assert_ptr_null(plan_load("/", told));
+    ck_assert(report_has_unreadable(told));
+    report_free(told);
+    g_autofree char *big = g_malloc((1 << 20) + 1);
+    memset(big, ' ', (1 << 20) + 1);
+    g_autofree char *big_path = write_bytes("big.plan", big, (1 << 20) + 1);
+    g_autofree char *binary_path = write_bytes("binary.plan", "plan\0\1\2", 7);
+    told = report_new();
+    ck_assert_ptr_null(plan_load(big_path, told));
+    ck_assert_ptr_null(plan_load(binary_path, told));
+    ck_assert_uint_eq(report_errors(told), 2);
+    report_free(told);
+}
+END_TEST
+
+START_TEST(any_bytes_at_all_are_survived)
+{
+    g_autoptr(GRand) random = g_rand_new_with_seed(11);
+    for (int i = 0; i < 400; i++) {
+        g_autofree char *text =
+            g_strdup(HEAD "when wand.power held for 2 s: spot pulse for 500 ms; bell on\n");
+        g_autofree char *sheet = g_strdup(SHEET);
+        g_autofree char *told = NULL;
+        for (int j = 0; j < 4; j++) {
+            text[g_rand_int_range(random, 0, (gint32)strlen(text))] = (char)g_rand_int_range(random, 1, 256);
+            sheet[g_rand_int_range(random, 0, (gint32)strlen(sheet))] =
+                (char)g_rand_int_range(random, 1, 256);
+        }
+        text[i % 4 == 0 ? (size_t)g_rand_int_range(random, 0, (gint32)strlen(text)) : strlen(text)] = '\0';
+        plan *const stage = load(text, sheet, &told);
+        ck_assert(stage != NULL || told[0] != '\0');
+        plan_free(stage);
+    }
+}
+END_TEST
+
+RUN_TESTS("plan", plan_becomes_the_tables_that_a_maker_would_write,
+          whole_fault_is_shown_with_its_line_and_a_caret, each_mistake_is_told_where_it_stands,
+          heads_that_lack_something_are_told, all_faults_of_a_file_come_in_one_go,
+          things_that_may_be_meant_are_warned_of, sheets_are_read_or_their_faults_told,
+          two_names_for_one_code_are_warned_of, more_than_fits_is_told, files_that_are_no_plan_are_told,
+          any_bytes_at_all_are_survived)

@@ -1,0 +1,185 @@
+/* rehearse, as a process. */
+#include "support.h"
+
+#define LANTERN_FILES "$EXAMPLES/lantern/lantern.plan $EXAMPLES/lantern/presses.csv"
+
+/* What each output did, as "spot on 2000, spot off 6567": from the JSON Lines. */
+static char *story_of(const char *jsonl)
+{
+    g_autoptr(GString) told = g_string_new(NULL);
+    json_t *const outputs = json_lines(jsonl, "output");
+    for (size_t i = 0; i < json_array_size(outputs); i++) {
+        const json_t *const output = json_array_get(outputs, i);
+        g_string_append_printf(told, "%s%s %s %d", i > 0 ? ", " : "",
+                               json_string_value(json_object_get(output, "output")),
+                               json_string_value(json_object_get(output, "state")),
+                               (int)(json_integer_value(json_object_get(output, "t_us")) / 1000));
+    }
+    json_decref(outputs);
+    return g_strdup(told->str);
+}
+
+#define LANTERN_STORY                                                                                        \
+    "spot off 0, bell off 0, fog off 0, bell on 567, bell off 1367, spot on 2000, fog on 2567, fog off "     \
+    "5666, "                                                                                                 \
+    "spot off 6567, spot on 8567, bell on 12063, spot off 14567, bell off 14567"
+
+START_TEST(theatre_plays_its_script)
+{
+    said heard = run_shell("$DROMIKOS rehearse --format jsonl " LANTERN_FILES);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_str_eq(heard.err, "");
+    g_autofree char *story = story_of(heard.out);
+    ck_assert_str_eq(story, LANTERN_STORY);
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(capture_drives_the_plan_as_the_script_did)
+{
+    said heard = run_shell(
+        "$DROMIKOS rehearse --format jsonl $EXAMPLES/lantern/lantern.plan $EXAMPLES/lantern/presses.vcd");
+    ck_assert_int_eq(heard.code, 0);
+    json_t *const rules = json_lines(heard.out, "rule");
+    static const int lines[] = {16, 17, 18, 15, 15, 19, 20};
+    ck_assert_uint_eq(json_array_size(rules), G_N_ELEMENTS(lines));
+    for (size_t i = 0; i < G_N_ELEMENTS(lines); i++) {
+        ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(rules, i), "line")), lines[i]);
+    }
+    json_decref(rules);
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(contacts_follow_their_coil)
+{
+    said heard = run_shell("$DROMIKOS rehearse --format jsonl " LANTERN_FILES);
+    json_t *const all = json_lines(heard.out, NULL);
+    json_int_t driven_us = -1;
+    bool is_on = false;
+    unsigned contacts = 0;
+    for (size_t i = 0; i < json_array_size(all); i++) {
+        const json_t *const object = json_array_get(all, i);
+        const char *const kind = json_string_value(json_object_get(object, "kind"));
+        if (g_strcmp0(json_string_value(json_object_get(object, "output")), "fog") != 0) {
+            continue;
+        }
+        const json_int_t at_us = json_integer_value(json_object_get(object, "t_us"));
+        if (strcmp(kind, "output") == 0) {
+            driven_us = at_us;
+            is_on = strcmp(json_string_value(json_object_get(object, "state")), "on") == 0;
+        } else if (strcmp(kind, "contact") == 0) {
+            contacts++;
+            ck_assert_int_ge(at_us - driven_us, 3000);
+            ck_assert_int_le(at_us - driven_us, 9000 + 6 * 800);
+            ck_assert(contacts > 1 || (is_on && json_is_true(json_object_get(object, "closed"))));
+        }
+    }
+    ck_assert_uint_ge(contacts, 2);
+    json_decref(all);
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(timeline_is_for_people)
+{
+    said heard = run_shell("$DROMIKOS rehearse " LANTERN_FILES);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.out, "Lantern Theatre\n");
+    ck_assert_contains(heard.out, "    0.567 s  nec 33 67                 wand.play pressed       line 16  "
+                                  "bell pulse for 800 ms: on\n");
+    ck_assert_contains(heard.out, "at start spot on, in 2000 ms: its least off time\n");
+    ck_assert_contains(heard.out, "line 15  spot toggle, in 1300 ms: its least off time\n");
+    ck_assert_contains(heard.out, "... 18 more like this\n");
+    ck_assert_contains(heard.out, "fog off: is off already\n");
+    ck_assert_contains(heard.out, "\n7 presses in ");
+    ck_assert_contains(heard.out, "bell: switched 4 times, on for 3.304 s in all, ends off\n");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(seed_decides_all)
+{
+    said first = run_shell("$DROMIKOS rehearse --jitter 60 --seed 3 " LANTERN_FILES);
+    said again = run_shell("$DROMIKOS rehearse --jitter 60 --seed 3 " LANTERN_FILES);
+    said other = run_shell("$DROMIKOS rehearse --jitter 60 --seed 4 " LANTERN_FILES);
+    ck_assert_str_eq(first.out, again.out);
+    ck_assert_str_ne(first.out, other.out);
+    said_free(&first);
+    said_free(&again);
+    said_free(&other);
+}
+END_TEST
+
+/* The capture that ships is what this command makes, to the byte. */
+START_TEST(demo_capture_is_the_recording_of_the_script)
+{
+    g_autofree char *path = write_file("again.vcd", "");
+    said heard =
+        run_shell("$DROMIKOS rehearse --jitter 40 --seed 7 --record %s " LANTERN_FILES " >/dev/null && "
+                  "cmp %s $EXAMPLES/lantern/presses.vcd",
+                  path, path);
+    ck_assert_int_eq(heard.code, 0);
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(script_may_come_from_standard_input)
+{
+    said heard = run_shell("printf 'at_ms,handset,key,held_ms\\n100,wand,play,50\\n' | "
+                           "$DROMIKOS rehearse --format jsonl $EXAMPLES/lantern/lantern.plan -");
+    ck_assert_int_eq(heard.code, 0);
+    g_autofree char *story = story_of(heard.out);
+    ck_assert_contains(story, "bell on 167, bell off 967");
+    said_free(&heard);
+}
+END_TEST
+
+#define WITH_SCRIPT(text) "printf '" text "' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -"
+#define COLUMNS "at_ms,handset,key,held_ms\\n"
+
+static const struct {
+    const char *command;
+    int code;
+    const char *told;
+} faults[] = {
+    {"$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan", 2, "something is missing"},
+    {"$DROMIKOS rehearse --jitter -1 " LANTERN_FILES, 2, "--jitter is -1; it must be 0 to 1000"},
+    {"$DROMIKOS rehearse --jitter nan " LANTERN_FILES, 2, "--jitter is nan"},
+    {"$DROMIKOS rehearse --seed x " LANTERN_FILES, 2, "seed"},
+    {"$DROMIKOS rehearse /no/such.plan $EXAMPLES/lantern/presses.csv", 3, "/no/such.plan: can't be read"},
+    {"$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan /no/such.csv", 3, "/no/such.csv: can't be read"},
+    {"$DROMIKOS rehearse $EXAMPLES/lantern/presses.csv $EXAMPLES/lantern/presses.csv", 1,
+     "presses.csv:1:1: found 'at_ms'"},
+    {"$DROMIKOS rehearse --record /no/such/x.vcd " LANTERN_FILES, 3, "/no/such/x.vcd: can't be written"},
+    {"$DROMIKOS rehearse --record /dev/full " LANTERN_FILES, 3, "/dev/full: can't be written"},
+    {"$DROMIKOS rehearse " LANTERN_FILES " >/dev/full", 3, "standard output can't be written"},
+    {"head -c 1000 /dev/urandom | tr -d '\\n' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -", 3, ""},
+    {"head -c 900 $EXAMPLES/lantern/presses.vcd | head -c 60 | $DROMIKOS rehearse "
+     "$EXAMPLES/lantern/lantern.plan -",
+     3, "cut short"},
+    {WITH_SCRIPT(""), 3, "the file is empty"},
+    {WITH_SCRIPT("at_ms,key\\n"), 1, "the column 'handset' is missing"},
+    {WITH_SCRIPT(COLUMNS "5,wnad,play,1\\n"), 1,
+     "-:2:3: the plan has no handset 'wnad'; did you mean 'wand'?"},
+    {WITH_SCRIPT(COLUMNS "5,wand,paly,1\\n"), 1,
+     "-:2:8: the sheet of 'wand' has no key 'paly'; did you mean 'play'?"},
+    {WITH_SCRIPT(COLUMNS "-5,wand,play,1\\n"), 1, "-:2:1: the time '-5' is no whole number"},
+    {WITH_SCRIPT(COLUMNS "5,wand,play,600001\\n"), 1, "-:2:13: the time held 600001 is out of range"},
+};
+
+START_TEST(bad_input_ends_with_a_message)
+{
+    for (size_t i = 0; i < G_N_ELEMENTS(faults); i++) {
+        said heard = run_shell("%s", faults[i].command);
+        ck_assert_contains(heard.err, faults[i].told);
+        ck_assert_msg(heard.code == faults[i].code, "%s: %d\n%s", faults[i].command, heard.code, heard.err);
+        said_free(&heard);
+    }
+}
+END_TEST
+
+RUN_TESTS("rehearse", theatre_plays_its_script, capture_drives_the_plan_as_the_script_did,
+          contacts_follow_their_coil, timeline_is_for_people, seed_decides_all,
+          demo_capture_is_the_recording_of_the_script, script_may_come_from_standard_input,
+          bad_input_ends_with_a_message)

@@ -1,0 +1,202 @@
+/* A relay on a pin that keeps a diary: "0 low, 500 high" are times in ms and levels. */
+#include "support.h"
+
+typedef struct diary {
+    drom_port port;
+    drom_us now;
+    drom_us start;
+    GString *written;
+    drom_relay_settings settings;
+    drom_relay_state state;
+    drom_output output;
+} diary;
+
+static drom_us now(void *context)
+{
+    return ((diary *)context)->now;
+}
+
+static void write_pin(void *context, uint8_t pin, bool is_high)
+{
+    diary *const to = context;
+    ck_assert_uint_eq(pin, 4);
+    g_string_append_printf(to->written, "%s%u %s", to->written->len > 0 ? ", " : "",
+                           (to->now - to->start) / 1000, is_high ? "high" : "low");
+}
+
+static void open_diary(diary *opened, drom_us start, drom_relay_settings settings)
+{
+    memset(opened, 0, sizeof *opened);
+    opened->port = (drom_port){opened, now, write_pin};
+    opened->now = opened->start = start;
+    opened->written = g_string_new(NULL);
+    opened->settings = settings;
+    opened->settings.pin = 4;
+    opened->output = (drom_output)DROM_RELAY(opened->settings, opened->state);
+    drom_relay.rest(&opened->output, &opened->port);
+}
+
+/* Lets time pass as a poll loop does: it sleeps for as long as it is told to. */
+static void until(diary *in, unsigned ms)
+{
+    for (;;) {
+        const drom_us left = in->start + ms * 1000 - in->now;
+        const drom_us wait = drom_relay.poll(&in->output, &in->port);
+        if (wait > left) {
+            in->now += left;
+            return;
+        }
+        in->now += wait;
+    }
+}
+
+static void ask(diary *in, unsigned ms, drom_relay_verb verb, uint32_t value)
+{
+    until(in, ms);
+    ck_assert(drom_relay.accepts_action((uint8_t)verb, value));
+    drom_relay.act(&in->output, &in->port, (uint8_t)verb, value);
+}
+
+static void assert_written(diary *in, const char *expected)
+{
+    ck_assert_str_eq(in->written->str, expected);
+    g_string_free(in->written, TRUE);
+}
+
+START_TEST(on_off_and_toggle_switch_at_once)
+{
+    diary spot;
+    open_diary(&spot, 0, (drom_relay_settings){0});
+    ask(&spot, 10, DROM_RELAY_ON, 0);
+    ask(&spot, 20, DROM_RELAY_ON, 0);
+    ask(&spot, 30, DROM_RELAY_OFF, 0);
+    ask(&spot, 40, DROM_RELAY_TOGGLE, 0);
+    ask(&spot, 50, DROM_RELAY_TOGGLE, 0);
+    assert_written(&spot, "0 low, 10 high, 30 low, 40 high, 50 low");
+}
+END_TEST
+
+START_TEST(active_low_relay_is_on_when_low)
+{
+    diary spot;
+    open_diary(&spot, 0, (drom_relay_settings){.is_active_low = true});
+    ask(&spot, 10, DROM_RELAY_ON, 0);
+    ask(&spot, 20, DROM_RELAY_OFF, 0);
+    assert_written(&spot, "0 high, 10 low, 20 high");
+}
+END_TEST
+
+START_TEST(rest_state_comes_first_and_last)
+{
+    diary spot;
+    open_diary(&spot, 0, (drom_relay_settings){.rests_on = true, .least_on_ms = 100, .least_off_ms = 100});
+    ask(&spot, 150, DROM_RELAY_OFF, 0);
+    until(&spot, 160);
+    drom_relay.rest(&spot.output, &spot.port); /* at once, whatever its least times are */
+    assert_written(&spot, "0 high, 150 low, 160 high");
+}
+END_TEST
+
+START_TEST(least_times_put_a_wish_off_and_the_last_wish_counts)
+{
+    static const drom_us starts[] = {0, UINT32_C(0xffffff00), UINT32_C(0xffffffff) - 1000000};
+    for (size_t i = 0; i < G_N_ELEMENTS(starts); i++) {
+        diary spot;
+        open_diary(&spot, starts[i], (drom_relay_settings){.least_on_ms = 500, .least_off_ms = 2000});
+        ask(&spot, 100, DROM_RELAY_ON, 0); /* it has been off for a mere 100 ms that anybody knows of */
+        ask(&spot, 2100, DROM_RELAY_OFF, 0);
+        ask(&spot, 2200, DROM_RELAY_TOGGLE, 0);
+        ask(&spot, 2300, DROM_RELAY_TOGGLE, 0);
+        ask(&spot, 2600, DROM_RELAY_ON, 0);
+        until(&spot, 9000);
+        assert_written(&spot, "0 low, 2000 high, 2500 low, 4500 high");
+    }
+}
+END_TEST
+
+START_TEST(pulse_ends_by_itself)
+{
+    diary bell;
+    open_diary(&bell, 0, (drom_relay_settings){0});
+    ask(&bell, 10, DROM_RELAY_PULSE, 800);
+    until(&bell, 2000);
+    assert_written(&bell, "0 low, 10 high, 810 low");
+}
+END_TEST
+
+START_TEST(second_pulse_starts_the_time_anew)
+{
+    diary bell;
+    open_diary(&bell, 0, (drom_relay_settings){0});
+    ask(&bell, 10, DROM_RELAY_PULSE, 800);
+    ask(&bell, 500, DROM_RELAY_PULSE, 800);
+    until(&bell, 3000);
+    assert_written(&bell, "0 low, 10 high, 1300 low");
+}
+END_TEST
+
+START_TEST(any_other_wish_ends_a_pulse)
+{
+    diary bell;
+    open_diary(&bell, 0, (drom_relay_settings){0});
+    ask(&bell, 10, DROM_RELAY_PULSE, 800);
+    ask(&bell, 100, DROM_RELAY_ON, 0);
+    ask(&bell, 2000, DROM_RELAY_PULSE, 800);
+    ask(&bell, 2100, DROM_RELAY_TOGGLE, 0);
+    until(&bell, 4000);
+    assert_written(&bell, "0 low, 10 high, 2100 low");
+}
+END_TEST
+
+START_TEST(pulse_lasts_its_time_from_when_it_may_begin)
+{
+    diary bell;
+    open_diary(&bell, 0, (drom_relay_settings){.least_off_ms = 1000});
+    ask(&bell, 100, DROM_RELAY_PULSE, 300);
+    until(&bell, 3000);
+    assert_written(&bell, "0 low, 1000 high, 1300 low");
+}
+END_TEST
+
+START_TEST(pulse_is_no_shorter_than_the_least_time)
+{
+    diary bell;
+    open_diary(&bell, 0, (drom_relay_settings){.least_on_ms = 1000});
+    ask(&bell, 100, DROM_RELAY_PULSE, 300);
+    until(&bell, 3000);
+    assert_written(&bell, "0 low, 100 high, 1100 low");
+}
+END_TEST
+
+START_TEST(least_time_of_hours_ago_does_not_come_round_with_the_clock)
+{
+    diary spot;
+    open_diary(&spot, 0, (drom_relay_settings){.least_off_ms = 60000});
+    until(&spot, 100000);
+    ck_assert_uint_eq(drom_relay.poll(&spot.output, &spot.port), DROM_NEVER);
+    spot.now += UINT32_MAX - 100000000 + 1; /* the clock shows 0 again, as when the relay was switched */
+    spot.start = spot.now;
+    ask(&spot, 10, DROM_RELAY_ON, 0);
+    assert_written(&spot, "0 low, 10 high");
+}
+END_TEST
+
+START_TEST(values_that_make_no_sense_are_refused)
+{
+    const drom_relay_settings too_long_on = {.least_on_ms = DROM_LONGEST_MS + 1};
+    const drom_relay_settings too_long_off = {.least_off_ms = DROM_LONGEST_MS + 1};
+    const drom_relay_settings longest = {.least_on_ms = DROM_LONGEST_MS, .least_off_ms = DROM_LONGEST_MS};
+    ck_assert(!drom_relay.accepts_settings(&too_long_on));
+    ck_assert(!drom_relay.accepts_settings(&too_long_off));
+    ck_assert(drom_relay.accepts_settings(&longest));
+    ck_assert(!drom_relay.accepts_action(DROM_RELAY_PULSE, 0));
+    ck_assert(!drom_relay.accepts_action(DROM_RELAY_PULSE, DROM_LONGEST_MS + 1));
+    ck_assert(!drom_relay.accepts_action(DROM_RELAY_PULSE + 1, 1));
+}
+END_TEST
+
+RUN_TESTS("relay", on_off_and_toggle_switch_at_once, active_low_relay_is_on_when_low,
+          rest_state_comes_first_and_last, least_times_put_a_wish_off_and_the_last_wish_counts,
+          pulse_ends_by_itself, second_pulse_starts_the_time_anew, any_other_wish_ends_a_pulse,
+          pulse_lasts_its_time_from_when_it_may_begin, pulse_is_no_shorter_than_the_least_time,
+          least_time_of_hours_ago_does_not_come_round_with_the_clock, values_that_make_no_sense_are_refused)

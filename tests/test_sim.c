@@ -1,0 +1,166 @@
+/* The bench itself: the same from the same seed, and as awkward as the real thing. */
+#include "stage.h"
+#include "support.h"
+
+static GString *line_of(uint64_t seed)
+{
+    GString *const told = g_string_new(NULL);
+    sim_bench *const bench = sim_bench_new(seed);
+    const sim_press finger = {
+        .waveform = &drom_nec_waveform,
+        .code = wand[POWER],
+        .at_us = 1000,
+        .held_us = 400000,
+        .room = {.clock_error = -0.05, .stretch_us = 80, .jitter_us = 50},
+    };
+    ck_assert(sim_bench_press(bench, &finger));
+    size_t count = 0;
+    const sim_edge *const line = sim_bench_edges(bench, &count);
+    for (size_t i = 0; i < count; i++) {
+        g_string_append_printf(told, "%u ", (unsigned)line[i].at_us);
+    }
+    sim_bench_free(bench);
+    return told;
+}
+
+START_TEST(one_seed_is_one_world)
+{
+    g_autoptr(GString) first = line_of(7);
+    g_autoptr(GString) again = line_of(7);
+    g_autoptr(GString) other = line_of(8);
+    ck_assert_str_eq(first->str, again->str);
+    ck_assert_str_ne(first->str, other->str);
+}
+END_TEST
+
+/* 9 ms, 4.5 ms, and so on, as the protocol's page says it; from an ideal room. */
+START_TEST(handset_sends_what_the_protocol_says)
+{
+    sim_bench *const bench = sim_bench_new(1);
+    const sim_press finger = {
+        .waveform = &drom_nec_waveform, .code = {&drom_nec, 4, 70}, .at_us = 0, .held_us = 110000};
+    ck_assert(sim_bench_press(bench, &finger));
+    size_t count = 0;
+    const sim_edge *const line = sim_bench_edges(bench, &count);
+    g_autoptr(GString) bits = g_string_new(NULL);
+    ck_assert_uint_eq(count, 2 * (1 + 32 + 1) + 2 * 2);
+    ck_assert_uint_eq(line[1].at_us, 9000);
+    ck_assert_uint_eq(line[2].at_us, 13500);
+    for (size_t i = 2; i < 66; i += 2) {
+        ck_assert_uint_eq(line[i + 1].at_us - line[i].at_us, 562);
+        const uint64_t space = line[i + 2].at_us - line[i + 1].at_us;
+        ck_assert(space == 562 || space == 1687);
+        g_string_append_printf(bits, "%s%c", i > 2 && i % 16 == 2 ? " " : "", space == 1687 ? '1' : '0');
+    }
+    ck_assert_str_eq(bits->str, NEC_4_70);
+    ck_assert_uint_eq(line[68].at_us, 108000);
+    ck_assert_uint_eq(line[69].at_us - line[68].at_us, 9000);
+    ck_assert_uint_eq(line[70].at_us - line[69].at_us, 2250);
+    sim_bench_free(bench);
+}
+END_TEST
+
+typedef struct contacts {
+    unsigned changes;
+    uint64_t first_us;
+    uint64_t last_us;
+} contacts;
+
+static void note_contact(void *context, uint64_t at_us, const sim_relay *relay, bool is_closed)
+{
+    contacts *const seen = context;
+    ck_assert_int_eq(is_closed, sim_relay_is_closed(relay));
+    seen->first_us = seen->changes == 0 ? at_us : seen->first_us;
+    seen->last_us = at_us;
+    seen->changes++;
+}
+
+START_TEST(relay_takes_its_time_and_bounces)
+{
+    unsigned bounced = 0;
+    for (uint64_t seed = 1; seed <= 40; seed++) {
+        sim_bench *const bench = sim_bench_new(seed);
+        sim_relay *const relay = sim_bench_wire_relay(bench, 4, false);
+        const drom_port *const port = sim_bench_port(bench);
+        contacts seen = {0};
+        sim_bench_watch(bench, &(sim_watch){.context = &seen, .contact = note_contact});
+        port->write_pin(port->context, 4, true);
+        ck_assert(sim_relay_is_energised(relay));
+        ck_assert(!sim_relay_is_closed(relay));
+        while (sim_bench_sleep(bench, DROM_NEVER)) {
+        }
+        ck_assert(sim_relay_is_closed(relay));
+        ck_assert(sim_relay_is_settled(relay));
+        ck_assert(seen.first_us >= 7000 && seen.first_us <= 9000);
+        ck_assert_uint_le(seen.last_us, 9000 + 6 * 800);
+        ck_assert_uint_eq(seen.changes % 2, 1);
+        bounced += seen.changes > 1;
+        port->write_pin(port->context, 4, false);
+        while (sim_bench_sleep(bench, DROM_NEVER)) {
+        }
+        ck_assert(!sim_relay_is_closed(relay));
+        ck_assert_uint_eq(sim_relay_operations(relay), 2);
+        sim_bench_free(bench);
+    }
+    ck_assert_uint_gt(bounced, 10);
+    ck_assert_uint_lt(bounced, 40);
+}
+END_TEST
+
+START_TEST(armature_that_has_not_moved_stays)
+{
+    sim_bench *const bench = sim_bench_new(1);
+    sim_relay *const relay = sim_bench_wire_relay(bench, 4, true);
+    const drom_port *const port = sim_bench_port(bench);
+    contacts seen = {0};
+    sim_bench_watch(bench, &(sim_watch){.context = &seen, .contact = note_contact});
+    port->write_pin(port->context, 4, false);
+    ck_assert(sim_bench_sleep(bench, 3000));
+    port->write_pin(port->context, 4, true);
+    while (sim_bench_sleep(bench, DROM_NEVER)) {
+    }
+    ck_assert(!sim_relay_is_closed(relay));
+    ck_assert_uint_eq(seen.changes, 0);
+    sim_bench_free(bench);
+}
+END_TEST
+
+/* Two handsets at once: the line is in a mark while either sends, and neither frame is whole. */
+START_TEST(handsets_that_talk_at_once_are_not_understood)
+{
+    drom_engine engine;
+    sim_bench *const bench = sim_bench_new(1);
+    ck_assert_int_eq(drom_engine_init(&engine, &stage, sim_bench_port(bench), NULL), DROM_OK);
+    sim_bench_wire_engine(bench, &engine);
+    sim_press finger = {.waveform = &drom_nec_waveform, .code = wand[POWER], .at_us = 1000};
+    ck_assert(sim_bench_press(bench, &finger));
+    finger.at_us = 20300;
+    finger.code = wand[PLAY];
+    ck_assert(sim_bench_press(bench, &finger));
+    while (sim_bench_sleep(bench, drom_engine_poll(&engine))) {
+    }
+    ck_assert(!spot_state.is_on);
+    ck_assert_uint_eq(bell_state.pulse_ms, 0);
+    ck_assert(!holds[0].is_down);
+    ck_assert_uint_eq(holds[0].heard_at, 0);
+    sim_bench_free(bench);
+}
+END_TEST
+
+START_TEST(press_in_the_past_or_of_no_such_code_is_refused)
+{
+    sim_bench *const bench = sim_bench_new(1);
+    sim_press finger = {.waveform = &drom_nec_waveform, .code = {&drom_nec, 256, 1}};
+    ck_assert(!sim_bench_press(bench, &finger));
+    finger.code.address = 1;
+    ck_assert(sim_bench_sleep(bench, 10));
+    ck_assert(!sim_bench_press(bench, &finger));
+    finger.at_us = 10;
+    ck_assert(sim_bench_press(bench, &finger));
+    sim_bench_free(bench);
+}
+END_TEST
+
+RUN_TESTS("sim", one_seed_is_one_world, handset_sends_what_the_protocol_says,
+          relay_takes_its_time_and_bounces, armature_that_has_not_moved_stays,
+          handsets_that_talk_at_once_are_not_understood, press_in_the_past_or_of_no_such_code_is_refused)

@@ -1,0 +1,115 @@
+/* The tool as a whole, the example, and the front door. */
+#include "support.h"
+
+START_TEST(help_names_every_verb)
+{
+    said heard = run_shell("$DROMIKOS --help");
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.out, "listen");
+    ck_assert_contains(heard.out, "rehearse");
+    ck_assert_contains(heard.out, "Exit codes: 0 done; 1 the answer is no");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(each_verb_has_help)
+{
+    static const char *const verbs[] = {"listen", "rehearse"};
+    for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
+        said heard = run_shell("$DROMIKOS %s --help", verbs[i]);
+        ck_assert_int_eq(heard.code, 0);
+        ck_assert_str_eq(heard.err, "");
+        ck_assert_contains(heard.out, verbs[i]);
+        ck_assert_contains(heard.out, "--format");
+        said_free(&heard);
+    }
+}
+END_TEST
+
+START_TEST(version_is_told)
+{
+    said heard = run_shell("$DROMIKOS --version");
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_str_eq(heard.out, "dromikos " DROM_VERSION "\n");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(wrong_commands_are_told_what_would_be_right)
+{
+    static const struct {
+        const char *command;
+        const char *told;
+    } wrong[] = {
+        {"$DROMIKOS", "say what to do; 'dromikos --help' lists the verbs"},
+        {"$DROMIKOS lisen x",
+         "there is no verb 'lisen'; the verbs are: listen, rehearse; did you mean 'listen'?"},
+        {"$DROMIKOS --verison", "there is no option '--verison'"},
+        {"$DROMIKOS ''", "there is no verb ''"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(wrong); i++) {
+        said heard = run_shell("%s", wrong[i].command);
+        ck_assert_int_eq(heard.code, 2);
+        ck_assert_contains(heard.err, wrong[i].told);
+        said_free(&heard);
+    }
+}
+END_TEST
+
+START_TEST(example_in_c_switches_its_relays)
+{
+    said heard = run_shell("$LANTERN");
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_str_eq(heard.out, " 0.000 s  spot off\n"
+                                " 0.000 s  bell off\n"
+                                " 3.068 s  bell on\n"
+                                " 3.868 s  bell off\n"
+                                " 4.068 s  spot on\n"
+                                " 5.068 s  bell on\n"
+                                " 5.868 s  bell off\n"
+                                " 6.068 s  spot off\n");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(example_in_c_is_short)
+{
+    said heard = run_shell("wc -l <$EXAMPLES/lantern/lantern.c");
+    ck_assert_int_lt(atoi(heard.out), 60);
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(front_door_says_how_it_is_opened)
+{
+    said heard = run_shell("$EXAMPLES/../run help");
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.out, "./run WORD");
+    ck_assert_contains(heard.out, "demo");
+    said_free(&heard);
+    heard = run_shell("$EXAMPLES/../run dmeo");
+    ck_assert_int_eq(heard.code, 1);
+    ck_assert_contains(heard.err, "there is no word 'dmeo'");
+    said_free(&heard);
+}
+END_TEST
+
+/* Without packages, without root and without sudo it can only say what to type. */
+START_TEST(front_door_without_root_says_what_to_type)
+{
+    said heard = run_shell(
+        "dir=$(mktemp -d); "
+        "printf '#!/bin/sh\\nexit 1\\n' >$dir/dpkg-query; printf '#!/bin/sh\\necho 1000\\n' >$dir/id; "
+        "chmod +x $dir/*; for tool in dirname grep cat mkdir sh; do ln -s $(command -v $tool) $dir/; done; "
+        "PATH=$dir sh $EXAMPLES/../run demo; code=$?; rm -r $dir; exit $code");
+    ck_assert_int_eq(heard.code, 1);
+    ck_assert_contains(
+        heard.err,
+        "there is no root and no sudo here. As root, type:\n    apt-get update && apt-get install");
+    said_free(&heard);
+}
+END_TEST
+
+RUN_TESTS("tool", help_names_every_verb, each_verb_has_help, version_is_told,
+          wrong_commands_are_told_what_would_be_right, example_in_c_switches_its_relays,
+          example_in_c_is_short, front_door_says_how_it_is_opened, front_door_without_root_says_what_to_type)
