@@ -75,7 +75,7 @@ static GString *cell_at(timeline *told, enum cell_of column)
     settle_asked(told);
     const uint64_t now_us = sim_bench_now(told->bench);
     bool is_free = told->has_row && told->row_at_us == now_us;
-    for (int i = column; i < CELLS; i++) {
+    for (int i = (int)column; i < CELLS; i++) {
         is_free &= told->cells[i]->len == 0;
     }
     if (!is_free) {

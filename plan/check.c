@@ -42,12 +42,15 @@ int source_find_handset(const plan_source *source, const char *name)
     return find_word(handset_names(source), name);
 }
 
-static void check_head(plan *made)
+static void check_head(plan *made, bool is_all_read)
 {
     plan_source *const source = made->source;
-    if (source->title.text == NULL) {
+    if (source->title.text == NULL && is_all_read) {
         report_error(source->told, (place){1, 1, 1},
                      "the plan has no name; begin it with: plan \"My stage\"");
+    }
+    if (source->board.text == NULL && !is_all_read) {
+        return;
     }
     if (source->board.text == NULL) {
         g_autofree char *boards = g_strjoinv(", ", (char **)board_ids());
@@ -90,13 +93,13 @@ static void claim_pin(plan *made, GHashTable *owners, const word *pin, const cha
     g_hash_table_insert(owners, (gpointer)found->name, g_strdup(owner));
 }
 
-static void check_pins(plan *made)
+static void check_pins(plan *made, bool is_all_read)
 {
     plan_source *const source = made->source;
     g_autoptr(GHashTable) owners = g_hash_table_new_full(g_str_hash, g_str_equal, NULL, g_free);
     if (source->receiver_pin.text != NULL) {
         claim_pin(made, owners, &source->receiver_pin, "the receiver");
-    } else if (source->rules->len > 0) {
+    } else if (source->rules->len > 0 && is_all_read) {
         report_error(source->told, g_array_index(source->rules, rule_line, 0).where,
                      "nothing can be heard: say where the receiver is, as in: receiver on pin 8");
     }
@@ -247,9 +250,11 @@ void plan_check_source(plan *made)
 {
     plan_source *const source = made->source;
     bool *const is_driven = g_new0(bool, source->relays->len + 1);
-    check_head(made);
+    const bool is_all_read =
+        report_errors(source->told) == 0; /* else what seems to be missing may be misspelt */
+    check_head(made, is_all_read);
     check_names(source);
-    check_pins(made);
+    check_pins(made, is_all_read);
     check_least_times(source);
     check_count(source, source->handsets->len, PLAN_MOST_HANDSETS - 1, "handsets");
     check_count(source, source->relays->len, PLAN_MOST_ROWS, "outputs");
@@ -267,7 +272,7 @@ void plan_check_source(plan *made)
     check_count(source, rows, PLAN_MOST_ROWS, "rules, each gesture counted");
     for (guint i = 0; i < source->relays->len; i++) {
         const word *const name = &g_array_index(source->relays, relay_line, i).name;
-        if (!is_driven[i]) {
+        if (!is_driven[i] && is_all_read) {
             report_warning(source->told, name->where, "nothing drives '%s'", name->text);
         }
     }

@@ -22,7 +22,7 @@
 /* Loads a plan, and what is told of it. */
 static plan *load(const char *text, const char *sheet, char **told)
 {
-    g_autofree char *sheet_path = write_file("wand.csv", sheet);
+    g_free(write_file("wand.csv", sheet));
     g_autofree char *path = write_file("stage.plan", text);
     g_autofree char *folder = g_path_get_dirname(path);
     report *const faults = report_new();

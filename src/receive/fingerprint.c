@@ -31,7 +31,7 @@ static uint16_t mean_of_short(const uint16_t *periods, uint8_t count)
             members++;
         }
     }
-    return members == 0 ? 0 : (uint16_t)(sum / members);
+    return (uint16_t)(members == 0 ? 0 : sum / members);
 }
 
 uint32_t drom_fingerprint_take(const drom_fingerprint *fingerprint)
