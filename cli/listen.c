@@ -53,7 +53,7 @@ static void free_array(gpointer data)
 static void add_handset(listener *heard, char *name, sheet *keys)
 {
     const handset_names names = {name, keys};
-    const drom_handset handset = {{NULL, 0}};
+    const drom_handset handset = {0};
     GArray *const codes = g_array_new(FALSE, FALSE, sizeof(drom_code));
     GArray *const presses = g_array_new(FALSE, TRUE, sizeof(guint));
     for (guint i = 0; keys != NULL && i < keys->keys->len; i++) {
@@ -71,7 +71,7 @@ static void renew_tables(listener *heard)
 {
     for (guint i = 0; i < heard->handsets->len; i++) {
         const GArray *const codes = g_ptr_array_index(heard->codes, i);
-        const drom_handset handset = {{(const drom_code *)(void *)codes->data, (uint8_t)codes->len}};
+        const drom_handset handset = {.codes = {(const drom_code *)(void *)codes->data, (uint8_t)codes->len}};
         g_array_index(heard->handsets, drom_handset, i) = handset;
     }
     heard->keys_plan.handsets.rows = (const drom_handset *)(void *)heard->handsets->data;
@@ -122,6 +122,9 @@ static void tell_key(void *context, const drom_key_event *event)
         put_json(key_json(heard->now_us, event, handset, key_name(heard, event->handset, event->key), code));
         return;
     }
+    if (event->gesture == DROM_TAP) { /* press and release have told it */
+        return;
+    }
     if (heard->row->len == 0) {
         g_string_printf(heard->row, "%-35s", "");
         heard->row_at_us = heard->now_us;
@@ -137,6 +140,9 @@ static void tell_key(void *context, const drom_key_event *event)
 
 static void tell_frame(listener *heard, const drom_frame *frame)
 {
+    if (frame->kind == DROM_FRAME_BOUNDARY) { /* is no key, and needs no telling */
+        return;
+    }
     const uint64_t at_us = full_time(heard, frame->at);
     const bool is_unknown = frame->code.protocol == &drom_unknown;
     heard->frames += !is_unknown;
@@ -151,8 +157,9 @@ static void tell_frame(listener *heard, const drom_frame *frame)
                         frame->code.address);
         return;
     }
-    g_autofree char *code = frame->is_ditto ? g_strdup_printf("%s  the same again", frame->code.protocol->id)
-                                            : code_text(&frame->code);
+    g_autofree char *code = frame->kind == DROM_FRAME_DITTO
+                                ? g_strdup_printf("%s  the same again", frame->code.protocol->id)
+                                : code_text(&frame->code);
     g_string_printf(heard->row, "%-35s", code);
 }
 
@@ -182,7 +189,7 @@ static void take_frames(listener *heard)
     while (drom_receiver_advance(&heard->receiver, (drom_us)heard->now_us, &frame)) {
         tell_frame(heard, &frame);
         if (frame.code.protocol != &drom_unknown) {
-            if (!frame.is_ditto) {
+            if (frame.kind == DROM_FRAME_WHOLE || frame.kind == DROM_FRAME_FURTHER) {
                 make_known(heard, &frame);
             }
             drom_keys_frame(&heard->keys, &frame);

@@ -109,6 +109,10 @@ const char *gesture_participle(uint8_t gesture)
         return "held";
     case DROM_RELEASE:
         return "released";
+    case DROM_TAP:
+        return "tapped";
+    case DROM_DOUBLE:
+        return "tapped twice";
     }
     return "?";
 }
@@ -124,6 +128,10 @@ static const char *gesture_word(uint8_t gesture)
         return "hold";
     case DROM_RELEASE:
         return "release";
+    case DROM_TAP:
+        return "tap";
+    case DROM_DOUBLE:
+        return "double";
     }
     return "?";
 }
@@ -135,13 +143,24 @@ json_t *frame_json(uint64_t at_us, const drom_frame *frame)
         return json_pack("{s:s, s:I, s:s, s:i}", "kind", "unknown", "t_us", (json_int_t)at_us, "fingerprint",
                          fingerprint, "intervals", (int)frame->intervals);
     }
-    if (frame->is_ditto) {
-        return json_pack("{s:s, s:I, s:s, s:b}", "kind", "frame", "t_us", (json_int_t)at_us, "protocol",
-                         frame->code.protocol->id, "ditto", 1);
+    json_t *const told = json_pack("{s:s, s:I, s:s}", "kind", "frame", "t_us", (json_int_t)at_us, "protocol",
+                                   frame->code.protocol->id);
+    if (frame->kind != DROM_FRAME_DITTO) {
+        const uint32_t vendor = frame->code.address >> 16;
+        const bool has_vendor = frame->code.protocol == &drom_kaseikyo && vendor != 0;
+        const uint32_t address = has_vendor ? frame->code.address & 0xffff : frame->code.address;
+        json_object_set_new(told, "address", json_integer(address));
+        json_object_set_new(told, "command", json_integer(frame->code.command));
+        if (has_vendor) {
+            json_object_set_new(told, "vendor", json_integer(vendor ^ DROM_KASEIKYO_VENDOR));
+        }
+        if (frame->code.protocol->has_toggle) {
+            json_object_set_new(told, "toggle", json_integer(frame->toggle));
+        }
     }
-    return json_pack("{s:s, s:I, s:s, s:I, s:i, s:b}", "kind", "frame", "t_us", (json_int_t)at_us, "protocol",
-                     frame->code.protocol->id, "address", (json_int_t)frame->code.address, "command",
-                     (int)frame->code.command, "ditto", 0);
+    json_object_set_new(told, "ditto", json_boolean(frame->kind == DROM_FRAME_DITTO));
+    json_object_set_new(told, "margin", json_integer(frame->margin));
+    return told;
 }
 
 json_t *key_json(uint64_t at_us, const drom_key_event *event, const char *handset, const char *key,

@@ -38,7 +38,8 @@ static void end_row(timeline *told)
         return;
     }
     g_autoptr(GString) row = g_string_new(NULL);
-    const bool is_plain = told->cells[RULE]->len == 0 && told->cells[OUTPUT]->len == 0;
+    const bool has_rule = told->cells[RULE]->len > 0;
+    const bool is_plain = !has_rule && told->cells[OUTPUT]->len == 0;
     for (int i = 0; i < CELLS; i++) {
         g_string_append_printf(row, "%-*s", widths[i], told->cells[i]->str);
         if (i < OUTPUT && (int)told->cells[i]->len >= widths[i]) {
@@ -104,17 +105,30 @@ static void on_frame(void *context, const drom_frame *frame)
     timeline *const told = context;
     const uint64_t now_us = sim_bench_now(told->bench);
     told->has_heard = true;
+    if (frame->kind == DROM_FRAME_BOUNDARY) {
+        return;
+    }
     if (told->format == FORMAT_JSONL) {
         put_json(frame_json(now_us - (drom_us)((drom_us)now_us - frame->at), frame));
         return;
     }
     GString *const cell = cell_at(told, HEARD);
-    if (frame->is_ditto) {
+    if (frame->kind == DROM_FRAME_DITTO) {
         g_string_append_printf(cell, "%s, the same again", frame->code.protocol->id);
     } else {
         g_string_append_printf(cell, "%s %u %u", frame->code.protocol->id, frame->code.address,
                                frame->code.command);
     }
+}
+
+static bool uses_taps(const plan *of)
+{
+    const drom_rules_plan *const rules = &plan_tables(of)->rules;
+    bool is_used = false;
+    for (uint8_t i = 0; i < rules->rules.count; i++) {
+        is_used |= (rules->rules.rows[i].gestures & DROM_TAP) != 0;
+    }
+    return is_used;
 }
 
 static void on_key(void *context, const drom_key_event *event)
@@ -127,6 +141,9 @@ static void on_key(void *context, const drom_key_event *event)
         const drom_code *const code =
             &plan_tables(told->of)->keys.handsets.rows[event->handset].codes.rows[event->key];
         put_json(key_json(sim_bench_now(told->bench), event, handset, key, code));
+        return;
+    }
+    if (event->gesture == DROM_TAP && !uses_taps(told->of)) { /* press and release have told it */
         return;
     }
     g_string_append_printf(cell_at(told, GESTURE), "%s.%s %s", handset, key,

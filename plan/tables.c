@@ -20,7 +20,7 @@ static void fill_handsets(plan *made)
             codes[j] = g_array_index(keys->keys, sheet_key, j).code;
             add_protocol(made, codes[j].protocol);
         }
-        const drom_handset handset = {{codes, (uint8_t)keys->keys->len}};
+        const drom_handset handset = {.codes = {codes, (uint8_t)keys->keys->len}};
         g_ptr_array_add(made->codes, codes);
         g_array_append_val(made->handsets, handset);
     }

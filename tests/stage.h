@@ -12,7 +12,7 @@ enum { SPOT, BELL };
 
 static const drom_protocol_ref protocols[] = {&drom_nec};
 static const drom_code wand[] = {{&drom_nec, 33, 69}, {&drom_nec, 33, 67}, {&drom_nec, 33, 94}};
-static const drom_handset handsets[] = {{DROM_ROWS(wand)}};
+static const drom_handset handsets[] = {{.codes = DROM_ROWS(wand)}};
 static const uint16_t hold_ms[] = {500, 2000};
 
 static const drom_relay_settings spot = {.pin = 4, .is_active_low = true};

@@ -9,7 +9,7 @@ enum { WAND, POWER = 0, PLAY, SPOT = 0, BELL, SPOT_PIN = 4, BELL_PIN = 7 };
 
 static const drom_protocol_ref DROM_FLASH protocols[] = {&drom_nec};
 static const drom_code DROM_FLASH wand[] = {[POWER] = {&drom_nec, 33, 69}, [PLAY] = {&drom_nec, 33, 67}};
-static const drom_handset DROM_FLASH handsets[] = {{DROM_ROWS(wand)}};
+static const drom_handset DROM_FLASH handsets[] = {{.codes = DROM_ROWS(wand)}};
 
 static const drom_relay_settings DROM_FLASH spot = {.pin = SPOT_PIN, .least_off_ms = 2000};
 static const drom_relay_settings DROM_FLASH bell = {.pin = BELL_PIN};
@@ -50,8 +50,7 @@ int main(void)
     }
     sim_bench_wire_engine(bench, &engine);
     for (uint64_t second = 3; second <= 6; second++) { /* a finger: play, power, play, power */
-        sim_bench_press(bench,
-                        &(sim_press){&drom_nec_waveform, wand[second % 2], second * 1000000, 0, {0, 0, 0}});
+        sim_bench_press_once(bench, &drom_nec_waveform, &wand[second % 2], second * 1000000);
     }
     while (sim_bench_sleep(bench, drom_engine_poll(&engine))) {
     }

@@ -16,35 +16,79 @@ typedef const drom_waveform DROM_FLASH *drom_waveform_ref;
 typedef struct drom_encoder {
     const drom_waveform DROM_FLASH *waveform;
     uint32_t bits;
-    uint8_t index; /**< of the interval that comes next */
-    bool is_ditto;
+    uint16_t more; /**< the first bits, of a frame of over 32 */
+    uint8_t index; /**< of the chunk that comes next */
+    bool is_repeat;
 } drom_encoder;
+
+/** A piece of a frame: a mark or a space. The same level twice in a row is one interval. */
+typedef struct drom_chunk {
+    uint16_t us; /**< 0 past the end */
+    bool is_mark;
+} drom_chunk;
 
 /** How a protocol is sent. */
 struct drom_waveform {
     const drom_protocol DROM_FLASH *protocol;
     const void DROM_FLASH *timing;
-    uint16_t (*interval_us)(
-        const drom_encoder *encoder); /**< the length of interval `index`, 0 past the end */
-    uint32_t (*pack)(const drom_code *code);
+    drom_chunk (*chunk)(const drom_encoder *encoder, uint8_t index);
+    void (*pack)(const drom_code *code, bool toggle, drom_encoder *encoder);
+    uint32_t least_address;
     uint32_t most_address;
     uint16_t most_command;
-    uint8_t carrier_khz;
+    uint32_t boundary_gap_us; /**< from the start of the boundary frame that begins a press to its first
+                                 frame; 0: none */
+    uint16_t boundary_address;
+    uint16_t boundary_command;
+    uint8_t least_frames; /**< of a press, where that is more than one */
     bool has_ditto;
+    bool has_bare_repeat;
 };
 
-/** Prepares a frame. `is_repeat` makes it the frame that a held key sends after the first. DROM_BAD_ARGUMENT
- * when address or command is too large for the protocol. Main only. */
+/** What to send of a press. */
+typedef enum drom_part_of_press {
+    DROM_SEND_FIRST,    /**< its first frame */
+    DROM_SEND_REPEAT,   /**< one of those that follow while the key is held */
+    DROM_SEND_BOUNDARY, /**< the frame that begins and ends it; only where boundary_gap_us isn't 0 */
+} drom_part_of_press;
+
+/** Prepares a frame. The toggle bit, where there is one, should be another at each press. DROM_BAD_ARGUMENT
+ * when address or command doesn't fit the protocol. Main only. */
 drom_status drom_encode_begin(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform,
-                              const drom_code *code, bool is_repeat);
+                              const drom_code *code, drom_part_of_press part, bool toggle);
 
 /** The next interval in µs: mark, space, mark and so on, ending with a mark; then 0. Interrupt or main. */
 uint16_t drom_encode_next(drom_encoder *encoder);
 
-/** The length of interval `index` in the pulse distance family. */
-uint16_t drom_pulse_interval_us(const drom_encoder *encoder);
+/** The chunks of the families. */
+drom_chunk drom_pulse_chunk(const drom_encoder *encoder, uint8_t index);
+drom_chunk drom_phase_chunk(const drom_encoder *encoder, uint8_t index);
+drom_chunk drom_quad_chunk(const drom_encoder *encoder, uint8_t index);
 
 extern const drom_waveform DROM_FLASH drom_nec_waveform;
+extern const drom_waveform DROM_FLASH drom_necx_waveform;
+extern const drom_waveform DROM_FLASH drom_nec32_waveform;
+extern const drom_waveform DROM_FLASH drom_samsung32_waveform;
+extern const drom_waveform DROM_FLASH drom_lg28_waveform;
+extern const drom_waveform DROM_FLASH drom_jvc_waveform;
+extern const drom_waveform DROM_FLASH drom_kaseikyo_waveform;
+extern const drom_waveform DROM_FLASH drom_denon_waveform;
+extern const drom_waveform DROM_FLASH drom_sharp_waveform;
+extern const drom_waveform DROM_FLASH drom_rca_waveform;
+extern const drom_waveform DROM_FLASH drom_mitsubishi_waveform;
+extern const drom_waveform DROM_FLASH drom_dish_waveform;
+extern const drom_waveform DROM_FLASH drom_thomson_waveform;
+extern const drom_waveform DROM_FLASH drom_recs80_waveform;
+extern const drom_waveform DROM_FLASH drom_sirc12_waveform;
+extern const drom_waveform DROM_FLASH drom_sirc15_waveform;
+extern const drom_waveform DROM_FLASH drom_sirc20_waveform;
+extern const drom_waveform DROM_FLASH drom_rc5_waveform;
+extern const drom_waveform DROM_FLASH drom_rc6_waveform;
+extern const drom_waveform DROM_FLASH drom_rc6a_waveform;
+extern const drom_waveform DROM_FLASH drom_nrc17_waveform;
+extern const drom_waveform DROM_FLASH drom_rcmm12_waveform;
+extern const drom_waveform DROM_FLASH drom_rcmm24_waveform;
+extern const drom_waveform DROM_FLASH drom_rcmm32_waveform;
 
 /** Every protocol of the library. For hosts: naming it links them all. */
 extern const drom_waveform_ref DROM_FLASH drom_waveforms[];

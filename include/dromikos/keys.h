@@ -1,6 +1,6 @@
 /* From frames to key events: which key of which handset, and what the hand did with it.
  *
- * Dittos and whole-frame repeats come out alike. One lost frame doesn't break a hold. */
+ * Dittos, whole-frame repeats and toggle bits come out alike. One lost frame doesn't break a hold. */
 #ifndef DROMIKOS_KEYS_H
 #define DROMIKOS_KEYS_H
 
@@ -9,12 +9,15 @@
 /** What the hand did. Bits, so that a rule can name several. */
 typedef enum drom_gesture {
     DROM_PRESS = 1,   /**< the first frame of a press, at once */
-    DROM_REPEAT = 2,  /**< each further frame while it is held */
+    DROM_REPEAT = 2,  /**< each further tick while it is held */
     DROM_HOLD = 4,    /**< held past a row of the plan's hold times; told by the first frame after it */
-    DROM_RELEASE = 8, /**< unheard for the protocol's release time, or another press came */
+    DROM_RELEASE = 8, /**< unheard for two periods and a frame, or another press came */
+    DROM_TAP = 16,    /**< released after less than tap_ms, and not the first or second half of a double */
+    DROM_DOUBLE =
+        32, /**< pressed within double_ms after a tap, and tapped again; only for keys in `doubles` */
 } drom_gesture;
 
-#define DROM_ANY_GESTURE (DROM_PRESS | DROM_REPEAT | DROM_HOLD | DROM_RELEASE)
+#define DROM_ANY_GESTURE (DROM_PRESS | DROM_REPEAT | DROM_HOLD | DROM_RELEASE | DROM_TAP | DROM_DOUBLE)
 
 typedef struct drom_key_event {
     drom_us held_us; /**< from the start of the press's first frame to the start of its newest */
@@ -27,24 +30,47 @@ typedef struct drom_key_event {
 /** A handset: the code of each key. The row is the key's number. */
 typedef struct drom_handset {
     DROM_TABLE(drom_code) codes;
+    bool needs_second_frame; /**< a press counts only when a second frame has said the same: for protocols
+                                that have nothing to check a frame by */
 } drom_handset;
+
+/** A key, by its rows. */
+typedef struct drom_key_ref {
+    uint8_t handset;
+    uint8_t key;
+} drom_key_ref;
 
 /** The key of a handset that is, or was last, down. */
 typedef struct drom_hold {
     drom_us pressed_at;
-    drom_us heard_at;
+    drom_us heard_at;  /**< start of the newest frame */
+    drom_us lasted_us; /**< that frame, or what stands for it */
     drom_deadline release;
+    drom_deadline tick; /**< the next repeat, where the plan sets their times */
+    drom_deadline tap;  /**< a tap that may yet become a double */
     const drom_protocol DROM_FLASH *protocol;
+    uint16_t tick_ms;
     uint8_t key;
-    uint8_t next_hold; /**< the next row of the hold times */
+    uint8_t tapped_key; /**< of `tap` */
+    uint8_t next_hold;  /**< the next row of the hold times */
+    uint8_t toggle;
     bool is_down;
+    bool is_unsure; /**< one frame came, and a second is needed */
+    bool is_second; /**< this press came soon after a tap of the same key */
 } drom_hold;
 
-/** What a plan says to the keys. */
+/** What a plan says to the keys. Times of 0 are the usual ones. */
 typedef struct drom_keys_plan {
     DROM_TABLE(drom_handset) handsets;
     DROM_TABLE(uint16_t) hold_ms; /**< the times after which a key counts as held; 1 or more, ascending */
-    drom_hold *holds;             /**< as many as handsets */
+    DROM_TABLE(drom_key_ref)
+    doubles;                  /**< the keys that know a double; their taps are told only when none came */
+    drom_hold *holds;         /**< as many as handsets */
+    uint16_t tap_ms;          /**< a tap is shorter; 0: 500 */
+    uint16_t double_ms;       /**< from the end of a tap to the next press of a double; 0: 350 */
+    uint16_t repeat_after_ms; /**< from the press to the first repeat; 0: repeats are the handset's frames */
+    uint16_t repeat_every_ms; /**< between repeats, at first */
+    uint16_t repeat_fastest_ms; /**< they speed up by an eighth each, to this; 0: they don't */
 } drom_keys_plan;
 
 /** Where key events go. Called within drom_keys_frame() and drom_keys_advance(). */
@@ -64,13 +90,13 @@ typedef struct drom_keys {
 void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom_key_sink *sink,
                     void *context);
 
-/** Takes a frame. Sends up to two events and one for each hold time that has passed. Main only. */
+/** Takes a frame. Sends up to three events and one for each hold time that has passed. Main only. */
 void drom_keys_frame(drom_keys *keys, const drom_frame *frame);
 
-/** Releases the keys that haven't been heard for their protocol's release time. Main only. */
+/** Sends the releases, ticks and taps that are due. Main only. */
 void drom_keys_advance(drom_keys *keys, drom_us now);
 
-/** The wait in µs until the next release; DROM_NEVER when no key is down. */
+/** The wait in µs until the next of them; DROM_NEVER when no key is down. */
 drom_us drom_keys_wait(const drom_keys *keys, drom_us now);
 
 #endif

@@ -25,37 +25,66 @@ static inline bool drom_code_equal(const drom_code *a, const drom_code *b)
     return a->command == b->command && a->address == b->address && a->protocol == b->protocol;
 }
 
+/** What a frame says besides its numbers. */
+typedef enum drom_frame_kind {
+    DROM_FRAME_WHOLE,
+    DROM_FRAME_DITTO,    /**< "the same again", with no numbers of its own */
+    DROM_FRAME_FURTHER,  /**< has numbers, but is believed only after a whole one (jvc without its leader) */
+    DROM_FRAME_BOUNDARY, /**< begins or ends a press, and is no key (nrc17) */
+} drom_frame_kind;
+
 /** One message of a handset. */
 typedef struct drom_frame {
-    drom_code code;     /**< in a ditto only the protocol holds */
+    drom_code code;     /**< in a ditto and a boundary only the protocol holds */
     drom_us at;         /**< start of its first mark */
+    drom_us lasted_us;  /**< from there to its last informative edge */
     uint16_t intervals; /**< marks and spaces since the burst began */
-    bool is_ditto;      /**< "the same again", with no numbers of its own */
+    drom_frame_kind kind;
+    uint8_t toggle; /**< 0 or 1, where the protocol has a toggle bit */
+    uint8_t margin; /**< how far its worst bit was from being another, in % of the way: 100 is perfect */
 } drom_frame;
 
-/** A mark or a space, from edge to edge. */
+/** A mark or a space, from edge to edge; or a silence that goes on. */
 typedef struct drom_interval {
-    drom_us at;  /**< its start */
-    uint16_t us; /**< its length; 65535 stands for that and anything longer */
+    drom_us at;         /**< its start */
+    uint16_t us;        /**< its length; 65535 stands for that and anything longer */
+    uint16_t before_us; /**< the length of the run before it, likewise */
     bool is_mark;
+    bool is_open; /**< a silence so far; its end isn't known */
 } drom_interval;
 
-/** What a decoder remembers between two intervals. `phase` 0 is idle in every family. */
+/** What a decoder remembers between two intervals. The families use the fields as they need. */
 typedef struct drom_decoder {
-    drom_us at;
+    drom_us at; /**< start of the frame's first mark */
     uint32_t bits;
-    uint16_t mark_us;
+    uint16_t more;
     uint8_t count;
-    uint8_t phase;
+    uint8_t phase; /**< one of those below, or the family's own */
+    uint8_t margin;
+    int8_t stretch; /**< in 2 µs */
 } drom_decoder;
 
-/** Advances a decoder by one interval. True when that completed a frame, which is then in `frame`. */
-typedef bool drom_step(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
-                       const drom_interval *interval, drom_frame *frame);
+enum {
+    DROM_PHASE_IDLE,
+    DROM_PHASE_WAIT,  /**< all bits are in, and only silence can tell that there are no more */
+    DROM_PHASE_PAUSE, /**< a long space belongs to the frame */
+    DROM_PHASE_OWN,   /**< the first of the family's own */
+};
 
-/** Turns a frame's bits into address and command. False when its redundancy doesn't fit: then it is no frame.
- */
-typedef bool drom_unpack(uint32_t bits, drom_code *code);
+typedef enum drom_heard {
+    DROM_NOTHING,
+    DROM_FRAME, /**< the frame is complete */
+    DROM_MAYBE, /**< it is, unless a longer one begins alike: only silence will tell */
+} drom_heard;
+
+/** Advances a decoder by one interval. After DROM_FRAME and DROM_MAYBE, `frame` is filled. After DROM_MAYBE
+ * the decoder waits: it gets the silence after the frame as an open interval, and then says DROM_FRAME. */
+typedef drom_heard drom_step(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
+                             const drom_interval *interval, drom_frame *frame);
+
+/** Turns a decoder's bits into the numbers and toggle of a frame, or its kind. False when its redundancy
+ * doesn't fit: then it is no frame. */
+typedef bool drom_unpack(const drom_decoder *decoder, drom_frame *frame);
 
 /** A protocol, as the receiver needs it. */
 struct drom_protocol {
@@ -63,10 +92,23 @@ struct drom_protocol {
     drom_step *step;               /**< the decoder family */
     const void DROM_FLASH *timing; /**< the family's own row of figures */
     drom_unpack *unpack;
-    uint16_t glitch_us;  /**< a run shorter than this can't be part of a frame */
-    uint16_t period_ms;  /**< of a held key's frames, start to start */
-    uint16_t release_ms; /**< a key unheard for this long is released: two periods and a frame, 10 % slow */
+    uint16_t glitch_us;           /**< a run shorter than this can't be part of a frame */
+    uint16_t first_mark_least_us; /**< a frame begins with a mark from this */
+    uint16_t first_mark_most_us;  /**< to this */
+    uint16_t lead_in_us;          /**< and, where it has no leader, after a space of at least this */
+    uint16_t silence_us;          /**< after this much silence no frame of its group goes on */
+    uint32_t period_us;           /**< of a held key's frames, start to start; 0: gap_us tells */
+    uint32_t gap_us;              /**< from the end of a frame to the start of the next */
+    uint8_t group;                /**< protocols of one group (not 0) begin alike, and differ in length */
+    uint8_t length;               /**< in bits */
+    uint8_t rank;                 /**< of two that claim the same frame the lower is right */
+    bool has_ditto;
+    bool has_toggle;
+    bool has_boundary; /**< a boundary frame tells when the key is let go */
 };
+
+/** Groups of protocols that begin alike. */
+enum { DROM_GROUP_NONE, DROM_GROUP_LEADER_9MS, DROM_GROUP_SIRC, DROM_GROUP_RCMM };
 
 /** A burst that no protocol of the plan knows comes out as a frame of this one; its address is the
  *  fingerprint. It is not listed in a plan: giving the plan a drom_fingerprint turns it on. */
@@ -75,11 +117,15 @@ extern const drom_protocol DROM_FLASH drom_unknown;
 /** A burst of fewer intervals than this is a scrap of noise, and untold. */
 #define DROM_UNKNOWN_LEAST_INTERVALS 8
 
-/** A run longer than this is within no frame: it ends a burst. */
+/** A run longer than this ends a burst. */
 #define DROM_BURST_GAP_US 12000
 
-/** How long after a frame a ditto still belongs to it. */
+/** How long after a frame a ditto, or a frame without its leader, still belongs to it. */
 #define DROM_DITTO_MS 500
+
+/** Protocols whose marks may be shorter than this are listened to through a filter of their own, so that the
+ * others needn't see the noise that those must. */
+#define DROM_FINE_US 100
 
 /** The memory in which the fingerprint of an unknown burst is taken; see src/receive/fingerprint.c. */
 typedef struct drom_fingerprint {
@@ -97,19 +143,28 @@ typedef struct drom_receive_plan {
     drom_fingerprint *fingerprint;           /**< null: unknown bursts go untold */
 } drom_receive_plan;
 
+/** The line without its glitches. */
+typedef struct drom_filter {
+    drom_us since;       /**< start of the run that the line is in */
+    drom_us pending_at;  /**< an edge that may yet turn out to be a glitch */
+    uint16_t before_us;  /**< length of the run before */
+    uint16_t glitch_us;  /**< the least glitch_us of the protocols behind it */
+    uint16_t awaited_us; /**< the shortest silence that a decoder behind it waits for; 65535: none does */
+    bool is_mark;        /**< the level of the run */
+    bool is_pending;
+    bool is_long;  /**< the run is over DROM_BURST_GAP_US */
+    bool is_stale; /**< and so long that its length is no longer told */
+} drom_filter;
+
 typedef struct drom_receiver {
     const drom_receive_plan DROM_FLASH *plan;
     const drom_protocol DROM_FLASH *ditto_of; /**< whose dittos are believed */
     drom_deadline ditto_until;
-    drom_us since;      /**< start of the run that the line is in */
-    drom_us pending_at; /**< an edge that may yet turn out to be a glitch */
     drom_us burst_at;
-    uint16_t glitch_us;
-    uint16_t intervals; /**< of this burst, up to now */
-    bool is_mark;       /**< the level of the run */
-    bool is_pending;
-    bool is_long;       /**< the run is over DROM_BURST_GAP_US: its length is no longer told */
-    bool is_recognised; /**< this burst has given a frame */
+    drom_filter filters[2]; /**< the usual, and the fine one */
+    uint16_t intervals;     /**< of this burst, up to now */
+    bool is_recognised;     /**< this burst has given a frame */
+    bool has_fine;          /**< the plan has protocols that need the fine filter */
 } drom_receiver;
 
 /** Starts a receiver on a quiet line. Main only. */

@@ -14,7 +14,8 @@ struct sim_bench {
     GArray *edges; /* of sim_edge, in order where is_sorted */
     guint next_edge;
     bool is_sorted;
-    int marks; /* how many handsets send just now */
+    int marks;   /* how many handsets send just now */
+    bool toggle; /* of the next press */
     GPtrArray *relays;
     uint64_t now_us;
     drom_us clock_start;
@@ -107,40 +108,97 @@ void sim_bench_add_edge(sim_bench *bench, uint64_t at_us, bool is_mark)
     g_array_append_val(bench->edges, edge);
 }
 
-/* One frame as the receiver's output shows it. */
-static void add_frame(sim_bench *bench, drom_encoder *encoder, double at_us, const sim_room *room)
+static void add_mark(sim_bench *bench, double begins_us, double ends_us)
+{
+    if (ends_us > begins_us) {
+        sim_bench_add_edge(bench, begins_us > 0 ? (uint64_t)(begins_us + 0.5) : 0, true);
+        sim_bench_add_edge(bench, ends_us > 0 ? (uint64_t)(ends_us + 0.5) : 0, false);
+    }
+}
+
+/* One frame as the receiver's output shows it. Gives the time at which it ends. */
+static double add_frame(sim_bench *bench, drom_encoder *encoder, double at_us, const sim_room *room)
 {
     bool is_mark = true;
     for (uint16_t us = drom_encode_next(encoder); us != 0; us = drom_encode_next(encoder)) {
         const double end_us = at_us + us * (1 + room->clock_error);
         if (is_mark) {
             const double shift = room->jitter_us;
-            const double begins = at_us + sim_random_between(&bench->random, -shift, shift);
-            const double ends = end_us + room->stretch_us + sim_random_between(&bench->random, -shift, shift);
-            if (ends > begins) {
-                sim_bench_add_edge(bench, begins > 0 ? (uint64_t)(begins + 0.5) : 0, true);
-                sim_bench_add_edge(bench, ends > 0 ? (uint64_t)(ends + 0.5) : 0, false);
-            }
+            const double begins_us = at_us + sim_random_between(&bench->random, -shift, shift);
+            const double ends_us =
+                end_us + room->stretch_us + sim_random_between(&bench->random, -shift, shift);
+            add_mark(bench, begins_us, ends_us);
         }
         at_us = end_us;
         is_mark = !is_mark;
     }
+    return at_us;
 }
 
 bool sim_bench_press(sim_bench *bench, const sim_press *press)
 {
-    const double period_us = press->waveform->protocol->period_ms * 1000.0 * (1 + press->room.clock_error);
+    const drom_waveform *const waveform = press->waveform;
+    const double scale = 1 + press->room.clock_error;
+    const double until_us = (double)press->at_us + (double)press->held_us;
+    const unsigned least = MAX(press->frames != 0 ? press->frames : waveform->least_frames, 1);
     drom_encoder encoder;
-    if (press->at_us < bench->now_us || !(period_us > 0) ||
-        drom_encode_begin(&encoder, press->waveform, &press->code, false) != DROM_OK) {
+    if (press->at_us < bench->now_us || !(scale > 0.1) ||
+        drom_encode_begin(&encoder, waveform, &press->code, DROM_SEND_FIRST, bench->toggle) != DROM_OK) {
         return false;
     }
-    add_frame(bench, &encoder, (double)press->at_us, &press->room);
-    for (uint64_t frame = 1; (double)frame * period_us <= (double)press->held_us; frame++) {
-        (void)drom_encode_begin(&encoder, press->waveform, &press->code, true);
-        add_frame(bench, &encoder, (double)press->at_us + (double)frame * period_us, &press->room);
+    double at_us = (double)press->at_us;
+    if (waveform->boundary_gap_us != 0) {
+        (void)drom_encode_begin(&encoder, waveform, &press->code, DROM_SEND_BOUNDARY, bench->toggle);
+        (void)add_frame(bench, &encoder, at_us, &press->room);
+        at_us += waveform->boundary_gap_us * scale;
     }
+    for (unsigned i = 0; i < least || (press->frames == 0 && at_us <= until_us); i++) {
+        const drom_part_of_press part = i == 0 ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
+        (void)drom_encode_begin(&encoder, waveform, &press->code, part, bench->toggle);
+        const double ended_us = add_frame(bench, &encoder, at_us, &press->room);
+        const double period_us = waveform->protocol->period_us * scale;
+        at_us = period_us > 0 ? at_us + period_us : ended_us + waveform->protocol->gap_us * scale;
+    }
+    if (waveform->boundary_gap_us != 0) {
+        (void)drom_encode_begin(&encoder, waveform, &press->code, DROM_SEND_BOUNDARY, bench->toggle);
+        (void)add_frame(bench, &encoder, at_us, &press->room);
+    }
+    bench->toggle = !bench->toggle;
     return true;
+}
+
+bool sim_bench_press_once(sim_bench *bench, const drom_waveform *waveform, const drom_code *code,
+                          uint64_t at_us)
+{
+    return sim_bench_press(bench, &(sim_press){.waveform = waveform, .code = *code, .at_us = at_us});
+}
+
+void sim_bench_add_noise(sim_bench *bench, sim_noise kind, uint64_t from_us, uint64_t to_us)
+{
+    static const struct {
+        double pause_us; /* mean time between bursts */
+        int most_marks;  /* in a burst */
+        double gap_us;   /* between the marks of a burst, at most */
+        double longest_us;
+    } kinds[SIM_NOISES] = {
+        [SIM_NOISE_LAMP] = {10000, 4, 900, 200},
+        [SIM_NOISE_SUN] = {40000, 1, 0, 200},
+        [SIM_NOISE_MOTOR] = {60000, 40, 150, 80},
+    };
+    sim_random *const random = &bench->random;
+    double at_us = (double)from_us;
+    for (;;) {
+        at_us += sim_random_between(random, 0, 2 * kinds[kind].pause_us);
+        const int marks = 1 + (int)(sim_random_next(random) % (uint64_t)kinds[kind].most_marks);
+        for (int i = 0; i < marks; i++) {
+            const double us = sim_random_between(random, 10, kinds[kind].longest_us);
+            if (at_us + us >= (double)to_us) {
+                return;
+            }
+            add_mark(bench, at_us, at_us + us);
+            at_us += us + sim_random_between(random, 10, 10 + kinds[kind].gap_us);
+        }
+    }
 }
 
 static gint by_time(gconstpointer left, gconstpointer right)

@@ -31,6 +31,7 @@ typedef struct sim_press {
     drom_code code;
     uint64_t at_us;
     uint64_t held_us; /**< frames begin as long as this lasts; the first is always sent whole */
+    unsigned frames;  /**< how many to send; 0: as many as begin within held_us, or as a press has at least */
     sim_room room;
 } sim_press;
 
@@ -68,8 +69,24 @@ unsigned sim_relay_operations(const sim_relay *relay);
 
 void sim_bench_watch(sim_bench *bench, const sim_watch *watch);
 
-/** Presses a key. False when the code is too large for its protocol, or the time has passed. */
+/** Presses a key. The toggle bit, where there is one, is another at each press. False when the code is too
+ * large for its protocol, or the time has passed. */
 bool sim_bench_press(sim_bench *bench, const sim_press *press);
+
+/** A short press in an ideal room. */
+bool sim_bench_press_once(sim_bench *bench, const drom_waveform *waveform, const drom_code *code,
+                          uint64_t at_us);
+
+/** What disturbs a receiver. */
+typedef enum sim_noise {
+    SIM_NOISE_LAMP,  /**< short marks in bursts, a hundred bursts a second, as of a fluorescent or LED lamp */
+    SIM_NOISE_SUN,   /**< single short marks, now and then */
+    SIM_NOISE_MOTOR, /**< dense bursts of very short marks, of some ms each */
+    SIM_NOISES,
+} sim_noise;
+
+/** Adds noise from a time to another: marks of 10 to 200 µs. */
+void sim_bench_add_noise(sim_bench *bench, sim_noise kind, uint64_t from_us, uint64_t to_us);
 
 /** Adds an edge of a recorded line; one whose time has passed comes at once. */
 void sim_bench_add_edge(sim_bench *bench, uint64_t at_us, bool is_mark);

@@ -1,6 +1,16 @@
-/* One hold a handset: a hand presses one key of it at a time. Holding is judged by the frames alone (a key
- * that was let go just before the hold time must not count as held), and only the release needs the clock. */
+/* One hold a handset: a hand presses one key of it at a time.
+ *
+ * Holding is judged by the frames alone (a key that was let go just before the hold time must not count as
+ * held), and only releases, ticks and taps need the clock. Whether a frame goes on with a press or begins
+ * another is told by the toggle bit where there is one, and else by the beat: a handset repeats a frame one
+ * period after the last (or two, when one was lost), and a hand doesn't. */
 #include "dromikos/keys.h"
+
+enum {
+    USUAL_TAP_MS = 500,
+    USUAL_DOUBLE_MS = 350,
+    DITTO_US = 12000,
+};
 
 void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom_key_sink *sink,
                     void *context)
@@ -11,64 +21,150 @@ void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom
     }
 }
 
-static void send(const drom_keys *keys, uint8_t handset, drom_gesture gesture, uint8_t hold_row)
+static drom_us ms(uint16_t value, uint16_t usual)
+{
+    return (value != 0 ? value : usual) * (drom_us)1000;
+}
+
+static void send(const drom_keys *keys, uint8_t handset, drom_gesture gesture, uint8_t key, uint8_t hold_row)
 {
     const drom_hold *const hold = &keys->plan->holds[handset];
     const drom_key_event event = {
         .held_us = hold->heard_at - hold->pressed_at,
         .handset = handset,
-        .key = hold->key,
+        .key = key,
         .gesture = (uint8_t)gesture,
         .hold = hold_row,
     };
     keys->sink(keys->context, &event);
 }
 
-static void release(const drom_keys *keys, uint8_t handset)
+static bool knows_double(const drom_keys *keys, uint8_t handset, uint8_t key)
+{
+    const drom_keys_plan DROM_FLASH *const plan = keys->plan;
+    for (uint8_t i = 0; i < plan->doubles.count; i++) {
+        const drom_key_ref known = plan->doubles.rows[i];
+        if (known.handset == handset && known.key == key) {
+            return true;
+        }
+    }
+    return false;
+}
+
+/* No second one came: the tap was a tap. */
+static void end_tap(const drom_keys *keys, uint8_t handset)
 {
     drom_hold *const hold = &keys->plan->holds[handset];
-    if (hold->is_down) {
-        hold->is_down = false;
-        hold->release.is_armed = false;
-        send(keys, handset, DROM_RELEASE, 0);
+    hold->tap.is_armed = false;
+    send(keys, handset, DROM_TAP, hold->tapped_key, 0);
+}
+
+static void take_tap(const drom_keys *keys, uint8_t handset, drom_us now)
+{
+    drom_hold *const hold = &keys->plan->holds[handset];
+    if (hold->is_second) {
+        send(keys, handset, DROM_DOUBLE, hold->key, 0);
+    } else if (!knows_double(keys, handset, hold->key)) {
+        send(keys, handset, DROM_TAP, hold->key, 0);
+    } else {
+        hold->tapped_key = hold->key;
+        drom_deadline_arm(&hold->tap, now, ms(keys->plan->double_ms, USUAL_DOUBLE_MS));
     }
 }
 
-static void hear(drom_hold *hold, drom_us at)
-{
-    hold->heard_at = at;
-    drom_deadline_arm(&hold->release, at, hold->protocol->release_ms * (drom_us)1000);
-}
-
-static void press(const drom_keys *keys, uint8_t handset, uint8_t key, const drom_frame *frame)
+static void release(const drom_keys *keys, uint8_t handset, drom_us now)
 {
     drom_hold *const hold = &keys->plan->holds[handset];
-    release(keys, handset);
-    *hold =
-        (drom_hold){.pressed_at = frame->at, .protocol = frame->code.protocol, .key = key, .is_down = true};
-    hear(hold, frame->at);
-    send(keys, handset, DROM_PRESS, 0);
+    hold->is_unsure = false;
+    if (!hold->is_down) {
+        return;
+    }
+    hold->is_down = false;
+    hold->release.is_armed = false;
+    hold->tick.is_armed = false;
+    send(keys, handset, DROM_RELEASE, hold->key, 0);
+    if (hold->heard_at - hold->pressed_at < ms(keys->plan->tap_ms, USUAL_TAP_MS)) {
+        take_tap(keys, handset, now);
+    }
 }
 
-static void repeat(const drom_keys *keys, uint8_t handset, drom_us at)
+/* From the start of the newest frame to that of the next. */
+static drom_us beat_us(const drom_hold *hold)
+{
+    return hold->protocol->period_us != 0 ? hold->protocol->period_us
+                                          : hold->lasted_us + hold->protocol->gap_us;
+}
+
+static void hear(drom_hold *hold, const drom_frame *frame)
+{
+    const bool has_ditto = hold->protocol->has_ditto;
+    hold->heard_at = frame->at;
+    hold->lasted_us = frame->kind == DROM_FRAME_DITTO ? hold->lasted_us : frame->lasted_us;
+    const drom_us wait_us = 2 * beat_us(hold) + (has_ditto ? DITTO_US : hold->lasted_us);
+    drom_deadline_arm(&hold->release, frame->at, wait_us + wait_us / 10);
+}
+
+static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, const drom_frame *frame)
 {
     const drom_keys_plan DROM_FLASH *const plan = keys->plan;
     drom_hold *const hold = &plan->holds[handset];
-    hear(hold, at);
-    send(keys, handset, DROM_REPEAT, 0);
-    while (hold->next_hold < plan->hold_ms.count &&
-           at - hold->pressed_at >= plan->hold_ms.rows[hold->next_hold] * (drom_us)1000) {
-        send(keys, handset, DROM_HOLD, hold->next_hold++);
+    release(keys, handset, frame->at);
+    hold->is_second = hold->tap.is_armed && hold->tapped_key == key;
+    if (hold->is_second) {
+        hold->tap.is_armed = false;
+    } else if (hold->tap.is_armed) {
+        end_tap(keys, handset);
+    }
+    hold->pressed_at = frame->at;
+    hold->protocol = frame->code.protocol;
+    hold->key = key;
+    hold->toggle = frame->toggle;
+    hold->next_hold = 0;
+    hold->is_unsure = plan->handsets.rows[handset].needs_second_frame;
+    hold->is_down = !hold->is_unsure;
+    hear(hold, frame);
+    if (hold->is_down) {
+        send(keys, handset, DROM_PRESS, key, 0);
+    }
+    if (plan->repeat_after_ms != 0) {
+        hold->tick_ms = plan->repeat_every_ms;
+        drom_deadline_arm(&hold->tick, frame->at, ms(plan->repeat_after_ms, 0));
     }
 }
 
-/* A handset that repeats whole frames sends the next one a period after the last, within its clock's error. A
- * hand that presses twice doesn't: it takes longer than that. */
-static bool is_on_beat(const drom_hold *hold, drom_us at)
+static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *frame)
 {
-    const drom_us period_us = hold->protocol->period_ms * (drom_us)1000;
-    const drom_us slack_us = period_us / 12;
-    return (drom_us)(at - hold->heard_at - (period_us - slack_us)) <= 2 * slack_us;
+    const drom_keys_plan DROM_FLASH *const plan = keys->plan;
+    drom_hold *const hold = &plan->holds[handset];
+    hear(hold, frame);
+    if (hold->is_unsure) {
+        hold->is_unsure = false;
+        hold->is_down = true;
+        send(keys, handset, DROM_PRESS, hold->key, 0);
+    } else if (plan->repeat_after_ms == 0) {
+        send(keys, handset, DROM_REPEAT, hold->key, 0);
+    }
+    while (hold->next_hold < plan->hold_ms.count &&
+           frame->at - hold->pressed_at >= plan->hold_ms.rows[hold->next_hold] * (drom_us)1000) {
+        send(keys, handset, DROM_HOLD, hold->key, hold->next_hold++);
+    }
+}
+
+static bool is_within(drom_us actual, drom_us expected)
+{
+    const drom_us slack = expected / 12;
+    return (drom_us)(actual - (expected - slack)) <= 2 * slack;
+}
+
+/* Is this the frame that a held key sends next, or the one after? */
+static bool is_same_press(const drom_hold *hold, const drom_frame *frame)
+{
+    if (hold->protocol->has_toggle) {
+        return frame->toggle == hold->toggle;
+    }
+    const drom_us since = frame->at - hold->heard_at;
+    return frame->kind == DROM_FRAME_FURTHER || is_within(since, beat_us(hold)) ||
+           (!hold->protocol->has_ditto && is_within(since, 2 * beat_us(hold)));
 }
 
 /* The row of a code in a handset, or the number of rows when it isn't there. */
@@ -84,21 +180,28 @@ static uint8_t find_key(const drom_handset DROM_FLASH *handset, const drom_code 
     return key;
 }
 
-static void take_ditto(const drom_keys *keys, const drom_frame *frame)
+/* A frame without numbers is about the key of the last one that had them. */
+static void take_numberless(const drom_keys *keys, const drom_frame *frame)
 {
-    if (keys->ditto_owner != DROM_NOBODY) {
-        const drom_hold *const hold = &keys->plan->holds[keys->ditto_owner];
-        if (hold->is_down && hold->protocol == frame->code.protocol) {
-            repeat(keys, keys->ditto_owner, frame->at);
-        }
+    if (keys->ditto_owner == DROM_NOBODY) {
+        return;
+    }
+    const drom_hold *const hold = &keys->plan->holds[keys->ditto_owner];
+    if ((!hold->is_down && !hold->is_unsure) || hold->protocol != frame->code.protocol) {
+        return;
+    }
+    if (frame->kind == DROM_FRAME_DITTO) {
+        go_on(keys, keys->ditto_owner, frame);
+    } else {
+        release(keys, keys->ditto_owner, frame->at);
     }
 }
 
 void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
 {
     const drom_keys_plan DROM_FLASH *const plan = keys->plan;
-    if (frame->is_ditto) {
-        take_ditto(keys, frame);
+    if (frame->kind == DROM_FRAME_DITTO || frame->kind == DROM_FRAME_BOUNDARY) {
+        take_numberless(keys, frame);
         return;
     }
     keys->ditto_owner = DROM_NOBODY;
@@ -107,21 +210,45 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
         if (key < plan->handsets.rows[i].codes.count) {
             const drom_hold *const hold = &plan->holds[i];
             keys->ditto_owner = i;
-            if (hold->is_down && hold->key == key && is_on_beat(hold, frame->at)) {
-                repeat(keys, i, frame->at);
+            if ((hold->is_down || hold->is_unsure) && hold->key == key && is_same_press(hold, frame)) {
+                go_on(keys, i, frame);
             } else {
-                press(keys, i, key, frame);
+                begin_press(keys, i, key, frame);
             }
             return;
         }
     }
 }
 
+/* A tick is told only while frames keep coming, so that none comes after the key was let go. */
+static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now)
+{
+    const drom_keys_plan DROM_FLASH *const plan = keys->plan;
+    drom_hold *const hold = &plan->holds[handset];
+    const drom_us expected_us = beat_us(hold) + hold->lasted_us;
+    if (hold->is_down && now - hold->heard_at <= expected_us + expected_us / 10) {
+        send(keys, handset, DROM_REPEAT, hold->key, 0);
+    }
+    drom_deadline_arm(&hold->tick, now, ms(hold->tick_ms, USUAL_TAP_MS));
+    const uint16_t faster_ms = (uint16_t)(hold->tick_ms - hold->tick_ms / 8);
+    if (plan->repeat_fastest_ms != 0) {
+        hold->tick_ms = faster_ms > plan->repeat_fastest_ms ? faster_ms : plan->repeat_fastest_ms;
+    }
+}
+
 void drom_keys_advance(drom_keys *keys, drom_us now)
 {
     for (uint8_t i = 0; i < keys->plan->handsets.count; i++) {
-        if (drom_deadline_passed(&keys->plan->holds[i].release, now)) {
-            release(keys, i);
+        drom_hold *const hold = &keys->plan->holds[i];
+        if (drom_deadline_passed(&hold->tick, now)) {
+            take_tick(keys, i, now);
+        }
+        if (drom_deadline_passed(&hold->release, now)) {
+            release(keys, i, now);
+            hold->tick.is_armed = false;
+        }
+        if (drom_deadline_passed(&hold->tap, now)) {
+            end_tap(keys, i);
         }
     }
 }
@@ -130,7 +257,10 @@ drom_us drom_keys_wait(const drom_keys *keys, drom_us now)
 {
     drom_us wait = DROM_NEVER;
     for (uint8_t i = 0; i < keys->plan->handsets.count; i++) {
-        wait = drom_sooner(wait, drom_deadline_wait(&keys->plan->holds[i].release, now));
+        const drom_hold *const hold = &keys->plan->holds[i];
+        wait = drom_sooner(wait, drom_deadline_wait(&hold->release, now));
+        wait = drom_sooner(wait, drom_deadline_wait(&hold->tick, now));
+        wait = drom_sooner(wait, drom_deadline_wait(&hold->tap, now));
     }
     return wait;
 }

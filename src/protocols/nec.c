@@ -1,15 +1,18 @@
-/* nec: 38 kHz, pulse distance, least significant bit first: address, ~address, command, ~command, stop mark.
- * While a key is held a ditto follows every 108 ms. Facts: docs/protocols.md. */
+/* nec, necx and nec32: pulse distance, least significant bit first. They nest: a nec frame has both
+ * complements, a necx frame that of the command, and a nec32 frame neither. Of those that a plan names the
+ * narrowest that fits is the one. A nec frame whose second complement is wrong is damaged, and nobody's. */
 #include "dromikos/encode.h"
 
-const drom_pulse_timing DROM_FLASH drom_nec_timing = {
+static const drom_pulse_timing DROM_FLASH timing = {
     .leader_mark_us = 9000,
     .leader_space_us = 4500,
     .ditto_space_us = 2250,
-    .mark_us = 562,
+    .zero_mark_us = 562,
     .zero_space_us = 562,
+    .one_mark_us = 562,
     .one_space_us = 1687,
     .bits = 32,
+    .carrier_khz = 38,
 };
 
 static uint8_t byte(uint32_t bits, uint8_t index)
@@ -17,43 +20,129 @@ static uint8_t byte(uint32_t bits, uint8_t index)
     return (uint8_t)(bits >> (8 * index));
 }
 
-static bool unpack(uint32_t bits, drom_code *code)
+static bool are_complements(uint32_t bits, uint8_t index)
 {
-    if ((byte(bits, 0) ^ byte(bits, 1)) != 0xff || (byte(bits, 2) ^ byte(bits, 3)) != 0xff) {
-        return false;
-    }
-    code->address = byte(bits, 0);
-    code->command = byte(bits, 2);
-    return true;
+    return (byte(bits, index) ^ byte(bits, (uint8_t)(index + 1))) == 0xff;
 }
 
-static uint32_t with_complement(uint8_t value)
+static bool unpack_nec(const drom_decoder *decoder, drom_frame *frame)
 {
-    return value | (uint32_t)(value ^ 0xff) << 8;
+    frame->code.address = byte(decoder->bits, 0);
+    frame->code.command = byte(decoder->bits, 2);
+    return are_complements(decoder->bits, 0) && are_complements(decoder->bits, 2);
 }
 
-static uint32_t pack(const drom_code *code)
+static bool unpack_necx(const drom_decoder *decoder, drom_frame *frame)
 {
-    return with_complement((uint8_t)code->address) | with_complement((uint8_t)code->command) << 16;
+    frame->code.address = decoder->bits & 0xffff;
+    frame->code.command = byte(decoder->bits, 2);
+    return are_complements(decoder->bits, 2);
+}
+
+static bool unpack_nec32(const drom_decoder *decoder, drom_frame *frame)
+{
+    frame->code.address = decoder->bits & 0xffff;
+    frame->code.command = (uint16_t)(decoder->bits >> 16);
+    return !are_complements(decoder->bits, 0) && !are_complements(decoder->bits, 2);
+}
+
+static uint32_t with_complement(uint32_t value)
+{
+    return (value & 0xff) | (~value & 0xff) << 8;
+}
+
+static void pack_nec(const drom_code *code, bool toggle, drom_encoder *encoder)
+{
+    (void)toggle;
+    encoder->bits = with_complement(code->address) | with_complement(code->command) << 16;
+}
+
+static void pack_necx(const drom_code *code, bool toggle, drom_encoder *encoder)
+{
+    (void)toggle;
+    encoder->bits = code->address | with_complement(code->command) << 16;
+}
+
+static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder)
+{
+    (void)toggle;
+    encoder->bits = code->address | (uint32_t)code->command << 16;
 }
 
 const drom_protocol DROM_FLASH drom_nec = {
     .id = "nec",
     .step = drom_pulse_step,
-    .timing = &drom_nec_timing,
-    .unpack = unpack,
-    .glitch_us = 180,
-    .period_ms = 108,
-    .release_ms = 250,
+    .timing = &timing,
+    .unpack = unpack_nec,
+    .glitch_us = 250,
+    .first_mark_least_us = 5400,
+    .first_mark_most_us = 10330,
+    .silence_us = 2300,
+    .period_us = 108000,
+    .group = DROM_GROUP_LEADER_9MS,
+    .length = 32,
+    .rank = 0,
+    .has_ditto = true,
 };
 
 const drom_waveform DROM_FLASH drom_nec_waveform = {
     .protocol = &drom_nec,
-    .timing = &drom_nec_timing,
-    .interval_us = drom_pulse_interval_us,
-    .pack = pack,
+    .timing = &timing,
+    .chunk = drom_pulse_chunk,
+    .pack = pack_nec,
     .most_address = 0xff,
     .most_command = 0xff,
-    .carrier_khz = 38,
+    .has_ditto = true,
+};
+
+const drom_protocol DROM_FLASH drom_necx = {
+    .id = "necx",
+    .step = drom_pulse_step,
+    .timing = &timing,
+    .unpack = unpack_necx,
+    .glitch_us = 250,
+    .first_mark_least_us = 5400,
+    .first_mark_most_us = 10330,
+    .silence_us = 2300,
+    .period_us = 108000,
+    .group = DROM_GROUP_LEADER_9MS,
+    .length = 32,
+    .rank = 1,
+    .has_ditto = true,
+};
+
+const drom_waveform DROM_FLASH drom_necx_waveform = {
+    .protocol = &drom_necx,
+    .timing = &timing,
+    .chunk = drom_pulse_chunk,
+    .pack = pack_necx,
+    .most_address = 0xffff,
+    .most_command = 0xff,
+    .has_ditto = true,
+};
+
+const drom_protocol DROM_FLASH drom_nec32 = {
+    .id = "nec32",
+    .step = drom_pulse_step,
+    .timing = &timing,
+    .unpack = unpack_nec32,
+    .glitch_us = 250,
+    .first_mark_least_us = 5400,
+    .first_mark_most_us = 10330,
+    .silence_us = 2300,
+    .period_us = 108000,
+    .group = DROM_GROUP_LEADER_9MS,
+    .length = 32,
+    .rank = 2,
+    .has_ditto = true,
+};
+
+const drom_waveform DROM_FLASH drom_nec32_waveform = {
+    .protocol = &drom_nec32,
+    .timing = &timing,
+    .chunk = drom_pulse_chunk,
+    .pack = pack_nec32,
+    .most_address = 0xffff,
+    .most_command = 0xffff,
     .has_ditto = true,
 };

@@ -1,95 +1,251 @@
-/* Edges in, frames out. Three things happen here and nowhere else: a run too short to be anybody's is taken
- * for a glitch and merged into its neighbours, a long run ends the burst, and a ditto is believed only after
- * a frame of the same protocol. An edge is therefore held back until the run that it starts has outlasted a
- * glitch. */
+/* Edges in, frames out. What happens here and nowhere else: a run too short to be anybody's is taken for a
+ * glitch and merged into its neighbours; silence ends the frames that only silence can end, and then the
+ * burst; of several claims to one frame the best is taken; and a ditto is believed only after a frame.
+ *
+ * An edge is held back until the run that it starts has outlasted a glitch. Protocols with short marks get a
+ * filter of their own, so that the others needn't see the noise that those must. */
 #include "dromikos/receive.h"
 
 #include "fingerprint.h"
 
+enum { USUAL, FINE };
+
+/* Without protocols that say otherwise: 300 µs is longer than any noise is. */
+enum { LONGEST_GLITCH_US = 300 };
+
+/* A run of this length is told as 65535 from then on. */
+#define STALE_US 65000
+
+/* Which filter a protocol is behind. */
+static uint8_t filter_of(const drom_protocol DROM_FLASH *protocol)
+{
+    return protocol->glitch_us < DROM_FINE_US ? FINE : USUAL;
+}
+
+static bool is_behind(const drom_receiver *receiver, const drom_filter *filter,
+                      const drom_protocol DROM_FLASH *protocol)
+{
+    return filter == &receiver->filters[filter_of(protocol)];
+}
+
 static void forget_burst(drom_receiver *receiver)
 {
-    const drom_receive_plan DROM_FLASH *const plan = receiver->plan;
-    for (uint8_t i = 0; i < plan->protocols.count; i++) {
-        plan->decoders[i].phase = 0;
-    }
-    if (plan->fingerprint != NULL) {
-        plan->fingerprint->count = 0;
+    drom_fingerprint *const fingerprint = receiver->plan->fingerprint;
+    if (fingerprint != NULL) {
+        fingerprint->count = 0;
     }
     receiver->intervals = 0;
     receiver->is_recognised = false;
 }
 
-void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FLASH *plan)
+/* Notes the shortest silence that a decoder behind a filter waits for. */
+static void note_awaited(drom_receiver *receiver, drom_filter *filter)
 {
-    *receiver = (drom_receiver){.plan = plan, .is_long = true, .glitch_us = UINT16_MAX};
+    const drom_receive_plan DROM_FLASH *const plan = receiver->plan;
+    filter->awaited_us = UINT16_MAX;
     for (uint8_t i = 0; i < plan->protocols.count; i++) {
-        const uint16_t glitch_us = plan->protocols.rows[i]->glitch_us;
-        if (glitch_us < receiver->glitch_us) {
-            receiver->glitch_us = glitch_us;
+        if (plan->decoders[i].phase == DROM_PHASE_WAIT &&
+            is_behind(receiver, filter, plan->protocols.rows[i]) &&
+            plan->protocols.rows[i]->silence_us < filter->awaited_us) {
+            filter->awaited_us = plan->protocols.rows[i]->silence_us;
         }
     }
-    forget_burst(receiver);
 }
 
-/* A ditto has no numbers, so it says nothing unless a frame of its protocol came shortly before. */
-static bool is_believed(drom_receiver *receiver, const drom_frame *frame)
+static void forget_frames(drom_receiver *receiver)
 {
-    if (frame->is_ditto && (!receiver->ditto_until.is_armed || receiver->ditto_of != frame->code.protocol)) {
-        return false;
+    for (uint8_t i = 0; i < receiver->plan->protocols.count; i++) {
+        receiver->plan->decoders[i].phase = DROM_PHASE_IDLE;
+    }
+    receiver->filters[USUAL].awaited_us = UINT16_MAX;
+    receiver->filters[FINE].awaited_us = UINT16_MAX;
+}
+
+void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FLASH *plan)
+{
+    const drom_filter quiet = {
+        .before_us = UINT16_MAX, .glitch_us = LONGEST_GLITCH_US, .is_long = true, .is_stale = true};
+    *receiver = (drom_receiver){.plan = plan, .filters = {quiet, quiet}};
+    for (uint8_t i = 0; i < plan->protocols.count; i++) {
+        const drom_protocol_ref protocol = plan->protocols.rows[i];
+        drom_filter *const filter = &receiver->filters[filter_of(protocol)];
+        filter->glitch_us = protocol->glitch_us < filter->glitch_us ? protocol->glitch_us : filter->glitch_us;
+        receiver->has_fine |= filter_of(protocol) == FINE;
+    }
+    forget_burst(receiver);
+    forget_frames(receiver);
+}
+
+/* A ditto says nothing unless a frame came shortly before, and then it is that protocol's, since they are all
+ * alike. A frame without its leader needs one that had it. */
+static bool is_believed(drom_receiver *receiver, drom_frame *frame)
+{
+    if (frame->kind == DROM_FRAME_DITTO || frame->kind == DROM_FRAME_FURTHER) {
+        const drom_protocol_ref before = receiver->ditto_of;
+        const bool is_ditto = frame->kind == DROM_FRAME_DITTO;
+        if (!receiver->ditto_until.is_armed ||
+            (is_ditto ? !before->has_ditto : before != frame->code.protocol)) {
+            return false;
+        }
+        frame->code.protocol = before;
     }
     receiver->ditto_of = frame->code.protocol;
     drom_deadline_arm(&receiver->ditto_until, frame->at, DROM_DITTO_MS * (drom_us)1000);
     return true;
 }
 
-static bool step_decoders(drom_receiver *receiver, const drom_interval *interval, drom_frame *frame)
+/* True when the plan has a longer protocol that begins like this one. */
+static bool has_rival(const drom_receiver *receiver, const drom_protocol DROM_FLASH *protocol)
+{
+    const drom_receive_plan DROM_FLASH *const plan = receiver->plan;
+    for (uint8_t i = 0; i < plan->protocols.count; i++) {
+        const drom_protocol_ref other = plan->protocols.rows[i];
+        if (other->group == protocol->group && other->length > protocol->length) {
+            return true;
+        }
+    }
+    return false;
+}
+
+/* An idle decoder needs to be bothered only where a frame of its protocol could begin; and of a silence that
+ * goes on, those that have waited for it. */
+static bool is_concerned(const drom_protocol DROM_FLASH *protocol, const drom_decoder *decoder,
+                         const drom_interval *interval)
+{
+    if (interval->is_open) {
+        return decoder->phase == DROM_PHASE_WAIT && interval->us >= protocol->silence_us;
+    }
+    if (decoder->phase != DROM_PHASE_IDLE) {
+        return true;
+    }
+    return interval->is_mark && interval->us >= protocol->first_mark_least_us &&
+           interval->us <= protocol->first_mark_most_us && interval->before_us >= protocol->lead_in_us;
+}
+
+/* A frame is taken: its marks were nobody else's. */
+static void take_frame(drom_receiver *receiver, const drom_interval *interval, drom_frame *frame)
+{
+    const drom_receive_plan DROM_FLASH *const plan = receiver->plan;
+    for (uint8_t i = 0; i < plan->protocols.count; i++) {
+        if (plan->decoders[i].phase != DROM_PHASE_PAUSE) {
+            plan->decoders[i].phase = DROM_PHASE_IDLE;
+        }
+    }
+    frame->intervals = receiver->intervals;
+    frame->lasted_us = interval->at + (interval->is_open ? 0 : interval->us) - frame->at;
+    receiver->is_recognised = true;
+}
+
+/* Steps the decoders behind a filter. Of several frames the one of the lowest rank is taken. */
+static bool step_decoders(drom_receiver *receiver, drom_filter *filter, const drom_interval *interval,
+                          drom_frame *frame)
 {
     const drom_receive_plan DROM_FLASH *const plan = receiver->plan;
     bool is_heard = false;
+    bool was_awaited = filter->awaited_us != UINT16_MAX;
     for (uint8_t i = 0; i < plan->protocols.count; i++) {
-        const drom_protocol DROM_FLASH *const protocol = plan->protocols.rows[i];
-        drom_frame heard;
-        if (protocol->step(protocol, &plan->decoders[i], interval, &heard) && is_believed(receiver, &heard)) {
-            heard.intervals = receiver->intervals;
-            *frame = heard;
+        drom_decoder *const decoder = &plan->decoders[i];
+        if (decoder->phase == DROM_PHASE_IDLE && !interval->is_mark) {
+            continue;
+        }
+        const drom_protocol_ref protocol = plan->protocols.rows[i];
+        if (!is_concerned(protocol, decoder, interval) || !is_behind(receiver, filter, protocol)) {
+            continue;
+        }
+        drom_frame claim;
+        const drom_heard heard = protocol->step(protocol, decoder, interval, &claim);
+        was_awaited |= decoder->phase == DROM_PHASE_WAIT;
+        if (heard == DROM_NOTHING || (heard == DROM_MAYBE && has_rival(receiver, protocol))) {
+            continue;
+        }
+        decoder->phase = DROM_PHASE_IDLE;
+        if (!is_heard || protocol->rank < frame->code.protocol->rank) {
+            *frame = claim;
             is_heard = true;
         }
+    }
+    is_heard = is_heard && is_believed(receiver, frame);
+    if (is_heard) {
+        take_frame(receiver, interval, frame);
+    }
+    if (was_awaited) {
+        note_awaited(receiver, filter);
     }
     return is_heard;
 }
 
 /* The run that the line was in is over: it becomes an interval. */
-static bool end_run(drom_receiver *receiver, drom_frame *frame)
+static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *frame)
 {
-    const drom_us length = receiver->pending_at - receiver->since;
+    const drom_us length = filter->pending_at - filter->since;
     const drom_interval interval = {
-        .at = receiver->since,
-        .us = receiver->is_long || length > UINT16_MAX ? UINT16_MAX : (uint16_t)length,
-        .is_mark = receiver->is_mark,
+        .at = filter->since,
+        .us = filter->is_stale || length > UINT16_MAX ? UINT16_MAX : (uint16_t)length,
+        .before_us = filter->before_us,
+        .is_mark = filter->is_mark,
     };
-    if (receiver->is_long) {
-        receiver->burst_at = receiver->pending_at;
-    } else if (receiver->intervals < UINT16_MAX) {
-        receiver->intervals++;
+    if (filter == &receiver->filters[USUAL]) {
+        if (filter->is_long) {
+            receiver->burst_at = filter->pending_at;
+        } else if (receiver->intervals < UINT16_MAX) {
+            receiver->intervals++;
+        }
+        if (!filter->is_mark && receiver->plan->fingerprint != NULL) {
+            drom_fingerprint_mark(receiver->plan->fingerprint, filter->pending_at);
+        }
     }
-    receiver->since = receiver->pending_at;
-    receiver->is_mark = !receiver->is_mark;
-    receiver->is_pending = false;
-    receiver->is_long = false;
-    if (receiver->is_mark && receiver->plan->fingerprint != NULL) {
-        drom_fingerprint_mark(receiver->plan->fingerprint, receiver->since);
-    }
-    const bool is_heard = step_decoders(receiver, &interval, frame);
-    receiver->is_recognised |= is_heard;
-    return is_heard;
+    *filter = (drom_filter){
+        .since = filter->pending_at,
+        .before_us = interval.us,
+        .glitch_us = filter->glitch_us,
+        .awaited_us = filter->awaited_us,
+        .is_mark = !filter->is_mark,
+    };
+    return step_decoders(receiver, filter, &interval, frame);
 }
 
-/* True when the burst was of some length and nobody knew it. */
+/* How long the run has lasted, up to an edge that is pending. */
+static drom_us run_so_far(const drom_filter *filter, drom_us now)
+{
+    const drom_us until = filter->is_pending ? filter->pending_at : now;
+    return drom_is_due(until, filter->since) ? until - filter->since : 0;
+}
+
+/* Tells the decoders of a silence that goes on. */
+static bool tell_silence(drom_receiver *receiver, drom_filter *filter, drom_us so_far, drom_frame *frame)
+{
+    const drom_interval interval = {
+        .at = filter->since,
+        .us = so_far > UINT16_MAX ? UINT16_MAX : (uint16_t)so_far,
+        .before_us = filter->before_us,
+        .is_open = true,
+    };
+    return step_decoders(receiver, filter, &interval, frame);
+}
+
+/* No frame has such a long silence in it, but for those whose decoders say so. */
+static void end_frames(drom_receiver *receiver, drom_filter *filter)
+{
+    const drom_receive_plan DROM_FLASH *const plan = receiver->plan;
+    for (uint8_t i = 0; i < plan->protocols.count; i++) {
+        drom_decoder *const decoder = &plan->decoders[i];
+        if (decoder->phase != DROM_PHASE_PAUSE && is_behind(receiver, filter, plan->protocols.rows[i])) {
+            decoder->phase = DROM_PHASE_IDLE;
+        }
+    }
+    filter->awaited_us = UINT16_MAX;
+}
+
+/* True when the burst was of some length and nobody knew it, nor is still waiting for the rest of it. */
 static bool end_burst(drom_receiver *receiver, drom_frame *frame)
 {
-    const drom_fingerprint *const fingerprint = receiver->plan->fingerprint;
-    const bool is_unknown = fingerprint != NULL && !receiver->is_recognised &&
-                            receiver->intervals >= DROM_UNKNOWN_LEAST_INTERVALS;
+    const drom_receive_plan DROM_FLASH *const plan = receiver->plan;
+    const drom_fingerprint *const fingerprint = plan->fingerprint;
+    bool is_unknown = fingerprint != NULL && !receiver->is_recognised &&
+                      receiver->intervals >= DROM_UNKNOWN_LEAST_INTERVALS;
+    for (uint8_t i = 0; i < plan->protocols.count && is_unknown; i++) {
+        is_unknown = plan->decoders[i].phase == DROM_PHASE_IDLE;
+    }
     if (is_unknown) {
         *frame = (drom_frame){
             .code = {.protocol = &drom_unknown, .address = drom_fingerprint_take(fingerprint)},
@@ -98,59 +254,88 @@ static bool end_burst(drom_receiver *receiver, drom_frame *frame)
         };
     }
     forget_burst(receiver);
-    receiver->is_long = true;
     return is_unknown;
 }
 
-static bool has_run_long(const drom_receiver *receiver, drom_us now)
+/* Brings one filter up to a moment. Does at most one thing that gives a frame. */
+static bool advance_filter(drom_receiver *receiver, drom_filter *filter, drom_us now, drom_frame *frame)
 {
-    return !receiver->is_long && drom_is_due(now, receiver->since + DROM_BURST_GAP_US);
+    const drom_us so_far = run_so_far(filter, now);
+    if (!filter->is_mark && filter->awaited_us != UINT16_MAX && so_far >= filter->awaited_us &&
+        tell_silence(receiver, filter, so_far, frame)) {
+        return true;
+    }
+    if (!filter->is_long && so_far >= DROM_BURST_GAP_US) {
+        filter->is_long = true;
+        end_frames(receiver, filter);
+        if (filter == &receiver->filters[USUAL] && end_burst(receiver, frame)) {
+            return true;
+        }
+    }
+    filter->is_stale |= so_far >= STALE_US;
+    return filter->is_pending && drom_is_due(now, filter->pending_at + filter->glitch_us) &&
+           end_run(receiver, filter, frame);
 }
 
 bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *frame)
 {
     (void)drom_deadline_passed(&receiver->ditto_until, now);
-    if (has_run_long(receiver, receiver->is_pending ? receiver->pending_at : now) &&
-        end_burst(receiver, frame)) {
-        return true;
+    /* The end of a run may be followed by a silence, so each filter is looked at twice. */
+    for (uint8_t i = 0; i < 4; i++) {
+        drom_filter *const filter = &receiver->filters[i & 1 ? USUAL : FINE];
+        if ((receiver->has_fine || filter == &receiver->filters[USUAL]) &&
+            advance_filter(receiver, filter, now, frame)) {
+            return true;
+        }
     }
-    if (receiver->is_pending && drom_is_due(now, receiver->pending_at + receiver->glitch_us) &&
-        end_run(receiver, frame)) {
-        return true;
+    return false;
+}
+
+static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_edge *edge)
+{
+    const bool level = filter->is_mark != filter->is_pending;
+    if (edge->after_loss || edge->is_mark == level) { /* the intervals up to here can't be trusted */
+        *filter = (drom_filter){.since = edge->at, .glitch_us = filter->glitch_us, .is_mark = edge->is_mark};
+        forget_frames(receiver); /* sets awaited_us, too */
+        receiver->is_recognised = true;
+    } else if (filter->is_pending) { /* advance() found it shorter than a glitch */
+        filter->is_pending = false;
+    } else {
+        filter->pending_at = edge->at;
+        filter->is_pending = true;
     }
-    return !receiver->is_pending && has_run_long(receiver, now) && end_burst(receiver, frame);
 }
 
 void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge)
 {
-    const bool level = receiver->is_mark != receiver->is_pending;
-    if (edge->after_loss || edge->is_mark == level) { /* the intervals up to here can't be trusted */
-        forget_burst(receiver);
-        receiver->is_recognised = true;
-        receiver->since = edge->at;
-        receiver->is_mark = edge->is_mark;
-        receiver->is_long = false;
-        receiver->is_pending = false;
-    } else if (receiver->is_pending) { /* advance() found it shorter than a glitch */
-        receiver->is_pending = false;
-    } else {
-        receiver->pending_at = edge->at;
-        receiver->is_pending = true;
+    take_edge(receiver, &receiver->filters[USUAL], edge);
+    if (receiver->has_fine) {
+        take_edge(receiver, &receiver->filters[FINE], edge);
     }
+}
+
+static drom_us filter_wait(const drom_filter *filter, drom_us now)
+{
+    if (filter->is_pending) {
+        return drom_until(now, filter->pending_at + filter->glitch_us);
+    }
+    if (!filter->is_long) {
+        const bool is_awaited = !filter->is_mark && filter->awaited_us < DROM_BURST_GAP_US;
+        return drom_until(now, filter->since + (is_awaited ? filter->awaited_us : DROM_BURST_GAP_US));
+    }
+    return filter->is_stale ? DROM_NEVER : drom_until(now, filter->since + STALE_US);
 }
 
 drom_us drom_receiver_wait(const drom_receiver *receiver, drom_us now)
 {
     drom_us wait = drom_deadline_wait(&receiver->ditto_until, now);
-    if (receiver->is_pending) {
-        wait = drom_sooner(wait, drom_until(now, receiver->pending_at + receiver->glitch_us));
-    } else if (!receiver->is_long) {
-        wait = drom_sooner(wait, drom_until(now, receiver->since + DROM_BURST_GAP_US));
-    }
-    return wait;
+    wait = drom_sooner(wait, filter_wait(&receiver->filters[USUAL], now));
+    return receiver->has_fine ? drom_sooner(wait, filter_wait(&receiver->filters[FINE], now))
+                              : wait;
 }
 
 bool drom_receiver_is_busy(const drom_receiver *receiver)
 {
-    return receiver->is_pending || !receiver->is_long;
+    const drom_filter *const filter = &receiver->filters[USUAL];
+    return filter->is_pending || !filter->is_long;
 }

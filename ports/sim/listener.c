@@ -1,0 +1,69 @@
+/* Edges to a receiver as a poll loop gives them: time stops wherever the receiver asks for it. */
+#include "listener.h"
+
+#include <string.h>
+
+void sim_listener_open_with(sim_listener *listener, const drom_protocol_ref *protocols, size_t count,
+                            void (*frame)(void *, const drom_frame *), void *context)
+{
+    memset(listener, 0, sizeof *listener);
+    for (size_t i = 0; i < count && i < SIM_MOST_PROTOCOLS; i++) {
+        listener->protocols[listener->plan.protocols.count++] = protocols[i];
+    }
+    listener->plan.protocols.rows = listener->protocols;
+    listener->plan.decoders = listener->decoders;
+    listener->plan.fingerprint = &listener->fingerprint;
+    listener->frame = frame;
+    listener->context = context;
+    drom_receiver_init(&listener->receiver, &listener->plan);
+}
+
+void sim_listener_open(sim_listener *listener, const char *but, void (*frame)(void *, const drom_frame *),
+                       void *context)
+{
+    drom_protocol_ref protocols[SIM_MOST_PROTOCOLS];
+    size_t count = 0;
+    for (size_t i = 0; i < drom_waveform_count && count < SIM_MOST_PROTOCOLS; i++) {
+        if (but == NULL || strcmp(but, drom_waveforms[i]->protocol->id) != 0) {
+            protocols[count++] = drom_waveforms[i]->protocol;
+        }
+    }
+    sim_listener_open_with(listener, protocols, count, frame, context);
+}
+
+void sim_listener_pass(sim_listener *listener, drom_us until)
+{
+    drom_frame frame;
+    bool is_there = false;
+    while (!is_there) {
+        const drom_us wait = drom_receiver_wait(&listener->receiver, listener->now);
+        is_there = wait >= until - listener->now;
+        listener->now = is_there ? until : listener->now + wait;
+        while (drom_receiver_advance(&listener->receiver, listener->now, &frame)) {
+            listener->frame(listener->context, &frame);
+        }
+    }
+}
+
+void sim_listener_edge(sim_listener *listener, drom_us at, bool is_mark)
+{
+    sim_listener_pass(listener, at);
+    drom_receiver_edge(&listener->receiver, &(drom_edge){.at = at, .is_mark = is_mark});
+    listener->intervals++;
+}
+
+void sim_listener_hear(sim_listener *listener, sim_bench *bench)
+{
+    enum { SILENCE_US = 600000 };
+    size_t count = 0;
+    const sim_edge *const edges = sim_bench_edges(bench, &count);
+    int marks = 0;
+    for (size_t i = 0; i < count; i++) {
+        const bool was_mark = marks > 0;
+        marks += edges[i].is_mark ? 1 : -1;
+        if ((marks > 0) != was_mark) {
+            sim_listener_edge(listener, (drom_us)edges[i].at_us, marks > 0);
+        }
+    }
+    sim_listener_pass(listener, listener->now + SILENCE_US);
+}

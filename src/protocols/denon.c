@@ -1,0 +1,102 @@
+/* denon and sharp: pulse distance without a leader, least significant bit first: address 5 bits, command 8,
+ * and two that tell the two protocols apart; then after a pause the same with all but the address inverted.
+ * Both halves are one frame. */
+#include "dromikos/encode.h"
+
+static const drom_pulse_timing DROM_FLASH timing = {
+    .zero_mark_us = 264,
+    .zero_space_us = 792,
+    .one_mark_us = 264,
+    .one_space_us = 1848,
+    .pause_us = 43500,
+    .bits = 30,
+    .carrier_khz = 38,
+};
+
+enum {
+    HALF = 15,
+    INVERTED = 0x7fe0, /* the bits of a half that the other has inverted */
+    DENON = 0,
+    SHARP = 1,
+};
+
+/* After the first half, whether it is a first one of this kind; after the second, whether they fit. */
+static bool unpack(const drom_decoder *decoder, drom_frame *frame, uint8_t kind)
+{
+    const uint32_t first = decoder->bits & 0x7fff;
+    frame->code.address = first & 0x1f;
+    frame->code.command = (uint16_t)(first >> 5 & 0xff);
+    return first >> 13 == kind && (decoder->count == HALF || (first ^ decoder->bits >> HALF) == INVERTED);
+}
+
+static bool unpack_denon(const drom_decoder *decoder, drom_frame *frame)
+{
+    return unpack(decoder, frame, DENON);
+}
+
+static bool unpack_sharp(const drom_decoder *decoder, drom_frame *frame)
+{
+    return unpack(decoder, frame, SHARP);
+}
+
+static void pack(const drom_code *code, uint8_t kind, drom_encoder *encoder)
+{
+    const uint32_t first = code->address | (uint32_t)code->command << 5 | (uint32_t)kind << 13;
+    encoder->bits = first | (first ^ INVERTED) << HALF;
+}
+
+static void pack_denon(const drom_code *code, bool toggle, drom_encoder *encoder)
+{
+    (void)toggle;
+    pack(code, DENON, encoder);
+}
+
+static void pack_sharp(const drom_code *code, bool toggle, drom_encoder *encoder)
+{
+    (void)toggle;
+    pack(code, SHARP, encoder);
+}
+
+const drom_protocol DROM_FLASH drom_denon = {
+    .id = "denon",
+    .step = drom_pulse_step,
+    .timing = &timing,
+    .unpack = unpack_denon,
+    .glitch_us = 40,
+    .first_mark_least_us = 60,
+    .first_mark_most_us = 560,
+    .lead_in_us = 4000,
+    .gap_us = 43500,
+    .length = 30,
+};
+
+const drom_waveform DROM_FLASH drom_denon_waveform = {
+    .protocol = &drom_denon,
+    .timing = &timing,
+    .chunk = drom_pulse_chunk,
+    .pack = pack_denon,
+    .most_address = 0x1f,
+    .most_command = 0xff,
+};
+
+const drom_protocol DROM_FLASH drom_sharp = {
+    .id = "sharp",
+    .step = drom_pulse_step,
+    .timing = &timing,
+    .unpack = unpack_sharp,
+    .glitch_us = 40,
+    .first_mark_least_us = 60,
+    .first_mark_most_us = 560,
+    .lead_in_us = 4000,
+    .gap_us = 43500,
+    .length = 30,
+};
+
+const drom_waveform DROM_FLASH drom_sharp_waveform = {
+    .protocol = &drom_sharp,
+    .timing = &timing,
+    .chunk = drom_pulse_chunk,
+    .pack = pack_sharp,
+    .most_address = 0x1f,
+    .most_command = 0xff,
+};

@@ -1,0 +1,51 @@
+/* dish: pulse distance, most significant bit first: command 6 bits, address 10. The leader comes once a
+ * press; each frame is closed by its like, so that a frame is 16 bits between two of them. */
+#include "dromikos/encode.h"
+
+static const drom_pulse_timing DROM_FLASH timing = {
+    .leader_mark_us = 400,
+    .leader_space_us = 6100,
+    .zero_mark_us = 400,
+    .zero_space_us = 2800,
+    .one_mark_us = 400,
+    .one_space_us = 1700,
+    .bits = 16,
+    .is_msb_first = true,
+    .has_leader_but_once = true,
+    .carrier_khz = 57,
+};
+
+static bool unpack(const drom_decoder *decoder, drom_frame *frame)
+{
+    frame->code.address = decoder->bits & 0x3ff;
+    frame->code.command = (uint16_t)(decoder->bits >> 10 & 0x3f);
+    return true;
+}
+
+static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
+{
+    (void)toggle;
+    encoder->bits = (uint32_t)code->command << 10 | code->address;
+}
+
+const drom_protocol DROM_FLASH drom_dish = {
+    .id = "dish",
+    .step = drom_pulse_step,
+    .timing = &timing,
+    .unpack = unpack,
+    .glitch_us = 120,
+    .first_mark_least_us = 120,
+    .first_mark_most_us = 720,
+    .gap_us = 6100,
+    .length = 16,
+};
+
+const drom_waveform DROM_FLASH drom_dish_waveform = {
+    .protocol = &drom_dish,
+    .timing = &timing,
+    .chunk = drom_pulse_chunk,
+    .pack = pack,
+    .most_address = 0x3ff,
+    .most_command = 0x3f,
+    .least_frames = 2,
+};

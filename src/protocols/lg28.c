@@ -1,0 +1,59 @@
+/* lg28: pulse distance, most significant bit first: address, command, and the sum of the command's nibbles.
+ */
+#include "dromikos/encode.h"
+
+static const drom_pulse_timing DROM_FLASH timing = {
+    .leader_mark_us = 8500,
+    .leader_space_us = 4250,
+    .ditto_space_us = 2250,
+    .zero_mark_us = 560,
+    .zero_space_us = 560,
+    .one_mark_us = 560,
+    .one_space_us = 1600,
+    .bits = 28,
+    .is_msb_first = true,
+    .carrier_khz = 38,
+};
+
+static uint8_t nibble_sum(uint16_t command)
+{
+    return (uint8_t)((command >> 12) + (command >> 8 & 0xf) + (command >> 4 & 0xf) + (command & 0xf)) & 0xf;
+}
+
+static bool unpack(const drom_decoder *decoder, drom_frame *frame)
+{
+    frame->code.address = decoder->bits >> 20 & 0xff;
+    frame->code.command = (uint16_t)(decoder->bits >> 4);
+    return (decoder->bits & 0xf) == nibble_sum(frame->code.command);
+}
+
+static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
+{
+    (void)toggle;
+    encoder->bits = code->address << 20 | (uint32_t)code->command << 4 | nibble_sum(code->command);
+}
+
+const drom_protocol DROM_FLASH drom_lg28 = {
+    .id = "lg28",
+    .step = drom_pulse_step,
+    .timing = &timing,
+    .unpack = unpack,
+    .glitch_us = 250,
+    .first_mark_least_us = 5400,
+    .first_mark_most_us = 9900,
+    .silence_us = 2300,
+    .period_us = 108000,
+    .group = DROM_GROUP_LEADER_9MS,
+    .length = 28,
+    .has_ditto = true,
+};
+
+const drom_waveform DROM_FLASH drom_lg28_waveform = {
+    .protocol = &drom_lg28,
+    .timing = &timing,
+    .chunk = drom_pulse_chunk,
+    .pack = pack,
+    .most_address = 0xff,
+    .most_command = 0xffff,
+    .has_ditto = true,
+};

@@ -1,0 +1,47 @@
+/* mitsubishi: pulse distance without a leader, least significant bit first: address, command. A frame of dish
+ * may look the same, but has 6.1 ms of silence before it and not 24. */
+#include "dromikos/encode.h"
+
+static const drom_pulse_timing DROM_FLASH timing = {
+    .zero_mark_us = 300,
+    .zero_space_us = 900,
+    .one_mark_us = 300,
+    .one_space_us = 2100,
+    .bits = 16,
+    .carrier_khz = 33,
+};
+
+static bool unpack(const drom_decoder *decoder, drom_frame *frame)
+{
+    frame->code.address = decoder->bits & 0xff;
+    frame->code.command = (uint16_t)(decoder->bits >> 8);
+    return true;
+}
+
+static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
+{
+    (void)toggle;
+    encoder->bits = code->address | (uint32_t)code->command << 8;
+}
+
+const drom_protocol DROM_FLASH drom_mitsubishi = {
+    .id = "mitsubishi",
+    .step = drom_pulse_step,
+    .timing = &timing,
+    .unpack = unpack,
+    .glitch_us = 40,
+    .first_mark_least_us = 60,
+    .first_mark_most_us = 600,
+    .lead_in_us = 8000,
+    .gap_us = 24000,
+    .length = 16,
+};
+
+const drom_waveform DROM_FLASH drom_mitsubishi_waveform = {
+    .protocol = &drom_mitsubishi,
+    .timing = &timing,
+    .chunk = drom_pulse_chunk,
+    .pack = pack,
+    .most_address = 0xff,
+    .most_command = 0xff,
+};

@@ -1,0 +1,50 @@
+/* rc5: bi-phase, most significant bit first: a one, field, toggle, address 5 bits, command 6. The field bit
+ * is the inverted bit 6 of the command. */
+#include "dromikos/encode.h"
+
+static const drom_phase_timing DROM_FLASH timing = {
+    .unit_us = 889,
+    .bits = 14,
+    .double_bit = 255,
+    .is_msb_first = true,
+    .carrier_khz = 36,
+};
+
+static bool unpack(const drom_decoder *decoder, drom_frame *frame)
+{
+    const uint32_t bits = decoder->bits;
+    frame->code.address = bits >> 6 & 0x1f;
+    frame->code.command = (uint16_t)((bits & 0x3f) | (~bits >> 12 & 1) << 6);
+    frame->toggle = bits >> 11 & 1;
+    return (bits >> 13 & 1) == 1;
+}
+
+static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
+{
+    const uint32_t field = code->command < 64;
+    encoder->bits =
+        1u << 13 | field << 12 | (uint32_t)toggle << 11 | code->address << 6 | (code->command & 0x3fu);
+}
+
+const drom_protocol DROM_FLASH drom_rc5 = {
+    .id = "rc5",
+    .step = drom_phase_step,
+    .timing = &timing,
+    .unpack = unpack,
+    .glitch_us = 300,
+    .first_mark_least_us = 500,
+    .first_mark_most_us = 2200,
+    .lead_in_us = 3000,
+    .period_us = 113800,
+    .length = 14,
+    .has_toggle = true,
+};
+
+const drom_waveform DROM_FLASH drom_rc5_waveform = {
+    .protocol = &drom_rc5,
+    .timing = &timing,
+    .chunk = drom_phase_chunk,
+    .pack = pack,
+    .most_address = 0x1f,
+    .most_command = 0x7f,
+};

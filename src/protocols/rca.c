@@ -1,0 +1,50 @@
+/* rca: pulse distance, most significant bit first: address, command, and the complements of both. */
+#include "dromikos/encode.h"
+
+static const drom_pulse_timing DROM_FLASH timing = {
+    .leader_mark_us = 4000,
+    .leader_space_us = 4000,
+    .zero_mark_us = 500,
+    .zero_space_us = 1000,
+    .one_mark_us = 500,
+    .one_space_us = 2000,
+    .bits = 24,
+    .is_msb_first = true,
+    .carrier_khz = 56,
+};
+
+static bool unpack(const drom_decoder *decoder, drom_frame *frame)
+{
+    const uint32_t both = decoder->bits >> 12 & 0xfff;
+    frame->code.address = both >> 8;
+    frame->code.command = (uint16_t)(both & 0xff);
+    return (both ^ (decoder->bits & 0xfff)) == 0xfff;
+}
+
+static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
+{
+    (void)toggle;
+    const uint32_t both = code->address << 8 | code->command;
+    encoder->bits = both << 12 | (both ^ 0xfff);
+}
+
+const drom_protocol DROM_FLASH drom_rca = {
+    .id = "rca",
+    .step = drom_pulse_step,
+    .timing = &timing,
+    .unpack = unpack,
+    .glitch_us = 200,
+    .first_mark_least_us = 2600,
+    .first_mark_most_us = 4700,
+    .gap_us = 8000,
+    .length = 24,
+};
+
+const drom_waveform DROM_FLASH drom_rca_waveform = {
+    .protocol = &drom_rca,
+    .timing = &timing,
+    .chunk = drom_pulse_chunk,
+    .pack = pack,
+    .most_address = 0xf,
+    .most_command = 0xff,
+};

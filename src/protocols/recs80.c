@@ -1,0 +1,49 @@
+/* recs80: pulse distance without a leader, most significant bit first: a one, toggle, address 3 bits,
+ * command 6. */
+#include "dromikos/encode.h"
+
+static const drom_pulse_timing DROM_FLASH timing = {
+    .zero_mark_us = 158,
+    .zero_space_us = 4900,
+    .one_mark_us = 158,
+    .one_space_us = 7432,
+    .bits = 11,
+    .is_msb_first = true,
+    .carrier_khz = 38,
+};
+
+static bool unpack(const drom_decoder *decoder, drom_frame *frame)
+{
+    frame->code.address = decoder->bits >> 6 & 7;
+    frame->code.command = (uint16_t)(decoder->bits & 0x3f);
+    frame->toggle = decoder->bits >> 9 & 1;
+    return (decoder->bits >> 10 & 1) == 1;
+}
+
+static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
+{
+    encoder->bits = 1u << 10 | (uint32_t)toggle << 9 | code->address << 6 | code->command;
+}
+
+const drom_protocol DROM_FLASH drom_recs80 = {
+    .id = "recs80",
+    .step = drom_pulse_step,
+    .timing = &timing,
+    .unpack = unpack,
+    .glitch_us = 40,
+    .first_mark_least_us = 40,
+    .first_mark_most_us = 430,
+    .lead_in_us = 10000,
+    .gap_us = 45000,
+    .length = 11,
+    .has_toggle = true,
+};
+
+const drom_waveform DROM_FLASH drom_recs80_waveform = {
+    .protocol = &drom_recs80,
+    .timing = &timing,
+    .chunk = drom_pulse_chunk,
+    .pack = pack,
+    .most_address = 7,
+    .most_command = 0x3f,
+};

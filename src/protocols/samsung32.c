@@ -1,0 +1,50 @@
+/* samsung32: pulse distance, least significant bit first: address, the same again, command, its complement.
+ */
+#include "dromikos/encode.h"
+
+static const drom_pulse_timing DROM_FLASH timing = {
+    .leader_mark_us = 4500,
+    .leader_space_us = 4500,
+    .zero_mark_us = 560,
+    .zero_space_us = 560,
+    .one_mark_us = 560,
+    .one_space_us = 1690,
+    .bits = 32,
+    .carrier_khz = 38,
+};
+
+static bool unpack(const drom_decoder *decoder, drom_frame *frame)
+{
+    const uint32_t bits = decoder->bits;
+    frame->code.address = bits & 0xff;
+    frame->code.command = (uint16_t)(bits >> 16 & 0xff);
+    return (bits >> 8 & 0xff) == (bits & 0xff) && ((bits >> 24) ^ (bits >> 16 & 0xff)) == 0xff;
+}
+
+static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
+{
+    (void)toggle;
+    encoder->bits =
+        code->address * 0x101 | (uint32_t)code->command << 16 | (uint32_t)(code->command ^ 0xff) << 24;
+}
+
+const drom_protocol DROM_FLASH drom_samsung32 = {
+    .id = "samsung32",
+    .step = drom_pulse_step,
+    .timing = &timing,
+    .unpack = unpack,
+    .glitch_us = 250,
+    .first_mark_least_us = 2900,
+    .first_mark_most_us = 5300,
+    .period_us = 108000,
+    .length = 32,
+};
+
+const drom_waveform DROM_FLASH drom_samsung32_waveform = {
+    .protocol = &drom_samsung32,
+    .timing = &timing,
+    .chunk = drom_pulse_chunk,
+    .pack = pack,
+    .most_address = 0xff,
+    .most_command = 0xff,
+};
