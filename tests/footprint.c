@@ -14,3 +14,6 @@ PIECE(keys_all, drom_keys);
 PIECE(keys_each_handset, drom_hold);
 PIECE(outputs_each_relay, drom_relay_state);
 PIECE(engine_with_all_rooms, drom_engine);
+
+_Static_assert(sizeof(void *) != 2 || sizeof(drom_decoder) <= 14,
+               "a decoder may remember 14 bytes on an 8-bit chip");

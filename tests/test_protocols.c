@@ -1,0 +1,401 @@
+/* Every protocol, by waveforms that are spelt out here bit by bit and come from no encoder; and who is who.
+ */
+#include "support.h"
+
+#include "trial.h"
+
+/* A frame as marks and spaces: what comes first, what a zero and a one are, the bits in the order in which
+ * they are sent, and what comes last. All in µs, mark first; of a bi-phase frame in units, '+' a mark and '-'
+ * a space. */
+static const struct {
+    const char *id;
+    uint32_t address;
+    uint16_t command;
+    uint8_t toggle;
+    const char *lead;
+    const char *zero;
+    const char *one;
+    const char *bits;
+    const char *tail;
+    double unit_us; /* of a bi-phase frame */
+} spelt[] = {
+    {"nec", 4, 70, 0, "9000 4500", "562 562", "562 1687", NEC_4_70, "562", 0},
+    {"necx", 0x1204, 70, 0, "9000 4500", "562 562", "562 1687", "00100000 01001000 01100010 10011101", "562",
+     0},
+    {"nec32", 0x1204, 0x3846, 0, "9000 4500", "562 562", "562 1687", "00100000 01001000 01100010 00011100",
+     "562", 0},
+    {"samsung32", 7, 2, 0, "4500 4500", "560 560", "560 1690", "11100000 11100000 01000000 10111111", "560",
+     0},
+    {"lg28", 0x88, 0x0051, 0, "8500 4250", "560 560", "560 1600", "10001000 0000 0000 0101 0001 0110", "560",
+     0},
+    {"jvc", 3, 0x17, 0, "8400 4200", "525 525", "525 1575", "11000000 11101000", "525", 0},
+    {"kaseikyo", 0x80, 0x3d, 0, "3456 1728", "432 432", "432 1296",
+     "01000000 00000100 00000001 00000000 10111100 10111101", "432", 0},
+    {"denon", 2, 0xc5, 0, "", "264 792", "264 1848", "01000 10100011 00 p 01000 01011100 11", "264", 0},
+    {"sharp", 2, 0xc5, 0, "", "264 792", "264 1848", "01000 10100011 10 p 01000 01011100 01", "264", 0},
+    {"rca", 5, 0x2a, 0, "4000 4000", "500 1000", "500 2000", "0101 00101010 1010 11010101", "500", 0},
+    {"mitsubishi", 0x47, 0x12, 0, "", "300 900", "300 2100", "11100010 01001000", "300", 0},
+    {"dish", 0xa3, 0x25, 0, "400 6100", "400 2800", "400 1700", "100101 0010100011", "400", 0},
+    {"thomson", 0x13, 0x2c, 1, "", "500 2000", "500 4500", "1100 1 1 001101", "500", 0},
+    {"recs80", 5, 0x2c, 0, "", "158 4900", "158 7432", "1 0 101 101100", "158", 0},
+    {"sirc12", 1, 21, 0, "2400 600", "600 600", "1200 600", "1010100 10000", "", 0},
+    {"sirc15", 0x97, 21, 0, "2400 600", "600 600", "1200 600", "1010100 11101001", "", 0},
+    {"sirc20", 26 + 32 * 0x49, 21, 0, "2400 600", "600 600", "1200 600", "1010100 01011 10010010", "", 0},
+    {"rc5", 5, 53, 0, "", "+-", "-+", "1 1 0 00101 110101", "", 889},
+    {"rc5", 5, 64 + 53, 1, "", "+-", "-+", "1 0 1 00101 110101", "", 889},
+    {"rc6", 4, 12, 1, "++++++--", "-+", "+-", "1 000 w 00000100 00001100", "", 444.4},
+    {"rc6", 4, 12, 0, "++++++--", "-+", "+-", "1 000 v 00000100 00001100", "", 444.4},
+    {"rc6a", 0x800f * 128 + 4, 12, 1, "++++++--", "-+", "+-", "1 110 v 1000000000001111 1 0000100 00001100",
+     "", 444.4},
+    {"nrc17", 10 + 16 * 3, 0x34, 0, "+-----", "-+", "+-", "1 00101100 0101 1100", "", 500},
+    {"rcmm12", 10, 0x5b, 0, "417 278", "", "", "q 22 1123", "167", 0},
+    {"rcmm24", 0x1234, 0x56, 0, "417 278", "", "", "q 01020310 1112", "167", 0},
+    {"rcmm32", 0x123456, 0x78, 0, "417 278", "", "", "q 010203101112 1320", "167", 0},
+};
+
+/* Marks and spaces in a row; those of one level that meet are one. */
+typedef struct line {
+    GArray *us; /* of double; the first is a mark */
+    bool is_mark;
+} line;
+
+static void put(line *to, bool is_mark, double us)
+{
+    if (to->us->len == 0 && !is_mark) {
+        return; /* silence before the frame */
+    }
+    if (to->us->len > 0 && to->is_mark == is_mark) {
+        g_array_index(to->us, double, to->us->len - 1) += us;
+    } else {
+        g_array_append_val(to->us, us);
+    }
+    to->is_mark = is_mark;
+}
+
+static void put_numbers(line *to, const char *numbers)
+{
+    bool is_mark = true;
+    for (char *end = NULL; *numbers != '\0'; numbers = *end == ' ' ? end + 1 : end) {
+        put(to, is_mark, (double)g_ascii_strtoull(numbers, &end, 10));
+        is_mark = !is_mark;
+    }
+}
+
+static void put_units(line *to, const char *levels, double unit_us)
+{
+    for (; *levels != '\0'; levels++) {
+        put(to, *levels == '+', unit_us);
+    }
+}
+
+/* '0' and '1' are bits; 'w' and 'v' a one and a zero of double width; 'p' the pause between two halves;
+ * behind 'q' '0' to '3' are two bits each. */
+static void spell(line *to, size_t row)
+{
+    static const double quads_us[] = {278, 444, 611, 778};
+    const double unit_us = spelt[row].unit_us;
+    const bool is_quad = spelt[row].bits[0] == 'q';
+    to->us = g_array_new(FALSE, FALSE, sizeof(double));
+    unit_us > 0 ? put_units(to, spelt[row].lead, unit_us) : put_numbers(to, spelt[row].lead);
+    for (const char *bit = spelt[row].bits; *bit != '\0'; bit++) {
+        const char *const text = *bit == '1' || *bit == 'w' ? spelt[row].one : spelt[row].zero;
+        if (*bit == 'p') {
+            put_numbers(to, "264 43500");
+        } else if (is_quad && g_ascii_isdigit(*bit)) {
+            put(to, true, 167);
+            put(to, false, quads_us[*bit - '0']);
+        } else if (g_ascii_isalnum(*bit) && *bit != 'q') {
+            unit_us > 0 ? put_units(to, text, g_ascii_isdigit(*bit) ? unit_us : 2 * unit_us)
+                        : put_numbers(to, text);
+        }
+    }
+    put_numbers(to, spelt[row].tail);
+}
+
+typedef struct heard {
+    drom_frame frames[32];
+    unsigned count;
+} heard;
+
+static void keep(void *context, const drom_frame *frame)
+{
+    heard *const to = context;
+    if (to->count < G_N_ELEMENTS(to->frames)) {
+        to->frames[to->count] = *frame;
+    }
+    to->count++;
+}
+
+static void say(sim_listener *to, const line *voiced)
+{
+    double at = (double)to->now;
+    for (guint i = 0; i < voiced->us->len; i++) {
+        sim_listener_edge(to, (drom_us)(at + 0.5), i % 2 == 0);
+        at += g_array_index(voiced->us, double, i);
+    }
+    if (voiced->us->len % 2 == 1) {
+        sim_listener_edge(to, (drom_us)(at + 0.5), false);
+    }
+}
+
+START_TEST(each_protocol_is_read_as_it_is_spelt)
+{
+    for (size_t row = 0; row < G_N_ELEMENTS(spelt); row++) {
+        heard all = {0};
+        line voiced = {0};
+        sim_listener listener;
+        sim_listener_open(&listener, NULL, keep, &all);
+        sim_listener_pass(&listener, 100000);
+        spell(&voiced, row);
+        say(&listener, &voiced);
+        sim_listener_pass(&listener, listener.now + 200000);
+        ck_assert_msg(all.count == 1, "%s: %u frames, the first %s", spelt[row].id, all.count,
+                      all.frames[0].code.protocol->id);
+        ck_assert_str_eq(all.frames[0].code.protocol->id, spelt[row].id);
+        ck_assert_uint_eq(all.frames[0].code.address, spelt[row].address);
+        ck_assert_uint_eq(all.frames[0].code.command, spelt[row].command);
+        ck_assert_uint_eq(all.frames[0].toggle, spelt[row].toggle);
+        ck_assert_uint_eq(all.frames[0].at, 100000);
+        ck_assert_msg(all.frames[0].margin >= 90, "%s: margin %u", spelt[row].id, all.frames[0].margin);
+        g_array_unref(voiced.us);
+    }
+}
+END_TEST
+
+/* The encoder, too, must give what is spelt here. */
+START_TEST(each_protocol_is_sent_as_it_is_spelt)
+{
+    for (size_t row = 0; row < G_N_ELEMENTS(spelt); row++) {
+        line voiced = {0};
+        const drom_waveform *waveform = NULL;
+        for (size_t i = 0; i < drom_waveform_count; i++) {
+            waveform =
+                strcmp(drom_waveforms[i]->protocol->id, spelt[row].id) == 0 ? drom_waveforms[i] : waveform;
+        }
+        const drom_code code = {waveform->protocol, spelt[row].address, spelt[row].command};
+        drom_encoder encoder;
+        ck_assert_int_eq(drom_encode_begin(&encoder, waveform, &code, DROM_SEND_FIRST, spelt[row].toggle),
+                         DROM_OK);
+        spell(&voiced, row);
+        const guint count = voiced.us->len - (voiced.us->len % 2 == 0); /* a space at the end is silence */
+        for (guint i = 0; i < count; i++) {
+            const double off_us = drom_encode_next(&encoder) - g_array_index(voiced.us, double, i);
+            ck_assert_msg(off_us > -3 && off_us < 3, "%s: interval %u is off by %g", spelt[row].id, i,
+                          off_us);
+        }
+        ck_assert_uint_eq(drom_encode_next(&encoder), 0);
+        g_array_unref(voiced.us);
+    }
+}
+END_TEST
+
+START_TEST(every_protocol_bears_its_limits_and_none_is_invented)
+{
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        const sim_score got = sim_try_limit(drom_waveforms[i], 1, 12);
+        ck_assert_msg(got.wrong == 0 && got.right == got.sent, "%s: %u of %u, %u wrong",
+                      drom_waveforms[i]->protocol->id, got.right, got.sent, got.wrong);
+    }
+}
+END_TEST
+
+START_TEST(frames_come_at_the_earliest_moment_that_is_safe)
+{
+    for (size_t row = 0; row < G_N_ELEMENTS(spelt); row++) {
+        for (int is_alone = 0; is_alone < 2; is_alone++) {
+            heard all = {0};
+            line voiced = {0};
+            sim_listener listener;
+            drom_protocol_ref protocol = NULL;
+            for (size_t i = 0; i < drom_waveform_count; i++) {
+                protocol = strcmp(drom_waveforms[i]->protocol->id, spelt[row].id) == 0
+                               ? drom_waveforms[i]->protocol
+                               : protocol;
+            }
+            is_alone ? sim_listener_open_with(&listener, &protocol, 1, keep, &all)
+                     : sim_listener_open(&listener, NULL, keep, &all);
+            sim_listener_pass(&listener, 100000);
+            spell(&voiced, row);
+            say(&listener, &voiced);
+            /* Alone, it must be there before its last mark is over, or at once after it; else after its
+             * silence. */
+            const drom_us wait_us = is_alone || protocol->group == DROM_GROUP_NONE
+                                        ? protocol->glitch_us + 5u
+                                        : protocol->silence_us + 5u;
+            sim_listener_pass(&listener, listener.now + wait_us);
+            ck_assert_msg(all.count == 1, "%s: %u", spelt[row].id, all.count);
+            g_array_unref(voiced.us);
+        }
+    }
+}
+END_TEST
+
+/* A press of a protocol, heard by a plan that names some others; what comes is written as "nec 4 70, ditto".
+ */
+static char *hear_press(const drom_waveform *waveform, uint32_t address, uint16_t command, unsigned frames,
+                        const drom_protocol_ref *named, size_t count)
+{
+    heard all = {0};
+    sim_listener listener;
+    sim_bench *const bench = sim_bench_new(1);
+    const sim_press press = {.waveform = waveform,
+                             .code = {waveform->protocol, address, command},
+                             .at_us = 50000,
+                             .frames = frames};
+    ck_assert(sim_bench_press(bench, &press));
+    sim_listener_open_with(&listener, named, count, keep, &all);
+    sim_listener_hear(&listener, bench);
+    sim_bench_free(bench);
+    GString *const told = g_string_new(NULL);
+    for (unsigned i = 0; i < all.count; i++) {
+        const drom_frame *const frame = &all.frames[i];
+        g_string_append(told, i > 0 ? ", " : "");
+        if (frame->code.protocol == &drom_unknown) {
+            g_string_append(told, "unknown");
+        } else if (frame->kind == DROM_FRAME_DITTO || frame->kind == DROM_FRAME_BOUNDARY) {
+            g_string_append_printf(told, "%s %s", frame->code.protocol->id,
+                                   frame->kind == DROM_FRAME_DITTO ? "ditto" : "boundary");
+        } else {
+            g_string_append_printf(told, "%s %u %u", frame->code.protocol->id, frame->code.address,
+                                   frame->code.command);
+        }
+    }
+    return g_string_free(told, FALSE);
+}
+
+#define HEARD(expected, waveform, address, command, frames, ...)                                             \
+    do {                                                                                                     \
+        const drom_protocol_ref named[] = {__VA_ARGS__};                                                     \
+        g_autofree char *told = hear_press(&waveform, address, command, frames, named, G_N_ELEMENTS(named)); \
+        ck_assert_str_eq(told, expected);                                                                    \
+    } while (0)
+
+START_TEST(narrowest_of_the_nec_family_is_the_one)
+{
+    HEARD("nec 4 70, nec ditto", drom_nec_waveform, 4, 70, 2, &drom_nec32, &drom_necx, &drom_nec);
+    HEARD("necx 64260 70, necx ditto", drom_nec_waveform, 4, 70, 2, &drom_necx, &drom_nec32);
+    HEARD("unknown", drom_nec_waveform, 4, 70, 1, &drom_nec32);
+    HEARD("necx 4660 70", drom_necx_waveform, 0x1234, 70, 1, &drom_nec, &drom_necx, &drom_nec32);
+    HEARD("unknown", drom_necx_waveform, 0x1234, 70, 1, &drom_nec, &drom_nec32);
+    HEARD("nec32 4660 22136", drom_nec32_waveform, 0x1234, 0x5678, 1, &drom_nec, &drom_necx, &drom_nec32);
+    HEARD("unknown", drom_nec32_waveform, 0xfb04, 0x5678, 1, &drom_nec, &drom_necx,
+          &drom_nec32); /* a damaged nec frame */
+}
+END_TEST
+
+START_TEST(ditto_is_that_of_the_frame_before)
+{
+    HEARD("lg28 136 81, lg28 ditto, lg28 ditto", drom_lg28_waveform, 0x88, 0x51, 3, &drom_nec, &drom_lg28,
+          &drom_necx);
+    HEARD("nec 4 70, nec ditto", drom_nec_waveform, 4, 70, 2, &drom_lg28, &drom_nec);
+}
+END_TEST
+
+START_TEST(length_is_told_by_the_silence_only_where_it_must_be)
+{
+    HEARD("sirc12 1 21, sirc12 1 21, sirc12 1 21", drom_sirc12_waveform, 1, 21, 3, &drom_sirc12, &drom_sirc15,
+          &drom_sirc20);
+    HEARD("sirc20 2362 21", drom_sirc20_waveform, 2362, 21, 1, &drom_sirc12, &drom_sirc15, &drom_sirc20);
+    HEARD("sirc15 151 21", drom_sirc15_waveform, 151, 21, 1, &drom_sirc12, &drom_sirc15);
+    HEARD("rcmm24 4660 86", drom_rcmm24_waveform, 0x1234, 0x56, 1, &drom_rcmm12, &drom_rcmm24, &drom_rcmm32);
+    HEARD("jvc 3 23", drom_jvc_waveform, 3, 23, 1, &drom_nec, &drom_jvc, &drom_lg28);
+}
+END_TEST
+
+START_TEST(frame_without_its_leader_needs_one_that_had_it)
+{
+    HEARD("jvc 3 23, jvc 3 23, jvc 3 23", drom_jvc_waveform, 3, 23, 3, &drom_jvc, &drom_mitsubishi);
+    heard all = {0};
+    sim_listener listener;
+    const drom_protocol_ref named[] = {&drom_jvc};
+    line voiced = {.us = g_array_new(FALSE, FALSE, sizeof(double))};
+    for (const char *bit = "1100000011101000"; *bit != '\0'; bit++) {
+        put_numbers(&voiced, *bit == '1' ? "525 1575" : "525 525");
+    }
+    put_numbers(&voiced, "525");
+    sim_listener_open_with(&listener, named, 1, keep, &all);
+    sim_listener_pass(&listener, 100000);
+    say(&listener, &voiced);
+    sim_listener_pass(&listener, listener.now + 100000);
+    ck_assert_uint_eq(all.count, 1);
+    ck_assert_ptr_eq(all.frames[0].code.protocol, &drom_unknown);
+    g_array_unref(voiced.us);
+}
+END_TEST
+
+START_TEST(two_halves_are_one_frame_and_one_is_none)
+{
+    HEARD("denon 2 197, denon 2 197", drom_denon_waveform, 2, 197, 2, &drom_denon, &drom_sharp,
+          &drom_mitsubishi);
+    HEARD("sharp 2 197", drom_sharp_waveform, 2, 197, 1, &drom_denon, &drom_sharp, &drom_mitsubishi);
+    for (size_t row = 0; row < G_N_ELEMENTS(spelt); row++) {
+        if (strcmp(spelt[row].id, "denon") == 0) { /* the first half alone */
+            heard all = {0};
+            line voiced = {0};
+            sim_listener listener;
+            sim_listener_open(&listener, NULL, keep, &all);
+            sim_listener_pass(&listener, 100000);
+            spell(&voiced, row);
+            g_array_set_size(voiced.us, 31);
+            say(&listener, &voiced);
+            sim_listener_pass(&listener, listener.now + 300000);
+            ck_assert_uint_eq(all.count, 0);
+            g_array_unref(voiced.us);
+        }
+    }
+}
+END_TEST
+
+START_TEST(boundaries_of_a_press_are_no_keys)
+{
+    HEARD("nrc17 boundary, nrc17 58 52, nrc17 58 52, nrc17 boundary", drom_nrc17_waveform, 58, 52, 2,
+          &drom_nrc17);
+}
+END_TEST
+
+START_TEST(each_group_of_dish_is_a_frame)
+{
+    HEARD("dish 163 37, dish 163 37, dish 163 37", drom_dish_waveform, 163, 37, 3, &drom_dish,
+          &drom_mitsubishi);
+    HEARD("dish 1023 63, dish 1023 63", drom_dish_waveform, 1023, 63, 2, &drom_mitsubishi, &drom_dish);
+    HEARD("mitsubishi 255 255, mitsubishi 255 255", drom_mitsubishi_waveform, 255, 255, 2, &drom_mitsubishi,
+          &drom_dish);
+}
+END_TEST
+
+START_TEST(other_vendors_stand_in_the_upper_half_of_the_address)
+{
+    const uint32_t vendor = 0x5432;
+    const uint32_t parity = 5 ^ 4 ^ 3 ^ 2;
+    const uint32_t address = (vendor ^ DROM_KASEIKYO_VENDOR) << 16 | 0x1230 | parity;
+    g_autofree char *expected = g_strdup_printf("kaseikyo %u 9", address);
+    HEARD(expected, drom_kaseikyo_waveform, address, 9, 1, &drom_kaseikyo);
+    HEARD("unknown", drom_kaseikyo_waveform, address ^ 1, 9, 1, &drom_kaseikyo);
+}
+END_TEST
+
+START_TEST(clipped_leader_is_forgiven_where_the_bits_can_be_checked)
+{
+    heard all = {0};
+    line voiced = {0};
+    sim_listener listener;
+    sim_listener_open(&listener, NULL, keep, &all);
+    sim_listener_pass(&listener, 100000);
+    spell(&voiced, 0);
+    g_array_index(voiced.us, double, 0) = 6000;
+    say(&listener, &voiced);
+    sim_listener_pass(&listener, listener.now + 100000);
+    ck_assert_uint_eq(all.count, 1);
+    ck_assert_ptr_eq(all.frames[0].code.protocol, &drom_nec);
+    g_array_unref(voiced.us);
+}
+END_TEST
+
+RUN_TESTS("protocols", each_protocol_is_read_as_it_is_spelt, each_protocol_is_sent_as_it_is_spelt,
+          every_protocol_bears_its_limits_and_none_is_invented,
+          frames_come_at_the_earliest_moment_that_is_safe, narrowest_of_the_nec_family_is_the_one,
+          ditto_is_that_of_the_frame_before, length_is_told_by_the_silence_only_where_it_must_be,
+          frame_without_its_leader_needs_one_that_had_it, two_halves_are_one_frame_and_one_is_none,
+          boundaries_of_a_press_are_no_keys, each_group_of_dish_is_a_frame,
+          other_vendors_stand_in_the_upper_half_of_the_address,
+          clipped_leader_is_forgiven_where_the_bits_can_be_checked)
