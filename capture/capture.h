@@ -21,10 +21,12 @@ typedef struct capture capture;
 typedef struct capture_edge {
     uint64_t at_us;
     bool is_mark;
+    bool after_loss; /* edges before this one were lost */
 } capture_edge;
 
 typedef enum capture_read {
     CAPTURE_EDGE,  /* the line changed */
+    CAPTURE_TIME,  /* it didn't, up to at_us: from a source that is live */
     CAPTURE_END,   /* no more; at_us is the last time that the capture tells of */
     CAPTURE_FAULT, /* the error is set */
 } capture_read;
@@ -34,15 +36,27 @@ typedef enum capture_read {
  * caller's. NULL, and `error` set, when the head of the file is wrong. */
 capture *capture_open(FILE *file, const char *signal, bool is_idle_low, GError **error);
 
+/* Starts reading the runs that a firmware prints, without a look at how they begin: a serial line may be in
+ * the middle of anything. */
+capture *capture_open_runs(FILE *file);
+
+/* How many lines were passed over because they held no runs. Only a serial line forgives such. */
+unsigned capture_garbage(const capture *from);
+
 void capture_free(capture *unwanted);
 
 /* The next change of the line. The line counts as idle until the capture says otherwise; x and z change
  * nothing. Memory doesn't grow with the file. */
 capture_read capture_next(capture *from, capture_edge *edge, GError **error);
 
-/* Writes a VCD capture: the head, one edge after the other, and at last the time until which it goes. */
-void capture_write_head(FILE *out);
-void capture_write_edge(FILE *out, const capture_edge *edge);
-void capture_write_end(FILE *out, uint64_t at_us);
+typedef enum capture_format {
+    CAPTURE_VCD,
+    CAPTURE_CSV,
+} capture_format;
+
+/* Writes a capture: the head, one edge after the other, and at last the time until which it goes. */
+void capture_write_head(FILE *out, capture_format format);
+void capture_write_edge(FILE *out, capture_format format, const capture_edge *edge);
+void capture_write_end(FILE *out, capture_format format, uint64_t at_us);
 
 #endif

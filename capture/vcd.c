@@ -1,54 +1,10 @@
 /* VCD in, as a stream of words, so that a capture of any size can be read; and VCD out. */
-#include "capture.h"
+#include "reader.h"
 
 #include <errno.h>
 #include <string.h>
 
-/* The last moment that is believed: 10 years. Past it a time stamp is a mistake. */
-#define LAST_US (UINT64_C(10) * 366 * 24 * 3600 * 1000000)
-
-enum {
-    MOST_WORD = 255,
-    MOST_WIRES = 256,
-};
-
-typedef struct wire {
-    char *name;
-    char *path; /* with its scopes: top.ir */
-    char *id;
-    int width;
-} wire;
-
-struct capture {
-    FILE *file;
-    GPtrArray *wires; /* of wire */
-    GPtrArray *scopes;
-    char id[MOST_WORD + 1]; /* of the wire that is read */
-    char word[MOST_WORD + 1];
-    uint64_t line;
-    uint64_t scale_fs; /* one tick */
-    uint64_t ticks;
-    uint64_t now_us;
-    bool is_idle_low;
-    bool is_mark;
-};
-
-GQuark capture_error_quark(void)
-{
-    return g_quark_from_static_string("dromikos-capture-error");
-}
-
-static bool fail(const capture *from, GError **error, const char *format, ...) G_GNUC_PRINTF(3, 4);
-
-static bool fail(const capture *from, GError **error, const char *format, ...)
-{
-    va_list arguments;
-    va_start(arguments, format);
-    g_autofree char *text = g_strdup_vprintf(format, arguments);
-    va_end(arguments);
-    g_set_error(error, CAPTURE_ERROR, CAPTURE_ERROR_FILE, "line %" G_GUINT64_FORMAT ": %s", from->line, text);
-    return false;
-}
+enum { MOST_WIRES = 256 };
 
 static void free_wire(gpointer data)
 {
@@ -59,13 +15,10 @@ static void free_wire(gpointer data)
     g_free(unwanted);
 }
 
-void capture_free(capture *unwanted)
+static void close_vcd(capture *from)
 {
-    if (unwanted != NULL) {
-        g_ptr_array_unref(unwanted->wires);
-        g_ptr_array_unref(unwanted->scopes);
-        g_free(unwanted);
-    }
+    g_ptr_array_unref(from->wires);
+    g_ptr_array_unref(from->scopes);
 }
 
 /* The next word, up to white space. False at the end of the file, and on an error. */
@@ -77,22 +30,22 @@ static bool next_word(capture *from, GError **error)
         from->line += byte == '\n';
         byte = getc_unlocked(from->file);
     }
-    while (byte > ' ' && byte < 0x7f && length < MOST_WORD) {
+    while (byte > ' ' && byte < 0x7f && length < CAPTURE_MOST_WORD) {
         from->word[length++] = (char)byte;
         byte = getc_unlocked(from->file);
     }
     from->word[length] = '\0';
     if (byte == EOF) {
         if (ferror(from->file)) {
-            return fail(from, error, "can't be read: %s", g_strerror(errno));
+            return capture_fail(from, error, "can't be read: %s", g_strerror(errno));
         }
         return length > 0;
     }
-    if (length == MOST_WORD) {
-        return fail(from, error, "a word of over %d characters; this is no VCD", MOST_WORD);
+    if (length == CAPTURE_MOST_WORD) {
+        return capture_fail(from, error, "a word of over %d characters; this is no VCD", CAPTURE_MOST_WORD);
     }
     if (byte != ' ' && byte != '\n' && byte != '\r' && byte != '\t') {
-        return fail(from, error, "the byte 0x%02x; this is no VCD, which is text", (unsigned)byte);
+        return capture_fail(from, error, "the byte 0x%02x; this is no VCD, which is text", (unsigned)byte);
     }
     (void)ungetc(byte, from->file);
     return true;
@@ -117,7 +70,7 @@ static bool skip_to_end(capture *from, GString *joined, GError **error)
             g_string_append_c(joined, (char)byte);
         }
     }
-    return fail(from, error, "the file ends before an $end; is it cut short?");
+    return capture_fail(from, error, "the file ends before an $end; is it cut short?");
 }
 
 static bool take_timescale(capture *from, GError **error)
@@ -145,17 +98,19 @@ static bool take_timescale(capture *from, GError **error)
             return true;
         }
     }
-    return fail(from, error, "the timescale '%s'; it must be 1, 10 or 100 and then s, ms, us, ns, ps or fs",
-                text->str);
+    return capture_fail(from, error,
+                        "the timescale '%s'; it must be 1, 10 or 100 and then s, ms, us, ns, ps or fs",
+                        text->str);
 }
 
 /* A word of a declaration; $end or the end of the file is too early. */
 static bool need_word(capture *from, const char *what, GError **error)
 {
     if (!next_word(from, error)) {
-        return *error != NULL ? false : fail(from, error, "the file ends before %s; is it cut short?", what);
+        return *error != NULL ? false
+                              : capture_fail(from, error, "the file ends before %s; is it cut short?", what);
     }
-    return strcmp(from->word, "$end") != 0 || fail(from, error, "$end where %s should be", what);
+    return strcmp(from->word, "$end") != 0 || capture_fail(from, error, "$end where %s should be", what);
 }
 
 static bool take_var(capture *from, GError **error)
@@ -179,7 +134,7 @@ static bool take_var(capture *from, GError **error)
     g_ptr_array_remove_index(from->scopes, from->scopes->len - 1);
     added->path = scope[0] != '\0' ? g_strdup_printf("%s.%s", scope, added->name) : g_strdup(added->name);
     if (from->wires->len > MOST_WIRES) {
-        return fail(from, error, "more than %d wires", MOST_WIRES);
+        return capture_fail(from, error, "more than %d wires", MOST_WIRES);
     }
     return skip_to_end(from, NULL, error);
 }
@@ -191,13 +146,13 @@ static bool take_scope(capture *from, GError **error)
     }
     g_ptr_array_add(from->scopes, g_strdup(from->word));
     return from->scopes->len <= MOST_WIRES ? skip_to_end(from, NULL, error)
-                                           : fail(from, error, "too many scopes");
+                                           : capture_fail(from, error, "too many scopes");
 }
 
 static bool take_upscope(capture *from, GError **error)
 {
     if (from->scopes->len == 0) {
-        return fail(from, error, "$upscope outside of any scope");
+        return capture_fail(from, error, "$upscope outside of any scope");
     }
     g_ptr_array_remove_index(from->scopes, from->scopes->len - 1);
     return skip_to_end(from, NULL, error);
@@ -221,8 +176,8 @@ static bool read_head(capture *from, GError **error)
         } else if (from->word[0] == '$') {
             is_good = skip_to_end(from, NULL, error);
         } else {
-            return fail(from, error, "'%.40s' before $enddefinitions; a VCD begins with declarations",
-                        from->word);
+            return capture_fail(from, error, "'%.40s' before $enddefinitions; a VCD begins with declarations",
+                                from->word);
         }
         if (!is_good) {
             return false;
@@ -231,10 +186,10 @@ static bool read_head(capture *from, GError **error)
     if (*error != NULL) {
         return false;
     }
-    return fail(from, error,
-                from->wires->len == 0 && from->scale_fs == 0
-                    ? "the file is empty, or no VCD: it has no $enddefinitions"
-                    : "the file ends before $enddefinitions; is it cut short?");
+    return capture_fail(from, error,
+                        from->wires->len == 0 && from->scale_fs == 0
+                            ? "the file is empty, or no VCD: it has no $enddefinitions"
+                            : "the file ends before $enddefinitions; is it cut short?");
 }
 
 static char *list_wires(const capture *from)
@@ -268,7 +223,7 @@ static bool choose_wire(capture *from, const char *signal, GError **error)
         chosen = is_named ? candidate : chosen;
     }
     if (chosen == NULL && from->wires->len == 0) {
-        return fail(from, error, "no wire is declared");
+        return capture_fail(from, error, "no wire is declared");
     }
     if (chosen == NULL) {
         g_autofree char *list = list_wires(from);
@@ -276,32 +231,11 @@ static bool choose_wire(capture *from, const char *signal, GError **error)
         return false;
     }
     if (chosen->width != 1) {
-        return fail(from, error, "the wire %s is %d bits wide; it must be one bit", chosen->path,
-                    chosen->width);
+        return capture_fail(from, error, "the wire %s is %d bits wide; it must be one bit", chosen->path,
+                            chosen->width);
     }
     g_strlcpy(from->id, chosen->id, sizeof from->id);
     return true;
-}
-
-capture *capture_open(FILE *file, const char *signal, bool is_idle_low, GError **error)
-{
-    GError *why = NULL;
-    capture *const from = g_new0(capture, 1);
-    from->file = file;
-    from->line = 1;
-    from->is_idle_low = is_idle_low;
-    from->wires = g_ptr_array_new_with_free_func(free_wire);
-    from->scopes = g_ptr_array_new_with_free_func(g_free);
-    bool is_good = read_head(from, &why) && choose_wire(from, signal, &why);
-    if (is_good && from->scale_fs == 0) {
-        is_good = fail(from, &why, "no $timescale is given");
-    }
-    if (!is_good) {
-        g_propagate_error(error, why);
-        capture_free(from);
-        return NULL;
-    }
-    return from;
 }
 
 static bool take_time(capture *from, GError **error)
@@ -309,52 +243,50 @@ static bool take_time(capture *from, GError **error)
     static const uint64_t fs_per_us = UINT64_C(1000000000);
     guint64 ticks = 0;
     if (!g_ascii_string_to_unsigned(from->word + 1, 10, 0, G_MAXUINT64, &ticks, NULL)) {
-        return fail(from, error, "'%.40s' is no time; it must be '#' and a whole number", from->word);
+        return capture_fail(from, error, "'%.40s' is no time; it must be '#' and a whole number", from->word);
     }
     if (ticks < from->ticks) {
-        return fail(from, error, "the time goes back from %" G_GUINT64_FORMAT " to %" G_GUINT64_FORMAT,
-                    from->ticks, ticks);
+        return capture_fail(from, error,
+                            "the time goes back from %" G_GUINT64_FORMAT " to %" G_GUINT64_FORMAT,
+                            from->ticks, ticks);
     }
     from->ticks = ticks;
     if (from->scale_fs >= fs_per_us) {
         const uint64_t us_per_tick = from->scale_fs / fs_per_us;
-        if (ticks > LAST_US / us_per_tick) {
-            return fail(from, error, "the time %" G_GUINT64_FORMAT " lies more than 10 years on", ticks);
+        if (ticks > CAPTURE_LAST_US / us_per_tick) {
+            return capture_fail(from, error, "the time %" G_GUINT64_FORMAT " lies more than 10 years on",
+                                ticks);
         }
         from->now_us = ticks * us_per_tick;
         return true;
     }
     const uint64_t ticks_per_us = fs_per_us / from->scale_fs;
     from->now_us = ticks / ticks_per_us + (ticks % ticks_per_us >= (ticks_per_us + 1) / 2);
-    return from->now_us <= LAST_US ||
-           fail(from, error, "the time %" G_GUINT64_FORMAT " lies more than 10 years on", ticks);
+    return from->now_us <= CAPTURE_LAST_US ||
+           capture_fail(from, error, "the time %" G_GUINT64_FORMAT " lies more than 10 years on", ticks);
 }
 
 /* The line has a value. True when that is a change. */
-static bool take_value(capture *from, char value)
+static bool take_value(capture *from, char value, capture_edge *edge)
 {
-    if (value != '0' && value != '1') { /* unknown, or nobody drives it */
-        return false;
-    }
-    const bool is_mark = (value == '1') == from->is_idle_low;
-    const bool is_change = is_mark != from->is_mark;
-    from->is_mark = is_mark;
-    return is_change;
+    const bool is_known = value == '0' || value == '1'; /* else nobody knows, or drives it */
+    return is_known && capture_take_level(from, value == '1', edge);
 }
 
 /* A vector or a real: value and id are two words. A one-bit wire may be written so, too. */
-static bool take_vector(capture *from, bool *is_change, GError **error)
+static bool take_vector(capture *from, capture_edge *edge, bool *is_change, GError **error)
 {
     const bool is_real = from->word[0] == 'r' || from->word[0] == 'R';
     const char last = from->word[strlen(from->word) - 1];
     if (!next_word(from, error)) {
-        return *error != NULL ? false : fail(from, error, "the file ends within a value; it is cut short");
+        return *error != NULL ? false
+                              : capture_fail(from, error, "the file ends within a value; it is cut short");
     }
-    *is_change = !is_real && strcmp(from->word, from->id) == 0 && take_value(from, last);
+    *is_change = !is_real && strcmp(from->word, from->id) == 0 && take_value(from, last, edge);
     return true;
 }
 
-capture_read capture_next(capture *from, capture_edge *edge, GError **error)
+static capture_read next_change(capture *from, capture_edge *edge, GError **error)
 {
     GError *why = NULL;
     while (next_word(from, &why)) {
@@ -371,16 +303,16 @@ capture_read capture_next(capture *from, capture_edge *edge, GError **error)
         case 'z':
         case 'Z':
             if (from->word[1] == '\0') {
-                is_good = fail(from, &why, "'%s' without the id of a wire", from->word);
+                is_good = capture_fail(from, &why, "'%s' without the id of a wire", from->word);
             } else if (strcmp(from->word + 1, from->id) == 0) {
-                is_change = take_value(from, from->word[0]);
+                is_change = take_value(from, from->word[0], edge);
             }
             break;
         case 'b':
         case 'B':
         case 'r':
         case 'R':
-            is_good = take_vector(from, &is_change, &why);
+            is_good = take_vector(from, edge, &is_change, &why);
             break;
         case '$':
             if (strcmp(from->word, "$comment") == 0) {
@@ -388,13 +320,12 @@ capture_read capture_next(capture *from, capture_edge *edge, GError **error)
             }
             break;
         default:
-            is_good = fail(from, &why, "'%.40s' is neither a time nor a value", from->word);
+            is_good = capture_fail(from, &why, "'%.40s' is neither a time nor a value", from->word);
         }
         if (!is_good) {
             break;
         }
         if (is_change) {
-            *edge = (capture_edge){.at_us = from->now_us, .is_mark = from->is_mark};
             return CAPTURE_EDGE;
         }
     }
@@ -406,20 +337,14 @@ capture_read capture_next(capture *from, capture_edge *edge, GError **error)
     return CAPTURE_END;
 }
 
-void capture_write_head(FILE *out)
+bool capture_open_vcd(capture *from, const char *signal, GError **error)
 {
-    (void)fputs("$comment the output of an infrared receiver: low during a mark $end\n"
-                "$timescale 1 us $end\n$scope module bench $end\n$var wire 1 ! receiver $end\n$upscope $end\n"
-                "$enddefinitions $end\n#0\n$dumpvars\n1!\n$end\n",
-                out);
-}
-
-void capture_write_edge(FILE *out, const capture_edge *edge)
-{
-    (void)fprintf(out, "#%" G_GUINT64_FORMAT "\n%d!\n", edge->at_us, edge->is_mark ? 0 : 1);
-}
-
-void capture_write_end(FILE *out, uint64_t at_us)
-{
-    (void)fprintf(out, "#%" G_GUINT64_FORMAT "\n", at_us);
+    from->next = next_change;
+    from->close = close_vcd;
+    from->wires = g_ptr_array_new_with_free_func(free_wire);
+    from->scopes = g_ptr_array_new_with_free_func(g_free);
+    if (!read_head(from, error) || !choose_wire(from, signal, error)) {
+        return false;
+    }
+    return from->scale_fs != 0 || capture_fail(from, error, "no $timescale is given");
 }

@@ -18,6 +18,7 @@ enum exit_code {
 /* The verbs. Each gets its own name as argv[0]. */
 int listen_verb(int argc, char **argv);
 int rehearse_verb(int argc, char **argv);
+int wave_verb(int argc, char **argv);
 
 /* Parses a verb's options and says on standard error what is wrong with them. `arguments` is how the verb is
  * called, `about` is told above its options by --help. Expects `least` to `most` further words, left in

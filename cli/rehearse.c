@@ -3,6 +3,7 @@
 #include "cli.h"
 
 #include "capture.h"
+#include "line.h"
 #include "plan.h"
 #include "script.h"
 #include "sheet.h"
@@ -110,24 +111,12 @@ static int take_input(rehearsal *run, const char *path, const char *signal, bool
 /* Writes what the receiver is going to say as a capture. */
 static int record(const rehearsal *run, const char *path)
 {
-    enum { QUIET_END_US = 200000 };
-    size_t count = 0;
-    const sim_edge *const edges = sim_bench_edges(run->bench, &count);
     FILE *const out = fopen(path, "w");
     if (out == NULL) {
         complain("rehearse", "%s: can't be written: %s", path, g_strerror(errno));
         return EXIT_FILE;
     }
-    capture_write_head(out);
-    int marks = 0; /* two handsets may send at once */
-    for (size_t i = 0; i < count; i++) {
-        const bool was_mark = marks > 0;
-        marks += edges[i].is_mark ? 1 : -1;
-        if ((marks > 0) != was_mark) {
-            capture_write_edge(out, &(capture_edge){.at_us = edges[i].at_us, .is_mark = marks > 0});
-        }
-    }
-    capture_write_end(out, (count > 0 ? edges[count - 1].at_us : 0) + QUIET_END_US);
+    write_line(out, run->bench, CAPTURE_VCD);
     const bool is_written = !ferror(out);
     if (fclose(out) != 0 || !is_written) {
         complain("rehearse", "%s: can't be written: %s", path, g_strerror(errno));

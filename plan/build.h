@@ -35,6 +35,8 @@ struct plan {
     drom_decoder *decoders;
     drom_hold *holds;
     drom_edge edges[PLAN_EDGE_SLOTS];
+    drom_fingerprint fingerprint;
+    bool has_unknown; /* some key is known by its fingerprint alone */
 };
 
 /* Looks everything up that the source names, and tells what is wrong. */

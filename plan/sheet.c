@@ -68,7 +68,7 @@ const drom_waveform *waveform_by_id(const char *id)
     return NULL;
 }
 
-static char *protocol_hint(const char *id)
+char *waveform_hint(const char *id)
 {
     g_autofree const char **ids = g_new0(const char *, drom_waveform_count + 1);
     for (size_t i = 0; i < drom_waveform_count; i++) {
@@ -109,13 +109,16 @@ static void take_key(void *context, const cell *const *cells)
                      g_array_index(keys, sheet_key, (guint)twin).line);
     }
     const drom_waveform *const waveform = waveform_by_id(cells[PROTOCOL]->text);
-    if (waveform == NULL) {
-        g_autofree char *hint = protocol_hint(cells[PROTOCOL]->text);
+    const bool is_unknown = strcmp(cells[PROTOCOL]->text, drom_unknown.id) == 0;
+    const uint32_t most_address = is_unknown ? UINT32_MAX : waveform != NULL ? waveform->most_address : 0;
+    const uint16_t most_command = is_unknown || waveform == NULL ? 0 : waveform->most_command;
+    if (waveform == NULL && !is_unknown) {
+        g_autofree char *hint = waveform_hint(cells[PROTOCOL]->text);
         report_error(told, cells[PROTOCOL]->where, "there is no protocol '%s'%s", cells[PROTOCOL]->text,
                      hint);
-    } else if (cell_number(cells[ADDRESS], "address", waveform->most_address, told, &key.code.address) &&
-               cell_number(cells[COMMAND], "command", waveform->most_command, told, &command)) {
-        key.code.protocol = waveform->protocol;
+    } else if (cell_number(cells[ADDRESS], "address", most_address, told, &key.code.address) &&
+               cell_number(cells[COMMAND], "command", most_command, told, &command)) {
+        key.code.protocol = is_unknown ? &drom_unknown : waveform->protocol;
         key.code.command = (uint16_t)command;
         const sheet_key *const same = sheet_find_code(sheet_in->keys, &key.code);
         if (same != NULL) {

@@ -36,4 +36,7 @@ const char **sheet_names(const sheet *keys);
 /* How a protocol with this id is sent; NULL when there is none. */
 const drom_waveform *waveform_by_id(const char *id);
 
+/* "; known are: ...; did you mean 'X'?" for an id that isn't known. To be freed. */
+char *waveform_hint(const char *id);
+
 #endif

@@ -3,6 +3,10 @@
 
 static void add_protocol(plan *made, drom_protocol_ref protocol)
 {
+    made->has_unknown |= protocol == &drom_unknown;
+    if (protocol == &drom_unknown) {
+        return;
+    }
     for (guint i = 0; i < made->protocols->len; i++) {
         if (g_array_index(made->protocols, drom_protocol_ref, i) == protocol) {
             return;
@@ -134,6 +138,7 @@ void plan_fill_tables(plan *made)
                 .decoders = made->decoders,
                 .edges = made->edges,
                 .edge_count = PLAN_EDGE_SLOTS,
+                .fingerprint = made->has_unknown ? &made->fingerprint : NULL,
             },
         .keys =
             {

@@ -20,9 +20,10 @@ static char *read_all(const char *text, gsize length, const char *signal, bool i
     capture *const from = file != NULL ? capture_open(file, signal, is_idle_low, &error) : NULL;
     capture_edge edge;
     capture_read read = from != NULL ? capture_next(from, &edge, &error) : CAPTURE_FAULT;
-    for (; read == CAPTURE_EDGE; read = capture_next(from, &edge, &error)) {
-        g_string_append_printf(told, "%" G_GUINT64_FORMAT " %s, ", edge.at_us,
-                               edge.is_mark ? "mark" : "space");
+    for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = capture_next(from, &edge, &error)) {
+        const char *const what = read == CAPTURE_TIME ? "time" : edge.is_mark ? "mark" : "space";
+        g_string_append_printf(told, "%" G_GUINT64_FORMAT " %s%s, ", edge.at_us, what,
+                               edge.after_loss ? " after loss" : "");
     }
     if (read == CAPTURE_END) {
         g_string_append_printf(told, "end %" G_GUINT64_FORMAT, edge.at_us);
@@ -90,6 +91,28 @@ START_TEST(one_of_several_wires_is_named)
 }
 END_TEST
 
+START_TEST(tables_of_times_are_read)
+{
+    assert_read("t_us,receiver\n0,1\n10,0\n20,1\n20,1\n30,1\n", NULL, false, "10 mark, 20 space, end 30");
+    assert_read("Time [s]; \"IR out\" ;other\r\n-0.001;1;0\r\n0;0;1\r\n0.0005;1;1\r\n", "IR out", false,
+                "1000 mark, 1500 space, end 1500");
+    assert_read("# a comment\ntime_ns\tir\n1000\t1\n\n5000\t0\n", NULL, true, "1 mark, 5 space, end 5");
+    assert_read("\xef\xbb\xbft_ms,ir\n1,0\n2,1", NULL, false, "1000 mark, 2000 space, end 2000");
+}
+END_TEST
+
+START_TEST(runs_of_a_firmware_are_read)
+{
+    assert_read("+9000-4500+562\n-50000\n-50000\n+10-20", NULL, false,
+                "0 mark, 9000 space, 13500 mark, 14062 space, 64062 time, 114062 time, 114062 mark, 114072 "
+                "space, end 114092");
+    assert_read("-5 ? +10-20", NULL, false, "5 time, 5 mark after loss, 15 space, end 35");
+    assert_read("+10-20\nhello +7\n+10-20\n", NULL, false,
+                "0 mark, 10 space, 30 mark after loss, 40 space, end 60");
+    assert_read("+99999999999999-1", NULL, false, "end 0");
+}
+END_TEST
+
 START_TEST(what_is_no_capture_is_told)
 {
     static const struct {
@@ -97,7 +120,15 @@ START_TEST(what_is_no_capture_is_told)
         const char *told;
     } bad[] = {
         {" ", "the file is empty, or no VCD: it has no $enddefinitions"},
-        {"hello", "line 1: 'hello' before $enddefinitions; a VCD begins with declarations"},
+        {"hello", "line 1: this is no capture: neither VCD, which begins with '$', nor CSV"},
+        {"$end", "line 1: the file ends before an $end"},
+        {"t_us\n1\n", "this is no capture"},
+        {"t_us,a\n1,0\n2\n", "1 mark, line 3: this line has 1 cells; a time and a level are needed"},
+        {"t_us,a\nx,0\n", "line 2: 'x' is no time"},
+        {"t_us,a\n5,0\n4,1\n", "5 mark, line 3: the time goes back, to 4"},
+        {"t_us,a\n1,0.7\n", "line 2: the level '0.7'; it must be 0 or 1"},
+        {"t_s,a\n1e300,0\n", "line 2: the time 1e300 lies more than 10 years on"},
+        {"t_us,a,b\n1,0,0\n", "has 2 wires (a, b); say which one with --signal NAME"},
         {"$timescale 1 us $end", "the file ends before $enddefinitions; is it cut short?"},
         {"$timescale 1 us", "the file ends before an $end; is it cut short?"},
         {"$timescale 3 us $end", "the timescale '3us'; it must be 1, 10 or 100"},
@@ -122,8 +153,12 @@ START_TEST(what_is_no_capture_is_told)
         ck_assert_contains(told, bad[i].told);
     }
     g_autofree char *long_word = g_strnfill(100000, 'x');
+    long_word[0] = '$';
     g_autofree char *told = read_all(long_word, 100000, NULL, false);
     ck_assert_contains(told, "a word of over 255 characters; this is no VCD");
+    long_word[0] = 't';
+    g_autofree char *told_of_line = read_all(long_word, 100000, NULL, false);
+    ck_assert_contains(told_of_line, "a line of over 4096 characters; this is no capture");
 }
 END_TEST
 
@@ -132,10 +167,10 @@ START_TEST(capture_that_was_written_is_read_back)
     char *text = NULL;
     size_t length = 0;
     FILE *const out = open_memstream(&text, &length);
-    capture_write_head(out);
-    capture_write_edge(out, &(capture_edge){7, true});
-    capture_write_edge(out, &(capture_edge){5000000000, false});
-    capture_write_end(out, 5000000100);
+    capture_write_head(out, CAPTURE_VCD);
+    capture_write_edge(out, CAPTURE_VCD, &(capture_edge){.at_us = 7, .is_mark = true});
+    capture_write_edge(out, CAPTURE_VCD, &(capture_edge){.at_us = 5000000000});
+    capture_write_end(out, CAPTURE_VCD, 5000000100);
     (void)fclose(out);
     assert_read(text, "receiver", false, "7 mark, 5000000000 space, end 5000000100");
     free(text);
@@ -162,5 +197,6 @@ START_TEST(truncated_and_mutated_captures_are_survived)
 END_TEST
 
 RUN_TESTS("capture", edges_are_read_from_both_kinds_of_line, time_is_told_in_microseconds_whatever_the_scale,
-          one_of_several_wires_is_named, what_is_no_capture_is_told, capture_that_was_written_is_read_back,
+          one_of_several_wires_is_named, tables_of_times_are_read, runs_of_a_firmware_are_read,
+          what_is_no_capture_is_told, capture_that_was_written_is_read_back,
           truncated_and_mutated_captures_are_survived)

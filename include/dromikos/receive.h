@@ -104,7 +104,8 @@ struct drom_protocol {
     uint8_t rank;                 /**< of two that claim the same frame the lower is right */
     bool has_ditto;
     bool has_toggle;
-    bool has_boundary; /**< a boundary frame tells when the key is let go */
+    bool has_any_period; /**< what it says of its period is a guess */
+    bool has_boundary;   /**< a boundary frame tells when the key is let go */
 };
 
 /** Groups of protocols that begin alike. */

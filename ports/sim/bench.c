@@ -167,6 +167,11 @@ bool sim_bench_press(sim_bench *bench, const sim_press *press)
     return true;
 }
 
+void sim_bench_set_toggle(sim_bench *bench, bool toggle)
+{
+    bench->toggle = toggle;
+}
+
 bool sim_bench_press_once(sim_bench *bench, const drom_waveform *waveform, const drom_code *code,
                           uint64_t at_us)
 {

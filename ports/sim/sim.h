@@ -73,6 +73,9 @@ void sim_bench_watch(sim_bench *bench, const sim_watch *watch);
  * large for its protocol, or the time has passed. */
 bool sim_bench_press(sim_bench *bench, const sim_press *press);
 
+/** Sets the toggle bit of the next press; it is 0 at first. */
+void sim_bench_set_toggle(sim_bench *bench, bool toggle);
+
 /** A short press in an ideal room. */
 bool sim_bench_press_once(sim_bench *bench, const drom_waveform *waveform, const drom_code *code,
                           uint64_t at_us);

@@ -163,7 +163,8 @@ static bool is_same_press(const drom_hold *hold, const drom_frame *frame)
         return frame->toggle == hold->toggle;
     }
     const drom_us since = frame->at - hold->heard_at;
-    return frame->kind == DROM_FRAME_FURTHER || is_within(since, beat_us(hold)) ||
+    return frame->kind == DROM_FRAME_FURTHER || hold->protocol->has_any_period ||
+           is_within(since, beat_us(hold)) ||
            (!hold->protocol->has_ditto && is_within(since, 2 * beat_us(hold)));
 }
 

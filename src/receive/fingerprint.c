@@ -50,4 +50,4 @@ uint32_t drom_fingerprint_take(const drom_fingerprint *fingerprint)
     return hash;
 }
 
-const drom_protocol DROM_FLASH drom_unknown = {.id = "unknown"};
+const drom_protocol DROM_FLASH drom_unknown = {.id = "unknown", .period_us = 110000, .has_any_period = true};

@@ -250,6 +250,7 @@ static bool end_burst(drom_receiver *receiver, drom_frame *frame)
         *frame = (drom_frame){
             .code = {.protocol = &drom_unknown, .address = drom_fingerprint_take(fingerprint)},
             .at = receiver->burst_at,
+            .lasted_us = receiver->filters[USUAL].since - receiver->burst_at,
             .intervals = receiver->intervals,
         };
     }
@@ -330,8 +331,7 @@ drom_us drom_receiver_wait(const drom_receiver *receiver, drom_us now)
 {
     drom_us wait = drom_deadline_wait(&receiver->ditto_until, now);
     wait = drom_sooner(wait, filter_wait(&receiver->filters[USUAL], now));
-    return receiver->has_fine ? drom_sooner(wait, filter_wait(&receiver->filters[FINE], now))
-                              : wait;
+    return receiver->has_fine ? drom_sooner(wait, filter_wait(&receiver->filters[FINE], now)) : wait;
 }
 
 bool drom_receiver_is_busy(const drom_receiver *receiver)

@@ -1,0 +1,57 @@
+/* Somebody who listens with every protocol on: edges in, frames and key events out. For listen and enrol. */
+#ifndef DROMIKOS_CLI_HEARING_H
+#define DROMIKOS_CLI_HEARING_H
+
+#include "capture.h"
+#include "sheet.h"
+
+#include "dromikos/dromikos.h"
+
+typedef struct hearing hearing;
+
+/* Where frames and key events go. */
+typedef struct hearing_sink {
+    void *context;
+    void (*frame)(void *context, uint64_t at_us, const drom_frame *frame);
+    void (*key)(void *context, uint64_t at_us, const drom_key_event *event);
+    void (*row_done)(void *context); /* all that came of a frame has been told */
+} hearing_sink;
+
+hearing *hearing_new(const hearing_sink *sink);
+void hearing_free(hearing *unwanted);
+
+/* Gives a handset its sheet; both are taken over. Before hearing_start(). */
+void hearing_add_sheet(hearing *by, char *name, sheet *keys);
+
+/* Begins. The last handset has no sheet: it takes the codes that no sheet has, as they come. */
+void hearing_start(hearing *by);
+
+/* Hears a source to its end. `is_cut` tells whether it ends within a frame. */
+capture_read hearing_take(hearing *by, capture *from, bool *is_cut, bool *is_in_mark, GError **error);
+
+/* An edge, or the mere passing of time until then; and, at the end, all silence that anything waits for. */
+void hearing_edge(hearing *by, const capture_edge *edge);
+void hearing_until(hearing *by, uint64_t until_us);
+void hearing_end(hearing *by);
+
+uint64_t hearing_now(const hearing *by);
+unsigned hearing_handsets(const hearing *by);
+unsigned hearing_keys(const hearing *by, unsigned handset);
+/* NULL for the handset without a sheet, and its keys. */
+const char *hearing_handset_name(const hearing *by, unsigned handset);
+const char *hearing_key_name(const hearing *by, unsigned handset, unsigned key);
+const drom_code *hearing_code(const hearing *by, unsigned handset, unsigned key);
+
+/* What was seen of the line. */
+typedef struct line_facts {
+    uint64_t edges;
+    uint64_t mark_us;   /* in all */
+    uint64_t lasted_us; /* from the first edge to the last */
+    uint64_t longest_mark_us;
+    uint64_t short_marks; /* under 300 µs */
+    unsigned unknowns;    /* bursts of no protocol */
+    unsigned frames;
+} line_facts;
+const line_facts *hearing_facts(const hearing *by);
+
+#endif

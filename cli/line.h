@@ -1,0 +1,12 @@
+/* What is on a bench's line, as a capture. */
+#ifndef DROMIKOS_CLI_LINE_H
+#define DROMIKOS_CLI_LINE_H
+
+#include "capture.h"
+
+#include "sim.h"
+
+/* Writes all edges that are still to come, and a silence after them. */
+void write_line(FILE *out, sim_bench *bench, capture_format format);
+
+#endif

@@ -1,0 +1,105 @@
+/* wave: what a receiver shows when a key is pressed. */
+#include "cli.h"
+
+#include "line.h"
+#include "sheet.h"
+
+#include <string.h>
+
+/* A whole number from least to most, decimal or with 0x. Tells what is wrong otherwise. */
+static bool take_number(const char *what, const char *text, uint32_t least, uint32_t most, uint32_t *value)
+{
+    const bool is_hex = g_ascii_strncasecmp(text, "0x", 2) == 0;
+    guint64 number = 0;
+    if (!g_ascii_string_to_unsigned(is_hex ? text + 2 : text, is_hex ? 16 : 10, least, most, &number, NULL)) {
+        complain("wave", "the %s '%s' must be a whole number from %u to %u (0x%x)", what, text, least, most,
+                 most);
+        return false;
+    }
+    *value = (uint32_t)number;
+    return true;
+}
+
+static int take_code(char **words, sim_press *press)
+{
+    uint32_t command = 0;
+    press->waveform = waveform_by_id(words[0]);
+    if (press->waveform == NULL) {
+        g_autofree char *hint = waveform_hint(words[0]);
+        complain("wave", "there is no protocol '%s'%s", words[0], hint);
+        return EXIT_WRONG;
+    }
+    const drom_waveform *const waveform = press->waveform;
+    press->code.protocol = waveform->protocol;
+    if (!take_number("address", words[1], waveform->least_address, waveform->most_address,
+                     &press->code.address) ||
+        !take_number("command", words[2], 0, waveform->most_command, &command)) {
+        return EXIT_WRONG;
+    }
+    press->code.command = (uint16_t)command;
+    return EXIT_DONE;
+}
+
+static int take_key(char **words, sim_press *press)
+{
+    report *const told = report_new();
+    sheet *const keys = sheet_read(words[0], told);
+    int code = report_has_unreadable(told) ? EXIT_FILE : EXIT_NO;
+    const int row = keys != NULL ? sheet_find(keys, words[1]) : -1;
+    report_print(told, stderr);
+    if (keys != NULL && report_errors(told) == 0 && row < 0) {
+        g_autofree const char **names = sheet_names(keys);
+        g_autofree char *hint = did_you_mean(words[1], names);
+        complain("wave", "the sheet %s has no key '%s'%s", words[0], words[1], hint);
+    } else if (keys != NULL && report_errors(told) == 0) {
+        press->code = g_array_index(keys->keys, sheet_key, (guint)row).code;
+        press->waveform = waveform_by_id(press->code.protocol->id);
+        code = press->waveform != NULL ? EXIT_DONE : EXIT_NO;
+        if (press->waveform == NULL) {
+            complain("wave", "'%s' is known by its fingerprint alone, which can't be sent", words[1]);
+        }
+    }
+    sheet_free(keys);
+    report_free(told);
+    return code;
+}
+
+int wave_verb(int argc, char **argv)
+{
+    enum { LEAD_US = 50000, MOST_FRAMES = 10000 };
+    g_autofree char *format_text = NULL;
+    gint frames = 0;
+    gint toggle = 0;
+    const GOptionEntry entries[] = {
+        {"frames", 0, 0, G_OPTION_ARG_INT, &frames, "How many; as many as a short press has unless given",
+         "N"},
+        {"toggle", 0, 0, G_OPTION_ARG_INT, &toggle,
+         "The toggle bit, where the protocol has one; 0 unless given", "0|1"},
+        {"format", 0, 0, G_OPTION_ARG_STRING, &format_text, "vcd (the default) or csv", "FORMAT"},
+        {0},
+    };
+    int code = EXIT_WRONG;
+    bool is_csv = false;
+    if (!take_options(
+            "PROTOCOL ADDRESS COMMAND | SHEET KEY",
+            "Writes what a receiver shows when a key is pressed, as a capture on standard output.\n\n"
+            "Numbers are decimal or begin with 0x. The line is high when idle and low during a mark.",
+            entries, 2, 3, &argc, argv, &code) ||
+        !take_either("wave", "format", format_text, "csv", "vcd", &is_csv)) {
+        return code;
+    }
+    if (frames < 0 || frames > MOST_FRAMES || toggle < 0 || toggle > 1) {
+        complain("wave", "--frames must be 1 to %d, and --toggle 0 or 1", MOST_FRAMES);
+        return EXIT_WRONG;
+    }
+    sim_press press = {.at_us = LEAD_US, .frames = (unsigned)frames};
+    code = argc == 4 ? take_code(argv + 1, &press) : take_key(argv + 1, &press);
+    if (code == EXIT_DONE) {
+        sim_bench *const bench = sim_bench_new(1);
+        sim_bench_set_toggle(bench, toggle == 1);
+        (void)sim_bench_press(bench, &press);
+        write_line(stdout, bench, is_csv ? CAPTURE_CSV : CAPTURE_VCD);
+        sim_bench_free(bench);
+    }
+    return finish("wave", code);
+}
