@@ -25,6 +25,7 @@ struct plan {
     GArray *handsets;   /* of drom_handset */
     GPtrArray *codes;   /* of drom_code arrays, one a handset */
     GArray *hold_ms;    /* of uint16_t */
+    GArray *doubles;    /* of drom_key_ref */
     GArray *rules;      /* of drom_rule */
     GArray *rule_of;    /* of guint: the source's rule that became this row */
     GPtrArray *actions; /* of drom_action arrays, one a rule of the source */

@@ -60,6 +60,8 @@ static action_words action(word output, uint8_t verb, uint32_t value, place wher
 %token START "start" ON "on" OFF "off" PIN "pin" FROM "from" ACTIVE "active" HIGH "high" LOW "low" REST "rest"
 %token LEAST "least" PRESSED "pressed" REPEATED "repeated" HELD "held" RELEASED "released" OR "or" FOR "for"
 %token TOGGLE "toggle" PULSE "pulse"
+%token TAPPED "tapped" TWICE "twice" HOLDS "holds" TAPS "taps" DOUBLES "doubles" REPEATS "repeats" AFTER "after"
+%token WITHIN "within" EVERY "every" FASTEST "fastest" CONFIRMED "confirmed"
 %token END_OF_LINE "the end of the line" END_OF_PLAN 0 "the end of the plan"
 %token <text> NAME "a name" KEY "a key" STRING "a text in quotes" NUMBER "a number"
 %token <duration_ms> DURATION "a time such as '2 s'"
@@ -92,9 +94,18 @@ statement:
   | BOARD name AT FREQUENCY                  { source_take_board(source, $2, $4, @4); }
   | RECEIVER ON pin                          { source_take_receiver(source, $3); }
   | HANDSET name FROM string                 {
-        const handset_line handset = {$2, $4};
+        const handset_line handset = {$2, $4, false};
         g_array_append_val(source->handsets, handset);
     }
+  | HANDSET name FROM string ',' CONFIRMED   {
+        const handset_line handset = {$2, $4, true};
+        g_array_append_val(source->handsets, handset);
+    }
+  | HOLDS AFTER DURATION                     { source_take_key_time(source, HOLDS_AFTER, $3, @3); }
+  | TAPS WITHIN DURATION                     { source_take_key_time(source, TAPS_WITHIN, $3, @3); }
+  | DOUBLES WITHIN DURATION                  { source_take_key_time(source, DOUBLES_WITHIN, $3, @3); }
+  | repeats
+  | repeats ',' FASTEST DURATION             { source_take_key_time(source, REPEATS_FASTEST, $4, @4); }
   | relay                                    { g_array_append_val(source->relays, $1); }
   | AT START ':' actions                     {
         for (guint i = 0; i < $4->len; i++) {
@@ -106,6 +117,13 @@ statement:
   | WHEN name '.' key gestures ':' actions   {
         const rule_line rule = {$2, $4, $5, $7, span(@1, @5)};
         g_array_append_val(source->rules, rule);
+    }
+  ;
+
+repeats:
+    REPEATS AFTER DURATION ',' EVERY DURATION {
+        source_take_key_time(source, REPEATS_AFTER, $3, @3);
+        source_take_key_time(source, REPEATS_EVERY, $6, @6);
     }
   ;
 
@@ -128,6 +146,8 @@ gesture:
     PRESSED                                  { $$ = (gesture_word){DROM_PRESS, 0, @1}; }
   | REPEATED                                 { $$ = (gesture_word){DROM_REPEAT, 0, @1}; }
   | RELEASED                                 { $$ = (gesture_word){DROM_RELEASE, 0, @1}; }
+  | TAPPED                                   { $$ = (gesture_word){DROM_TAP, 0, @1}; }
+  | TAPPED TWICE                             { $$ = (gesture_word){DROM_DOUBLE, 0, span(@1, @2)}; }
   | HELD                                     { $$ = (gesture_word){DROM_HOLD, 0, @1}; }
   | HELD FOR DURATION                        {
         $$ = (gesture_word){DROM_HOLD, $3, span(@1, @3)};
@@ -219,7 +239,7 @@ static int without_ends(yysymbol_kind_t *kinds, int count)
 
 static int yyreport_syntax_error(const yypcontext_t *context, plan_scanner *words, plan_source *source)
 {
-    enum { MOST = 12 };
+    enum { MOST = 20 };
     (void)words;
     yysymbol_kind_t kinds[MOST];
     const place where = *yypcontext_location(context);

@@ -17,6 +17,7 @@ static plan *plan_new(void)
     made->handsets = g_array_new(FALSE, FALSE, sizeof(drom_handset));
     made->codes = g_ptr_array_new_with_free_func(g_free);
     made->hold_ms = g_array_new(FALSE, FALSE, sizeof(uint16_t));
+    made->doubles = g_array_new(FALSE, FALSE, sizeof(drom_key_ref));
     made->rules = g_array_new(FALSE, FALSE, sizeof(drom_rule));
     made->rule_of = g_array_new(FALSE, FALSE, sizeof(guint));
     made->actions = g_ptr_array_new_with_free_func(g_free);
@@ -35,6 +36,7 @@ void plan_free(plan *unwanted)
     g_array_unref(unwanted->handsets);
     g_ptr_array_unref(unwanted->codes);
     g_array_unref(unwanted->hold_ms);
+    g_array_unref(unwanted->doubles);
     g_array_unref(unwanted->rules);
     g_array_unref(unwanted->rule_of);
     g_ptr_array_unref(unwanted->actions);

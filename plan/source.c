@@ -47,6 +47,17 @@ void source_take_receiver(plan_source *source, word pin)
     take_once(source, &source->receiver_pin, pin, "receiver");
 }
 
+void source_take_key_time(plan_source *source, enum key_time which, uint32_t ms, place where)
+{
+    if (ms < 1 || ms > UINT16_MAX) {
+        report_error(source->told, where, "the times of gestures are 1 ms to 65 s");
+    } else if (source->key_ms[which] != 0) {
+        report_error(source->told, where, "this time is given already");
+    } else {
+        source->key_ms[which] = (uint16_t)ms;
+    }
+}
+
 void source_take_relay_clause(plan_source *source, relay_line *relay, unsigned clause, uint32_t value,
                               place where)
 {

@@ -16,6 +16,7 @@ typedef struct word {
 typedef struct handset_line {
     word name;
     word path;
+    bool is_confirmed;
 } handset_line;
 
 typedef struct relay_line {
@@ -33,6 +34,17 @@ enum relay_clause {
     RELAY_REST = 2,
     RELAY_LEAST_ON = 4,
     RELAY_LEAST_OFF = 8,
+};
+
+/* The times of gestures; 0 where the plan doesn't give one. */
+enum key_time {
+    HOLDS_AFTER,
+    TAPS_WITHIN,
+    DOUBLES_WITHIN,
+    REPEATS_AFTER,
+    REPEATS_EVERY,
+    REPEATS_FASTEST,
+    KEY_TIMES
 };
 
 typedef struct gesture_word {
@@ -62,6 +74,7 @@ typedef struct plan_source {
     double board_mhz; /* 0: not given */
     place board_mhz_at;
     word receiver_pin;
+    uint16_t key_ms[KEY_TIMES];
     GArray *handsets; /* of handset_line */
     GArray *relays;   /* of relay_line */
     GArray *rules;    /* of rule_line */
@@ -81,6 +94,8 @@ void source_take_board(plan_source *source, word name, double mhz, place mhz_at)
 void source_take_receiver(plan_source *source, word pin);
 void source_take_relay_clause(plan_source *source, relay_line *relay, unsigned clause, uint32_t value,
                               place where);
+
+void source_take_key_time(plan_source *source, enum key_time which, uint32_t ms, place where);
 
 void word_free(word *unwanted);
 GArray *actions_new(void);

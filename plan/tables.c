@@ -24,7 +24,10 @@ static void fill_handsets(plan *made)
             codes[j] = g_array_index(keys->keys, sheet_key, j).code;
             add_protocol(made, codes[j].protocol);
         }
-        const drom_handset handset = {.codes = {codes, (uint8_t)keys->keys->len}};
+        const drom_handset handset = {
+            .codes = {codes, (uint8_t)keys->keys->len},
+            .needs_second_frame = g_array_index(made->source->handsets, handset_line, i).is_confirmed,
+        };
         g_ptr_array_add(made->codes, codes);
         g_array_append_val(made->handsets, handset);
     }
@@ -63,9 +66,11 @@ static void fill_outputs(plan *made)
     }
 }
 
-static uint16_t hold_ms_of(const gesture_word *gesture)
+static uint16_t hold_ms_of(const plan *made, const gesture_word *gesture)
 {
-    return gesture->hold_ms != 0 ? (uint16_t)gesture->hold_ms : PLAN_USUAL_HOLD_MS;
+    const uint16_t usual =
+        made->source->key_ms[HOLDS_AFTER] != 0 ? made->source->key_ms[HOLDS_AFTER] : PLAN_USUAL_HOLD_MS;
+    return gesture->hold_ms != 0 ? (uint16_t)gesture->hold_ms : usual;
 }
 
 static gint ascending(gconstpointer left, gconstpointer right)
@@ -88,7 +93,7 @@ static void fill_hold_times(plan *made)
         const rule_line *const rule = &g_array_index(made->source->rules, rule_line, i);
         for (guint j = 0; j < rule->gestures->len; j++) {
             const gesture_word *const gesture = &g_array_index(rule->gestures, gesture_word, j);
-            const uint16_t ms = hold_ms_of(gesture);
+            const uint16_t ms = hold_ms_of(made, gesture);
             if (gesture->gesture == DROM_HOLD && find_hold(made, ms) == made->hold_ms->len) {
                 g_array_append_val(made->hold_ms, ms);
             }
@@ -113,8 +118,12 @@ static void fill_rules(plan *made)
                 .key = (uint8_t)sheet_find(g_ptr_array_index(made->sheets, handset), rule->key.text),
                 .gestures = gesture->gesture,
                 .actions = {actions, (uint8_t)rule->actions->len},
-                .hold = is_hold ? (uint8_t)find_hold(made, hold_ms_of(gesture)) : 0,
+                .hold = is_hold ? (uint8_t)find_hold(made, hold_ms_of(made, gesture)) : 0,
             };
+            if (gesture->gesture == DROM_DOUBLE) {
+                const drom_key_ref key = {row.handset, row.key};
+                g_array_append_val(made->doubles, key);
+            }
             g_array_append_val(made->rules, row);
             g_array_append_val(made->rule_of, i);
         }
@@ -130,6 +139,7 @@ void plan_fill_tables(plan *made)
     made->at_start = action_rows(made, made->source->at_start);
     made->decoders = g_new0(drom_decoder, made->protocols->len);
     made->holds = g_new0(drom_hold, made->handsets->len);
+    const uint16_t *const key_ms = made->source->key_ms;
     made->tables = (drom_plan){
         .receive =
             {
@@ -145,7 +155,13 @@ void plan_fill_tables(plan *made)
                 .handsets = {(const drom_handset *)(void *)made->handsets->data,
                              (uint8_t)made->handsets->len},
                 .hold_ms = {(const uint16_t *)(void *)made->hold_ms->data, (uint8_t)made->hold_ms->len},
+                .doubles = {(const drom_key_ref *)(void *)made->doubles->data, (uint8_t)made->doubles->len},
                 .holds = made->holds,
+                .tap_ms = key_ms[TAPS_WITHIN],
+                .double_ms = key_ms[DOUBLES_WITHIN],
+                .repeat_after_ms = key_ms[REPEATS_AFTER],
+                .repeat_every_ms = key_ms[REPEATS_EVERY],
+                .repeat_fastest_ms = key_ms[REPEATS_FASTEST],
             },
         .rules =
             {

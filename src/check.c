@@ -69,6 +69,23 @@ static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
     return true;
 }
 
+static bool check_doubles(const drom_keys_plan DROM_FLASH *keys, drom_fault *fault)
+{
+    if (keys->doubles.count > 0 && keys->doubles.rows == NULL) {
+        return blame(fault, DROM_PART_DOUBLES, 0, 0, DROM_REASON_NULL);
+    }
+    for (uint8_t i = 0; i < keys->doubles.count; i++) {
+        const drom_key_ref key = keys->doubles.rows[i];
+        if (key.handset >= keys->handsets.count) {
+            return blame(fault, DROM_PART_DOUBLES, i, 0, DROM_REASON_NO_HANDSET);
+        }
+        if (key.key >= keys->handsets.rows[key.handset].codes.count) {
+            return blame(fault, DROM_PART_DOUBLES, i, 0, DROM_REASON_NO_KEY);
+        }
+    }
+    return true;
+}
+
 static bool check_outputs(const drom_outputs_plan DROM_FLASH *plan, drom_fault *fault)
 {
     if (plan->outputs.count > 0 && plan->outputs.rows == NULL) {
@@ -147,6 +164,7 @@ drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, drom_fault *fault)
     drom_fault unwanted = {0};
     drom_fault *const told = fault != NULL ? fault : &unwanted;
     const bool is_good = check_receive(&plan->receive, told) && check_keys(plan, told) &&
-                         check_outputs(&plan->outputs, told) && check_rules(plan, told);
+                         check_doubles(&plan->keys, told) && check_outputs(&plan->outputs, told) &&
+                         check_rules(plan, told);
     return is_good ? DROM_OK : DROM_BAD_PLAN;
 }

@@ -207,6 +207,8 @@ static const drom_protocol_ref half_protocol[] = {&no_step};
 static const drom_code unheard_codes[] = {{&drom_nec, 1, 1}, {&no_step, 1, 1}};
 static const drom_handset unheard[] = {{.codes = DROM_ROWS(unheard_codes)}};
 static const drom_handset null_codes[] = {{.codes = {NULL, 3}}};
+static const drom_key_ref double_of_nobody[] = {{1, 0}};
+static const drom_key_ref double_of_no_key[] = {{0, 0}, {0, 3}};
 static const uint16_t falling[] = {500, 500};
 static const uint16_t zero_hold[] = {0};
 static const drom_relay_settings slow = {.least_on_ms = DROM_LONGEST_MS + 1};
@@ -260,6 +262,9 @@ START_TEST(bad_plan_is_refused_with_table_and_row)
     SPOIL_TABLE(keys.hold_ms, falling, DROM_PART_HOLD_MS, DROM_REASON_ORDER, 1, 0);
     SPOIL_TABLE(keys.hold_ms, zero_hold, DROM_PART_HOLD_MS, DROM_REASON_ORDER, 0, 0);
     SPOIL(keys.hold_ms.rows, NULL, DROM_PART_HOLD_MS, DROM_REASON_NULL, 0, 0);
+    SPOIL_TABLE(keys.doubles, double_of_nobody, DROM_PART_DOUBLES, DROM_REASON_NO_HANDSET, 0, 0);
+    SPOIL_TABLE(keys.doubles, double_of_no_key, DROM_PART_DOUBLES, DROM_REASON_NO_KEY, 1, 0);
+    SPOIL(keys.doubles.count, 1, DROM_PART_DOUBLES, DROM_REASON_NULL, 0, 0);
     SPOIL(outputs.outputs.rows, NULL, DROM_PART_OUTPUTS, DROM_REASON_NULL, 0, 0);
     SPOIL_TABLE(outputs.outputs, no_kind, DROM_PART_OUTPUTS, DROM_REASON_NULL, 0, 0);
     SPOIL_TABLE(outputs.outputs, slow_output, DROM_PART_OUTPUTS, DROM_REASON_SETTINGS, 1, 0);

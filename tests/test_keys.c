@@ -174,8 +174,162 @@ START_TEST(ditto_after_a_strange_key_is_nobodys)
 }
 END_TEST
 
+/* A plan of one handset, changed by the test; and frames of any protocol. */
+static drom_keys_plan own_plan;
+static drom_handset own_handset = {.codes = DROM_ROWS(wand_codes)};
+static drom_code own_codes[2];
+
+static void open_own(hand *opened, const drom_protocol *protocol)
+{
+    own_codes[0] = (drom_code){protocol, 4, 70};
+    own_codes[1] = (drom_code){protocol, 4, 71};
+    own_handset.codes.rows = own_codes;
+    own_plan.handsets.rows = &own_handset;
+    own_plan.handsets.count = 1;
+    own_plan.holds = holds;
+    opened->told = g_string_new(NULL);
+    opened->start = 0;
+    drom_keys_init(&opened->keys, &own_plan, tell, opened);
+}
+
+static void own_frame(hand *to, unsigned ms, unsigned key, unsigned toggle)
+{
+    for (drom_us now = 0; now < ms * 1000; now += 1000) { /* a poll every ms */
+        drom_keys_advance(&to->keys, now);
+    }
+    drom_keys_frame(&to->keys, &(drom_frame){.code = own_codes[key],
+                                             .at = ms * 1000,
+                                             .lasted_us = 25000,
+                                             .toggle = (uint8_t)toggle});
+}
+
+START_TEST(toggle_bit_makes_no_second_key)
+{
+    hand thumb;
+    open_own(&thumb, &drom_rc5);
+    own_frame(&thumb, 0, 0, 0);
+    own_frame(&thumb, 114, 0, 0);
+    own_frame(&thumb, 228, 0, 1); /* the hand was so quick that nothing but the bit shows it */
+    own_frame(&thumb, 342, 0, 1);
+    assert_told(&thumb, "press w0, repeat w0, release w0, tap w0, press w0, repeat w0");
+}
+END_TEST
+
+START_TEST(three_frames_of_one_press_are_one_press)
+{
+    hand thumb;
+    open_own(&thumb, &drom_sirc12);
+    own_frame(&thumb, 0, 0, 0);
+    own_frame(&thumb, 45, 0, 0);
+    own_frame(&thumb, 90, 0, 0);
+    own_frame(&thumb, 210, 0, 0); /* 120 ms after the last */
+    assert_told(&thumb, "press w0, repeat w0, repeat w0, release w0, tap w0, press w0");
+}
+END_TEST
+
+START_TEST(whole_frames_survive_a_lost_one)
+{
+    static const drom_protocol *const protocols[] = {&drom_samsung32, &drom_kaseikyo, &drom_rca,
+                                                     &drom_mitsubishi, &drom_dish};
+    for (size_t i = 0; i < G_N_ELEMENTS(protocols); i++) {
+        const unsigned beat_ms =
+            (protocols[i]->period_us != 0 ? protocols[i]->period_us : 25000 + protocols[i]->gap_us) / 1000;
+        hand thumb;
+        open_own(&thumb, protocols[i]);
+        own_frame(&thumb, 0, 0, 0);
+        own_frame(&thumb, 2 * beat_ms, 0, 0);
+        own_frame(&thumb, 3 * beat_ms, 0, 0);
+        assert_told(&thumb, "press w0, repeat w0, repeat w0");
+    }
+}
+END_TEST
+
+START_TEST(press_needs_a_second_frame_where_the_plan_says_so)
+{
+    hand thumb;
+    own_handset.needs_second_frame = true;
+    open_own(&thumb, &drom_sirc12);
+    own_frame(&thumb, 0, 0, 0);
+    ck_assert_str_eq(thumb.told->str, "");
+    own_frame(&thumb, 400, 1, 0); /* neither was confirmed */
+    own_frame(&thumb, 800, 0, 0);
+    own_frame(&thumb, 845, 0, 0);
+    own_frame(&thumb, 890, 0, 0);
+    own_handset.needs_second_frame = false;
+    assert_told(&thumb, "press w0, repeat w0");
+}
+END_TEST
+
+START_TEST(ticks_speed_up_and_end_with_the_key)
+{
+    hand thumb;
+    own_plan.repeat_after_ms = 400;
+    own_plan.repeat_every_ms = 200;
+    own_plan.repeat_fastest_ms = 100;
+    own_plan.tap_ms = 1;
+    open_own(&thumb, &drom_rc5);
+    GArray *const ticks = g_array_new(FALSE, FALSE, sizeof(unsigned));
+    unsigned next_frame_ms = 0;
+    for (unsigned ms = 0; ms < 3000; ms++) {
+        const gsize before = thumb.told->len;
+        drom_keys_advance(&thumb.keys, ms * 1000);
+        if (ms == next_frame_ms && ms < 2000) {
+            own_frame(&thumb, ms, 0, 0);
+            next_frame_ms += 114;
+        } else if (thumb.told->len > before && strstr(thumb.told->str + before, "repeat") != NULL) {
+            g_array_append_val(ticks, ms);
+        }
+    }
+    static const unsigned expected[] = {400, 600, 775, 929, 1064, 1183, 1288};
+    for (size_t i = 0; i < G_N_ELEMENTS(expected); i++) {
+        ck_assert_uint_eq(g_array_index(ticks, unsigned, i), expected[i]);
+    }
+    const unsigned last = g_array_index(ticks, unsigned, ticks->len - 1);
+    ck_assert(last > 1900 && last < 1938 + 170); /* the last frame, and one that would be overdue */
+    g_array_unref(ticks);
+    own_plan.repeat_after_ms = 0;
+    g_string_free(thumb.told, TRUE);
+}
+END_TEST
+
+START_TEST(two_taps_are_a_double_where_the_key_knows_it)
+{
+    static const drom_key_ref knows[] = {{0, 0}};
+    hand thumb;
+    own_plan.tap_ms = 0;
+    own_plan.doubles.rows = knows;
+    own_plan.doubles.count = 1;
+    open_own(&thumb, &drom_rc5);
+    own_frame(&thumb, 0, 0, 0);
+    own_frame(&thumb, 200, 0, 1);
+    own_frame(&thumb, 2000, 0, 0); /* one alone: a tap, once no second can come */
+    own_frame(&thumb, 4000, 1, 1); /* a key that knows no double */
+    own_frame(&thumb, 6000, 1, 0);
+    own_plan.doubles.count = 0;
+    assert_told(
+        &thumb,
+        "press w0, release w0, press w0, release w0, double w0, press w0, release w0, tap w0, press w1, "
+        "release w1, tap w1, press w1");
+}
+END_TEST
+
+START_TEST(boundary_lets_go_at_once)
+{
+    hand thumb;
+    open_own(&thumb, &drom_nrc17);
+    own_frame(&thumb, 40, 0, 0);
+    drom_keys_frame(
+        &thumb.keys,
+        &(drom_frame){.code = {.protocol = &drom_nrc17}, .at = 140000, .kind = DROM_FRAME_BOUNDARY});
+    assert_told(&thumb, "press w0, release w0, tap w0");
+}
+END_TEST
+
 RUN_TESTS("keys", one_frame_is_a_press_and_then_a_release, dittos_repeat_and_hold,
           held_key_survives_one_lost_frame, key_let_go_before_the_hold_time_is_not_held,
           two_presses_120_ms_apart_are_two, whole_frames_on_the_beat_are_one_press,
           next_key_releases_the_one_before, two_handsets_hold_a_key_each,
-          ditto_after_a_strange_key_is_nobodys)
+          ditto_after_a_strange_key_is_nobodys, toggle_bit_makes_no_second_key,
+          three_frames_of_one_press_are_one_press, whole_frames_survive_a_lost_one,
+          press_needs_a_second_frame_where_the_plan_says_so, ticks_speed_up_and_end_with_the_key,
+          two_taps_are_a_double_where_the_key_knows_it, boundary_lets_go_at_once)

@@ -92,6 +92,47 @@ START_TEST(plan_becomes_the_tables_that_a_maker_would_write)
 }
 END_TEST
 
+START_TEST(times_of_gestures_are_the_plans)
+{
+    g_autofree char *told = NULL;
+    plan *const stage = load("plan \"Stage\"\nboard mega328\nreceiver on pin 8\n"
+                             "handset wand from \"wand.csv\", confirmed\nrelay spot on pin 4\n"
+                             "holds after 700 ms\ntaps within 250 ms\ndoubles within 300 ms\n"
+                             "repeats after 600 ms, every 200 ms, fastest 40 ms\n"
+                             "when wand.power held: spot on\nwhen wand.1 tapped: spot off\n"
+                             "when wand.1 tapped twice: spot toggle\n",
+                             SHEET, &told);
+    ck_assert_str_eq(told, "");
+    const drom_keys_plan *const keys = &plan_tables(stage)->keys;
+    ck_assert(keys->handsets.rows[0].needs_second_frame);
+    ck_assert_uint_eq(keys->hold_ms.rows[0], 700);
+    ck_assert_uint_eq(keys->tap_ms, 250);
+    ck_assert_uint_eq(keys->double_ms, 300);
+    ck_assert_uint_eq(keys->repeat_after_ms, 600);
+    ck_assert_uint_eq(keys->repeat_every_ms, 200);
+    ck_assert_uint_eq(keys->repeat_fastest_ms, 40);
+    ck_assert_uint_eq(keys->doubles.count, 1);
+    ck_assert_uint_eq(keys->doubles.rows[0].key, 2);
+    ck_assert_uint_eq(plan_tables(stage)->rules.rules.rows[1].gestures, DROM_TAP);
+    ck_assert_uint_eq(plan_tables(stage)->rules.rules.rows[2].gestures, DROM_DOUBLE);
+    plan_free(stage);
+}
+END_TEST
+
+START_TEST(key_may_be_known_by_its_fingerprint)
+{
+    g_autofree char *told = NULL;
+    plan *const stage =
+        load(HEAD "when wand.odd pressed: bell on\n", SHEET "odd,unknown,0xdeadbeef,0,\n", &told);
+    ck_assert_str_eq(told, "");
+    const drom_plan *const tables = plan_tables(stage);
+    ck_assert_ptr_nonnull(tables->receive.fingerprint);
+    ck_assert_uint_eq(tables->receive.protocols.count, 1);
+    ck_assert_int_eq(drom_plan_check(tables, NULL), DROM_OK);
+    plan_free(stage);
+}
+END_TEST
+
 START_TEST(whole_fault_is_shown_with_its_line_and_a_caret)
 {
     g_autofree char *told = NULL;
@@ -110,8 +151,8 @@ static const struct {
     {"when wand.pwoer pressed: spot on",
      ":9:11: the sheet of 'wand' has no key 'pwoer'; did you mean 'power'?"},
     {"when wand.power pressed: sopt on", ":9:26: there is no output 'sopt'; did you mean 'spot'?"},
-    {"when wand.power presed: spot on",
-     ":9:17: found 'presed', expected 'pressed', 'repeated', 'held' or 'released'; did you mean 'pressed'?"},
+    {"when wand.power presed: spot on", ":9:17: found 'presed', expected 'pressed', 'repeated', 'held', "
+                                        "'released' or 'tapped'; did you mean 'pressed'?"},
     {"when wand.power pressed spot on", ":9:25: found 'spot', expected 'or' or ':'"},
     {"when wand.power pressed:", ":9:25: found the end of the line, expected a name"},
     {"when wand pressed: spot on", ":9:11: found 'pressed', expected '.'"},
@@ -127,6 +168,9 @@ static const struct {
     {"when wand.play pressed: spot on", ":9:16: this gesture of 'wand.play' is bound on line 8 already"},
     {"when wand.power pressed or pressed: spot on",
      ":9:28: this gesture of 'wand.power' is bound on line 9 already"},
+    {"holds after 70 s", ":9:13: the times of gestures are 1 ms to 65 s"},
+    {"taps within 200 ms\ntaps within 300 ms", ":10:13: this time is given already"},
+    {"repeats after 1 s", ":9:18: found the end of the line, expected ','"},
     {"wen wand.power pressed: spot on", ":9:1: found 'wen', expected"},
     {"wen wand.power pressed: spot on", "did you mean 'when'?"},
     {"relay on on pin 5", ":9:7: found 'on', expected a name (this one is a word of the language)"},
@@ -339,9 +383,9 @@ START_TEST(any_bytes_at_all_are_survived)
 }
 END_TEST
 
-RUN_TESTS("plan", plan_becomes_the_tables_that_a_maker_would_write,
-          whole_fault_is_shown_with_its_line_and_a_caret, each_mistake_is_told_where_it_stands,
-          heads_that_lack_something_are_told, all_faults_of_a_file_come_in_one_go,
-          things_that_may_be_meant_are_warned_of, sheets_are_read_or_their_faults_told,
-          two_names_for_one_code_are_warned_of, more_than_fits_is_told, files_that_are_no_plan_are_told,
-          any_bytes_at_all_are_survived)
+RUN_TESTS("plan", plan_becomes_the_tables_that_a_maker_would_write, times_of_gestures_are_the_plans,
+          key_may_be_known_by_its_fingerprint, whole_fault_is_shown_with_its_line_and_a_caret,
+          each_mistake_is_told_where_it_stands, heads_that_lack_something_are_told,
+          all_faults_of_a_file_come_in_one_go, things_that_may_be_meant_are_warned_of,
+          sheets_are_read_or_their_faults_told, two_names_for_one_code_are_warned_of, more_than_fits_is_told,
+          files_that_are_no_plan_are_told, any_bytes_at_all_are_survived)

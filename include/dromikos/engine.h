@@ -27,6 +27,7 @@ typedef enum drom_part {
     DROM_PART_EDGES,
     DROM_PART_HANDSETS, /**< `row` is the handset, `item` its code */
     DROM_PART_HOLD_MS,
+    DROM_PART_DOUBLES,
     DROM_PART_RULES, /**< `row` is the rule, `item` its action */
     DROM_PART_AT_START,
     DROM_PART_OUTPUTS,
