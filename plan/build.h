@@ -19,6 +19,8 @@ struct plan {
     const board *board;
     GPtrArray *sheets; /* of sheet, one a handset; NULL where it couldn't be read */
 
+    GPtrArray *sheet_paths; /* of char, one a handset */
+
     drom_plan tables;
     /* What the tables point to. */
     GArray *protocols;  /* of drom_protocol_ref */

@@ -13,6 +13,7 @@ static plan *plan_new(void)
 {
     plan *const made = g_new0(plan, 1);
     made->sheets = g_ptr_array_new_with_free_func(free_sheet);
+    made->sheet_paths = g_ptr_array_new_with_free_func(g_free);
     made->protocols = g_array_new(FALSE, FALSE, sizeof(drom_protocol_ref));
     made->handsets = g_array_new(FALSE, FALSE, sizeof(drom_handset));
     made->codes = g_ptr_array_new_with_free_func(g_free);
@@ -32,6 +33,7 @@ void plan_free(plan *unwanted)
     }
     plan_source_free(unwanted->source);
     g_ptr_array_unref(unwanted->sheets);
+    g_ptr_array_unref(unwanted->sheet_paths);
     g_array_unref(unwanted->protocols);
     g_array_unref(unwanted->handsets);
     g_ptr_array_unref(unwanted->codes);
@@ -63,8 +65,9 @@ static void read_sheets(plan *made, const char *plan_path, report *of_sheets)
 {
     for (guint i = 0; i < made->source->handsets->len; i++) {
         const handset_line *const handset = &g_array_index(made->source->handsets, handset_line, i);
-        g_autofree char *path = beside(plan_path, handset->path.text);
+        char *const path = beside(plan_path, handset->path.text);
         sheet *const keys = sheet_read(path, of_sheets);
+        g_ptr_array_add(made->sheet_paths, path);
         if (keys == NULL) {
             report_error(made->source->told, handset->path.where, "the sheet of '%s' can't be used",
                          handset->name.text);
@@ -118,6 +121,11 @@ unsigned plan_output_count(const plan *of)
 const char *plan_handset_name(const plan *of, unsigned handset)
 {
     return g_array_index(of->source->handsets, handset_line, handset).name.text;
+}
+
+const char *plan_sheet_path(const plan *of, unsigned handset)
+{
+    return g_ptr_array_index(of->sheet_paths, handset);
 }
 
 static const sheet *sheet_of(const plan *of, unsigned handset)

@@ -21,6 +21,8 @@ const char *plan_title(const plan *of);
 unsigned plan_handset_count(const plan *of);
 unsigned plan_output_count(const plan *of);
 const char *plan_handset_name(const plan *of, unsigned handset);
+/* The path of a handset's sheet, from where the tool was started. */
+const char *plan_sheet_path(const plan *of, unsigned handset);
 const char *plan_key_name(const plan *of, unsigned handset, unsigned key);
 const char *plan_output_name(const plan *of, unsigned output);
 const drom_relay_settings *plan_relay_settings(const plan *of, unsigned output);

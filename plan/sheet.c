@@ -79,7 +79,7 @@ char *waveform_hint(const char *id)
     return g_strdup_printf("; known are: %s%s", list, nearest);
 }
 
-static bool is_key_name(const char *text)
+bool sheet_is_key_name(const char *text)
 {
     for (const char *at = text; *at != '\0'; at++) {
         if (!g_ascii_isalnum(*at) && *at != '_') {
@@ -99,7 +99,7 @@ static void take_key(void *context, const cell *const *cells)
     const char *const name = cells[KEY]->text;
     sheet_key key = {.line = where.line};
     uint32_t command = 0;
-    if (!is_key_name(name)) {
+    if (!sheet_is_key_name(name)) {
         report_error(told, where, "the key name '%s' must be made of letters, digits and '_', as in 'vol_up'",
                      name);
     }

@@ -33,6 +33,9 @@ const sheet_key *sheet_find_code(const sheet *keys, const drom_code *code);
 /* The names of all keys, ending with NULL. Free the array, not the names. */
 const char **sheet_names(const sheet *keys);
 
+/* True for letters, digits and '_'. */
+bool sheet_is_key_name(const char *text);
+
 /* How a protocol with this id is sent; NULL when there is none. */
 const drom_waveform *waveform_by_id(const char *id);
 

@@ -1,0 +1,166 @@
+/* enrol, as a process: names and presses in, a sheet out. */
+#include "support.h"
+
+#define THEATRE "$EXAMPLES/lantern/lantern.plan"
+
+/* The path of a capture of these presses of the wand, one every 800 ms. */
+static char *capture_of(const char *const *keys)
+{
+    g_autoptr(GString) script = g_string_new("at_ms,handset,key,held_ms\n");
+    for (unsigned at_ms = 100; *keys != NULL; keys++, at_ms += 800) {
+        g_string_append_printf(script, "%u,wand,%s,90\n", at_ms, *keys);
+    }
+    g_autofree char *script_path = write_file("presses.csv", script->str);
+    char *const path = write_file("presses.vcd", "");
+    said heard = run_shell("$DROMIKOS rehearse --record %s " THEATRE " %s >/dev/null", path, script_path);
+    ck_assert_int_eq(heard.code, 0);
+    said_free(&heard);
+    return path;
+}
+
+#define CAPTURE(...) capture_of((const char *const[]){__VA_ARGS__, NULL})
+
+START_TEST(two_presses_of_each_key_make_a_sheet)
+{
+    g_autofree char *path = CAPTURE("power", "power", "menu", "menu");
+    said heard = run_shell("$DROMIKOS enrol %s mains list", path);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_str_eq(heard.err, "");
+    ck_assert_str_eq(heard.out,
+                     "key,protocol,address,command,note\nmains,nec,0x21,0x45,\nlist,nec,0x21,0x47,\n");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(presses_that_disagree_are_told_and_the_next_ones_count)
+{
+    g_autofree char *path = CAPTURE("power", "menu", "power", "power", "exit", "exit");
+    said heard = run_shell("$DROMIKOS enrol %s mains way_out", path);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.err, "two presses of 'mains' disagree");
+    ck_assert_contains(heard.out, "mains,nec,0x21,0x45,\nway_out,nec,0x21,0x46,\n");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(two_names_for_one_code_are_refused_unless_told)
+{
+    g_autofree char *path = CAPTURE("power", "power", "power", "power");
+    said heard = run_shell("$DROMIKOS enrol %s on off", path);
+    ck_assert_int_eq(heard.code, 1);
+    ck_assert_contains(heard.err, "'off' sends the code of 'on'");
+    ck_assert_str_eq(heard.out, "");
+    said_free(&heard);
+    heard = run_shell("$DROMIKOS enrol --allow-twins %s on off", path);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.out, "on,nec,0x21,0x45,\noff,nec,0x21,0x45,\n");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(existing_sheet_keeps_its_order_and_notes)
+{
+    g_autofree char *path = CAPTURE("power", "power", "menu", "menu", "exit", "exit");
+    g_autofree char *sheet =
+        write_file("mine.csv", "Note;key;protocol;address;command;colour\r\n"
+                               "\"the big one; \"\"red\"\"\";exit;nec;1;2;red\r\n"
+                               "keep me;other;rc5;5;6;\r\n\r\nand this;power;nec;9;9;blue");
+    said heard = run_shell("$DROMIKOS enrol --sheet %s %s power menu exit", sheet, path);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_str_eq(heard.out, "");
+    g_autofree char *text = NULL;
+    ck_assert(g_file_get_contents(sheet, &text, NULL, NULL));
+    ck_assert_str_eq(text, "Note;key;protocol;address;command;colour\r\n"
+                           "\"the big one; \"\"red\"\"\";exit;nec;0x21;0x46;red\r\n"
+                           "keep me;other;rc5;5;6;\r\n\r\nand this;power;nec;0x21;0x45;blue\r\n"
+                           ";menu;nec;0x21;0x47;\r\n");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(other_sheets_of_the_plan_are_looked_at)
+{
+    g_autofree char *path = CAPTURE("power", "power");
+    said heard = run_shell("$DROMIKOS enrol --plan " THEATRE " %s lights", path);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.err, "warning: 'wand.power' of the plan has the code of 'lights'");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(toggle_bit_is_seen_and_told)
+{
+    said heard =
+        run_shell("capture() { $DROMIKOS wave --format csv --toggle $1 rc5 5 53; }; "
+                  "{ capture 0; capture 1 | awk -F, 'NR > 2 { printf \"%%d,%%s\\n\", $1 + 900000, $2 }'; } | "
+                  "$DROMIKOS enrol - play");
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.err, "rc5 has a toggle bit");
+    ck_assert_contains(heard.out, "play,rc5,0x05,0x35,\n");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(names_come_from_a_file_or_are_typed)
+{
+    g_autofree char *path = CAPTURE("power", "power", "menu", "menu");
+    g_autofree char *names = write_file("names", "mains  # the red one\n\nlist\n");
+    said heard = run_shell("$DROMIKOS enrol --names %s %s; $DROMIKOS enrol --names - %s <%s", names, path,
+                           path, names);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_str_eq(heard.out,
+                     "key,protocol,address,command,note\nmains,nec,0x21,0x45,\nlist,nec,0x21,0x47,\n"
+                     "key,protocol,address,command,note\nmains,nec,0x21,0x45,\nlist,nec,0x21,0x47,\n");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(live_keys_are_asked_for_one_by_one)
+{
+    said heard = run_shell("fifo=$(mktemp -u); mkfifo $fifo; $SERIAL_CHIP >$fifo & read -r line <$fifo; "
+                           "$DROMIKOS enrol --times 1 $line play mains; code=$?; rm $fifo; exit $code");
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.err, "press 'play'\n'play' is nec  33 (0x21)  67 (0x43)\npress 'mains'\n");
+    ck_assert_contains(heard.out, "play,nec,0x21,0x43,\nmains,nec,0x21,0x45,\n");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(bad_input_ends_with_a_message)
+{
+    static const struct {
+        const char *command;
+        int code;
+        const char *told;
+    } faults[] = {
+        {"$DROMIKOS enrol", 2, "something is missing"},
+        {"$DROMIKOS enrol $EXAMPLES/lantern/presses.vcd", 2, "0 names were given; 1 to 255 make a sheet"},
+        {"$DROMIKOS enrol $EXAMPLES/lantern/presses.vcd a a", 2, "the name 'a' is given twice"},
+        {"$DROMIKOS enrol $EXAMPLES/lantern/presses.vcd 'vol up'", 2,
+         "the key name 'vol up' must be made of"},
+        {"$DROMIKOS enrol --times 0 x a", 2, "--times must be 1 to 10"},
+        {"$DROMIKOS enrol --baud 5 x a", 2, "--baud 9600"},
+        {"$DROMIKOS enrol /no/such.vcd a", 3, "/no/such.vcd: can't be read"},
+        {"$DROMIKOS enrol --names /no/such x", 3, "/no/such: can't be read"},
+        {"$DROMIKOS enrol --plan /no/such $EXAMPLES/lantern/presses.vcd a", 3, "/no/such: can't be read"},
+        {"$DROMIKOS enrol --sheet $EXAMPLES/lantern/lantern.plan $EXAMPLES/lantern/presses.vcd a", 1,
+         "is missing"},
+        {"$DROMIKOS enrol --times 1 --sheet /no/such/x.csv $EXAMPLES/lantern/presses.vcd a", 3,
+         "/no/such/x.csv"},
+        {"$DROMIKOS enrol $EXAMPLES/lantern/presses.vcd a b c d e f g h", 1, "the presses end before"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(faults); i++) {
+        said heard = run_shell("%s", faults[i].command);
+        ck_assert_contains(heard.err, faults[i].told);
+        ck_assert_msg(heard.code == faults[i].code, "%s: %d", faults[i].command, heard.code);
+        said_free(&heard);
+    }
+}
+END_TEST
+
+RUN_TESTS("enrol", two_presses_of_each_key_make_a_sheet,
+          presses_that_disagree_are_told_and_the_next_ones_count,
+          two_names_for_one_code_are_refused_unless_told, existing_sheet_keeps_its_order_and_notes,
+          other_sheets_of_the_plan_are_looked_at, toggle_bit_is_seen_and_told,
+          names_come_from_a_file_or_are_typed, live_keys_are_asked_for_one_by_one,
+          bad_input_ends_with_a_message)
