@@ -113,6 +113,75 @@ static void print_noise(unsigned hours)
     }
 }
 
+/* The fingerprint of the burst that is asked for. */
+typedef struct wanted_burst {
+    uint32_t fingerprint;
+    unsigned left; /* to come before it */
+} wanted_burst;
+
+static void note_fingerprint(void *context, const drom_frame *frame)
+{
+    wanted_burst *const wanted = context;
+    if (wanted->left-- == 0) {
+        wanted->fingerprint = frame->code.address;
+    }
+}
+
+static uint32_t fingerprint_of(const drom_waveform *waveform, const drom_code *code, const sim_room *room,
+                               uint64_t seed)
+{
+    wanted_burst wanted = {
+        .left = waveform->boundary_gap_us != 0 ? 1 : 0}; /* behind the frame that begins a press */
+    sim_listener listener;
+    sim_bench *const bench = sim_bench_new(seed);
+    sim_listener_open_with(&listener, NULL, 0, note_fingerprint, &wanted);
+    (void)sim_bench_press(
+        bench, &(sim_press){.waveform = waveform, .code = *code, .at_us = 50000, .frames = 1, .room = *room});
+    sim_listener_hear(&listener, bench);
+    sim_bench_free(bench);
+    return wanted.fingerprint;
+}
+
+/* Each protocol as if nobody knew it: is a key's fingerprint always the same, and every other key's another?
+ */
+static void print_fingerprints(void)
+{
+    enum { KEYS = 40 };
+    static const double shares[] = {0.25, 0.5, 1};
+    printf("\nFingerprints, with every protocol switched off: of %d keys in 9 rooms, how many were the key's "
+           "own, at a share of the\n"
+           "limits above; and how many of %d different keys had a fingerprint of their own.\n\n%-10s %6s %6s "
+           "%6s  %s\n",
+           KEYS, KEYS, "protocol", "1/4", "1/2", "full", "different");
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        const drom_waveform_ref waveform = drom_waveforms[i];
+        const sim_limit limit = sim_limit_of(waveform->protocol->id);
+        g_autoptr(GHashTable) seen = g_hash_table_new(NULL, NULL);
+        g_autoptr(GHashTable) codes = g_hash_table_new(NULL, NULL);
+        unsigned same[G_N_ELEMENTS(shares)] = {0};
+        for (unsigned key = 1; key <= KEYS; key++) {
+            const drom_code code = sim_random_code(waveform, key);
+            const uint32_t own = fingerprint_of(waveform, &code, &(sim_room){0}, 1);
+            g_hash_table_add(seen, GUINT_TO_POINTER(own));
+            g_hash_table_add(codes, GUINT_TO_POINTER(code.address << 16 ^ code.command));
+            for (unsigned room = 0; room < 9 * G_N_ELEMENTS(shares); room++) {
+                const double share = shares[room / 9];
+                const sim_room around = {
+                    .clock_error = ((double)(room % 9 / 3) - 1) * 0.08 * share,
+                    .stretch_us = ((double)(room % 3) - 1) * limit.stretch_us * share,
+                    .jitter_us = limit.jitter_us * share,
+                };
+                same[room / 9] += fingerprint_of(waveform, &code, &around, key) == own;
+            }
+        }
+        printf("%-10s", waveform->protocol->id);
+        for (size_t j = 0; j < G_N_ELEMENTS(shares); j++) {
+            printf(" %5.1f%%", 100.0 * same[j] / (9 * KEYS));
+        }
+        printf("  %u of %u\n", g_hash_table_size(seen), g_hash_table_size(codes));
+    }
+}
+
 static void ignore(void *context, const drom_frame *frame)
 {
     (void)context;
@@ -149,6 +218,7 @@ int main(int argc, char **argv)
 {
     const unsigned hours = argc > 1 ? (unsigned)g_ascii_strtoull(argv[1], NULL, 10) : 24;
     print_rooms();
+    print_fingerprints();
     print_noise(hours);
     print_speed();
     return 0;

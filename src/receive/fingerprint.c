@@ -1,51 +1,89 @@
-/* A burst of no known protocol still has to become one number, the same at each press. Only times from mark
- * to mark count, since a receiver that stretches marks doesn't move their starts; and only their ratio to the
- * mean of the short ones, since a slow clock slows them all. The classes, in half steps, go through FNV-1a.
- */
+/* A burst of no known protocol still has to become one number, the same at each press.
+ *
+ * Only times from mark to mark count, since a receiver that stretches marks doesn't move their starts; and of
+ * those only which belong together, since a slow clock slows them all. Sorted by length, they fall into
+ * groups: a step up that is an eighth of the length, and a third of the largest such step, parts two. Each
+ * time's group goes, in the order of the burst, through FNV-1a. The first time is left out: it is mostly the
+ * leader's, and says nothing about the key. */
 #include "fingerprint.h"
+
+enum { MOST = sizeof((drom_fingerprint *)0)->periods / sizeof((drom_fingerprint *)0)->periods[0] };
 
 void drom_fingerprint_mark(drom_fingerprint *fingerprint, drom_us at)
 {
-    const uint8_t most = sizeof fingerprint->periods / sizeof fingerprint->periods[0];
-    if (fingerprint->count > 0 && fingerprint->count <= most) {
+    if (fingerprint->count > 1 && fingerprint->count <= MOST + 1) { /* the first time is the leader's */
         const drom_us period = at - fingerprint->mark_at;
-        fingerprint->periods[fingerprint->count - 1] = period > UINT16_MAX ? UINT16_MAX : (uint16_t)period;
+        fingerprint->periods[fingerprint->count - 2] = period > UINT16_MAX ? UINT16_MAX : (uint16_t)period;
     }
-    if (fingerprint->count <= most) {
+    if (fingerprint->count <= MOST + 1) {
         fingerprint->count++;
     }
     fingerprint->mark_at = at;
 }
 
-static uint16_t mean_of_short(const uint16_t *periods, uint8_t count)
+/* The shortest period that is longer than this; 0 when there is none. */
+static uint16_t next_longer(const uint16_t *periods, uint8_t count, uint16_t than)
 {
-    uint16_t least = UINT16_MAX;
+    uint16_t next = 0;
     for (uint8_t i = 0; i < count; i++) {
-        least = periods[i] < least ? periods[i] : least;
-    }
-    uint32_t sum = 0;
-    uint8_t members = 0;
-    for (uint8_t i = 0; i < count; i++) {
-        if (periods[i] <= least + least / 4u) {
-            sum += periods[i];
-            members++;
+        if (periods[i] > than && (next == 0 || periods[i] < next)) {
+            next = periods[i];
         }
     }
-    return (uint16_t)(members == 0 ? 0 : sum / members);
+    return next;
 }
 
+/* A step up in 256ths of the length it starts from; half the length is as good as any more. */
+static uint16_t step_up(uint16_t from, uint16_t to)
+{
+    const uint32_t step = (uint32_t)(to - from) * 256 / (from > 0 ? from : 1);
+    return step > 128 ? 128 : (uint16_t)step;
+}
+
+static uint16_t largest_step(const uint16_t *periods, uint8_t count)
+{
+    uint16_t largest = 0;
+    uint16_t from = next_longer(periods, count, 0);
+    for (uint16_t to = next_longer(periods, count, from); to != 0; to = next_longer(periods, count, from)) {
+        const uint16_t step = step_up(from, to);
+        largest = step > largest ? step : largest;
+        from = to;
+    }
+    return largest;
+}
+
+/* The last period of the group that begins with this one. */
+static uint16_t end_of_group(const uint16_t *periods, uint8_t count, uint16_t from, uint16_t parting_step)
+{
+    uint16_t to = next_longer(periods, count, from);
+    while (to != 0 && step_up(from, to) < parting_step) {
+        from = to;
+        to = next_longer(periods, count, from);
+    }
+    return from;
+}
+
+/* In both loops a period grows at each turn, so that they turn at most `count` times. */
 uint32_t drom_fingerprint_take(const drom_fingerprint *fingerprint)
 {
-    enum { LARGEST_CLASS = 7 };
+    enum { LEAST_STEP = 32, MOST_GROUPS = 8 };
     uint32_t hash = UINT32_C(2166136261);
-    const uint8_t count = fingerprint->count == 0 ? 0 : (uint8_t)(fingerprint->count - 1);
-    const uint16_t unit = mean_of_short(fingerprint->periods, count);
-    if (unit == 0) {
-        return hash;
+    const uint8_t count = fingerprint->count < 2 ? 0 : (uint8_t)(fingerprint->count - 2);
+    const uint16_t third = largest_step(fingerprint->periods, count) / 3;
+    const uint16_t parting_step = third > LEAST_STEP ? third : LEAST_STEP;
+    uint16_t ends[MOST_GROUPS];
+    uint8_t groups = 0;
+    uint16_t from = next_longer(fingerprint->periods, count, 0);
+    while (from != 0 && groups < MOST_GROUPS) {
+        ends[groups] = end_of_group(fingerprint->periods, count, from, parting_step);
+        from = next_longer(fingerprint->periods, count, ends[groups++]);
     }
     for (uint8_t i = 0; i < count; i++) {
-        const uint32_t half_steps = (2 * (uint32_t)fingerprint->periods[i] + unit / 2u) / unit;
-        hash = (hash ^ (half_steps > LARGEST_CLASS ? LARGEST_CLASS : half_steps)) * UINT32_C(16777619);
+        uint8_t group = 0;
+        while (group + 1 < groups && fingerprint->periods[i] > ends[group]) {
+            group++;
+        }
+        hash = (hash ^ group) * UINT32_C(16777619);
     }
     return hash;
 }

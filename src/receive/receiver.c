@@ -10,8 +10,10 @@
 
 enum { USUAL, FINE };
 
-/* Without protocols that say otherwise: 300 µs is longer than any noise is. */
-enum { LONGEST_GLITCH_US = 300 };
+enum {
+    LONGEST_GLITCH_US = 300, /* without protocols that say otherwise: longer than any noise is */
+    UNKNOWN_GLITCH_US = 120, /* the marks of an unknown handset may be short */
+};
 
 /* A run of this length is told as 65535 from then on. */
 #define STALE_US 65000
@@ -64,7 +66,11 @@ static void forget_frames(drom_receiver *receiver)
 void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FLASH *plan)
 {
     const drom_filter quiet = {
-        .before_us = UINT16_MAX, .glitch_us = LONGEST_GLITCH_US, .is_long = true, .is_stale = true};
+        .before_us = UINT16_MAX,
+        .glitch_us = plan->fingerprint != NULL ? UNKNOWN_GLITCH_US : LONGEST_GLITCH_US,
+        .is_long = true,
+        .is_stale = true,
+    };
     *receiver = (drom_receiver){.plan = plan, .filters = {quiet, quiet}};
     for (uint8_t i = 0; i < plan->protocols.count; i++) {
         const drom_protocol_ref protocol = plan->protocols.rows[i];
