@@ -18,6 +18,7 @@ enum exit_code {
 /* The verbs. Each gets its own name as argv[0]. */
 int listen_verb(int argc, char **argv);
 int enrol_verb(int argc, char **argv);
+int infer_verb(int argc, char **argv);
 int rehearse_verb(int argc, char **argv);
 int wave_verb(int argc, char **argv);
 

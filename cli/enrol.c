@@ -16,7 +16,9 @@ typedef struct enrolment {
     GPtrArray *names;
     GArray *keys; /* of sheet_key: those that are done */
     sheet *known; /* the sheet that is added to, or NULL */
-    plan *of;     /* whose other sheets shall not have the same codes, or NULL */
+    more_protocols more;
+    GPtrArray *own; /* what `more` points to */
+    plan *of;       /* whose other sheets shall not have the same codes, or NULL */
     const char *sheet_path;
     drom_code last;
     drom_code before_last;
@@ -209,7 +211,7 @@ static int read_known(enrolment *in, char **text)
     gsize length = 0;
     report *const told = report_new();
     *text = read_text_file(in->sheet_path, &length, told);
-    in->known = *text != NULL ? sheet_read(in->sheet_path, told) : NULL;
+    in->known = *text != NULL ? sheet_read(in->sheet_path, &in->more, told) : NULL;
     report_print(told, stderr);
     const int code = report_has_unreadable(told) ? EXIT_FILE : report_errors(told) > 0 ? EXIT_NO : EXIT_DONE;
     report_free(told);
@@ -226,6 +228,12 @@ static int read_plan(enrolment *in, const char *path)
     report_print(told, stderr);
     const int code = report_has_unreadable(told) ? EXIT_FILE : EXIT_NO;
     report_free(told);
+    for (unsigned i = 0; in->of != NULL && i < plan_own_count(in->of); i++) {
+        const drom_waveform *const own = plan_own_waveform(in->of, i);
+        g_ptr_array_add(in->own, (gpointer)own);
+        hearing_add_protocol(in->by, own->protocol);
+    }
+    in->more = (more_protocols){(const drom_waveform *const *)in->own->pdata, in->own->len};
     return in->of != NULL ? EXIT_DONE : code;
 }
 
@@ -293,8 +301,8 @@ int enrol_verb(int argc, char **argv)
          "N"},
         {"sheet", 0, 0, G_OPTION_ARG_FILENAME, &sheet_path,
          "Write into this sheet, keeping what else is in it", "FILE"},
-        {"plan", 0, 0, G_OPTION_ARG_FILENAME, &plan_path, "Warn of codes that other sheets of this plan have",
-         "PLAN"},
+        {"plan", 0, 0, G_OPTION_ARG_FILENAME, &plan_path,
+         "Know the protocols of this plan, and warn of codes that its other sheets have", "PLAN"},
         {"allow-twins", 0, 0, G_OPTION_ARG_NONE, &allows_twins, "Let two names have one code", NULL},
         {"signal", 0, 0, G_OPTION_ARG_STRING, &signal, "Which wire of the capture, where it has several",
          "NAME"},
@@ -329,11 +337,12 @@ int enrol_verb(int argc, char **argv)
     for (int i = 2; i < argc; i++) {
         g_ptr_array_add(in.names, g_strdup(argv[i]));
     }
-    hearing_start(in.by);
+    in.own = g_ptr_array_new();
     code = names_path == NULL || read_names(&in, names_path) ? EXIT_DONE : EXIT_FILE;
     code = code == EXIT_DONE && !check_names(&in) ? EXIT_WRONG : code;
-    code = code == EXIT_DONE ? read_known(&in, &text) : code;
     code = code == EXIT_DONE ? read_plan(&in, plan_path) : code;
+    code = code == EXIT_DONE ? read_known(&in, &text) : code;
+    hearing_start(in.by);
     code = code == EXIT_DONE ? source_open(&source, "enrol", argv[1], signal, is_idle_low, baud) : code;
     if (code == EXIT_DONE) {
         code = hear_presses(&in, &source, argv[1]);
@@ -345,6 +354,7 @@ int enrol_verb(int argc, char **argv)
     hearing_free(in.by);
     sheet_free(in.known);
     plan_free(in.of);
+    g_ptr_array_unref(in.own);
     g_ptr_array_unref(in.names);
     g_array_unref(in.keys);
     return finish("enrol", code);

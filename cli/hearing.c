@@ -20,8 +20,9 @@ struct hearing {
     drom_receiver receiver;
     drom_keys keys;
     drom_fingerprint fingerprint;
-    GArray *handsets; /* of heard_handset */
-    GArray *tables;   /* of drom_handset: what the keys' plan points to */
+    GArray *protocols; /* of drom_protocol_ref */
+    GArray *handsets;  /* of heard_handset */
+    GArray *tables;    /* of drom_handset: what the keys' plan points to */
     line_facts facts;
     uint64_t now_us;
     uint64_t first_edge_us;
@@ -41,6 +42,10 @@ hearing *hearing_new(const hearing_sink *sink)
 {
     hearing *const by = g_new0(hearing, 1);
     by->sink = *sink;
+    by->protocols = g_array_new(FALSE, FALSE, sizeof(drom_protocol_ref));
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        hearing_add_protocol(by, drom_waveforms[i]->protocol);
+    }
     by->handsets = g_array_new(FALSE, FALSE, sizeof(heard_handset));
     g_array_set_clear_func(by->handsets, clear_handset);
     by->tables = g_array_new(FALSE, FALSE, sizeof(drom_handset));
@@ -49,12 +54,20 @@ hearing *hearing_new(const hearing_sink *sink)
 
 void hearing_free(hearing *unwanted)
 {
-    g_free((gpointer)unwanted->receive_plan.protocols.rows);
+    g_array_unref(unwanted->protocols);
     g_free(unwanted->receive_plan.decoders);
     g_free(unwanted->keys_plan.holds);
     g_array_unref(unwanted->handsets);
     g_array_unref(unwanted->tables);
     g_free(unwanted);
+}
+
+void hearing_add_protocol(hearing *by, drom_protocol_ref protocol)
+{
+    enum { MOST_PROTOCOLS = 255 };
+    if (by->protocols->len < MOST_PROTOCOLS) {
+        g_array_append_val(by->protocols, protocol);
+    }
 }
 
 void hearing_add_sheet(hearing *by, char *name, sheet *keys)
@@ -94,13 +107,9 @@ static void on_key(void *context, const drom_key_event *event)
 
 void hearing_start(hearing *by)
 {
-    drom_protocol_ref *const protocols = g_new(drom_protocol_ref, drom_waveform_count);
-    for (size_t i = 0; i < drom_waveform_count; i++) {
-        protocols[i] = drom_waveforms[i]->protocol;
-    }
-    by->receive_plan.protocols.rows = protocols;
-    by->receive_plan.protocols.count = (uint8_t)drom_waveform_count;
-    by->receive_plan.decoders = g_new0(drom_decoder, drom_waveform_count);
+    by->receive_plan.protocols.rows = (const drom_protocol_ref *)(void *)by->protocols->data;
+    by->receive_plan.protocols.count = (uint8_t)by->protocols->len;
+    by->receive_plan.decoders = g_new0(drom_decoder, by->protocols->len);
     by->receive_plan.fingerprint = &by->fingerprint;
     hearing_add_sheet(by, NULL, NULL);
     by->keys_plan.hold_ms.rows = hold_times;

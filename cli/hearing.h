@@ -23,6 +23,9 @@ void hearing_free(hearing *unwanted);
 /* Gives a handset its sheet; both are taken over. Before hearing_start(). */
 void hearing_add_sheet(hearing *by, char *name, sheet *keys);
 
+/* Listens for a protocol of somebody's own, too. It must stay where it is. Before hearing_start(). */
+void hearing_add_protocol(hearing *by, drom_protocol_ref protocol);
+
 /* Begins. The last handset has no sheet: it takes the codes that no sheet has, as they come. */
 void hearing_start(hearing *by);
 

@@ -156,7 +156,7 @@ static bool add_sheet(hearing *to, const char *text, report *told)
     g_autofree char *file = g_path_get_basename(path);
     char *const name =
         equals != NULL ? g_strndup(text, (gsize)(equals - text)) : g_strndup(file, strcspn(file, "."));
-    sheet *const keys = sheet_read(path, told);
+    sheet *const keys = sheet_read(path, NULL, told);
     if (keys == NULL || report_errors(told) > 0) {
         sheet_free(keys);
         g_free(name);

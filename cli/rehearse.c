@@ -33,13 +33,13 @@ static bool add_presses(rehearsal *run, const GArray *presses)
         const drom_code code =
             plan_tables(run->of)->keys.handsets.rows[press->handset].codes.rows[press->key];
         const sim_press finger = {
-            .waveform = waveform_by_id(code.protocol->id),
+            .waveform = plan_waveform(run->of, code.protocol),
             .code = code,
             .at_us = press->at_ms * UINT64_C(1000),
             .held_us = press->held_ms * UINT64_C(1000),
             .room = {.jitter_us = run->jitter_us},
         };
-        if (!sim_bench_press(run->bench, &finger)) {
+        if (finger.waveform == NULL || !sim_bench_press(run->bench, &finger)) {
             complain("rehearse", "the press of '%s' at %u ms can't be sent",
                      plan_key_name(run->of, press->handset, press->key), press->at_ms);
             return false;

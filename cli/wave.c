@@ -43,7 +43,7 @@ static int take_code(char **words, sim_press *press)
 static int take_key(char **words, sim_press *press)
 {
     report *const told = report_new();
-    sheet *const keys = sheet_read(words[0], told);
+    sheet *const keys = sheet_read(words[0], NULL, told);
     int code = report_has_unreadable(told) ? EXIT_FILE : EXIT_NO;
     const int row = keys != NULL ? sheet_find(keys, words[1]) : -1;
     report_print(told, stderr);

@@ -19,6 +19,7 @@ struct plan {
     const board *board;
     GPtrArray *sheets; /* of sheet, one a handset; NULL where it couldn't be read */
 
+    GPtrArray *waveforms;   /* of drom_waveform: those of the plan's own protocols */
     GPtrArray *sheet_paths; /* of char, one a handset */
 
     drom_plan tables;

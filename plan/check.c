@@ -132,6 +132,24 @@ static void check_names(plan_source *source)
     }
 }
 
+/* A protocol may not be called like one that the library knows, or the sheets would be about both. */
+static void check_protocols(plan_source *source)
+{
+    for (guint i = 0; i < source->protocols->len; i++) {
+        const word *const name = &g_array_index(source->protocols, protocol_line, i).name;
+        if (waveform_by_id(name->text) != NULL || strcmp(name->text, drom_unknown.id) == 0) {
+            report_error(source->told, name->where, "the name '%s' is that of a known protocol", name->text);
+        }
+        for (guint j = 0; j < i; j++) {
+            const word *const other = &g_array_index(source->protocols, protocol_line, j).name;
+            if (strcmp(other->text, name->text) == 0) {
+                report_error(source->told, name->where, "the name '%s' is taken on line %d already",
+                             name->text, other->where.line);
+            }
+        }
+    }
+}
+
 static void check_count(plan_source *source, guint count, guint most, const char *what)
 {
     if (count > most) {
@@ -254,6 +272,7 @@ void plan_check_source(plan *made)
         report_errors(source->told) == 0; /* else what seems to be missing may be misspelt */
     check_head(made, is_all_read);
     check_names(source);
+    check_protocols(source);
     check_pins(made, is_all_read);
     check_least_times(source);
     check_count(source, source->handsets->len, PLAN_MOST_HANDSETS - 1, "handsets");

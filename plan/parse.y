@@ -54,6 +54,8 @@ static action_words action(word output, uint8_t verb, uint32_t value, place wher
     GArray *list;
     action_words action;
     word name;
+    uint32_t number;
+    protocol_line protocol;
 }
 
 %token PLAN "plan" BOARD "board" RECEIVER "receiver" HANDSET "handset" RELAY "relay" WHEN "when" AT "at"
@@ -62,6 +64,8 @@ static action_words action(word output, uint8_t verb, uint32_t value, place wher
 %token TOGGLE "toggle" PULSE "pulse"
 %token TAPPED "tapped" TWICE "twice" HOLDS "holds" TAPS "taps" DOUBLES "doubles" REPEATS "repeats" AFTER "after"
 %token WITHIN "within" EVERY "every" FASTEST "fastest" CONFIRMED "confirmed"
+%token PROTOCOL "protocol" LEADER "leader" ZERO "zero" ONE "one" BIT "bit" BITS "bits" LSB "lsb" MSB "msb" FIRST "first"
+%token DITTO "ditto" NO "no" STOP "stop" PERIOD "period" GAP "gap" PHASE "phase" MARK "mark" SPACE "space" WIDE "wide" QUAD "quad"
 %token END_OF_LINE "the end of the line" END_OF_PLAN 0 "the end of the plan"
 %token <text> NAME "a name" KEY "a key" STRING "a text in quotes" NUMBER "a number"
 %token <duration_ms> DURATION "a time such as '2 s'"
@@ -69,6 +73,8 @@ static action_words action(word output, uint8_t verb, uint32_t value, place wher
 
 %type <name> name key string pin
 %type <is_on> level state
+%type <number> number
+%type <protocol> protocol
 %type <relay> relay
 %type <gesture> gesture
 %type <list> gestures actions
@@ -77,6 +83,7 @@ static action_words action(word output, uint8_t verb, uint32_t value, place wher
 %destructor { g_free($$); } <text>
 %destructor { word_free(&$$); } <name>
 %destructor { word_free(&$$.name); word_free(&$$.pin); } <relay>
+%destructor { word_free(&$$.name); g_free($$.own); } <protocol>
 %destructor { word_free(&$$.output); } <action>
 %destructor { g_array_unref($$); } <list>
 
@@ -107,6 +114,13 @@ statement:
   | repeats
   | repeats ',' FASTEST DURATION             { source_take_key_time(source, REPEATS_FASTEST, $4, @4); }
   | relay                                    { g_array_append_val(source->relays, $1); }
+  | protocol                                 {
+        const char *const wrong = own_protocol_fill($1.own, $1.name.text);
+        if (wrong != NULL) {
+            report_error(source->told, $1.name.where, "the protocol '%s': %s", $1.name.text, wrong);
+        }
+        g_array_append_val(source->protocols, $1);
+    }
   | AT START ':' actions                     {
         for (guint i = 0; i < $4->len; i++) {
             g_array_append_val(source->at_start, g_array_index($4, action_words, i));
@@ -136,6 +150,52 @@ relay:
         $$ = $1;
     }
   ;
+
+protocol:
+    PROTOCOL name ':' <protocol>{ $$ = (protocol_line){$2, g_new0(own_protocol, 1)}; $2.text = NULL; } figure { $$ = $4; }
+  | protocol ',' <protocol>{ $$ = $1; $1 = (protocol_line){0}; } figure { $$ = $3; }
+  ;
+
+/* Below a figure on the parser's stack, at $0, lies the protocol that it is about. */
+figure:
+    number BITS                              { source_take_figure(source, &$<protocol>0.own->figures.bits, $1, @$); }
+  | LSB FIRST                                { $<protocol>0.own->figures.is_lsb_first = true; }
+  | MSB FIRST                                { $<protocol>0.own->figures.is_lsb_first = false; }
+  | LEADER number number                     {
+        source_take_figure(source, &$<protocol>0.own->figures.leader_mark_us, $2, @$);
+        $<protocol>0.own->figures.leader_space_us = $3;
+    }
+  | ZERO number number                       {
+        source_take_figure(source, &$<protocol>0.own->figures.zero_mark_us, $2, @$);
+        $<protocol>0.own->figures.zero_space_us = $3;
+    }
+  | ONE number number                        {
+        source_take_figure(source, &$<protocol>0.own->figures.one_mark_us, $2, @$);
+        $<protocol>0.own->figures.one_space_us = $3;
+    }
+  | QUAD number number number                {
+        source_take_figure(source, &$<protocol>0.own->figures.quad_mark_us, $2, @$);
+        $<protocol>0.own->figures.quad_space_us = $3;
+        $<protocol>0.own->figures.quad_step_us = $4;
+    }
+  | PHASE number                             { source_take_figure(source, &$<protocol>0.own->figures.phase_us, $2, @$); }
+  | ONE MARK FIRST                           { $<protocol>0.own->figures.is_one_space_first = false; }
+  | ONE SPACE FIRST                          { $<protocol>0.own->figures.is_one_space_first = true; }
+  | DITTO number                             { source_take_figure(source, &$<protocol>0.own->figures.ditto_space_us, $2, @$); }
+  | NO STOP                                  { $<protocol>0.own->figures.has_no_stop = true; }
+  | TOGGLE BIT number                        { source_take_figure(source, &$<protocol>0.own->figures.toggle_bit, $3, @$); }
+  | WIDE BIT number                          { source_take_figure(source, &$<protocol>0.own->figures.wide_bit, $3, @$); }
+  | PERIOD DURATION                          { source_take_figure(source, &$<protocol>0.own->figures.period_ms, $2, @$); }
+  | GAP DURATION                             { source_take_figure(source, &$<protocol>0.own->figures.gap_ms, $2, @$); }
+  ;
+
+number: NUMBER                               {
+        $$ = (uint32_t)MIN(g_ascii_strtoull($1, NULL, 10), UINT32_MAX);
+        if (strchr($1, '.') != NULL) {
+            report_error(source->told, @1, "a whole number is needed here");
+        }
+        g_free($1);
+    };
 
 gestures:
     gesture                                  { $$ = g_array_new(FALSE, FALSE, sizeof(gesture_word)); g_array_append_val($$, $1); }
@@ -239,7 +299,7 @@ static int without_ends(yysymbol_kind_t *kinds, int count)
 
 static int yyreport_syntax_error(const yypcontext_t *context, plan_scanner *words, plan_source *source)
 {
-    enum { MOST = 20 };
+    enum { MOST = 40 };
     (void)words;
     yysymbol_kind_t kinds[MOST];
     const place where = *yypcontext_location(context);
@@ -277,6 +337,7 @@ plan_source *plan_parse(const char *text, gsize length, report *told)
     source->told = told;
     source->text = text;
     source->handsets = g_array_new(FALSE, FALSE, sizeof(handset_line));
+    source->protocols = g_array_new(FALSE, FALSE, sizeof(protocol_line));
     source->relays = g_array_new(FALSE, FALSE, sizeof(relay_line));
     source->rules = g_array_new(FALSE, FALSE, sizeof(rule_line));
     source->at_start = actions_new();

@@ -13,6 +13,7 @@ static plan *plan_new(void)
 {
     plan *const made = g_new0(plan, 1);
     made->sheets = g_ptr_array_new_with_free_func(free_sheet);
+    made->waveforms = g_ptr_array_new();
     made->sheet_paths = g_ptr_array_new_with_free_func(g_free);
     made->protocols = g_array_new(FALSE, FALSE, sizeof(drom_protocol_ref));
     made->handsets = g_array_new(FALSE, FALSE, sizeof(drom_handset));
@@ -34,6 +35,7 @@ void plan_free(plan *unwanted)
     plan_source_free(unwanted->source);
     g_ptr_array_unref(unwanted->sheets);
     g_ptr_array_unref(unwanted->sheet_paths);
+    g_ptr_array_unref(unwanted->waveforms);
     g_array_unref(unwanted->protocols);
     g_array_unref(unwanted->handsets);
     g_ptr_array_unref(unwanted->codes);
@@ -63,10 +65,17 @@ static char *beside(const char *plan_path, const char *path)
 /* The sheets' faults come under the sheets' names, after those of the plan. */
 static void read_sheets(plan *made, const char *plan_path, report *of_sheets)
 {
+    for (guint i = 0; i < made->source->protocols->len; i++) {
+        const protocol_line *const protocol = &g_array_index(made->source->protocols, protocol_line, i);
+        if (protocol->own->protocol.step != NULL) { /* else its figures are wrong, which has been told */
+            g_ptr_array_add(made->waveforms, &protocol->own->waveform);
+        }
+    }
+    const more_protocols more = {(const drom_waveform *const *)made->waveforms->pdata, made->waveforms->len};
     for (guint i = 0; i < made->source->handsets->len; i++) {
         const handset_line *const handset = &g_array_index(made->source->handsets, handset_line, i);
         char *const path = beside(plan_path, handset->path.text);
-        sheet *const keys = sheet_read(path, of_sheets);
+        sheet *const keys = sheet_read(path, &more, of_sheets);
         g_ptr_array_add(made->sheet_paths, path);
         if (keys == NULL) {
             report_error(made->source->told, handset->path.where, "the sheet of '%s' can't be used",
@@ -106,6 +115,26 @@ const drom_plan *plan_tables(const plan *of)
 const char *plan_title(const plan *of)
 {
     return of->source->title.text;
+}
+
+const drom_waveform *plan_waveform(const plan *of, const drom_protocol *protocol)
+{
+    const drom_waveform *found = waveform_by_id(protocol->id);
+    for (guint i = 0; i < of->waveforms->len; i++) {
+        const drom_waveform *const own = g_ptr_array_index(of->waveforms, i);
+        found = own->protocol == protocol && own->pack != NULL ? own : found;
+    }
+    return found;
+}
+
+unsigned plan_own_count(const plan *of)
+{
+    return of->waveforms->len;
+}
+
+const drom_waveform *plan_own_waveform(const plan *of, unsigned own)
+{
+    return g_ptr_array_index(of->waveforms, own);
 }
 
 unsigned plan_handset_count(const plan *of)

@@ -6,6 +6,7 @@
 #include "report.h"
 
 #include "dromikos/dromikos.h"
+#include "dromikos/encode.h"
 
 typedef struct plan plan;
 
@@ -16,6 +17,13 @@ void plan_free(plan *unwanted);
 
 /* The tables, with memory of their own: one engine at a time. */
 const drom_plan *plan_tables(const plan *of);
+
+/* How a protocol is sent, the plan's own ones too; NULL for what is known by its fingerprint alone. */
+const drom_waveform *plan_waveform(const plan *of, const drom_protocol *protocol);
+
+/* The protocols that the plan declares. */
+unsigned plan_own_count(const plan *of);
+const drom_waveform *plan_own_waveform(const plan *of, unsigned own);
 
 const char *plan_title(const plan *of);
 unsigned plan_handset_count(const plan *of);

@@ -13,6 +13,7 @@ static const char *const columns[] = {"key", "protocol", "address", "command", N
 typedef struct reading {
     report *told;
     sheet *keys;
+    const more_protocols *more;
 } reading;
 
 static void free_key(gpointer data)
@@ -89,6 +90,16 @@ bool sheet_is_key_name(const char *text)
     return *text != '\0';
 }
 
+static const drom_waveform *find_waveform(const reading *sheet_in, const char *id)
+{
+    for (size_t i = 0; sheet_in->more != NULL && i < sheet_in->more->count; i++) {
+        if (strcmp(sheet_in->more->waveforms[i]->protocol->id, id) == 0) {
+            return sheet_in->more->waveforms[i];
+        }
+    }
+    return waveform_by_id(id);
+}
+
 /* A key with a fault is kept all the same, so that no rule is told that the sheet lacks it. */
 static void take_key(void *context, const cell *const *cells)
 {
@@ -108,7 +119,7 @@ static void take_key(void *context, const cell *const *cells)
         report_error(told, where, "the key '%s' stands on line %d already", name,
                      g_array_index(keys, sheet_key, (guint)twin).line);
     }
-    const drom_waveform *const waveform = waveform_by_id(cells[PROTOCOL]->text);
+    const drom_waveform *const waveform = find_waveform(sheet_in, cells[PROTOCOL]->text);
     const bool is_unknown = strcmp(cells[PROTOCOL]->text, drom_unknown.id) == 0;
     const uint32_t most_address = is_unknown ? UINT32_MAX : waveform != NULL ? waveform->most_address : 0;
     const uint16_t most_command = is_unknown || waveform == NULL ? 0 : waveform->most_command;
@@ -140,10 +151,10 @@ static const csv_kind kind = {
     .take_row = take_key,
 };
 
-sheet *sheet_read(const char *path, report *told)
+sheet *sheet_read(const char *path, const more_protocols *more, report *told)
 {
     const unsigned errors_before = report_errors(told);
-    reading sheet_in = {.told = told, .keys = g_new0(sheet, 1)};
+    reading sheet_in = {.told = told, .keys = g_new0(sheet, 1), .more = more};
     sheet_in.keys->keys = g_array_new(FALSE, FALSE, sizeof(sheet_key));
     g_array_set_clear_func(sheet_in.keys->keys, free_key);
     if (!csv_table_read(path, &kind, told, &sheet_in)) {

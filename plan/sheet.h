@@ -18,9 +18,15 @@ typedef struct sheet {
     GArray *keys; /* of sheet_key */
 } sheet;
 
-/* Reads a sheet. Faults go to `told`, under the sheet's name. NULL when there is no text to read; a sheet
- * with other errors holds the keys that it names all the same. */
-sheet *sheet_read(const char *path, report *told);
+/* Protocols besides those of the library. */
+typedef struct more_protocols {
+    const drom_waveform *const *waveforms;
+    size_t count;
+} more_protocols;
+
+/* Reads a sheet. `more` may be NULL. Faults go to `told`, under the sheet's name. NULL when there is no text
+ * to read; a sheet with other errors holds the keys that it names all the same. */
+sheet *sheet_read(const char *path, const more_protocols *more, report *told);
 
 void sheet_free(sheet *keys);
 

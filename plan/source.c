@@ -47,6 +47,16 @@ void source_take_receiver(plan_source *source, word pin)
     take_once(source, &source->receiver_pin, pin, "receiver");
 }
 
+void source_take_figure(plan_source *source, uint32_t *figure, uint32_t value, place where)
+{
+    if (*figure != 0) {
+        report_error(source->told, where, "this is said of the protocol already");
+    } else if (value == 0) {
+        report_error(source->told, where, "this can't be 0");
+    }
+    *figure = value;
+}
+
 void source_take_key_time(plan_source *source, enum key_time which, uint32_t ms, place where)
 {
     if (ms < 1 || ms > UINT16_MAX) {
@@ -94,6 +104,12 @@ void plan_source_free(plan_source *source)
         word_free(&handset->name);
         word_free(&handset->path);
     }
+    for (guint i = 0; i < source->protocols->len; i++) {
+        protocol_line *const protocol = &g_array_index(source->protocols, protocol_line, i);
+        word_free(&protocol->name);
+        g_free(protocol->own);
+    }
+    g_array_unref(source->protocols);
     for (guint i = 0; i < source->relays->len; i++) {
         relay_line *const relay = &g_array_index(source->relays, relay_line, i);
         word_free(&relay->name);

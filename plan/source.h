@@ -3,6 +3,7 @@
 #ifndef DROMIKOS_PLAN_SOURCE_H
 #define DROMIKOS_PLAN_SOURCE_H
 
+#include "own.h"
 #include "report.h"
 
 #include <stdint.h>
@@ -18,6 +19,11 @@ typedef struct handset_line {
     word path;
     bool is_confirmed;
 } handset_line;
+
+typedef struct protocol_line {
+    word name;
+    own_protocol *own; /* the rows point into it, so that it stays where it is */
+} protocol_line;
 
 typedef struct relay_line {
     word name;
@@ -75,10 +81,11 @@ typedef struct plan_source {
     place board_mhz_at;
     word receiver_pin;
     uint16_t key_ms[KEY_TIMES];
-    GArray *handsets; /* of handset_line */
-    GArray *relays;   /* of relay_line */
-    GArray *rules;    /* of rule_line */
-    GArray *at_start; /* of action_words */
+    GArray *handsets;  /* of handset_line */
+    GArray *protocols; /* of protocol_line */
+    GArray *relays;    /* of relay_line */
+    GArray *rules;     /* of rule_line */
+    GArray *at_start;  /* of action_words */
     report *told;
     const char *text;
 } plan_source;
@@ -96,6 +103,9 @@ void source_take_relay_clause(plan_source *source, relay_line *relay, unsigned c
                               place where);
 
 void source_take_key_time(plan_source *source, enum key_time which, uint32_t ms, place where);
+
+/* A protocol that is being declared takes a figure; a second one of a kind is told. */
+void source_take_figure(plan_source *source, uint32_t *figure, uint32_t value, place where);
 
 void word_free(word *unwanted);
 GArray *actions_new(void);

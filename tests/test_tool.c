@@ -14,7 +14,7 @@ END_TEST
 
 START_TEST(each_verb_has_help)
 {
-    static const char *const verbs[] = {"listen", "rehearse", "wave", "enrol"};
+    static const char *const verbs[] = {"listen", "rehearse", "wave", "enrol", "infer"};
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
         said heard = run_shell("$DROMIKOS %s --help", verbs[i]);
         ck_assert_int_eq(heard.code, 0);
@@ -42,8 +42,8 @@ START_TEST(wrong_commands_are_told_what_would_be_right)
         const char *told;
     } wrong[] = {
         {"$DROMIKOS", "say what to do; 'dromikos --help' lists the verbs"},
-        {"$DROMIKOS lisen x",
-         "there is no verb 'lisen'; the verbs are: listen, enrol, wave, rehearse; did you mean 'listen'?"},
+        {"$DROMIKOS lisen x", "there is no verb 'lisen'; the verbs are: listen, enrol, infer, wave, "
+                              "rehearse; did you mean 'listen'?"},
         {"$DROMIKOS --verison", "there is no option '--verison'"},
         {"$DROMIKOS ''", "there is no verb ''"},
     };

@@ -24,6 +24,7 @@ typedef struct drom_pulse_timing {
     bool
         has_leader_but_once; /**< the leader comes once a press, and the stop mark stands for it afterwards */
     uint8_t carrier_khz;
+    uint8_t toggle_bit; /**< for drom_pulse_unpack_plain: 1 is the first that is sent; 0: none */
 } drom_pulse_timing;
 
 /** Bi-phase: a bit is a mark and a space, and which comes first tells which. */
@@ -40,11 +41,17 @@ typedef struct drom_phase_timing {
     bool is_one_mark_first;  /**< a one is mark, then space */
     bool is_msb_first;
     uint8_t carrier_khz;
+    uint8_t toggle_bit; /**< for drom_phase_unpack_plain: 1 is the first that is sent; 0: none */
 } drom_phase_timing;
 
-/** Quaternary: two bits are a mark and one of four spaces. */
+/** Quaternary: two bits are a mark and one of four spaces that are a step apart. In µs. */
 typedef struct drom_quad_timing {
-    uint8_t bits; /**< 2 to 32, even, most significant first */
+    uint16_t leader_mark_us;
+    uint16_t leader_space_us;
+    uint16_t mark_us;
+    uint16_t space_us; /**< of 00 */
+    uint16_t step_us;  /**< from that of 00 to that of 01, and so on */
+    uint8_t bits;      /**< 2 to 32, even, most significant first */
 } drom_quad_timing;
 
 /** The vendor word of kaseikyo that its addresses are written without. */
@@ -54,6 +61,13 @@ typedef struct drom_quad_timing {
 drom_step drom_pulse_step;
 drom_step drom_phase_step;
 drom_step drom_quad_step;
+
+/** For protocols of your own: the bits are one number, whose last 16 bits are the command and the rest the
+ * address. Where the least significant comes first, it is the first bit that was sent. The toggle bit counts
+ * as 0. */
+drom_unpack drom_pulse_unpack_plain;
+drom_unpack drom_phase_unpack_plain;
+drom_unpack drom_quad_unpack_plain;
 
 /** Address and command of each: docs/protocols.md. */
 extern const drom_protocol DROM_FLASH drom_nec;   /**< address 8 bits, command 8 */

@@ -2,9 +2,11 @@
  * They begin alike, and only the silence after the last bits tells which it was. */
 #include "dromikos/encode.h"
 
-static const drom_quad_timing DROM_FLASH timing_12 = {.bits = 12};
-static const drom_quad_timing DROM_FLASH timing_24 = {.bits = 24};
-static const drom_quad_timing DROM_FLASH timing_32 = {.bits = 32};
+#define TIMES .leader_mark_us = 417, .leader_space_us = 278, .mark_us = 167, .space_us = 278, .step_us = 167
+
+static const drom_quad_timing DROM_FLASH timing_12 = {TIMES, .bits = 12};
+static const drom_quad_timing DROM_FLASH timing_24 = {TIMES, .bits = 24};
+static const drom_quad_timing DROM_FLASH timing_32 = {TIMES, .bits = 32};
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
 {

@@ -127,7 +127,9 @@ static drom_heard complete(const drom_protocol DROM_FLASH *protocol, const drom_
 static void take_bit(const drom_pulse_timing *timing, drom_decoder *decoder, bool is_one)
 {
     const uint8_t head = (uint8_t)(timing->bits > 32 ? timing->bits - 32 : 0);
-    if (timing->is_msb_first) {
+    if (timing->is_msb_first && decoder->count < head) {
+        decoder->more = (uint16_t)(decoder->more << 1 | is_one);
+    } else if (timing->is_msb_first) {
         decoder->bits = decoder->bits << 1 | is_one;
     } else if (decoder->count < head) {
         decoder->more |= (uint16_t)((uint16_t)is_one << decoder->count);
@@ -154,18 +156,20 @@ static bool judge_bit(const drom_pulse_timing *timing, drom_decoder *decoder, ui
     return true;
 }
 
-/* The last bit where no space follows: a mark alone. A quarter of the leader's mark is as long as a short
- * one. */
+/* The last bit where no space follows: a mark alone. It is held against the leader's mark, whose clock and
+ * stretching it shares: what lies between a short and a long one is as much of the leader as it should be. */
 static bool judge_last_mark(const drom_pulse_timing *timing, drom_decoder *decoder, uint16_t mark_us)
 {
-    const uint16_t quarter_us = decoder->more / 4;
-    const uint16_t over_us = mark_us > quarter_us ? mark_us - quarter_us : 0;
-    const uint16_t middle_us = timing->zero_mark_us / 2;
-    const bool is_one = over_us > middle_us;
+    const uint32_t between_us = ((uint32_t)timing->zero_mark_us + timing->one_mark_us) / 2;
+    const uint32_t middle_us = decoder->more * between_us / timing->leader_mark_us;
+    const bool is_long = mark_us > middle_us;
+    const bool is_one = is_long == (timing->one_mark_us > timing->zero_mark_us);
     if (!is_near(mark_us, is_one ? timing->one_mark_us : timing->zero_mark_us, EDGE_SLACK_US)) {
         return false;
     }
-    drom_note_margin(decoder, is_one ? over_us - middle_us : middle_us - over_us, middle_us);
+    const uint32_t half_us = is_one ? timing->one_mark_us : timing->zero_mark_us;
+    drom_note_margin(decoder, (uint16_t)(is_long ? mark_us - middle_us : middle_us - mark_us),
+                     (uint16_t)(half_us > between_us ? half_us - between_us : between_us - half_us));
     take_bit(timing, decoder, is_one);
     return true;
 }
@@ -174,7 +178,9 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, const dr
                               drom_decoder *decoder, const drom_interval *interval, drom_frame *frame)
 {
     const uint16_t middle_us = (uint16_t)(((uint32_t)timing->leader_space_us + timing->ditto_space_us) / 2);
-    const bool is_ditto = timing->ditto_space_us != 0 && interval->us < middle_us;
+    const bool is_longer = interval->us > middle_us;
+    const bool is_ditto =
+        timing->ditto_space_us != 0 && is_longer == (timing->ditto_space_us > timing->leader_space_us);
     if (!is_near(interval->us, is_ditto ? timing->ditto_space_us : timing->leader_space_us, EDGE_SLACK_US)) {
         decoder->phase = DROM_PHASE_IDLE;
         return DROM_NOTHING;
@@ -186,8 +192,9 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, const dr
     }
     begin_bits(decoder);
     if (timing->ditto_space_us != 0) {
-        drom_note_margin(decoder, is_ditto ? middle_us - interval->us : interval->us - middle_us,
-                         middle_us - timing->ditto_space_us);
+        const uint16_t half_us =
+            is_longer == is_ditto ? timing->ditto_space_us - middle_us : middle_us - timing->ditto_space_us;
+        drom_note_margin(decoder, is_longer ? interval->us - middle_us : middle_us - interval->us, half_us);
     }
     if (is_ditto) {
         decoder->phase = DROM_PHASE_IDLE;

@@ -15,48 +15,50 @@ enum phase {
     STOP,
 };
 
-enum {
-    LEADER_US = 695, /* mark and space */
-    LEAST_US = 445,  /* a mark and the shortest space */
-    STEP_US = 167,   /* to the next longer space */
-    LONGEST_MARK_US = 167 + 120,
-    LEADER_SLACK_US = 110,
-};
+/* A mark may be longer than it is by a third of a step, and 70 µs. */
+static bool is_mark_of_bits(const drom_quad_timing *timing, uint16_t us)
+{
+    return us <= timing->mark_us + timing->step_us / 3u + 70u;
+}
 
-static drom_heard begin(drom_decoder *decoder, const drom_interval *interval)
+static drom_heard begin(const drom_quad_timing *timing, drom_decoder *decoder, const drom_interval *interval)
 {
     *decoder = (drom_decoder){.at = interval->at, .margin = 100};
-    decoder->phase = interval->is_mark && interval->us > LONGEST_MARK_US / 2 ? LEADER : DROM_PHASE_IDLE;
+    decoder->phase =
+        interval->is_mark && interval->us > timing->leader_mark_us / 2u ? LEADER : DROM_PHASE_IDLE;
     return DROM_NOTHING;
 }
 
-static drom_heard step_leader(drom_decoder *decoder, const drom_interval *interval)
+static drom_heard step_leader(const drom_quad_timing *timing, drom_decoder *decoder,
+                              const drom_interval *interval)
 {
+    const uint32_t leader_us = (uint32_t)timing->leader_mark_us + timing->leader_space_us;
     const uint32_t lasted_us = (uint32_t)interval->us + interval->before_us;
-    const bool is_leader =
-        lasted_us >= LEADER_US - LEADER_SLACK_US && lasted_us <= LEADER_US + LEADER_SLACK_US;
-    decoder->phase = is_leader ? MARK : DROM_PHASE_IDLE;
-    decoder->more = LEADER_US;
+    const uint32_t off_us = lasted_us > leader_us ? lasted_us - leader_us : leader_us - lasted_us;
+    decoder->phase = off_us <= leader_us / 6 ? MARK : DROM_PHASE_IDLE;
+    decoder->more = (uint16_t)leader_us;
     return DROM_NOTHING;
 }
 
 /* Two bits by the time from mark to mark. False when it is none of the four. */
-static bool take_bits(drom_decoder *decoder, const drom_interval *interval)
+static bool take_bits(const drom_quad_timing *timing, drom_decoder *decoder, const drom_interval *interval)
 {
+    const uint32_t least_us = (uint32_t)timing->mark_us + timing->space_us;
+    const uint32_t half_us = timing->step_us / 2u;
     const uint32_t period_us = (uint32_t)interval->us + interval->before_us;
     const drom_us lasted_us = interval->at + interval->us - decoder->at;
-    if (period_us > 2000 || lasted_us <= period_us) {
+    if (period_us > 2 * (least_us + 3u * timing->step_us) || lasted_us <= period_us) {
         return false;
     }
     const uint32_t plain_us = period_us * decoder->more / (lasted_us - period_us);
-    if (plain_us < LEAST_US - STEP_US / 2 || plain_us > LEAST_US + 3 * STEP_US + STEP_US / 2) {
+    if (plain_us < least_us - half_us || plain_us > least_us + 3u * timing->step_us + half_us) {
         return false;
     }
-    const uint32_t step = (plain_us - (LEAST_US - STEP_US / 2)) / STEP_US;
+    const uint32_t step = (plain_us - (least_us - half_us)) / timing->step_us;
     const uint32_t value = step > 3 ? 3 : step;
-    const uint32_t nominal_us = LEAST_US + value * STEP_US;
+    const uint32_t nominal_us = least_us + value * timing->step_us;
     const uint32_t off_us = plain_us > nominal_us ? plain_us - nominal_us : nominal_us - plain_us;
-    drom_note_margin(decoder, (uint16_t)(off_us > STEP_US / 2 ? 0 : STEP_US / 2 - off_us), STEP_US / 2);
+    drom_note_margin(decoder, (uint16_t)(off_us > half_us ? 0 : half_us - off_us), (uint16_t)half_us);
     decoder->bits = decoder->bits << 2 | value;
     decoder->more = (uint16_t)(decoder->more + nominal_us);
     decoder->count = (uint8_t)(decoder->count + 2);
@@ -75,25 +77,28 @@ drom_heard drom_quad_step(const drom_protocol DROM_FLASH *protocol, drom_decoder
     const drom_quad_timing timing = *(const drom_quad_timing DROM_FLASH *)protocol->timing;
     switch (decoder->phase) {
     case LEADER:
-        return step_leader(decoder, interval);
+        return step_leader(&timing, decoder, interval);
     case MARK:
     case STOP:
-        if (interval->us > LONGEST_MARK_US) {
-            return begin(decoder, interval);
+        if (!is_mark_of_bits(&timing, interval->us)) {
+            return begin(&timing, decoder, interval);
         }
         decoder->phase = decoder->phase == MARK ? SPACE : DROM_PHASE_WAIT;
         return DROM_NOTHING;
     case SPACE:
-        decoder->phase = take_bits(decoder, interval) ? MARK : DROM_PHASE_IDLE;
+        decoder->phase = take_bits(&timing, decoder, interval) ? MARK : DROM_PHASE_IDLE;
         if (decoder->phase == MARK && decoder->count == timing.bits) {
             decoder->phase = STOP;
-            return fill(protocol, decoder, frame) ? DROM_MAYBE : DROM_NOTHING;
+            if (!fill(protocol, decoder, frame)) {
+                return DROM_NOTHING;
+            }
+            return protocol->group == DROM_GROUP_NONE ? DROM_FRAME : DROM_MAYBE;
         }
         return DROM_NOTHING;
     case DROM_PHASE_WAIT:
         decoder->phase = DROM_PHASE_IDLE;
         return interval->is_open && fill(protocol, decoder, frame) ? DROM_FRAME : DROM_NOTHING;
     default:
-        return begin(decoder, interval);
+        return begin(&timing, decoder, interval);
     }
 }

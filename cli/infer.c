@@ -1,0 +1,104 @@
+/* infer: how an unknown handset speaks, as a line for a plan. */
+#include "cli.h"
+
+#include "infer.h"
+#include "source.h"
+
+#include <string.h>
+
+/* A capture's marks and spaces. Runs under 60 µs are nobody's, and count to the one before. */
+static capture_read take_rhythm(capture *from, rhythm *into, GError **error)
+{
+    enum { GLITCH_US = 60 };
+    capture_edge edge;
+    uint64_t since_us = 0;
+    bool is_mark = false;
+    capture_read read = capture_next(from, &edge, error);
+    for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = capture_next(from, &edge, error)) {
+        if (read == CAPTURE_TIME || edge.is_mark == is_mark) {
+            continue;
+        }
+        const double us = (double)(edge.at_us - since_us);
+        if (us < GLITCH_US && into->us->len > 0) { /* the run before goes on */
+            since_us -= (uint64_t)g_array_index(into->us, double, into->us->len - 1);
+            g_array_set_size(into->us, into->us->len - 1);
+        } else {
+            if (into->us->len > 0 || is_mark) {
+                g_array_append_val(into->us, us);
+            }
+            since_us = edge.at_us;
+        }
+        is_mark = edge.is_mark;
+    }
+    if (is_mark && read == CAPTURE_END) {
+        const double us = (double)(edge.at_us - since_us);
+        g_array_append_val(into->us, us);
+    }
+    return read;
+}
+
+static int tell(const inference *found, const char *path, const char *name)
+{
+    if (!found->is_found) {
+        complain("infer", "%s: nothing found: %s", path, found->why_not);
+        return EXIT_NO;
+    }
+    const bool is_sure =
+        found->read * 10 >= found->frames * 9 && found->margin >= 30 && found->presses->len >= 3;
+    g_autofree char *line = own_protocol_text(&found->own.figures, name);
+    (void)printf("# %s: it reads %u of %u frames, the worst with a margin of %u %%, in %u presses\n",
+                 is_sure ? "fairly sure" : "a guess", found->read, found->frames, found->margin,
+                 found->presses->len);
+    g_auto(GStrv) notes = g_strsplit(found->notes->str, "\n", -1);
+    for (char **note = notes; *note != NULL && **note != '\0'; note++) {
+        (void)printf("# %s\n", *note);
+    }
+    (void)printf("%s\n", line);
+    return EXIT_DONE;
+}
+
+int infer_verb(int argc, char **argv)
+{
+    enum { USUAL_BAUD = 115200, LONGEST_NAME = 11 };
+    g_autofree char *name = NULL;
+    g_autofree char *signal = NULL;
+    g_autofree char *idle = NULL;
+    g_autoptr(GError) error = NULL;
+    const GOptionEntry entries[] = {
+        {"name", 0, 0, G_OPTION_ARG_STRING, &name, "What to call the protocol; 'found' unless given", "NAME"},
+        {"signal", 0, 0, G_OPTION_ARG_STRING, &signal, "Which wire of the capture, where it has several",
+         "NAME"},
+        {"idle", 0, 0, G_OPTION_ARG_STRING, &idle, "The line's level between frames: high or low", "LEVEL"},
+        {0},
+    };
+    int code = EXIT_WRONG;
+    bool is_idle_low = false;
+    if (!take_options("CAPTURE",
+                      "Finds out how an unknown handset speaks, and writes it as a line for a plan.\n\n"
+                      "CAPTURE has a few presses of several keys, one of them twice in a row, with pauses.",
+                      entries, 1, 1, &argc, argv, &code) ||
+        !take_either("infer", "idle", idle, "low", "high", &is_idle_low)) {
+        return code;
+    }
+    if (name != NULL && (strlen(name) > LONGEST_NAME || !g_ascii_isalpha(name[0]))) {
+        complain("infer", "--name is '%s'; it must begin with a letter and have at most %d", name,
+                 LONGEST_NAME);
+        return EXIT_WRONG;
+    }
+    line_source source = {0};
+    code = source_open(&source, "infer", argv[1], signal, is_idle_low, USUAL_BAUD);
+    if (code == EXIT_DONE) {
+        rhythm heard = {g_array_new(FALSE, FALSE, sizeof(double))};
+        if (take_rhythm(source.from, &heard, &error) == CAPTURE_FAULT) {
+            complain("infer", "%s: %s", argv[1], error->message);
+            code = EXIT_FILE;
+        } else {
+            inference *const found = infer_protocol(&heard, name != NULL ? name : "found");
+            code = tell(found, argv[1], name != NULL ? name : "found");
+            inference_free(found);
+        }
+        g_array_unref(heard.us);
+    }
+    source_close(&source);
+    return finish("infer", code);
+}

@@ -1,0 +1,47 @@
+/* A protocol that a plan declares: its figures, and the rows that receive and send it. */
+#ifndef DROMIKOS_PLAN_OWN_H
+#define DROMIKOS_PLAN_OWN_H
+
+#include "report.h"
+
+#include "dromikos/encode.h"
+
+/* The figures, as the plan has them. 0 where it doesn't say. */
+typedef struct own_figures {
+    uint32_t leader_mark_us;
+    uint32_t leader_space_us;
+    uint32_t zero_mark_us;
+    uint32_t zero_space_us;
+    uint32_t one_mark_us;
+    uint32_t one_space_us;
+    uint32_t ditto_space_us;
+    uint32_t phase_us;     /* half a bit, of a bi-phase protocol */
+    uint32_t quad_mark_us; /* of a quaternary protocol */
+    uint32_t quad_space_us;
+    uint32_t quad_step_us;
+    uint32_t bits;
+    uint32_t toggle_bit; /* 1 is the first that is sent */
+    uint32_t wide_bit;   /* of a bi-phase protocol, with halves of two units; 1 is the first */
+    uint32_t period_ms;
+    uint32_t gap_ms;
+    bool is_lsb_first;
+    bool has_no_stop;
+    bool is_one_space_first;
+} own_figures;
+
+typedef struct own_protocol {
+    own_figures figures;
+    drom_protocol protocol;
+    drom_waveform waveform; /* without a pack function where it can't be sent */
+    drom_pulse_timing pulse;
+    drom_phase_timing phase;
+    drom_quad_timing quad;
+} own_protocol;
+
+/* Fills the rows from the figures. NULL, or what is wrong with them. */
+const char *own_protocol_fill(own_protocol *own, const char *name);
+
+/* The figures as a line of a plan. To be freed. */
+char *own_protocol_text(const own_figures *figures, const char *name);
+
+#endif
