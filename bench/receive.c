@@ -24,6 +24,17 @@ static void motor(sim_bench *bench, const sim_press *press)
     sim_bench_add_noise(bench, SIM_NOISE_MOTOR, 0, 700000);
 }
 
+/* Another handset talks at the same time, beginning at some moment of the press. */
+static void another(sim_bench *bench, const sim_press *press)
+{
+    const drom_waveform_ref other = drom_waveforms[press->code.command % drom_waveform_count];
+    const drom_code code = {other->protocol, other->least_address + 1, 1};
+    (void)sim_bench_press(bench, &(sim_press){.waveform = other,
+                                              .code = code,
+                                              .at_us = press->at_us + 4000u * (press->code.command % 16u),
+                                              .frames = 1});
+}
+
 static void print_share(sim_score got)
 {
     if (got.right >= got.sent) {
@@ -44,9 +55,9 @@ static void print_rooms(void)
            "protocols are on.\n"
            "The noisy columns: %d frames a cell, with the one protocol that the plan of such a handset would "
            "name.\n\n"
-           "%-10s %7s %6s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s\n",
+           "%-10s %7s %6s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s\n",
            9 * PRESSES * SIM_TRIAL_FRAMES, PRESSES * SIM_TRIAL_FRAMES, "protocol", "stretch", "jitter", "1/4",
-           "1/2", "full", "5/4", "3/2", "lamp", "sun", "motor");
+           "1/2", "full", "5/4", "3/2", "lamp", "sun", "motor", "clipped", "two");
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const sim_limit limit = sim_limit_of(drom_waveforms[i]->protocol->id);
         printf("%-10s %4.0f us %3.0f us", drom_waveforms[i]->protocol->id, limit.stretch_us, limit.jitter_us);
@@ -56,6 +67,9 @@ static void print_rooms(void)
         for (size_t j = 0; j < G_N_ELEMENTS(noises); j++) {
             print_share(sim_try_room(drom_waveforms[i], &quiet, PRESSES, noises[j], true));
         }
+        const sim_room sleepy = {.clock_error = 0.02, .clip_us = 3000};
+        print_share(sim_try_room(drom_waveforms[i], &sleepy, PRESSES, NULL, true));
+        print_share(sim_try_room(drom_waveforms[i], &quiet, PRESSES, another, true));
         printf("\n");
     }
 }
@@ -147,6 +161,7 @@ static uint32_t fingerprint_of(const drom_waveform *waveform, const drom_code *c
 static void print_fingerprints(void)
 {
     enum { KEYS = 40 };
+    static const double sides[] = {-1, 0, 1};
     static const double shares[] = {0.25, 0.5, 1};
     printf("\nFingerprints, with every protocol switched off: of %d keys in 9 rooms, how many were the key's "
            "own, at a share of the\n"
@@ -167,8 +182,8 @@ static void print_fingerprints(void)
             for (unsigned room = 0; room < 9 * G_N_ELEMENTS(shares); room++) {
                 const double share = shares[room / 9];
                 const sim_room around = {
-                    .clock_error = ((double)(room % 9 / 3) - 1) * 0.08 * share,
-                    .stretch_us = ((double)(room % 3) - 1) * limit.stretch_us * share,
+                    .clock_error = sides[room % 9 / 3] * 0.08 * share,
+                    .stretch_us = sides[room % 3] * limit.stretch_us * share,
                     .jitter_us = limit.jitter_us * share,
                 };
                 same[room / 9] += fingerprint_of(waveform, &code, &around, key) == own;

@@ -155,7 +155,11 @@ bool capture_open_csv(capture *from, const char *signal, GError **error)
         return false;
     }
     char *const head = whole > 0 ? cells[0] : (char *)"";
-    from->delimiter = strchr(head, ',') != NULL ? ',' : strchr(head, ';') != NULL ? ';' : '\t';
+    for (const char *known = ",;\t"; *known != '\0' && from->delimiter == '\0'; known++) {
+        if (strchr(head, *known) != NULL) {
+            from->delimiter = *known;
+        }
+    }
     char *at = g_str_has_prefix(head, "\xef\xbb\xbf") ? head + 3 : head;
     const char delimiters[] = {from->delimiter, '\0'};
     int count = 0;

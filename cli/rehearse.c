@@ -54,8 +54,12 @@ static int add_capture(rehearsal *run, FILE *file, const char *path, const char 
     capture *const from = capture_open(file, signal, is_idle_low, &error);
     capture_edge edge;
     capture_read read = from != NULL ? capture_next(from, &edge, &error) : CAPTURE_FAULT;
-    for (; read == CAPTURE_EDGE; read = capture_next(from, &edge, &error)) {
-        sim_bench_add_edge(run->bench, edge.at_us, edge.is_mark);
+    bool is_mark = false;
+    for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = capture_next(from, &edge, &error)) {
+        if (read == CAPTURE_EDGE && edge.is_mark != is_mark) {
+            sim_bench_add_edge(run->bench, edge.at_us, edge.is_mark);
+            is_mark = edge.is_mark;
+        }
     }
     capture_free(from);
     if (read == CAPTURE_END) {

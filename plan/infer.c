@@ -5,7 +5,6 @@
 #include "listener.h"
 
 #include <math.h>
-#include <stdlib.h>
 #include <string.h>
 
 enum {
@@ -42,7 +41,7 @@ typedef struct guess {
     own_figures figures;
 } guess;
 
-static int by_length(const void *left, const void *right)
+static gint by_length(gconstpointer left, gconstpointer right)
 {
     const double a = *(const double *)left;
     const double b = *(const double *)right;
@@ -56,7 +55,7 @@ static unsigned find_groups(GArray *lengths, group *groups)
     const double *const us = (const double *)(void *)lengths->data;
     unsigned found = 0;
     double largest = 0;
-    qsort(lengths->data, lengths->len, sizeof(double), by_length);
+    g_array_sort(lengths, by_length);
     for (guint i = 1; i < lengths->len; i++) {
         largest = fmax(largest, fmin(us[i] / us[i - 1] - 1, 0.5));
     }
@@ -536,6 +535,11 @@ static void infer_from(guess *at, inference *found, const char *name)
     g_array_unref(spaces);
     cut_frames(at, fmin(BURST_GAP_US, fmax(1.6 * usual_us, 1500)));
     group_lengths(at);
+    if (at->mark_kinds == 0 || at->space_kinds == 0) {
+        found->why_not = g_strdup(
+            "its bursts have no two lengths in common; press each key for a moment, near the receiver");
+        return;
+    }
     find_usual_frame(at);
     measure_leader(at);
     found->dittos = find_ditto(at);

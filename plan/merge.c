@@ -135,7 +135,7 @@ char *sheet_merge(const char *text, const GArray *keys)
     const char delimiter = memchr(old, ',', length) == NULL && memchr(old, ';', length) != NULL ? ';' : ',';
     const char *const line_end = line != NULL && line > old && line[-1] == '\r' ? "\r\n" : "\n";
     GString *const merged = g_string_new(NULL);
-    g_autofree bool *is_placed = g_new0(bool, keys->len + 1);
+    bool *const is_placed = g_new0(bool, keys->len + 1);
     const row head = read_row(old, delimiter);
     g_string_append_len(merged, old, head.next - old);
     for (const char *at = head.next; *at != '\0';) {
@@ -151,5 +151,6 @@ char *sheet_merge(const char *text, const GArray *keys)
             append_key(merged, &head, delimiter, &g_array_index(keys, sheet_key, i), line_end);
         }
     }
+    g_free(is_placed);
     return g_string_free(merged, FALSE);
 }

@@ -42,6 +42,6 @@ typedef struct own_protocol {
 const char *own_protocol_fill(own_protocol *own, const char *name);
 
 /* The figures as a line of a plan. To be freed. */
-char *own_protocol_text(const own_figures *figures, const char *name);
+char *own_protocol_text(const own_figures *is, const char *name);
 
 #endif

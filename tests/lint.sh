@@ -3,8 +3,8 @@
 set -eu
 build=$1
 cd "$(dirname "$0")/.."
-sources=$(find include src ports plan capture cli examples tests -name '*.[ch]')
-units=$(find src ports/sim plan capture cli examples -name '*.c')
+sources=$(find include src ports plan capture cli bench examples tests -name '*.[ch]')
+units=$(find src ports/sim plan capture cli bench examples -name '*.c')
 
 echo "clang-format"
 # shellcheck disable=SC2086 # no file name of ours has a blank

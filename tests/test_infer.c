@@ -172,19 +172,19 @@ END_TEST
 /* The whole way of a maker: presses of a handset that nobody knows, infer, enrol, rehearse. */
 START_TEST(what_was_inferred_works_in_a_plan)
 {
-    g_autofree char *made_up = write_file(
-        "made.plan", PLAN_HEAD "protocol lamp: 20 bits, lsb first, leader 3000 1000, zero 500 500, "
-                               "one 500 1500, toggle bit 3, period 90 ms\n"
-                               "handset desk from \"desk.csv\"\nwhen desk.a pressed: spot on\n");
+    g_free(write_file("made.plan",
+                      PLAN_HEAD "protocol lamp: 20 bits, lsb first, leader 3000 1000, zero 500 500, "
+                                "one 500 1500, toggle bit 3, period 90 ms\n"
+                                "handset desk from \"desk.csv\"\nwhen desk.a pressed: spot on\n"));
     g_free(write_file("desk.csv",
                       "key,protocol,address,command\na,lamp,3,0x1230\nb,lamp,3,0x1a30\nc,lamp,3,0x9990\n"));
-    g_autofree char *script = write_file(
-        "desk.script", "at_ms,handset,key,held_ms\n100,desk,a,200\n1000,desk,a,200\n2000,desk,b,200\n"
-                       "3000,desk,b,200\n4000,desk,c,200\n5000,desk,c,200\n");
-    g_autofree char *capture = write_file("desk.vcd", "");
+    g_free(write_file("desk.script",
+                      "at_ms,handset,key,held_ms\n100,desk,a,200\n1000,desk,a,200\n2000,desk,b,200\n"
+                      "3000,desk,b,200\n4000,desk,c,200\n5000,desk,c,200\n"));
+    g_free(write_file("desk.vcd", ""));
     g_autofree char *plan =
         write_file("found.plan", PLAN_HEAD "handset desk from \"found.csv\"\nwhen desk.b pressed: spot on\n");
-    g_autofree char *empty = write_file("empty.plan", PLAN_HEAD);
+    g_free(write_file("empty.plan", PLAN_HEAD));
     g_autofree char *folder = g_path_get_dirname(plan);
     said heard = run_shell(
         "set -e; cd %s; $DROMIKOS rehearse --jitter 20 --record desk.vcd made.plan desk.script >/dev/null; "

@@ -135,6 +135,29 @@ START_TEST(script_may_come_from_standard_input)
 }
 END_TEST
 
+/* A handset that no protocol knows: its fingerprints are codes like any others. */
+START_TEST(key_of_no_protocol_works_by_its_fingerprint)
+{
+    g_autofree char *capture = write_file("odd.txt", "");
+    g_autofree char *folder = g_path_get_dirname(capture);
+    said heard = run_shell("set -e; cd %s; awk 'BEGIN { for (n = 0; n < 4; n++) { printf(\"+2500-900\"); for "
+                           "(j = 0; j < 15; j++) "
+                           "printf(\"+%%d-450\", (n < 2 ? j %% 3 == 0 : j %% 4 < 2) ? 900 : 450); print "
+                           "\"+450-600000\" } }' >odd.txt; "
+                           "$DROMIKOS enrol --sheet odd.csv odd.txt first second; "
+                           "printf 'plan \"Odd\"\nboard mega328\nreceiver on pin 8\nhandset odd from "
+                           "\"odd.csv\"\nrelay spot on pin 4\n"
+                           "when odd.second pressed: spot toggle\n' >odd.plan; $DROMIKOS rehearse --format "
+                           "jsonl odd.plan odd.txt",
+                           folder);
+    ck_assert_msg(heard.code == 0, "%s", heard.err);
+    g_autofree char *story = story_of(heard.out);
+    ck_assert_msg(g_str_has_prefix(story, "spot off 0, spot on 1") && strstr(story, ", spot off 1") != NULL,
+                  "%s", story);
+    said_free(&heard);
+}
+END_TEST
+
 #define WITH_SCRIPT(text) "printf '" text "' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -"
 #define COLUMNS "at_ms,handset,key,held_ms\\n"
 
@@ -182,4 +205,4 @@ END_TEST
 RUN_TESTS("rehearse", theatre_plays_its_script, capture_drives_the_plan_as_the_script_did,
           contacts_follow_their_coil, timeline_is_for_people, seed_decides_all,
           demo_capture_is_the_recording_of_the_script, script_may_come_from_standard_input,
-          bad_input_ends_with_a_message)
+          key_of_no_protocol_works_by_its_fingerprint, bad_input_ends_with_a_message)

@@ -72,6 +72,21 @@ START_TEST(example_in_c_switches_its_relays)
 }
 END_TEST
 
+/* What the plan doesn't name isn't linked. */
+START_TEST(example_in_c_has_only_its_own_protocol)
+{
+    said heard = run_shell("nm $LANTERN | grep ' drom_'");
+    ck_assert_contains(heard.out, "drom_nec\n");
+    ck_assert_contains(heard.out, "drom_pulse_step\n");
+    static const char *const others[] = {"drom_rc5", "drom_samsung32", "drom_phase_step", "drom_quad_step",
+                                         "drom_waveforms"};
+    for (size_t i = 0; i < G_N_ELEMENTS(others); i++) {
+        ck_assert_msg(strstr(heard.out, others[i]) == NULL, "%s is linked", others[i]);
+    }
+    said_free(&heard);
+}
+END_TEST
+
 START_TEST(example_in_c_is_short)
 {
     said heard = run_shell("wc -l <$EXAMPLES/lantern/lantern.c");
@@ -112,4 +127,5 @@ END_TEST
 
 RUN_TESTS("tool", help_names_every_verb, each_verb_has_help, version_is_told,
           wrong_commands_are_told_what_would_be_right, example_in_c_switches_its_relays,
-          example_in_c_is_short, front_door_says_how_it_is_opened, front_door_without_root_says_what_to_type)
+          example_in_c_has_only_its_own_protocol, example_in_c_is_short, front_door_says_how_it_is_opened,
+          front_door_without_root_says_what_to_type)

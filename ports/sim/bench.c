@@ -117,7 +117,8 @@ static void add_mark(sim_bench *bench, double begins_us, double ends_us)
 }
 
 /* One frame as the receiver's output shows it. Gives the time at which it ends. */
-static double add_frame(sim_bench *bench, drom_encoder *encoder, double at_us, const sim_room *room)
+static double add_frame(sim_bench *bench, drom_encoder *encoder, double at_us, double seen_from_us,
+                        const sim_room *room)
 {
     bool is_mark = true;
     for (uint16_t us = drom_encode_next(encoder); us != 0; us = drom_encode_next(encoder)) {
@@ -127,7 +128,7 @@ static double add_frame(sim_bench *bench, drom_encoder *encoder, double at_us, c
             const double begins_us = at_us + sim_random_between(&bench->random, -shift, shift);
             const double ends_us =
                 end_us + room->stretch_us + sim_random_between(&bench->random, -shift, shift);
-            add_mark(bench, begins_us, ends_us);
+            add_mark(bench, MAX(begins_us, seen_from_us), ends_us);
         }
         at_us = end_us;
         is_mark = !is_mark;
@@ -146,22 +147,23 @@ bool sim_bench_press(sim_bench *bench, const sim_press *press)
         drom_encode_begin(&encoder, waveform, &press->code, DROM_SEND_FIRST, bench->toggle) != DROM_OK) {
         return false;
     }
+    const double seen_from_us = press->room.clip_us > 0 ? (double)press->at_us + press->room.clip_us : 0;
     double at_us = (double)press->at_us;
     if (waveform->boundary_gap_us != 0) {
         (void)drom_encode_begin(&encoder, waveform, &press->code, DROM_SEND_BOUNDARY, bench->toggle);
-        (void)add_frame(bench, &encoder, at_us, &press->room);
+        (void)add_frame(bench, &encoder, at_us, seen_from_us, &press->room);
         at_us += waveform->boundary_gap_us * scale;
     }
     for (unsigned i = 0; i < least || (press->frames == 0 && at_us <= until_us); i++) {
         const drom_part_of_press part = i == 0 ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
         (void)drom_encode_begin(&encoder, waveform, &press->code, part, bench->toggle);
-        const double ended_us = add_frame(bench, &encoder, at_us, &press->room);
+        const double ended_us = add_frame(bench, &encoder, at_us, seen_from_us, &press->room);
         const double period_us = waveform->protocol->period_us * scale;
         at_us = period_us > 0 ? at_us + period_us : ended_us + waveform->protocol->gap_us * scale;
     }
     if (waveform->boundary_gap_us != 0) {
         (void)drom_encode_begin(&encoder, waveform, &press->code, DROM_SEND_BOUNDARY, bench->toggle);
-        (void)add_frame(bench, &encoder, at_us, &press->room);
+        (void)add_frame(bench, &encoder, at_us, seen_from_us, &press->room);
     }
     bench->toggle = !bench->toggle;
     return true;

@@ -22,6 +22,7 @@ typedef struct sim_relay sim_relay;
 typedef struct sim_room {
     double clock_error; /**< of the handset: 0.03 is 3 % slow */
     double stretch_us;  /**< what the receiver adds to each mark and takes from the space after it */
+    double clip_us;     /**< how much of a press is over before the receiver, asleep until then, shows it */
     double jitter_us;   /**< each edge moves by up to this, either way, evenly spread */
 } sim_room;
 

@@ -68,10 +68,10 @@ static drom_heard begin(const drom_protocol DROM_FLASH *protocol, const drom_pul
     }
     begin_bits(decoder);
     if (is_bare) {
-        decoder->stretch = timing->leader_mark_us == 0 ? 0 : IS_FURTHER;
+        decoder->stretch = (int8_t)(timing->leader_mark_us == 0 ? 0 : IS_FURTHER);
         decoder->phase = SPACE;
     } else {
-        decoder->stretch = timing->has_leader_but_once && interval->before_us >= DROM_BURST_GAP_US;
+        decoder->stretch = (int8_t)(timing->has_leader_but_once && interval->before_us >= DROM_BURST_GAP_US);
         decoder->phase = LEADER;
     }
     return DROM_NOTHING;
@@ -92,6 +92,9 @@ static bool has_mean_mark(const drom_pulse_timing *timing, const drom_decoder *d
         const bool is_one = (decoder->bits >> i) & 1;
         nominal += is_one ? timing->one_mark_us + (uint32_t)timing->one_space_us
                           : timing->zero_mark_us + (uint32_t)timing->zero_space_us;
+    }
+    if (nominal == 0) {
+        return false;
     }
     const uint32_t off = lasted > nominal ? lasted - nominal : nominal - lasted;
     const uint32_t expected = timing->zero_mark_us * lasted / nominal;
@@ -156,21 +159,23 @@ static bool judge_bit(const drom_pulse_timing *timing, drom_decoder *decoder, ui
     return true;
 }
 
-/* The last bit where no space follows: a mark alone. It is held against the leader's mark, whose clock and
- * stretching it shares: what lies between a short and a long one is as much of the leader as it should be. */
+/* The last bit where no space follows: a mark alone. It is held against that part of the leader's mark which
+ * is as long as a short one, and shares its clock and some of its stretching; a long one is longer by nearly
+ * half of what it should be. */
 static bool judge_last_mark(const drom_pulse_timing *timing, drom_decoder *decoder, uint16_t mark_us)
 {
-    const uint32_t between_us = ((uint32_t)timing->zero_mark_us + timing->one_mark_us) / 2;
-    const uint32_t middle_us = decoder->more * between_us / timing->leader_mark_us;
-    const bool is_long = mark_us > middle_us;
-    const bool is_one = is_long == (timing->one_mark_us > timing->zero_mark_us);
-    if (!is_near(mark_us, is_one ? timing->one_mark_us : timing->zero_mark_us, EDGE_SLACK_US)) {
+    const bool is_one_longer = timing->one_mark_us > timing->zero_mark_us;
+    const uint16_t short_us = is_one_longer ? timing->zero_mark_us : timing->one_mark_us;
+    const uint16_t long_us = is_one_longer ? timing->one_mark_us : timing->zero_mark_us;
+    const uint16_t part_us = (uint16_t)((uint32_t)decoder->more * short_us / timing->leader_mark_us);
+    const uint16_t over_us = mark_us > part_us ? mark_us - part_us : 0;
+    const uint16_t middle_us = (uint16_t)((long_us - short_us) * UINT32_C(15) / 32);
+    const bool is_long = over_us > middle_us;
+    if (!is_near(mark_us, is_long ? long_us : short_us, EDGE_SLACK_US)) {
         return false;
     }
-    const uint32_t half_us = is_one ? timing->one_mark_us : timing->zero_mark_us;
-    drom_note_margin(decoder, (uint16_t)(is_long ? mark_us - middle_us : middle_us - mark_us),
-                     (uint16_t)(half_us > between_us ? half_us - between_us : between_us - half_us));
-    take_bit(timing, decoder, is_one);
+    drom_note_margin(decoder, is_long ? over_us - middle_us : middle_us - over_us, middle_us);
+    take_bit(timing, decoder, is_long == is_one_longer);
     return true;
 }
 

@@ -1,0 +1,10 @@
+/* What the fuzz targets share. Each reads any bytes and must come to an end without a fault. */
+#ifndef DROMIKOS_TESTS_FUZZ_H
+#define DROMIKOS_TESTS_FUZZ_H
+
+#include <stddef.h>
+#include <stdint.h>
+
+int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size);
+
+#endif

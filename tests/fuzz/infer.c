@@ -1,0 +1,35 @@
+/* Any rhythm at all, and what infer makes of it: a line that a plan can hold. */
+#include "fuzz.h"
+
+#include "infer.h"
+#include <string.h>
+#include "source.h"
+
+int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
+{
+    rhythm heard = {g_array_new(FALSE, FALSE, sizeof(double))};
+    for (size_t i = 0; i < size && i < 3000; i++) {
+        const double us = 60 + data[i] * (data[i] > 200 ? 700.0 : 20.0);
+        g_array_append_val(heard.us, us);
+    }
+    inference *const found = infer_protocol(&heard, "found");
+    if (found->is_found) {
+        char *const line = own_protocol_text(&found->own.figures, "found");
+        char *const text = g_strconcat(line, "\n", NULL);
+        report *const told = report_new();
+        report_file(told, "fuzz.plan", text);
+        plan_source_free(plan_parse(text, strlen(text), told));
+        if (report_errors(told) > 0) {
+            report_print(told, stderr);
+            __builtin_trap();
+        }
+        report_free(told);
+        g_free(text);
+        g_free(line);
+    } else if (found->why_not == NULL) {
+        __builtin_trap();
+    }
+    inference_free(found);
+    g_array_unref(heard.us);
+    return 0;
+}

@@ -1,0 +1,27 @@
+/* The plan language: scanner, grammar, and what is told of faults. */
+#include "fuzz.h"
+
+#include "source.h"
+
+#include <string.h>
+
+int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
+{
+    static FILE *nowhere;
+    if (memchr(data, '\0', size) != NULL) {
+        return 0; /* plan_load() refuses such a file */
+    }
+    if (nowhere == NULL) {
+        nowhere = fopen("/dev/null", "w");
+    }
+    char *const text = g_malloc(size + 2);
+    memcpy(text, data, size);
+    memcpy(text + size, "\n", 2);
+    report *const told = report_new();
+    report_file(told, "fuzz.plan", text);
+    plan_source_free(plan_parse(text, size + 1, told));
+    report_print(told, nowhere);
+    report_free(told);
+    g_free(text);
+    return 0;
+}
