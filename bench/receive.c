@@ -29,10 +29,11 @@ static void another(sim_bench *bench, const sim_press *press)
 {
     const drom_waveform_ref other = drom_waveforms[press->code.command % drom_waveform_count];
     const drom_code code = {other->protocol, other->least_address + 1, 1};
-    (void)sim_bench_press(bench, &(sim_press){.waveform = other,
-                                              .code = code,
-                                              .at_us = press->at_us + 4000u * (press->code.command % 16u),
-                                              .frames = 1});
+    (void)sim_bench_press(bench,
+                          &(sim_press){.waveform = other,
+                                       .code = code,
+                                       .at_us = press->at_us + UINT64_C(4000) * (press->code.command % 16),
+                                       .frames = 1});
 }
 
 static void print_share(sim_score got)
@@ -53,8 +54,10 @@ static void print_rooms(void)
            "marks are\n"
            "stretched and shrunk, and edges moved either way, by as much as the first columns say; all "
            "protocols are on.\n"
-           "The noisy columns: %d frames a cell, with the one protocol that the plan of such a handset would "
-           "name.\n\n"
+           "The other columns: %d frames a cell, with the one protocol that the plan of such a handset would "
+           "name: in three\n"
+           "kinds of noise; with the first 3 ms of each press not seen; with another handset pressed at the "
+           "same time.\n\n"
            "%-10s %7s %6s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s\n",
            9 * PRESSES * SIM_TRIAL_FRAMES, PRESSES * SIM_TRIAL_FRAMES, "protocol", "stretch", "jitter", "1/4",
            "1/2", "full", "5/4", "3/2", "lamp", "sun", "motor", "clipped", "two");

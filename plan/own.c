@@ -84,6 +84,9 @@ static const char *check(const own_figures *is)
     if (is->has_no_stop && is->leader_mark_us == 0) {
         return "without a stop mark it needs a leader, against which the last mark is held";
     }
+    if (is->leader_mark_us == 0 && is->bits > KEPT_BITS) {
+        return "a frame without a leader has 4 to 32 bits";
+    }
     return is->bits < 4 || is->bits > MOST_PULSE_BITS ? "a frame has 4 to 48 bits" : NULL;
 }
 

@@ -11,7 +11,7 @@ sim_limit sim_limit_of(const char *id)
     static const sim_limit limits[] = {
         {"jvc", 90, 60},        {"denon", 70, 45},  {"sharp", 70, 45},  {"recs80", 50, 25},
         {"mitsubishi", 80, 60}, {"rcmm12", 50, 15}, {"rcmm24", 50, 15}, {"rcmm32", 50, 15},
-        {"rc6", 100, 55},       {"rc6a", 100, 55},  {"nrc17", 100, 65},
+        {"rc6", 100, 55},       {"rc6a", 100, 55},  {"nrc17", 100, 60},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(limits); i++) {
         if (strcmp(limits[i].id, id) == 0) {

@@ -21,9 +21,8 @@ enum phase {
 enum { IS_FURTHER = 1 };
 
 enum {
-    EDGE_SLACK_US = 200, /* what stretching (100), and jitter at both ends of it, do to one interval */
+    EDGE_SLACK_US = 250, /* what stretching (100), and jitter at both ends of it (140), do to one interval */
     BIT_SLACK_US = 150,  /* what jitter at both ends does to a whole bit, and then some */
-    LONG_MARK_US = 250,  /* what they, and a slow clock, add to one mark */
 };
 
 /* Within an eighth of the nominal length, for the handset's clock, and a slack for the receiver. */
@@ -49,7 +48,7 @@ static bool is_mark_of_bit(const drom_pulse_timing *timing, uint16_t us)
 {
     const uint16_t longest =
         timing->one_mark_us > timing->zero_mark_us ? timing->one_mark_us : timing->zero_mark_us;
-    return us <= longest + longest / 8u + LONG_MARK_US;
+    return us <= longest + longest / 8u + EDGE_SLACK_US;
 }
 
 static drom_heard begin(const drom_protocol DROM_FLASH *protocol, const drom_pulse_timing *timing,
@@ -191,7 +190,8 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, const dr
         return DROM_NOTHING;
     }
     const uint16_t leader_us = (uint16_t)(timing->leader_mark_us + timing->leader_space_us);
-    if (timing->has_no_stop && !is_near(plus(interval->us, interval->before_us), leader_us, 0)) {
+    if (timing->has_no_stop &&
+        !is_near(plus(interval->us, interval->before_us), leader_us, BIT_SLACK_US / 4)) {
         decoder->phase = DROM_PHASE_IDLE; /* rc6 has a leader much like it */
         return DROM_NOTHING;
     }
