@@ -3,6 +3,7 @@
 
 #include "diagnose.h"
 #include "hearing.h"
+#include "plan.h"
 #include "source.h"
 
 #include <string.h>
@@ -179,6 +180,23 @@ static bool add_sheets(hearing *to, char **sheets, int *code)
     return is_good;
 }
 
+/* The protocols that a plan declares, and its handsets. NULL, and told, when the plan can't be used. */
+static plan *add_plan(hearing *to, const char *path, int *code)
+{
+    report *const told = report_new();
+    plan *const of = plan_load(path, told);
+    report_print(told, stderr);
+    *code = report_has_unreadable(told) ? EXIT_FILE : EXIT_NO;
+    report_free(told);
+    for (unsigned i = 0; of != NULL && i < plan_own_count(of); i++) {
+        hearing_add_protocol(to, plan_own_waveform(of, i)->protocol);
+    }
+    for (unsigned i = 0; of != NULL && i < plan_handset_count(of); i++) {
+        hearing_add_sheet(to, g_strdup(plan_handset_name(of, i)), plan_copy_sheet(of, i));
+    }
+    return of;
+}
+
 /* What the exit code says of it; and where nothing was recognised, why. */
 static int judge(listener *heard, capture_read read, bool is_cut, bool is_in_mark, const char *path,
                  const GError *error)
@@ -230,12 +248,15 @@ int listen_verb(int argc, char **argv)
     g_autofree char *format = NULL;
     g_autofree char *signal = NULL;
     g_autofree char *idle = NULL;
+    g_autofree char *plan_path = NULL;
     g_auto(GStrv) sheets = NULL;
     gint baud = USUAL_BAUD;
     const GOptionEntry entries[] = {
         {"format", 0, 0, G_OPTION_ARG_STRING, &format, "text (for people, the default) or jsonl", "FORMAT"},
         {"sheet", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &sheets,
          "A handset's sheet, whose keys are then named; may be given several times", "[NAME=]FILE"},
+        {"plan", 0, 0, G_OPTION_ARG_FILENAME, &plan_path, "Know the handsets and protocols of this plan",
+         "PLAN"},
         {"signal", 0, 0, G_OPTION_ARG_STRING, &signal, "Which wire of the capture, where it has several",
          "NAME"},
         {"idle", 0, 0, G_OPTION_ARG_STRING, &idle,
@@ -267,7 +288,8 @@ int listen_verb(int argc, char **argv)
     heard.by = hearing_new(&(hearing_sink){&heard, tell_frame, tell_key, end_row});
     heard.row = g_string_new(NULL);
     heard.presses = g_array_new(FALSE, FALSE, sizeof(code_count));
-    const bool is_good = add_sheets(heard.by, sheets, &code);
+    plan *const of = plan_path != NULL ? add_plan(heard.by, plan_path, &code) : NULL;
+    const bool is_good = (plan_path == NULL || of != NULL) && add_sheets(heard.by, sheets, &code);
     hearing_start(heard.by);
     if (is_good) {
         code = listen_to(&heard, argv[1], signal, is_idle_low, baud);
@@ -276,5 +298,6 @@ int listen_verb(int argc, char **argv)
     g_string_free(heard.row, TRUE);
     g_array_unref(heard.presses);
     hearing_free(heard.by);
+    plan_free(of);
     return finish("listen", code);
 }

@@ -162,6 +162,11 @@ static const sheet *sheet_of(const plan *of, unsigned handset)
     return g_ptr_array_index(of->sheets, handset);
 }
 
+sheet *plan_copy_sheet(const plan *of, unsigned handset)
+{
+    return sheet_copy(sheet_of(of, handset));
+}
+
 const char *plan_key_name(const plan *of, unsigned handset, unsigned key)
 {
     return g_array_index(sheet_of(of, handset)->keys, sheet_key, key).name;

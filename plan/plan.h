@@ -4,6 +4,7 @@
 
 #include "boards.h"
 #include "report.h"
+#include "sheet.h"
 
 #include "dromikos/dromikos.h"
 #include "dromikos/encode.h"
@@ -31,6 +32,8 @@ unsigned plan_output_count(const plan *of);
 const char *plan_handset_name(const plan *of, unsigned handset);
 /* The path of a handset's sheet, from where the tool was started. */
 const char *plan_sheet_path(const plan *of, unsigned handset);
+/* A handset's sheet, to be freed with sheet_free(). */
+sheet *plan_copy_sheet(const plan *of, unsigned handset);
 const char *plan_key_name(const plan *of, unsigned handset, unsigned key);
 const char *plan_output_name(const plan *of, unsigned output);
 const drom_relay_settings *plan_relay_settings(const plan *of, unsigned output);

@@ -21,6 +21,25 @@ static void free_key(gpointer data)
     g_free(((sheet_key *)data)->name);
 }
 
+static sheet *sheet_new(void)
+{
+    sheet *const keys = g_new0(sheet, 1);
+    keys->keys = g_array_new(FALSE, FALSE, sizeof(sheet_key));
+    g_array_set_clear_func(keys->keys, free_key);
+    return keys;
+}
+
+sheet *sheet_copy(const sheet *keys)
+{
+    sheet *const copy = sheet_new();
+    for (guint i = 0; i < keys->keys->len; i++) {
+        sheet_key key = g_array_index(keys->keys, sheet_key, i);
+        key.name = g_strdup(key.name);
+        g_array_append_val(copy->keys, key);
+    }
+    return copy;
+}
+
 void sheet_free(sheet *keys)
 {
     if (keys != NULL) {
@@ -154,9 +173,7 @@ static const csv_kind kind = {
 sheet *sheet_read(const char *path, const more_protocols *more, report *told)
 {
     const unsigned errors_before = report_errors(told);
-    reading sheet_in = {.told = told, .keys = g_new0(sheet, 1), .more = more};
-    sheet_in.keys->keys = g_array_new(FALSE, FALSE, sizeof(sheet_key));
-    g_array_set_clear_func(sheet_in.keys->keys, free_key);
+    reading sheet_in = {.told = told, .keys = sheet_new(), .more = more};
     if (!csv_table_read(path, &kind, told, &sheet_in)) {
         sheet_free(sheet_in.keys);
         return NULL;

@@ -30,6 +30,8 @@ sheet *sheet_read(const char *path, const more_protocols *more, report *told);
 
 void sheet_free(sheet *keys);
 
+sheet *sheet_copy(const sheet *keys);
+
 /* The row of a key, -1 when the sheet lacks it. */
 int sheet_find(const sheet *keys, const char *name);
 

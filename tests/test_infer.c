@@ -190,13 +190,14 @@ START_TEST(what_was_inferred_works_in_a_plan)
         "set -e; cd %s; $DROMIKOS rehearse --jitter 20 --record desk.vcd made.plan desk.script >/dev/null; "
         "$DROMIKOS infer --name theirs desk.vcd | tee infer.txt >>found.plan; cat infer.txt >>empty.plan; "
         "$DROMIKOS enrol --plan empty.plan --sheet found.csv desk.vcd a b c; cat infer.txt found.csv; "
-        "$DROMIKOS rehearse --format jsonl found.plan desk.vcd",
+        "$DROMIKOS listen --plan found.plan desk.vcd; $DROMIKOS rehearse --format jsonl found.plan desk.vcd",
         folder);
     ck_assert_msg(heard.code == 0, "%s", heard.err);
     ck_assert_contains(heard.out, "# fairly sure: it reads");
     ck_assert_contains(heard.out, "protocol theirs: 20 bits, msb first, leader 30");
     ck_assert_contains(heard.out, "toggle bit 3");
     ck_assert_contains(heard.out, "b,theirs,0x");
+    ck_assert_contains(heard.out, "desk.c pressed"); /* listen knows the plan's protocol and its names */
     ck_assert_contains(heard.out, "\"output\":\"spot\",\"state\":\"on\"");
     said_free(&heard);
 }

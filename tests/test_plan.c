@@ -20,9 +20,9 @@
     "1,nec,4,1,\n"
 
 /* Loads a plan, and what is told of it. */
-static plan *load(const char *text, const char *sheet, char **told)
+static plan *load(const char *text, const char *csv, char **told)
 {
-    g_free(write_file("wand.csv", sheet));
+    g_free(write_file("wand.csv", csv));
     g_autofree char *path = write_file("stage.plan", text);
     g_autofree char *folder = g_path_get_dirname(path);
     report *const faults = report_new();
@@ -345,11 +345,11 @@ END_TEST
 START_TEST(more_than_fits_is_told)
 {
     g_autofree char *told = NULL;
-    g_autoptr(GString) sheet = g_string_new("key,protocol,address,command\nplay,nec,9,9\n");
+    g_autoptr(GString) keys = g_string_new("key,protocol,address,command\nplay,nec,9,9\n");
     for (int i = 0; i < 255; i++) {
-        g_string_append_printf(sheet, "k%d,nec,4,%d\n", i, i);
+        g_string_append_printf(keys, "k%d,nec,4,%d\n", i, i);
     }
-    ck_assert_ptr_null(load(HEAD, sheet->str, &told));
+    ck_assert_ptr_null(load(HEAD, keys->str, &told));
     ck_assert_contains(told, "wand.csv:257:1: a sheet holds 255 keys at most");
     g_free(told);
     g_autoptr(GString) text = g_string_new(HEAD "when wand.power pressed: spot on");
@@ -386,15 +386,15 @@ START_TEST(any_bytes_at_all_are_survived)
     for (int i = 0; i < 400; i++) {
         g_autofree char *text =
             g_strdup(HEAD "when wand.power held for 2 s: spot pulse for 500 ms; bell on\n");
-        g_autofree char *sheet = g_strdup(SHEET);
+        g_autofree char *csv = g_strdup(SHEET);
         g_autofree char *told = NULL;
         for (int j = 0; j < 4; j++) {
             text[g_rand_int_range(random, 0, (gint32)strlen(text))] = (char)g_rand_int_range(random, 1, 256);
-            sheet[g_rand_int_range(random, 0, (gint32)strlen(sheet))] =
+            csv[g_rand_int_range(random, 0, (gint32)strlen(csv))] =
                 (char)g_rand_int_range(random, 1, 256);
         }
         text[i % 4 == 0 ? (size_t)g_rand_int_range(random, 0, (gint32)strlen(text)) : strlen(text)] = '\0';
-        plan *const stage = load(text, sheet, &told);
+        plan *const stage = load(text, csv, &told);
         ck_assert(stage != NULL || told[0] != '\0');
         plan_free(stage);
     }
