@@ -55,15 +55,22 @@ static int add_capture(rehearsal *run, FILE *file, const char *path, const char 
     capture_edge edge;
     capture_read read = from != NULL ? capture_next(from, &edge, &error) : CAPTURE_FAULT;
     bool is_mark = false;
+    uint64_t edges = 0;
     for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = capture_next(from, &edge, &error)) {
         if (read == CAPTURE_EDGE && edge.is_mark != is_mark) {
             sim_bench_add_edge(run->bench, edge.at_us, edge.is_mark);
             is_mark = edge.is_mark;
+            edges++;
         }
     }
+    const unsigned garbage = from != NULL ? capture_garbage(from) : 0;
     capture_free(from);
+    if (garbage > 0) {
+        complain("rehearse", "%s: %u line%s held no runs, passed over", path, garbage,
+                 garbage == 1 ? "" : "s");
+    }
     if (read == CAPTURE_END) {
-        return EXIT_DONE;
+        return garbage > 0 && edges == 0 ? EXIT_FILE : EXIT_DONE;
     }
     complain("rehearse", "%s: %s", path, error->message);
     return error->code == CAPTURE_ERROR_CHOICE ? EXIT_WRONG : EXIT_FILE;

@@ -390,8 +390,7 @@ START_TEST(any_bytes_at_all_are_survived)
         g_autofree char *told = NULL;
         for (int j = 0; j < 4; j++) {
             text[g_rand_int_range(random, 0, (gint32)strlen(text))] = (char)g_rand_int_range(random, 1, 256);
-            csv[g_rand_int_range(random, 0, (gint32)strlen(csv))] =
-                (char)g_rand_int_range(random, 1, 256);
+            csv[g_rand_int_range(random, 0, (gint32)strlen(csv))] = (char)g_rand_int_range(random, 1, 256);
         }
         text[i % 4 == 0 ? (size_t)g_rand_int_range(random, 0, (gint32)strlen(text)) : strlen(text)] = '\0';
         plan *const stage = load(text, csv, &told);

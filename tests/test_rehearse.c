@@ -177,7 +177,10 @@ static const struct {
     {"$DROMIKOS rehearse --record /no/such/x.vcd " LANTERN_FILES, 3, "/no/such/x.vcd: can't be written"},
     {"$DROMIKOS rehearse --record /dev/full " LANTERN_FILES, 3, "/dev/full: can't be written"},
     {"$DROMIKOS rehearse " LANTERN_FILES " >/dev/full", 3, "standard output can't be written"},
-    {"head -c 1000 /dev/urandom | tr -d '\\n' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -", 3, ""},
+    {"printf '\\001\\002\\377x' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -", 3, "the byte 0x01"},
+    {"printf '+garbage\\n' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -", 3,
+     "1 line held no runs, passed over"},
+    {"printf 'x\\377y\\n' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -", 1, "is no text in UTF-8"},
     {"head -c 900 $EXAMPLES/lantern/presses.vcd | head -c 60 | $DROMIKOS rehearse "
      "$EXAMPLES/lantern/lantern.plan -",
      3, "cut short"},
