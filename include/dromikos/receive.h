@@ -151,6 +151,8 @@ typedef struct drom_filter {
     uint16_t before_us;  /**< length of the run before */
     uint16_t glitch_us;  /**< the least glitch_us of the protocols behind it */
     uint16_t awaited_us; /**< the shortest silence that a decoder behind it waits for; 65535: none does */
+    uint8_t busy_from;   /**< no decoder before this row is in a frame */
+    uint8_t busy_to;     /**< nor one from this row on */
     bool is_mark;        /**< the level of the run */
     bool is_pending;
     bool is_long;  /**< the run is over DROM_BURST_GAP_US */

@@ -113,19 +113,11 @@ static bool has_rival(const drom_receiver *receiver, const drom_protocol DROM_FL
     return false;
 }
 
-/* An idle decoder needs to be bothered only where a frame of its protocol could begin; and of a silence that
- * goes on, those that have waited for it. */
-static bool is_concerned(const drom_protocol DROM_FLASH *protocol, const drom_decoder *decoder,
-                         const drom_interval *interval)
+/* An idle decoder needs to be bothered only where a frame of its protocol could begin. */
+static bool can_begin(const drom_protocol DROM_FLASH *protocol, const drom_interval *interval)
 {
-    if (interval->is_open) {
-        return decoder->phase == DROM_PHASE_WAIT && interval->us >= protocol->silence_us;
-    }
-    if (decoder->phase != DROM_PHASE_IDLE) {
-        return true;
-    }
-    return interval->is_mark && interval->us >= protocol->first_mark_least_us &&
-           interval->us <= protocol->first_mark_most_us && interval->before_us >= protocol->lead_in_us;
+    return interval->us >= protocol->first_mark_least_us && interval->us <= protocol->first_mark_most_us &&
+           interval->before_us >= protocol->lead_in_us;
 }
 
 /* A frame is taken: its marks were nobody else's. */
@@ -142,25 +134,46 @@ static void take_frame(drom_receiver *receiver, const drom_interval *interval, d
     receiver->is_recognised = true;
 }
 
+static void note_busy(drom_filter *filter, uint8_t row)
+{
+    filter->busy_from = row < filter->busy_from ? row : filter->busy_from;
+    filter->busy_to = (uint8_t)(row + 1);
+}
+
 /* Steps the decoders behind a filter. Of several frames the one of the lowest rank is taken. */
 static bool step_decoders(drom_receiver *receiver, drom_filter *filter, const drom_interval *interval,
                           drom_frame *frame)
 {
     const drom_receive_plan DROM_FLASH *const plan = receiver->plan;
+    const uint8_t behind = filter == &receiver->filters[FINE] ? FINE : USUAL;
     bool is_heard = false;
     bool was_awaited = filter->awaited_us != UINT16_MAX;
-    for (uint8_t i = 0; i < plan->protocols.count; i++) {
+    /* A frame begins with a mark: at a space only those decoders matter that are in one. */
+    const uint8_t from = interval->is_mark ? 0 : filter->busy_from;
+    const uint8_t to = interval->is_mark ? plan->protocols.count : filter->busy_to;
+    filter->busy_from = plan->protocols.count;
+    filter->busy_to = 0;
+    for (uint8_t i = from; i < to; i++) {
         drom_decoder *const decoder = &plan->decoders[i];
-        if (decoder->phase == DROM_PHASE_IDLE && !interval->is_mark) {
-            continue;
+        if (decoder->phase == DROM_PHASE_IDLE) {
+            if (!interval->is_mark || !can_begin(plan->protocols.rows[i], interval)) {
+                continue;
+            }
+        } else if (interval->is_open && (decoder->phase != DROM_PHASE_WAIT ||
+                                         interval->us < plan->protocols.rows[i]->silence_us)) {
+            note_busy(filter, i);
+            continue; /* of a silence that goes on only those are told that have waited for it */
         }
         const drom_protocol_ref protocol = plan->protocols.rows[i];
-        if (!is_concerned(protocol, decoder, interval) || !is_behind(receiver, filter, protocol)) {
+        if (filter_of(protocol) != behind) {
             continue;
         }
         drom_frame claim;
         const drom_heard heard = protocol->step(protocol, decoder, interval, &claim);
         was_awaited |= decoder->phase == DROM_PHASE_WAIT;
+        if (decoder->phase != DROM_PHASE_IDLE) {
+            note_busy(filter, i);
+        }
         if (heard == DROM_NOTHING || (heard == DROM_MAYBE && has_rival(receiver, protocol))) {
             continue;
         }
@@ -205,6 +218,8 @@ static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *fr
         .before_us = interval.us,
         .glitch_us = filter->glitch_us,
         .awaited_us = filter->awaited_us,
+        .busy_from = filter->busy_from,
+        .busy_to = filter->busy_to,
         .is_mark = !filter->is_mark,
     };
     return step_decoders(receiver, filter, &interval, frame);
@@ -264,11 +279,15 @@ static bool end_burst(drom_receiver *receiver, drom_frame *frame)
     return is_unknown;
 }
 
-/* Brings one filter up to a moment. Does at most one thing that gives a frame. */
-static bool advance_filter(drom_receiver *receiver, drom_filter *filter, drom_us now, drom_frame *frame)
+/* What a run that goes on may bring: silence that somebody waits for, the end of the burst, and that its
+ * length is no longer told. */
+static bool grow_run(drom_receiver *receiver, drom_filter *filter, drom_us now, drom_frame *frame)
 {
     const drom_us so_far = run_so_far(filter, now);
-    if (!filter->is_mark && filter->awaited_us != UINT16_MAX && so_far >= filter->awaited_us &&
+    if (so_far < DROM_BURST_GAP_US && (filter->is_mark || so_far < filter->awaited_us)) {
+        return false;
+    }
+    if (!filter->is_mark && filter->awaited_us != UINT16_MAX &&
         tell_silence(receiver, filter, so_far, frame)) {
         return true;
     }
@@ -280,22 +299,26 @@ static bool advance_filter(drom_receiver *receiver, drom_filter *filter, drom_us
         }
     }
     filter->is_stale |= so_far >= STALE_US;
-    return filter->is_pending && drom_is_due(now, filter->pending_at + filter->glitch_us) &&
-           end_run(receiver, filter, frame);
+    return false;
+}
+
+/* Brings one filter up to a moment. Does at most one thing that gives a frame. */
+static bool advance_filter(drom_receiver *receiver, drom_filter *filter, drom_us now, drom_frame *frame)
+{
+    if (!filter->is_stale && grow_run(receiver, filter, now, frame)) {
+        return true;
+    }
+    if (!filter->is_pending || !drom_is_due(now, filter->pending_at + filter->glitch_us)) {
+        return false;
+    }
+    return end_run(receiver, filter, frame) || grow_run(receiver, filter, now, frame);
 }
 
 bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *frame)
 {
     (void)drom_deadline_passed(&receiver->ditto_until, now);
-    /* The end of a run may be followed by a silence, so each filter is looked at twice. */
-    for (uint8_t i = 0; i < 4; i++) {
-        drom_filter *const filter = &receiver->filters[i & 1 ? USUAL : FINE];
-        if ((receiver->has_fine || filter == &receiver->filters[USUAL]) &&
-            advance_filter(receiver, filter, now, frame)) {
-            return true;
-        }
-    }
-    return false;
+    return (receiver->has_fine && advance_filter(receiver, &receiver->filters[FINE], now, frame)) ||
+           advance_filter(receiver, &receiver->filters[USUAL], now, frame);
 }
 
 static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_edge *edge)
