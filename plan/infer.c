@@ -1,251 +1,12 @@
-/* Lengths are sorted into groups, the groups tell the modulation, and then the receiver itself is asked: a
- * guess counts only as far as the library's own decoder reads the capture with it. */
+/* The groups of lengths tell the modulation, and then the receiver itself is asked: a guess counts only as
+ * far as the library's own decoder reads the capture with it. */
 #include "infer.h"
 
 #include "listener.h"
+#include "rhythm.h"
 
 #include <math.h>
 #include <string.h>
-
-enum {
-    BURST_GAP_US = 12000,
-    LEAST_MARKS = 5, /* of a whole frame */
-    MOST_GROUPS = 6,
-    PRESS_GAP_US = 180000, /* between two presses */
-};
-
-/* A frame: from its first mark to its last. Indices into the rhythm, whose even ones are marks. */
-typedef struct span {
-    guint first;
-    guint last;
-    double at_us;
-    double until_us;
-} span;
-
-typedef struct group {
-    double mean;
-    unsigned count;
-} group;
-
-/* On the way. */
-typedef struct guess {
-    const double *us;
-    guint count;
-    GArray *frames; /* of span: all of them */
-    guint marks;    /* of the usual whole frame, its leader left out */
-    bool has_leader;
-    group mark_groups[MOST_GROUPS];
-    group space_groups[MOST_GROUPS];
-    unsigned mark_kinds;
-    unsigned space_kinds;
-    own_figures figures;
-} guess;
-
-static gint by_length(gconstpointer left, gconstpointer right)
-{
-    const double a = *(const double *)left;
-    const double b = *(const double *)right;
-    return (a > b) - (a < b);
-}
-
-/* The groups into which lengths fall: a step of a tenth parts two, if it is a quarter of the largest. Groups
- * of less than a fiftieth are strays. */
-static unsigned find_groups(GArray *lengths, group *groups)
-{
-    const double *const us = (const double *)(void *)lengths->data;
-    unsigned found = 0;
-    double largest = 0;
-    g_array_sort(lengths, by_length);
-    for (guint i = 1; i < lengths->len; i++) {
-        largest = fmax(largest, fmin(us[i] / us[i - 1] - 1, 0.5));
-    }
-    const double parting = fmax(largest / 4, 0.1);
-    for (guint i = 0; i < lengths->len;) {
-        double sum = us[i];
-        guint end = i + 1;
-        while (end < lengths->len && us[end] / us[end - 1] - 1 < parting) {
-            sum += us[end++];
-        }
-        if ((end - i) * 50 >= lengths->len && found < MOST_GROUPS) {
-            groups[found++] = (group){sum / (end - i), end - i};
-        }
-        i = end;
-    }
-    return found;
-}
-
-static double round_to_5(double us)
-{
-    return round(us / 5) * 5;
-}
-
-/* The longest length that is no rarity. */
-static double longest_usual(const group *groups, unsigned kinds, guint total)
-{
-    double longest = 0;
-    for (unsigned i = 0; i < kinds; i++) {
-        longest = groups[i].count * 12 >= total ? groups[i].mean : longest;
-    }
-    return longest;
-}
-
-static void add_frame(guess *at, guint first, guint last, double at_us)
-{
-    span frame = {first, last, at_us, at_us};
-    for (guint i = first; i <= last; i++) {
-        frame.until_us += at->us[i];
-    }
-    g_array_append_val(at->frames, frame);
-}
-
-/* Cuts the rhythm at silences that no frame has: over 12 ms, or much longer than the spaces of its bits. The
- * space behind a first mark may be a leader's. */
-static void cut_frames(guess *at, double gap_us)
-{
-    double now_us = 0;
-    double first_us = 0;
-    guint first = 0;
-    g_array_set_size(at->frames, 0);
-    for (guint i = 0; i < at->count; i++) {
-        const bool is_gap = i % 2 == 1 && at->us[i] > (i == first + 1 ? BURST_GAP_US : gap_us);
-        now_us += at->us[i];
-        if (is_gap) {
-            add_frame(at, first, i - 1, first_us);
-            first = i + 1;
-            first_us = now_us;
-        }
-    }
-    if (first < at->count) {
-        add_frame(at, first, at->count - 1 - (at->count - 1) % 2, first_us);
-    }
-}
-
-static guint marks_of(const span *frame)
-{
-    return (frame->last - frame->first) / 2 + 1;
-}
-
-/* The lengths of one level in all whole frames, without the first, which may be the leader's. */
-static GArray *lengths_of(const guess *at, guint level)
-{
-    GArray *const lengths = g_array_new(FALSE, FALSE, sizeof(double));
-    for (guint i = 0; i < at->frames->len; i++) {
-        const span *const frame = &g_array_index(at->frames, span, i);
-        for (guint j = frame->first + 2 + level; j <= frame->last && marks_of(frame) >= LEAST_MARKS; j += 2) {
-            g_array_append_val(lengths, at->us[j]);
-        }
-    }
-    return lengths;
-}
-
-static void group_lengths(guess *at)
-{
-    GArray *const marks = lengths_of(at, 0);
-    GArray *const spaces = lengths_of(at, 1);
-    at->mark_kinds = find_groups(marks, at->mark_groups);
-    at->space_kinds = find_groups(spaces, at->space_groups);
-    g_array_unref(marks);
-    g_array_unref(spaces);
-}
-
-static bool begins_with_leader(const guess *at, const span *frame)
-{
-    const double mark_us = at->mark_groups[at->mark_kinds - 1].mean;
-    const double space_us = at->space_groups[at->space_kinds - 1].mean;
-    return frame->last > frame->first + 1 &&
-           (at->us[frame->first] > 1.45 * mark_us || at->us[frame->first + 1] > 1.45 * space_us);
-}
-
-/* The number of marks that most frames have, and whether those have a leader. */
-static void find_usual_frame(guess *at)
-{
-    guint votes[2][256] = {{0}};
-    guint most = 0;
-    for (guint i = 0; i < at->frames->len; i++) {
-        const span *const frame = &g_array_index(at->frames, span, i);
-        const bool has_leader = begins_with_leader(at, frame);
-        const guint marks = marks_of(frame) - has_leader;
-        if (marks_of(frame) < LEAST_MARKS || marks >= G_N_ELEMENTS(votes[0])) {
-            continue;
-        }
-        if (++votes[has_leader][marks] > most) {
-            most = votes[has_leader][marks];
-            at->marks = marks;
-            at->has_leader = has_leader;
-        }
-    }
-}
-
-static bool is_usual(const guess *at, const span *frame)
-{
-    return marks_of(frame) >= LEAST_MARKS && begins_with_leader(at, frame) == at->has_leader &&
-           marks_of(frame) - at->has_leader == at->marks;
-}
-
-static void measure_leader(guess *at)
-{
-    double mark_us = 0;
-    double space_us = 0;
-    unsigned count = 0;
-    for (guint i = 0; i < at->frames->len; i++) {
-        const span *const frame = &g_array_index(at->frames, span, i);
-        if (at->has_leader && is_usual(at, frame)) {
-            mark_us += at->us[frame->first];
-            space_us += at->us[frame->first + 1];
-            count++;
-        }
-    }
-    if (count > 0) {
-        at->figures.leader_mark_us = (uint32_t)round_to_5(mark_us / count);
-        at->figures.leader_space_us = (uint32_t)round_to_5(space_us / count);
-    }
-}
-
-/* A burst of a leader and one mark says "the same again". */
-static unsigned find_ditto(guess *at)
-{
-    double space_us = 0;
-    unsigned count = 0;
-    for (guint i = 0; i < at->frames->len; i++) {
-        const span *const frame = &g_array_index(at->frames, span, i);
-        if (at->has_leader && marks_of(frame) == 2 &&
-            fabs(at->us[frame->first] / at->figures.leader_mark_us - 1) < 0.2) {
-            space_us += at->us[frame->first + 1];
-            count++;
-        }
-    }
-    if (count > 0) {
-        at->figures.ditto_space_us = (uint32_t)round_to_5(space_us / count);
-    }
-    return count;
-}
-
-/* From frame to frame of one press: which varies less, from start to start or the silence between them? */
-static void find_period(guess *at)
-{
-    double sums[2] = {0};
-    double squares[2] = {0};
-    unsigned count = 0;
-    for (guint i = 1; i < at->frames->len; i++) {
-        const span *const before = &g_array_index(at->frames, span, i - 1);
-        const span *const frame = &g_array_index(at->frames, span, i);
-        const double times[2] = {frame->at_us - before->at_us, frame->at_us - before->until_us};
-        for (int j = 0; j < 2 && times[1] < PRESS_GAP_US; j++) {
-            sums[j] += times[j];
-            squares[j] += times[j] * times[j];
-        }
-        count += times[1] < PRESS_GAP_US;
-    }
-    if (count == 0) {
-        return;
-    }
-    const double period_us = sums[0] / count;
-    const double gap_us = sums[1] / count;
-    const bool is_period =
-        squares[0] / count - period_us * period_us <= squares[1] / count - gap_us * gap_us + 1;
-    at->figures.period_ms = is_period ? (uint32_t)round(period_us / 1000) : 0;
-    at->figures.gap_ms = is_period ? 0 : (uint32_t)fmax(1, round(gap_us / 1000));
-}
 
 /* Pulse distance, pulse width, or both lengths told by the bit. */
 static bool try_pulse(guess *at)
@@ -256,10 +17,10 @@ static bool try_pulse(guess *at)
     if (at->mark_kinds > 2 || at->space_kinds > 2 || (!has_two_marks && !has_two_spaces)) {
         return false;
     }
-    is->zero_mark_us = (uint32_t)round_to_5(at->mark_groups[0].mean);
-    is->one_mark_us = (uint32_t)round_to_5(at->mark_groups[at->mark_kinds - 1].mean);
-    is->zero_space_us = (uint32_t)round_to_5(at->space_groups[0].mean);
-    is->one_space_us = (uint32_t)round_to_5(at->space_groups[at->space_kinds - 1].mean);
+    is->zero_mark_us = rhythm_round(at->mark_groups[0].mean);
+    is->one_mark_us = rhythm_round(at->mark_groups[at->mark_kinds - 1].mean);
+    is->zero_space_us = rhythm_round(at->space_groups[0].mean);
+    is->one_space_us = rhythm_round(at->space_groups[at->space_kinds - 1].mean);
     is->has_no_stop = has_two_marks && !has_two_spaces;
     is->bits = is->has_no_stop ? at->marks : at->marks - 1;
     return true;
@@ -326,7 +87,7 @@ static bool are_phased(const guess *at, double unit_us, double stretch_us, bool 
     for (guint i = 0; i < at->frames->len; i++) {
         const span *const frame = &g_array_index(at->frames, span, i);
         unsigned found = 0;
-        if (marks_of(frame) < LEAST_MARKS || begins_with_leader(at, frame) != at->has_leader) {
+        if (rhythm_marks(frame) < RHYTHM_LEAST_MARKS || rhythm_has_leader(at, frame) != at->has_leader) {
             continue;
         }
         all++;
@@ -386,7 +147,7 @@ static void take_frame(void *context, const drom_frame *frame)
     into->found->margin = MIN(into->found->margin, frame->margin);
     if (frame->kind == DROM_FRAME_WHOLE) {
         into->found->read++;
-        if (into->found->presses->len == 0 || at_us - into->last_us > PRESS_GAP_US + 100000) {
+        if (into->found->presses->len == 0 || at_us - into->last_us > RHYTHM_PRESS_GAP_US + 100000) {
             g_array_append_val(into->found->presses, frame->code);
         }
     }
@@ -523,27 +284,12 @@ static void explain(const guess *at, inference *found)
 
 static void infer_from(guess *at, inference *found, const char *name)
 {
-    cut_frames(at, BURST_GAP_US);
-    group_lengths(at);
-    if (at->mark_kinds == 0 || at->space_kinds == 0) {
+    if (!rhythm_sort(at)) {
         found->why_not = g_strdup(
             "there is no burst of five marks or more; press each key for a moment, near the receiver");
         return;
     }
-    GArray *const spaces = lengths_of(at, 1);
-    const double usual_us = longest_usual(at->space_groups, at->space_kinds, spaces->len);
-    g_array_unref(spaces);
-    cut_frames(at, fmin(BURST_GAP_US, fmax(1.6 * usual_us, 1500)));
-    group_lengths(at);
-    if (at->mark_kinds == 0 || at->space_kinds == 0) {
-        found->why_not = g_strdup(
-            "its bursts have no two lengths in common; press each key for a moment, near the receiver");
-        return;
-    }
-    find_usual_frame(at);
-    measure_leader(at);
-    found->dittos = find_ditto(at);
-    find_period(at);
+    found->dittos = rhythm_measure(at);
     const own_figures common = at->figures;
     found->is_found = try_phase(at) && accept(at, found, name) && found->read > 0;
     if (!found->is_found) {
@@ -556,7 +302,7 @@ static void infer_from(guess *at, inference *found, const char *name)
     }
     for (guint i = 0; i < at->frames->len; i++) {
         const span *const frame = &g_array_index(at->frames, span, i);
-        found->frames += marks_of(frame) >= LEAST_MARKS;
+        found->frames += rhythm_marks(frame) >= RHYTHM_LEAST_MARKS;
     }
     if (!found->is_found) {
         explain(at, found);
