@@ -69,80 +69,33 @@ static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder
     encoder->bits = code->address | (uint32_t)code->command << 16;
 }
 
-const drom_protocol DROM_FLASH drom_nec = {
-    .id = "nec",
-    .step = drom_pulse_step,
-    .timing = &timing,
-    .unpack = unpack_nec,
-    .glitch_us = 250,
-    .first_mark_least_us = 5400,
-    .first_mark_most_us = 10330,
-    .silence_us = 2300,
-    .period_us = 108000,
-    .group = DROM_GROUP_LEADER_9MS,
-    .length = 32,
-    .rank = 0,
-    .has_ditto = true,
-};
+/* The three protocols differ in what they check, and the narrower goes first. */
+#define NEC(name, rank_of, most_address_of, most_command_of)                                                 \
+    const drom_protocol DROM_FLASH drom_##name = {                                                           \
+        .id = #name,                                                                                         \
+        .step = drom_pulse_step,                                                                             \
+        .timing = &timing,                                                                                   \
+        .unpack = unpack_##name,                                                                             \
+        .glitch_us = 250,                                                                                    \
+        .first_mark_least_us = 5400,                                                                         \
+        .first_mark_most_us = 10330,                                                                         \
+        .silence_us = 2300,                                                                                  \
+        .period_us = 108000,                                                                                 \
+        .group = DROM_GROUP_LEADER_9MS,                                                                      \
+        .length = 32,                                                                                        \
+        .rank = (rank_of),                                                                                   \
+        .has_ditto = true,                                                                                   \
+    };                                                                                                       \
+    const drom_waveform DROM_FLASH drom_##name##_waveform = {                                                \
+        .protocol = &drom_##name,                                                                            \
+        .timing = &timing,                                                                                   \
+        .chunk = drom_pulse_chunk,                                                                           \
+        .pack = pack_##name,                                                                                 \
+        .most_address = (most_address_of),                                                                   \
+        .most_command = (most_command_of),                                                                   \
+        .has_ditto = true,                                                                                   \
+    }
 
-const drom_waveform DROM_FLASH drom_nec_waveform = {
-    .protocol = &drom_nec,
-    .timing = &timing,
-    .chunk = drom_pulse_chunk,
-    .pack = pack_nec,
-    .most_address = 0xff,
-    .most_command = 0xff,
-    .has_ditto = true,
-};
-
-const drom_protocol DROM_FLASH drom_necx = {
-    .id = "necx",
-    .step = drom_pulse_step,
-    .timing = &timing,
-    .unpack = unpack_necx,
-    .glitch_us = 250,
-    .first_mark_least_us = 5400,
-    .first_mark_most_us = 10330,
-    .silence_us = 2300,
-    .period_us = 108000,
-    .group = DROM_GROUP_LEADER_9MS,
-    .length = 32,
-    .rank = 1,
-    .has_ditto = true,
-};
-
-const drom_waveform DROM_FLASH drom_necx_waveform = {
-    .protocol = &drom_necx,
-    .timing = &timing,
-    .chunk = drom_pulse_chunk,
-    .pack = pack_necx,
-    .most_address = 0xffff,
-    .most_command = 0xff,
-    .has_ditto = true,
-};
-
-const drom_protocol DROM_FLASH drom_nec32 = {
-    .id = "nec32",
-    .step = drom_pulse_step,
-    .timing = &timing,
-    .unpack = unpack_nec32,
-    .glitch_us = 250,
-    .first_mark_least_us = 5400,
-    .first_mark_most_us = 10330,
-    .silence_us = 2300,
-    .period_us = 108000,
-    .group = DROM_GROUP_LEADER_9MS,
-    .length = 32,
-    .rank = 2,
-    .has_ditto = true,
-};
-
-const drom_waveform DROM_FLASH drom_nec32_waveform = {
-    .protocol = &drom_nec32,
-    .timing = &timing,
-    .chunk = drom_pulse_chunk,
-    .pack = pack_nec32,
-    .most_address = 0xffff,
-    .most_command = 0xffff,
-    .has_ditto = true,
-};
+NEC(nec, 0, 0xff, 0xff);
+NEC(necx, 1, 0xffff, 0xff);
+NEC(nec32, 2, 0xffff, 0xffff);

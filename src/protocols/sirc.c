@@ -2,42 +2,6 @@
  * address. They begin alike, and only the silence after the last bit tells which it was. */
 #include "dromikos/encode.h"
 
-static const drom_pulse_timing DROM_FLASH timing_12 = {
-    .leader_mark_us = 2400,
-    .leader_space_us = 600,
-    .zero_mark_us = 600,
-    .zero_space_us = 600,
-    .one_mark_us = 1200,
-    .one_space_us = 600,
-    .bits = 12,
-    .has_no_stop = true,
-    .carrier_khz = 40,
-};
-
-static const drom_pulse_timing DROM_FLASH timing_15 = {
-    .leader_mark_us = 2400,
-    .leader_space_us = 600,
-    .zero_mark_us = 600,
-    .zero_space_us = 600,
-    .one_mark_us = 1200,
-    .one_space_us = 600,
-    .bits = 15,
-    .has_no_stop = true,
-    .carrier_khz = 40,
-};
-
-static const drom_pulse_timing DROM_FLASH timing_20 = {
-    .leader_mark_us = 2400,
-    .leader_space_us = 600,
-    .zero_mark_us = 600,
-    .zero_space_us = 600,
-    .one_mark_us = 1200,
-    .one_space_us = 600,
-    .bits = 20,
-    .has_no_stop = true,
-    .carrier_khz = 40,
-};
-
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
 {
     frame->code.address = decoder->bits >> 7;
@@ -51,74 +15,42 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     encoder->bits = code->address << 7 | code->command;
 }
 
-const drom_protocol DROM_FLASH drom_sirc12 = {
-    .id = "sirc12",
-    .step = drom_pulse_step,
-    .timing = &timing_12,
-    .unpack = unpack,
-    .glitch_us = 250,
-    .first_mark_least_us = 1900,
-    .first_mark_most_us = 2900,
-    .silence_us = 1400,
-    .period_us = 45000,
-    .group = DROM_GROUP_SIRC,
-    .length = 12,
-};
+/* The three protocols differ in length alone. */
+#define SIRC(length_of, most_address_of)                                                                     \
+    static const drom_pulse_timing DROM_FLASH timing_##length_of = {                                         \
+        .leader_mark_us = 2400,                                                                              \
+        .leader_space_us = 600,                                                                              \
+        .zero_mark_us = 600,                                                                                 \
+        .zero_space_us = 600,                                                                                \
+        .one_mark_us = 1200,                                                                                 \
+        .one_space_us = 600,                                                                                 \
+        .bits = (length_of),                                                                                 \
+        .has_no_stop = true,                                                                                 \
+        .carrier_khz = 40,                                                                                   \
+    };                                                                                                       \
+    const drom_protocol DROM_FLASH drom_sirc##length_of = {                                                  \
+        .id = "sirc" #length_of,                                                                             \
+        .step = drom_pulse_step,                                                                             \
+        .timing = &timing_##length_of,                                                                       \
+        .unpack = unpack,                                                                                    \
+        .glitch_us = 250,                                                                                    \
+        .first_mark_least_us = 1900,                                                                         \
+        .first_mark_most_us = 2900,                                                                          \
+        .silence_us = 1400,                                                                                  \
+        .period_us = 45000,                                                                                  \
+        .group = DROM_GROUP_SIRC,                                                                            \
+        .length = (length_of),                                                                               \
+    };                                                                                                       \
+    const drom_waveform DROM_FLASH drom_sirc##length_of##_waveform = {                                       \
+        .protocol = &drom_sirc##length_of,                                                                   \
+        .timing = &timing_##length_of,                                                                       \
+        .chunk = drom_pulse_chunk,                                                                           \
+        .pack = pack,                                                                                        \
+        .most_address = (most_address_of),                                                                   \
+        .most_command = 0x7f,                                                                                \
+        .least_frames = 3,                                                                                   \
+    }
 
-const drom_waveform DROM_FLASH drom_sirc12_waveform = {
-    .protocol = &drom_sirc12,
-    .timing = &timing_12,
-    .chunk = drom_pulse_chunk,
-    .pack = pack,
-    .most_address = 0x1f,
-    .most_command = 0x7f,
-    .least_frames = 3,
-};
-
-const drom_protocol DROM_FLASH drom_sirc15 = {
-    .id = "sirc15",
-    .step = drom_pulse_step,
-    .timing = &timing_15,
-    .unpack = unpack,
-    .glitch_us = 250,
-    .first_mark_least_us = 1900,
-    .first_mark_most_us = 2900,
-    .silence_us = 1400,
-    .period_us = 45000,
-    .group = DROM_GROUP_SIRC,
-    .length = 15,
-};
-
-const drom_waveform DROM_FLASH drom_sirc15_waveform = {
-    .protocol = &drom_sirc15,
-    .timing = &timing_15,
-    .chunk = drom_pulse_chunk,
-    .pack = pack,
-    .most_address = 0xff,
-    .most_command = 0x7f,
-    .least_frames = 3,
-};
-
-const drom_protocol DROM_FLASH drom_sirc20 = {
-    .id = "sirc20",
-    .step = drom_pulse_step,
-    .timing = &timing_20,
-    .unpack = unpack,
-    .glitch_us = 250,
-    .first_mark_least_us = 1900,
-    .first_mark_most_us = 2900,
-    .silence_us = 1400,
-    .period_us = 45000,
-    .group = DROM_GROUP_SIRC,
-    .length = 20,
-};
-
-const drom_waveform DROM_FLASH drom_sirc20_waveform = {
-    .protocol = &drom_sirc20,
-    .timing = &timing_20,
-    .chunk = drom_pulse_chunk,
-    .pack = pack,
-    .most_address = 0x1fff,
-    .most_command = 0x7f,
-    .least_frames = 3,
-};
+SIRC(12, 0x1f);
+SIRC(15, 0xff);
+SIRC(20, 0x1fff);
