@@ -246,9 +246,9 @@ static bool take_time(capture *from, GError **error)
         return capture_fail(from, error, "'%.40s' is no time; it must be '#' and a whole number", from->word);
     }
     if (ticks < from->ticks) {
-        return capture_fail(from, error,
-                            "the time goes back from %" G_GUINT64_FORMAT " to %" G_GUINT64_FORMAT,
-                            from->ticks, ticks);
+        return capture_fail(
+            from, error, "the time goes back from %" G_GUINT64_FORMAT " to %" G_GUINT64_FORMAT "%s",
+            from->ticks, ticks, feof(from->file) ? ", where the file ends; is it cut short?" : "");
     }
     from->ticks = ticks;
     if (from->scale_fs >= fs_per_us) {

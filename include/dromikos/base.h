@@ -15,6 +15,10 @@
  *  address spaces are an extension there); everywhere else const is enough. */
 #if defined(__FLASH) && !defined(__STRICT_ANSI__)
 #define DROM_FLASH __flash
+/* avr-gcc 5.4 copies a struct from flash right, but when only part of the copy is used it takes that part out
+ * of RAM, at the same address (scalar replacement of aggregates forgets the address space). tests/avr.sh
+ * would see it. */
+#pragma GCC optimize("no-tree-sra")
 #else
 #define DROM_FLASH
 #endif

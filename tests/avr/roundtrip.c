@@ -1,0 +1,161 @@
+/* The core on an ATmega328P, in the simulator: each protocol is encoded and decoded there, and a press of a
+ * whole plan must reach a pin. Prints a line a protocol on the serial port, and at the end "ok" or "failed".
+ */
+#include "dromikos/dromikos.h"
+#include "dromikos/encode.h"
+
+#include <avr/interrupt.h>
+#include <avr/io.h>
+#include <avr/sleep.h>
+
+enum { PROTOCOLS = 24 };
+
+static const drom_protocol_ref DROM_FLASH protocols[] = {
+    &drom_nec,      &drom_necx,   &drom_nec32,  &drom_samsung32, &drom_lg28,       &drom_jvc,
+    &drom_kaseikyo, &drom_denon,  &drom_sharp,  &drom_rca,       &drom_mitsubishi, &drom_dish,
+    &drom_thomson,  &drom_recs80, &drom_sirc12, &drom_sirc15,    &drom_sirc20,     &drom_rc5,
+    &drom_rc6,      &drom_rc6a,   &drom_nrc17,  &drom_rcmm12,    &drom_rcmm24,     &drom_rcmm32,
+};
+static drom_decoder decoders[PROTOCOLS];
+static const drom_receive_plan DROM_FLASH everything = {.protocols = DROM_ROWS(protocols),
+                                                        .decoders = decoders};
+
+static const drom_protocol_ref DROM_FLASH nec_only[] = {&drom_nec};
+static const drom_code DROM_FLASH keys[] = {{&drom_nec, 33, 68}, {&drom_nec, 33, 69}};
+static const drom_handset DROM_FLASH handsets[] = {{.codes = DROM_ROWS(keys)}};
+static const drom_relay_settings DROM_FLASH spot = {.pin = 4, .is_active_low = true};
+static drom_relay_state spot_state;
+static const drom_output DROM_FLASH outputs[] = {DROM_RELAY(spot, spot_state)};
+static const drom_action DROM_FLASH pulse[] = {{0, DROM_RELAY_PULSE, 300}};
+static const drom_rule DROM_FLASH rules[] = {{0, 1, DROM_PRESS, DROM_ROWS(pulse), 0}};
+static drom_hold holds[1];
+static drom_edge edges[16];
+static const drom_plan DROM_FLASH stage = {
+    .receive = {.protocols = DROM_ROWS(nec_only), .decoders = decoders, .edges = edges, .edge_count = 16},
+    .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
+    .rules = {.rules = DROM_ROWS(rules)},
+    .outputs = {DROM_ROWS(outputs)},
+};
+
+static drom_us now;
+static uint8_t writes; /* to the pin */
+static bool pin_is_high;
+
+static void put(char letter)
+{
+    while ((UCSR0A & (1 << UDRE0)) == 0) {
+    }
+    UDR0 = (uint8_t)letter;
+}
+
+static void put_text(const char DROM_FLASH *text)
+{
+    for (; *text != '\0'; text++) {
+        put(*text);
+    }
+}
+
+static drom_us port_now(void *context)
+{
+    (void)context;
+    return now;
+}
+
+static void port_write_pin(void *context, uint8_t pin, bool is_high)
+{
+    (void)context;
+    writes = pin == 4 ? (uint8_t)(writes + 1) : writes;
+    pin_is_high = is_high;
+}
+
+/* Lets time pass as a poll loop does; true when the code was heard. */
+static bool pass(drom_receiver *receiver, drom_us us, const drom_code *code)
+{
+    const drom_us until = now + us;
+    drom_frame frame;
+    bool is_heard = false;
+    bool is_there = false;
+    while (!is_there) {
+        const drom_us wait = drom_receiver_wait(receiver, now);
+        is_there = wait >= until - now;
+        now = is_there ? until : now + wait;
+        while (drom_receiver_advance(receiver, now, &frame)) {
+            is_heard |= drom_code_equal(&frame.code, code);
+        }
+    }
+    return is_heard;
+}
+
+static bool is_read_back(const drom_waveform DROM_FLASH *waveform)
+{
+    static drom_receiver receiver;
+    const drom_code code = {waveform->protocol, waveform->least_address, 9};
+    drom_encoder encoder;
+    bool is_mark = true;
+    bool is_heard = false;
+    drom_receiver_init(&receiver, &everything);
+    now = UINT32_C(0xffffff00); /* the clock wraps within the frame */
+    if (drom_encode_begin(&encoder, waveform, &code, DROM_SEND_FIRST, true) != DROM_OK) {
+        return false;
+    }
+    for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
+        drom_receiver_edge(&receiver, &(drom_edge){now, is_mark, false});
+        is_heard |= pass(&receiver, us, &code);
+        is_mark = !is_mark;
+    }
+    drom_receiver_edge(&receiver, &(drom_edge){now, false, false});
+    return pass(&receiver, 20000, &code) || is_heard;
+}
+
+static bool reaches_its_pin(void)
+{
+    static drom_engine engine;
+    static const drom_port port = {NULL, port_now, port_write_pin};
+    const drom_code code = {&drom_nec, 33, 69};
+    drom_encoder encoder;
+    bool is_mark = true;
+    if (drom_engine_init(&engine, &stage, &port, NULL) != DROM_OK || writes != 1 || !pin_is_high) {
+        return false;
+    }
+    (void)drom_encode_begin(&encoder, &drom_nec_waveform, &code, DROM_SEND_FIRST, false);
+    for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
+        drom_engine_edge(&engine, now, is_mark);
+        (void)drom_engine_poll(&engine);
+        now += us;
+        is_mark = !is_mark;
+    }
+    drom_engine_edge(&engine, now, false);
+    (void)drom_engine_poll(&engine);
+    if (writes != 2 || pin_is_high) {
+        return false;
+    }
+    now += 300000;
+    (void)drom_engine_poll(&engine);
+    return writes == 3 && pin_is_high;
+}
+
+int main(void)
+{
+    static const char DROM_FLASH good[] = " read back\n";
+    static const char DROM_FLASH bad[] = " LOST\n";
+    static const char DROM_FLASH pin_good[] = "a press reaches its pin\n";
+    static const char DROM_FLASH pin_bad[] = "a press is LOST on its way to the pin\n";
+    static const char DROM_FLASH ok[] = "ok\n";
+    static const char DROM_FLASH failed[] = "failed\n";
+    bool is_good = true;
+    UCSR0B = 1 << TXEN0;
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        const drom_waveform_ref waveform = drom_waveforms[i];
+        const bool is_read = is_read_back(waveform);
+        put_text(waveform->protocol->id);
+        put_text(is_read ? good : bad);
+        is_good &= is_read;
+    }
+    const bool has_reached = reaches_its_pin();
+    put_text(has_reached ? pin_good : pin_bad);
+    put_text(is_good && has_reached ? ok : failed);
+    cli();
+    sleep_cpu();
+    for (;;) {
+    }
+}
