@@ -142,8 +142,11 @@ static void put_codes(const listener *heard)
                                     ? g_strdup_printf("unknown  0x%08x  0", count->code.address)
                                     : code_text(&count->code);
         g_autofree char *key = has_name ? shown_key(heard, count->handset, count->key) : g_strdup("");
-        g_autofree char *line = g_strdup_printf("%7u  %6u  %3u %%  %-35s%s", count->presses, count->frames,
-                                                count->margin, code, key);
+        g_autofree char *margin = count->code.protocol == &drom_unknown
+                                      ? g_strdup("    -") /* nobody knows what its bits might have been */
+                                      : g_strdup_printf("%3u %%", count->margin);
+        g_autofree char *line =
+            g_strdup_printf("%7u  %6u  %s  %-35s%s", count->presses, count->frames, margin, code, key);
         (void)puts(g_strchomp(line));
     }
 }
