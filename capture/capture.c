@@ -54,7 +54,7 @@ capture *capture_open(FILE *file, const char *signal, bool is_idle_low, GError *
     GError *why = NULL;
     bool is_good = true;
     from->is_idle_low = is_idle_low;
-    if (byte == '+' || byte == '-' || byte == '?') {
+    if (byte == '^' || byte == '_' || byte == '?') {
         capture_free(from);
         return capture_open_runs(file);
     }
@@ -89,7 +89,7 @@ capture_read capture_next(capture *from, capture_edge *edge, GError **error)
     return from->next(from, edge, error);
 }
 
-/* A run: '+' or '-' and its length. False when there is none here. */
+/* A run: '^' or '_' and its length. False when there is none here. */
 static bool read_run(capture *from, uint64_t *us)
 {
     enum { MOST_DIGITS = 10 };
@@ -134,8 +134,8 @@ static capture_read next_run(capture *from, capture_edge *edge, GError **error)
             from->line += byte == '\n';
         } else if (byte == '?') {
             from->has_lost = true;
-        } else if ((byte == '+' || byte == '-') && read_run(from, &us)) {
-            const bool is_mark = byte == '+';
+        } else if ((byte == '^' || byte == '_') && read_run(from, &us)) {
+            const bool is_mark = byte == '^';
             const bool is_change = is_mark != from->is_mark || from->has_lost;
             *edge = (capture_edge){.at_us = from->now_us, .is_mark = is_mark, .after_loss = from->has_lost};
             from->now_us += us;

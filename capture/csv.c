@@ -177,7 +177,7 @@ bool capture_open_csv(capture *from, const char *signal, GError **error)
         return capture_fail(
             from, error,
             "this is no capture: neither VCD, which begins with '$', nor CSV, whose first line is like "
-            "'t_us,receiver', nor runs like +9000-4500");
+            "'t_us,receiver', nor runs like ^9000_4500");
     }
     return choose_column(from, cells, count, signal, error);
 }

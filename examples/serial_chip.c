@@ -1,4 +1,4 @@
-/* A chip on a serial line, simulated: it prints what its receiver hears as runs, +9000-4500 and so on, and
+/* A chip on a serial line, simulated: it prints what its receiver hears as runs, ^9000_4500 and so on, and
  * silence in parts as it goes on. Says on its first line of output which terminal to listen to:
  *
  *     build/serial_chip &
@@ -16,9 +16,9 @@ enum { SILENCE_US = 50000, GRACE_US = 300000 };
 static void print_silence(FILE *line, uint64_t us)
 {
     for (; us >= SILENCE_US; us -= SILENCE_US) {
-        fprintf(line, "-%d\n", SILENCE_US);
+        fprintf(line, "_%d\n", SILENCE_US);
     }
-    fprintf(line, "-%u\n", (unsigned)us);
+    fprintf(line, "_%u\n", (unsigned)us);
 }
 
 static void print_runs(FILE *line, sim_bench *bench)
@@ -28,7 +28,7 @@ static void print_runs(FILE *line, sim_bench *bench)
     for (size_t i = 0; i + 1 < count; i++) {
         const uint64_t us = edges[i + 1].at_us - edges[i].at_us;
         if (edges[i].is_mark) {
-            fprintf(line, "+%u", (unsigned)us);
+            fprintf(line, "^%u", (unsigned)us);
         } else {
             print_silence(line, us);
         }

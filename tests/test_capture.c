@@ -103,13 +103,13 @@ END_TEST
 
 START_TEST(runs_of_a_firmware_are_read)
 {
-    assert_read("+9000-4500+562\n-50000\n-50000\n+10-20", NULL, false,
+    assert_read("^9000_4500^562\n_50000\n_50000\n^10_20", NULL, false,
                 "0 mark, 9000 space, 13500 mark, 14062 space, 64062 time, 114062 time, 114062 mark, 114072 "
                 "space, end 114092");
-    assert_read("-5 ? +10-20", NULL, false, "5 time, 5 mark after loss, 15 space, end 35");
-    assert_read("+10-20\nhello +7\n+10-20\n", NULL, false,
+    assert_read("_5 ? ^10_20", NULL, false, "5 time, 5 mark after loss, 15 space, end 35");
+    assert_read("^10_20\nhello ^7\n^10_20\n", NULL, false,
                 "0 mark, 10 space, 30 mark after loss, 40 space, end 60");
-    assert_read("+99999999999999-1", NULL, false, "end 0");
+    assert_read("^99999999999999_1", NULL, false, "end 0");
 }
 END_TEST
 

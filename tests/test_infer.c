@@ -213,9 +213,8 @@ START_TEST(what_can_not_be_found_is_told)
         {"$DROMIKOS infer - </dev/null", 3, "the file is empty"},
         {"$DROMIKOS infer /no/such", 3, "can't be read"},
         {"$DROMIKOS infer --name 1x -", 2, "it must begin with a letter"},
-        {"printf -- '+9000-4500+560-100000' | $DROMIKOS infer -", 1,
-         "there is no burst of five marks or more"},
-        {"awk 'BEGIN { srand(2); for (i = 0; i < 500; i++) printf(\"+%d-%d\\n\", 100 + rand() * 3000, 100 + "
+        {"printf '^9000_4500^560_100000' | $DROMIKOS infer -", 1, "there is no burst of five marks or more"},
+        {"awk 'BEGIN { srand(2); for (i = 0; i < 500; i++) printf(\"^%d_%d\\n\", 100 + rand() * 3000, 100 + "
          "rand() * 9000) }' | "
          "$DROMIKOS infer -",
          1, "nothing found"},

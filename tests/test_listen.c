@@ -162,16 +162,17 @@ START_TEST(silence_is_explained)
         const char *command;
         const char *told;
     } lines[] = {
-        {"printf -- '-1000000\n' | $DROMIKOS listen -", "the line never moved"},
+        {"printf '_1000000\n' | $DROMIKOS listen -", "the line never moved"},
         {"sed 's/^0!/x!/; s/^1!/0!/; s/^x!/1!/' $EXAMPLES/lantern/presses.vcd | $DROMIKOS listen -",
          "Try --idle low"},
-        {"printf -- '+3000000-100000\n' | $DROMIKOS listen -", "the line sticks in a mark, once for 3.0 s"},
-        {"printf -- '+9000-4500+562-100000\n' | $DROMIKOS listen -", "4 edges are too few for a frame"},
-        {RUNS("for (i = 0; i < 3000; i++) printf(\"+%d-%d\\n\", 10 + rand() * 190, 13000 + rand() * 20000)"),
+        {"printf '^3000000_100000\n' | $DROMIKOS listen -", "the line sticks in a mark, once for 3.0 s"},
+        {"printf '^3600000000_5000000^3600000000_100000\\n' | $DROMIKOS listen -", "once for 3600.0 s"},
+        {"printf '^9000_4500^562_100000\n' | $DROMIKOS listen -", "4 edges are too few for a frame"},
+        {RUNS("for (i = 0; i < 3000; i++) printf(\"^%d_%d\\n\", 10 + rand() * 190, 13000 + rand() * 20000)"),
          "only noise"},
-        {RUNS("for (i = 0; i < 20; i++) { for (j = 0; j < 20; j++) printf(\"+700-%d\", 500 + 1200 * (j % 3 "
+        {RUNS("for (i = 0; i < 20; i++) { for (j = 0; j < 20; j++) printf(\"^700_%d\", 500 + 1200 * (j % 3 "
               "== 0)); "
-              "print \"+700-60000\" }"),
+              "print \"^700_60000\" }"),
          "a rhythm that no protocol has"},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(lines); i++) {

@@ -140,10 +140,10 @@ START_TEST(key_of_no_protocol_works_by_its_fingerprint)
 {
     g_autofree char *capture = write_file("odd.txt", "");
     g_autofree char *folder = g_path_get_dirname(capture);
-    said heard = run_shell("set -e; cd %s; awk 'BEGIN { for (n = 0; n < 4; n++) { printf(\"+2500-900\"); for "
+    said heard = run_shell("set -e; cd %s; awk 'BEGIN { for (n = 0; n < 4; n++) { printf(\"^2500_900\"); for "
                            "(j = 0; j < 15; j++) "
-                           "printf(\"+%%d-450\", (n < 2 ? j %% 3 == 0 : j %% 4 < 2) ? 900 : 450); print "
-                           "\"+450-600000\" } }' >odd.txt; "
+                           "printf(\"^%%d_450\", (n < 2 ? j %% 3 == 0 : j %% 4 < 2) ? 900 : 450); print "
+                           "\"^450_600000\" } }' >odd.txt; "
                            "$DROMIKOS enrol --sheet odd.csv odd.txt first second; "
                            "printf 'plan \"Odd\"\nboard mega328\nreceiver on pin 8\nhandset odd from "
                            "\"odd.csv\"\nrelay spot on pin 4\n"
@@ -178,7 +178,7 @@ static const struct {
     {"$DROMIKOS rehearse --record /dev/full " LANTERN_FILES, 3, "/dev/full: can't be written"},
     {"$DROMIKOS rehearse " LANTERN_FILES " >/dev/full", 3, "standard output can't be written"},
     {"printf '\\001\\002\\377x' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -", 3, "the byte 0x01"},
-    {"printf '+garbage\\n' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -", 3,
+    {"printf '^garbage\\n' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -", 3,
      "1 line held no runs, passed over"},
     {"printf 'x\\377y\\n' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -", 1, "is no text in UTF-8"},
     {"head -c 900 $EXAMPLES/lantern/presses.vcd | head -c 60 | $DROMIKOS rehearse "
