@@ -148,7 +148,11 @@ static int run_plan(rehearsal *run)
     }
     sim_bench_wire_engine(run->bench, &run->engine);
     timeline_watch_engine(run->told, &run->engine);
-    while (output_is_good() && sim_bench_sleep(run->bench, drom_engine_poll(&run->engine))) {
+    bool goes_on = true;
+    while (goes_on && output_is_good()) {
+        const drom_us wait = drom_engine_poll(&run->engine);
+        timeline_settle(run->told);
+        goes_on = sim_bench_sleep(run->bench, wait);
     }
     timeline_end(run->told);
     return EXIT_DONE;

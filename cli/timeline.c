@@ -279,6 +279,11 @@ void timeline_watch_engine(timeline *told, drom_engine *engine)
     drom_engine_watch(engine, &told->watch);
 }
 
+void timeline_settle(timeline *told)
+{
+    settle_asked(told);
+}
+
 void timeline_end(timeline *told)
 {
     const uint64_t now_us = sim_bench_now(told->bench);

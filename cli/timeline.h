@@ -16,6 +16,9 @@ void timeline_free(timeline *told);
 /* Looks on at the engine that runs the plan. */
 void timeline_watch_engine(timeline *told, drom_engine *engine);
 
+/* The engine has been polled: what an action has not done by now, it puts off. */
+void timeline_settle(timeline *told);
+
 /* Tells what is left to tell: how each output ended. */
 void timeline_end(timeline *told);
 

@@ -98,6 +98,19 @@ START_TEST(timeline_is_for_people)
 }
 END_TEST
 
+START_TEST(wish_that_waits_is_told_when_it_was_made)
+{
+    said heard = run_shell("printf 'at_ms,handset,key,held_ms\\n9000,wand,play,50\\n' | "
+                           "$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -");
+    ck_assert_contains(heard.out,
+                       "    0.000 s                                                    at start spot on, in "
+                       "2000 ms: its least off time\n");
+    ck_assert_contains(heard.out,
+                       "    2.000 s                                                             spot on\n");
+    said_free(&heard);
+}
+END_TEST
+
 START_TEST(seed_decides_all)
 {
     said first = run_shell("$DROMIKOS rehearse --jitter 60 --seed 3 " LANTERN_FILES);
@@ -206,6 +219,6 @@ START_TEST(bad_input_ends_with_a_message)
 END_TEST
 
 RUN_TESTS("rehearse", theatre_plays_its_script, capture_drives_the_plan_as_the_script_did,
-          contacts_follow_their_coil, timeline_is_for_people, seed_decides_all,
-          demo_capture_is_the_recording_of_the_script, script_may_come_from_standard_input,
+          contacts_follow_their_coil, timeline_is_for_people, wish_that_waits_is_told_when_it_was_made,
+          seed_decides_all, demo_capture_is_the_recording_of_the_script, script_may_come_from_standard_input,
           key_of_no_protocol_works_by_its_fingerprint, bad_input_ends_with_a_message)
