@@ -237,11 +237,6 @@ capture_read hearing_take(hearing *by, capture *from, bool *is_cut, bool *is_in_
     return read;
 }
 
-uint64_t hearing_now(const hearing *by)
-{
-    return by->now_us;
-}
-
 unsigned hearing_handsets(const hearing *by)
 {
     return by->handsets->len;

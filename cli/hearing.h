@@ -37,7 +37,6 @@ void hearing_edge(hearing *by, const capture_edge *edge);
 void hearing_until(hearing *by, uint64_t until_us);
 void hearing_end(hearing *by);
 
-uint64_t hearing_now(const hearing *by);
 unsigned hearing_handsets(const hearing *by);
 unsigned hearing_keys(const hearing *by, unsigned handset);
 /* NULL for the handset without a sheet, and its keys. */

@@ -92,6 +92,11 @@ int wave_verb(int argc, char **argv)
         complain("wave", "--frames must be 1 to %d, and --toggle 0 or 1", MOST_FRAMES);
         return EXIT_WRONG;
     }
+    if (argc == 3 && waveform_by_id(argv[1]) != NULL) {
+        complain("wave", "%s needs an address and a command, as in: dromikos wave %s %s 2", argv[1], argv[1],
+                 argv[2]);
+        return EXIT_WRONG;
+    }
     sim_press press = {.at_us = LEAD_US, .frames = (unsigned)frames};
     code = argc == 4 ? take_code(argv + 1, &press) : take_key(argv + 1, &press);
     if (code == EXIT_DONE) {

@@ -219,7 +219,6 @@ const char *own_protocol_fill(own_protocol *own, const char *name)
     own->waveform.timing = own->protocol.timing;
     own->waveform.most_address = (uint32_t)((UINT64_C(1) << address_bits) - 1);
     own->waveform.most_command = (uint16_t)(is->bits >= 16 ? UINT16_MAX : (1u << is->bits) - 1);
-    own->waveform.has_ditto = own->protocol.has_ditto;
     return NULL;
 }
 

@@ -69,7 +69,7 @@ START_TEST(each_known_protocol_is_found_when_nobody_knows_it)
             assert_keys_are_told_apart(found, id);
         }
         ck_assert_int_eq(found->own.figures.toggle_bit != 0, waveform->protocol->has_toggle);
-        ck_assert_int_eq(found->own.figures.ditto_space_us != 0, waveform->has_ditto);
+        ck_assert_int_eq(found->own.figures.ditto_space_us != 0, waveform->protocol->has_ditto);
         inference_free(found);
         g_array_unref(heard.us);
     }

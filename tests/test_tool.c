@@ -56,6 +56,57 @@ START_TEST(wrong_commands_are_told_what_would_be_right)
 }
 END_TEST
 
+START_TEST(wave_refuses_what_can_not_be_sent)
+{
+    static const struct {
+        const char *command;
+        int code;
+        const char *told;
+    } wrong[] = {
+        {"$DROMIKOS wave nex 1 2", 2, "there is no protocol 'nex'; known are: nec, necx"},
+        {"$DROMIKOS wave nec 256 2", 2, "the address '256' must be a whole number from 0 to 255 (0xff)"},
+        {"$DROMIKOS wave nec 1 0x1g", 2, "the command '0x1g' must be a whole number"},
+        {"$DROMIKOS wave rc6a 5 1", 2, "must be a whole number from 4194304 to 8388607"},
+        {"$DROMIKOS wave nec 1", 2, "nec needs an address and a command, as in: dromikos wave nec 1 2"},
+        {"$DROMIKOS wave --frames -1 nec 1 2", 2, "--frames must be 1 to 10000"},
+        {"$DROMIKOS wave --toggle 2 rc5 1 2", 2, "--toggle 0 or 1"},
+        {"$DROMIKOS wave /no/such.csv power", 3, "/no/such.csv: can't be read"},
+        {"$DROMIKOS wave $EXAMPLES/lantern/wand.csv powr", 1, "has no key 'powr'; did you mean 'power'?"},
+        {"$DROMIKOS wave nec 1 2 >/dev/full", 3, "standard output can't be written"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(wrong); i++) {
+        said heard = run_shell("%s", wrong[i].command);
+        ck_assert_contains(heard.err, wrong[i].told);
+        ck_assert_msg(heard.code == wrong[i].code, "%s: %d", wrong[i].command, heard.code);
+        said_free(&heard);
+    }
+}
+END_TEST
+
+/* What wave writes, listen reads: so many frames, from either kind of file and either way to name a key. */
+START_TEST(wave_writes_what_listen_reads)
+{
+    static const char *const commands[] = {
+        "wave --frames 4 samsung32 7 0x02",
+        "wave --frames 4 --format csv samsung32 7 2",
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(commands); i++) {
+        said heard = run_shell("$DROMIKOS %s | $DROMIKOS listen --format jsonl -", commands[i]);
+        json_t *const frames = json_lines(heard.out, "frame");
+        ck_assert_uint_eq(json_array_size(frames), 4);
+        ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(frames, 3), "address")), 7);
+        ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(frames, 3), "t_us")),
+                         50000 + 3 * 108000);
+        json_decref(frames);
+        said_free(&heard);
+    }
+    said heard =
+        run_shell("$DROMIKOS wave $EXAMPLES/lantern/wand.csv red | $DROMIKOS listen --format jsonl -");
+    ck_assert_contains(heard.out, "\"address\":33,\"command\":12,");
+    said_free(&heard);
+}
+END_TEST
+
 START_TEST(example_in_c_switches_its_relays)
 {
     said heard = run_shell("$LANTERN");
@@ -126,6 +177,7 @@ START_TEST(front_door_without_root_says_what_to_type)
 END_TEST
 
 RUN_TESTS("tool", help_names_every_verb, each_verb_has_help, version_is_told,
-          wrong_commands_are_told_what_would_be_right, example_in_c_switches_its_relays,
+          wrong_commands_are_told_what_would_be_right, wave_refuses_what_can_not_be_sent,
+          wave_writes_what_listen_reads, example_in_c_switches_its_relays,
           example_in_c_has_only_its_own_protocol, example_in_c_is_short, front_door_says_how_it_is_opened,
           front_door_without_root_says_what_to_type)

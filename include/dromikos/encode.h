@@ -41,8 +41,7 @@ struct drom_waveform {
     uint16_t boundary_address;
     uint16_t boundary_command;
     uint8_t least_frames; /**< of a press, where that is more than one */
-    bool has_ditto;
-    bool has_bare_repeat;
+    uint8_t carrier_khz;
 };
 
 /** What to send of a press. */

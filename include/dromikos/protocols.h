@@ -23,8 +23,7 @@ typedef struct drom_pulse_timing {
     bool has_bare_repeat; /**< a held key's further frames come without the leader */
     bool
         has_leader_but_once; /**< the leader comes once a press, and the stop mark stands for it afterwards */
-    uint8_t carrier_khz;
-    uint8_t toggle_bit; /**< for drom_pulse_unpack_plain: 1 is the first that is sent; 0: none */
+    uint8_t toggle_bit;      /**< for drom_pulse_unpack_plain: 1 is the first that is sent; 0: none */
 } drom_pulse_timing;
 
 /** Bi-phase: a bit is a mark and a space, and which comes first tells which. */
@@ -40,7 +39,6 @@ typedef struct drom_phase_timing {
     uint8_t first_bits;      /**< and what they are */
     bool is_one_mark_first;  /**< a one is mark, then space */
     bool is_msb_first;
-    uint8_t carrier_khz;
     uint8_t toggle_bit; /**< for drom_phase_unpack_plain: 1 is the first that is sent; 0: none */
 } drom_phase_timing;
 

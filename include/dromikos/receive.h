@@ -105,7 +105,6 @@ struct drom_protocol {
     bool has_ditto;
     bool has_toggle;
     bool has_any_period; /**< what it says of its period is a guess */
-    bool has_boundary;   /**< a boundary frame tells when the key is let go */
 };
 
 /** Groups of protocols that begin alike. */
@@ -182,8 +181,5 @@ void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge);
 
 /** The wait in µs until it must be advanced though no edge comes; DROM_NEVER on a quiet line. */
 drom_us drom_receiver_wait(const drom_receiver *receiver, drom_us now);
-
-/** True while the line is in the middle of something. */
-bool drom_receiver_is_busy(const drom_receiver *receiver);
 
 #endif

@@ -10,7 +10,6 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .one_space_us = 1848,
     .pause_us = 43500,
     .bits = 30,
-    .carrier_khz = 38,
 };
 
 enum {
@@ -76,6 +75,7 @@ const drom_waveform DROM_FLASH drom_denon_waveform = {
     .chunk = drom_pulse_chunk,
     .pack = pack_denon,
     .most_address = 0x1f,
+    .carrier_khz = 38,
     .most_command = 0xff,
 };
 
@@ -98,5 +98,6 @@ const drom_waveform DROM_FLASH drom_sharp_waveform = {
     .chunk = drom_pulse_chunk,
     .pack = pack_sharp,
     .most_address = 0x1f,
+    .carrier_khz = 38,
     .most_command = 0xff,
 };

@@ -12,7 +12,6 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .bits = 16,
     .is_msb_first = true,
     .has_leader_but_once = true,
-    .carrier_khz = 57,
 };
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
@@ -46,6 +45,7 @@ const drom_waveform DROM_FLASH drom_dish_waveform = {
     .chunk = drom_pulse_chunk,
     .pack = pack,
     .most_address = 0x3ff,
+    .carrier_khz = 58,
     .most_command = 0x3f,
     .least_frames = 2,
 };

@@ -11,7 +11,6 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .one_space_us = 1575,
     .bits = 16,
     .has_bare_repeat = true,
-    .carrier_khz = 38,
 };
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
@@ -48,6 +47,6 @@ const drom_waveform DROM_FLASH drom_jvc_waveform = {
     .chunk = drom_pulse_chunk,
     .pack = pack,
     .most_address = 0xff,
+    .carrier_khz = 38,
     .most_command = 0xff,
-    .has_bare_repeat = true,
 };

@@ -11,7 +11,6 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .one_mark_us = 432,
     .one_space_us = 1296,
     .bits = 48,
-    .carrier_khz = 37,
 };
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
@@ -50,5 +49,6 @@ const drom_waveform DROM_FLASH drom_kaseikyo_waveform = {
     .chunk = drom_pulse_chunk,
     .pack = pack,
     .most_address = 0xffffffff,
+    .carrier_khz = 37,
     .most_command = 0xff,
 };

@@ -12,7 +12,6 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .one_space_us = 1600,
     .bits = 28,
     .is_msb_first = true,
-    .carrier_khz = 38,
 };
 
 static uint8_t nibble_sum(uint16_t command)
@@ -54,6 +53,6 @@ const drom_waveform DROM_FLASH drom_lg28_waveform = {
     .chunk = drom_pulse_chunk,
     .pack = pack,
     .most_address = 0xff,
+    .carrier_khz = 38,
     .most_command = 0xffff,
-    .has_ditto = true,
 };

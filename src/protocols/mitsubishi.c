@@ -8,7 +8,6 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .one_mark_us = 300,
     .one_space_us = 2100,
     .bits = 16,
-    .carrier_khz = 33,
 };
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
@@ -43,5 +42,6 @@ const drom_waveform DROM_FLASH drom_mitsubishi_waveform = {
     .chunk = drom_pulse_chunk,
     .pack = pack,
     .most_address = 0xff,
+    .carrier_khz = 33,
     .most_command = 0xff,
 };

@@ -12,7 +12,6 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .one_mark_us = 562,
     .one_space_us = 1687,
     .bits = 32,
-    .carrier_khz = 38,
 };
 
 static uint8_t byte(uint32_t bits, uint8_t index)
@@ -92,8 +91,8 @@ static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder
         .chunk = drom_pulse_chunk,                                                                           \
         .pack = pack_##name,                                                                                 \
         .most_address = (most_address_of),                                                                   \
+        .carrier_khz = 38,                                                                                   \
         .most_command = (most_command_of),                                                                   \
-        .has_ditto = true,                                                                                   \
     }
 
 NEC(nec, 0, 0xff, 0xff);

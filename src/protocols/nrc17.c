@@ -11,7 +11,6 @@ static const drom_phase_timing DROM_FLASH timing = {
     .bits = 17,
     .double_bit = 255,
     .is_one_mark_first = true,
-    .carrier_khz = 38,
 };
 
 enum { BOUNDARY_ADDRESS = 0xff, BOUNDARY_COMMAND = 0xfe };
@@ -42,7 +41,6 @@ const drom_protocol DROM_FLASH drom_nrc17 = {
     .first_mark_most_us = 760,
     .period_us = 100000,
     .length = 17,
-    .has_boundary = true,
 };
 
 const drom_waveform DROM_FLASH drom_nrc17_waveform = {
@@ -51,6 +49,7 @@ const drom_waveform DROM_FLASH drom_nrc17_waveform = {
     .chunk = drom_phase_chunk,
     .pack = pack,
     .most_address = 0xff,
+    .carrier_khz = 38,
     .most_command = 0xff,
     .boundary_gap_us = 40000,
     .boundary_address = BOUNDARY_ADDRESS,

@@ -7,7 +7,6 @@ static const drom_phase_timing DROM_FLASH timing = {
     .bits = 14,
     .double_bit = 255,
     .is_msb_first = true,
-    .carrier_khz = 36,
 };
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
@@ -46,5 +45,6 @@ const drom_waveform DROM_FLASH drom_rc5_waveform = {
     .chunk = drom_phase_chunk,
     .pack = pack,
     .most_address = 0x1f,
+    .carrier_khz = 36,
     .most_command = 0x7f,
 };

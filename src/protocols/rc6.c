@@ -15,7 +15,6 @@ static const drom_phase_timing DROM_FLASH timing_rc6 = {
     .first_bits = 0x10,
     .is_one_mark_first = true,
     .is_msb_first = true,
-    .carrier_khz = 36,
 };
 
 static const drom_phase_timing DROM_FLASH timing_rc6a = {
@@ -30,7 +29,6 @@ static const drom_phase_timing DROM_FLASH timing_rc6a = {
     .first_bits = 0x1c,
     .is_one_mark_first = true,
     .is_msb_first = true,
-    .carrier_khz = 36,
 };
 
 enum { RC6A_HEADER = 0x1c };
@@ -84,6 +82,7 @@ const drom_waveform DROM_FLASH drom_rc6_waveform = {
     .chunk = drom_phase_chunk,
     .pack = pack_rc6,
     .most_address = 0xff,
+    .carrier_khz = 36,
     .most_command = 0xff,
 };
 
@@ -106,6 +105,7 @@ const drom_waveform DROM_FLASH drom_rc6a_waveform = {
     .chunk = drom_phase_chunk,
     .pack = pack_rc6a,
     .most_address = 0x7fffff,
+    .carrier_khz = 36,
     .most_command = 0xff,
     .least_address = 0x400000,
 };

@@ -10,7 +10,6 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .one_space_us = 2000,
     .bits = 24,
     .is_msb_first = true,
-    .carrier_khz = 56,
 };
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
@@ -46,5 +45,6 @@ const drom_waveform DROM_FLASH drom_rca_waveform = {
     .chunk = drom_pulse_chunk,
     .pack = pack,
     .most_address = 0xf,
+    .carrier_khz = 56,
     .most_command = 0xff,
 };

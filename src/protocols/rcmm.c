@@ -44,6 +44,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         .chunk = drom_quad_chunk,                                                                            \
         .pack = pack,                                                                                        \
         .most_address = (most_address_of),                                                                   \
+        .carrier_khz = 36,                                                                                   \
         .most_command = 0xff,                                                                                \
     }
 

@@ -9,7 +9,6 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .one_space_us = 7432,
     .bits = 11,
     .is_msb_first = true,
-    .carrier_khz = 38,
 };
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
@@ -45,5 +44,6 @@ const drom_waveform DROM_FLASH drom_recs80_waveform = {
     .chunk = drom_pulse_chunk,
     .pack = pack,
     .most_address = 7,
+    .carrier_khz = 38,
     .most_command = 0x3f,
 };

@@ -10,7 +10,6 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .one_mark_us = 560,
     .one_space_us = 1690,
     .bits = 32,
-    .carrier_khz = 38,
 };
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
@@ -46,5 +45,6 @@ const drom_waveform DROM_FLASH drom_samsung32_waveform = {
     .chunk = drom_pulse_chunk,
     .pack = pack,
     .most_address = 0xff,
+    .carrier_khz = 38,
     .most_command = 0xff,
 };

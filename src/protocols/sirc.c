@@ -26,7 +26,6 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         .one_space_us = 600,                                                                                 \
         .bits = (length_of),                                                                                 \
         .has_no_stop = true,                                                                                 \
-        .carrier_khz = 40,                                                                                   \
     };                                                                                                       \
     const drom_protocol DROM_FLASH drom_sirc##length_of = {                                                  \
         .id = "sirc" #length_of,                                                                             \
@@ -47,6 +46,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         .chunk = drom_pulse_chunk,                                                                           \
         .pack = pack,                                                                                        \
         .most_address = (most_address_of),                                                                   \
+        .carrier_khz = 40,                                                                                   \
         .most_command = 0x7f,                                                                                \
         .least_frames = 3,                                                                                   \
     }

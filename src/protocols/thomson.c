@@ -8,7 +8,6 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .one_mark_us = 500,
     .one_space_us = 4500,
     .bits = 12,
-    .carrier_khz = 33,
 };
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
@@ -46,5 +45,6 @@ const drom_waveform DROM_FLASH drom_thomson_waveform = {
     .chunk = drom_pulse_chunk,
     .pack = pack,
     .most_address = 0x1f,
+    .carrier_khz = 33,
     .most_command = 0x3f,
 };

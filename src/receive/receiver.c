@@ -362,9 +362,3 @@ drom_us drom_receiver_wait(const drom_receiver *receiver, drom_us now)
     wait = drom_sooner(wait, filter_wait(&receiver->filters[USUAL], now));
     return receiver->has_fine ? drom_sooner(wait, filter_wait(&receiver->filters[FINE], now)) : wait;
 }
-
-bool drom_receiver_is_busy(const drom_receiver *receiver)
-{
-    const drom_filter *const filter = &receiver->filters[USUAL];
-    return filter->is_pending || !filter->is_long;
-}
