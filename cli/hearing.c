@@ -199,7 +199,7 @@ void hearing_edge(hearing *by, const capture_edge *edge)
 {
     hearing_until(by, edge->at_us);
     note_edge(by, edge);
-    drom_receiver_edge(&by->receiver, &(drom_edge){(drom_us)edge->at_us, edge->is_mark, edge->after_loss});
+    drom_receiver_edge(&by->receiver, &(drom_edge){(drom_us)edge->at_us, edge->is_mark, edge->after_loss}, 0);
 }
 
 /* The source stops where a frame, or a mark, was under way. */

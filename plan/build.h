@@ -10,7 +10,6 @@ enum {
     PLAN_MOST_ROWS = 255,
     PLAN_MOST_HANDSETS = DROM_NOBODY,
     PLAN_USUAL_HOLD_MS = 500,
-    PLAN_EDGE_SLOTS = 32,
 };
 
 struct plan {
@@ -38,7 +37,6 @@ struct plan {
     drom_relay_state *relay_states;
     drom_decoder *decoders;
     drom_hold *holds;
-    drom_edge edges[PLAN_EDGE_SLOTS];
     drom_fingerprint fingerprint;
     bool has_unknown; /* some key is known by its fingerprint alone */
 };

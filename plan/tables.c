@@ -146,8 +146,6 @@ void plan_fill_tables(plan *made)
                 .protocols = {(const drom_protocol_ref *)(void *)made->protocols->data,
                               (uint8_t)made->protocols->len},
                 .decoders = made->decoders,
-                .edges = made->edges,
-                .edge_count = PLAN_EDGE_SLOTS,
                 .fingerprint = made->has_unknown ? &made->fingerprint : NULL,
             },
         .keys =

@@ -10,13 +10,6 @@ static bool blame(drom_fault *fault, drom_part part, uint8_t row, uint8_t item, 
 
 static bool check_receive(const drom_receive_plan DROM_FLASH *plan, drom_fault *fault)
 {
-    const uint8_t slots = plan->edge_count;
-    if (slots < 2 || slots > 128 || (slots & (slots - 1)) != 0) {
-        return blame(fault, DROM_PART_EDGES, 0, 0, DROM_REASON_SLOTS);
-    }
-    if (plan->edges == NULL) {
-        return blame(fault, DROM_PART_EDGES, 0, 0, DROM_REASON_NULL);
-    }
     if (plan->protocols.count > 0 && (plan->protocols.rows == NULL || plan->decoders == NULL)) {
         return blame(fault, DROM_PART_PROTOCOLS, 0, 0, DROM_REASON_NULL);
     }
@@ -115,7 +108,8 @@ static bool check_actions(const drom_outputs_plan DROM_FLASH *plan, const drom_a
         if (action.output >= plan->outputs.count) {
             return blame(fault, part, row, i, DROM_REASON_NO_OUTPUT);
         }
-        if (!plan->outputs.rows[action.output].kind->accepts_action(action.verb, action.value)) {
+        const drom_output output = plan->outputs.rows[action.output];
+        if (!output.kind->accepts_action(output.settings, action.verb, action.value)) {
             return blame(fault, part, row, i, DROM_REASON_VERB);
         }
     }

@@ -34,10 +34,9 @@ static const drom_rule rules[] = {
 
 static drom_decoder decoders[1];
 static drom_hold holds[1];
-static drom_edge edges[32];
 
 static const drom_plan stage = {
-    .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders, .edges = edges, .edge_count = 32},
+    .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .hold_ms = DROM_ROWS(hold_ms), .holds = holds},
     .rules = {.rules = DROM_ROWS(rules)},
     .outputs = {DROM_ROWS(outputs)},

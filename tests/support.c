@@ -75,18 +75,18 @@ static void pass(ear *listening, drom_us us)
 void ear_edge(ear *listening, drom_us us, bool is_mark, bool after_loss)
 {
     pass(listening, us);
-    drom_receiver_edge(&listening->receiver, &(drom_edge){listening->now, is_mark, after_loss});
+    drom_receiver_edge(&listening->receiver, &(drom_edge){listening->now, is_mark, after_loss}, 0);
 }
 
 void ear_mark(ear *listening, drom_us us)
 {
-    drom_receiver_edge(&listening->receiver, &(drom_edge){listening->now, true, false});
+    drom_receiver_edge(&listening->receiver, &(drom_edge){listening->now, true, false}, 0);
     pass(listening, us);
 }
 
 void ear_space(ear *listening, drom_us us)
 {
-    drom_receiver_edge(&listening->receiver, &(drom_edge){listening->now, false, false});
+    drom_receiver_edge(&listening->receiver, &(drom_edge){listening->now, false, false}, 0);
     pass(listening, us);
 }
 

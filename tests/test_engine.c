@@ -249,9 +249,6 @@ static void assert_refused(const spoilt *bad)
 
 START_TEST(bad_plan_is_refused_with_table_and_row)
 {
-    SPOIL(receive.edge_count, 0, DROM_PART_EDGES, DROM_REASON_SLOTS, 0, 0);
-    SPOIL(receive.edge_count, 33, DROM_PART_EDGES, DROM_REASON_SLOTS, 0, 0);
-    SPOIL(receive.edges, NULL, DROM_PART_EDGES, DROM_REASON_NULL, 0, 0);
     SPOIL(receive.decoders, NULL, DROM_PART_PROTOCOLS, DROM_REASON_NULL, 0, 0);
     SPOIL(receive.protocols.rows, NULL, DROM_PART_PROTOCOLS, DROM_REASON_NULL, 0, 0);
     SPOIL_TABLE(receive.protocols, null_protocol, DROM_PART_PROTOCOLS, DROM_REASON_NULL, 1, 0);

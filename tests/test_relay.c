@@ -3,7 +3,7 @@
 
 typedef struct diary {
     drom_port port;
-    drom_us now;
+    drom_timing timing;
     drom_us start;
     GString *written;
     drom_relay_settings settings;
@@ -11,50 +11,46 @@ typedef struct diary {
     drom_output output;
 } diary;
 
-static drom_us now(void *context)
-{
-    return ((diary *)context)->now;
-}
-
 static void write_pin(void *context, uint8_t pin, bool is_high)
 {
     diary *const to = context;
     ck_assert_uint_eq(pin, 4);
     g_string_append_printf(to->written, "%s%u %s", to->written->len > 0 ? ", " : "",
-                           (to->now - to->start) / 1000, is_high ? "high" : "low");
+                           (to->timing.now - to->start) / 1000, is_high ? "high" : "low");
 }
 
 static void open_diary(diary *opened, drom_us start, drom_relay_settings settings)
 {
     memset(opened, 0, sizeof *opened);
-    opened->port = (drom_port){opened, now, write_pin};
-    opened->now = opened->start = start;
+    opened->port = (drom_port){.context = opened, .write_pin = write_pin};
+    opened->timing.port = &opened->port;
+    opened->timing.now = opened->start = start;
     opened->written = g_string_new(NULL);
     opened->settings = settings;
     opened->settings.pin = 4;
     opened->output = (drom_output)DROM_RELAY(opened->settings, opened->state);
-    drom_relay.rest(&opened->output, &opened->port);
+    drom_relay.rest(&opened->output, &opened->timing);
 }
 
 /* Lets time pass as a poll loop does: it sleeps for as long as it is told to. */
 static void until(diary *in, unsigned ms)
 {
     for (;;) {
-        const drom_us left = in->start + ms * 1000 - in->now;
-        const drom_us wait = drom_relay.poll(&in->output, &in->port);
+        const drom_us left = in->start + ms * 1000 - in->timing.now;
+        const drom_us wait = drom_relay.poll(&in->output, &in->timing);
         if (wait > left) {
-            in->now += left;
+            in->timing.now += left;
             return;
         }
-        in->now += wait;
+        in->timing.now += wait;
     }
 }
 
 static void ask(diary *in, unsigned ms, drom_relay_verb verb, uint32_t value)
 {
     until(in, ms);
-    ck_assert(drom_relay.accepts_action((uint8_t)verb, value));
-    drom_relay.act(&in->output, &in->port, (uint8_t)verb, value);
+    ck_assert(drom_relay.accepts_action(&in->settings, (uint8_t)verb, value));
+    drom_relay.act(&in->output, &in->timing, (uint8_t)verb, value);
 }
 
 static void assert_written(diary *in, const char *expected)
@@ -92,7 +88,7 @@ START_TEST(rest_state_comes_first_and_last)
     open_diary(&spot, 0, (drom_relay_settings){.rests_on = true, .least_on_ms = 100, .least_off_ms = 100});
     ask(&spot, 150, DROM_RELAY_OFF, 0);
     until(&spot, 160);
-    drom_relay.rest(&spot.output, &spot.port); /* at once, whatever its least times are */
+    drom_relay.rest(&spot.output, &spot.timing); /* at once, whatever its least times are */
     assert_written(&spot, "0 high, 150 low, 160 high");
 }
 END_TEST
@@ -173,9 +169,9 @@ START_TEST(least_time_of_hours_ago_does_not_come_round_with_the_clock)
     diary spot;
     open_diary(&spot, 0, (drom_relay_settings){.least_off_ms = 60000});
     until(&spot, 100000);
-    ck_assert_uint_eq(drom_relay.poll(&spot.output, &spot.port), DROM_NEVER);
-    spot.now += UINT32_MAX - 100000000 + 1; /* the clock shows 0 again, as when the relay was switched */
-    spot.start = spot.now;
+    ck_assert_uint_eq(drom_relay.poll(&spot.output, &spot.timing), DROM_NEVER);
+    spot.timing.now += UINT32_MAX - 100000000 + 1; /* the clock shows 0 again, as when the relay was switched */
+    spot.start = spot.timing.now;
     ask(&spot, 10, DROM_RELAY_ON, 0);
     assert_written(&spot, "0 low, 10 high");
 }
@@ -189,9 +185,9 @@ START_TEST(values_that_make_no_sense_are_refused)
     ck_assert(!drom_relay.accepts_settings(&too_long_on));
     ck_assert(!drom_relay.accepts_settings(&too_long_off));
     ck_assert(drom_relay.accepts_settings(&longest));
-    ck_assert(!drom_relay.accepts_action(DROM_RELAY_PULSE, 0));
-    ck_assert(!drom_relay.accepts_action(DROM_RELAY_PULSE, DROM_LONGEST_MS + 1));
-    ck_assert(!drom_relay.accepts_action(DROM_RELAY_PULSE + 1, 1));
+    ck_assert(!drom_relay.accepts_action(NULL, DROM_RELAY_PULSE, 0));
+    ck_assert(!drom_relay.accepts_action(NULL, DROM_RELAY_PULSE, DROM_LONGEST_MS + 1));
+    ck_assert(!drom_relay.accepts_action(NULL, DROM_RELAY_PULSE + 1, 1));
 }
 END_TEST
 

@@ -25,9 +25,8 @@ static const drom_rule DROM_FLASH rules[] = {
 
 static drom_decoder decoders[1]; /* one a protocol */
 static drom_hold holds[1];       /* one a handset */
-static drom_edge edges[32];
 static const drom_plan DROM_FLASH plan = {
-    .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders, .edges = edges, .edge_count = 32},
+    .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
     .rules = {.rules = DROM_ROWS(rules)},
     .outputs = {DROM_ROWS(outputs)},

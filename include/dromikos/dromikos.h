@@ -3,7 +3,11 @@
 #define DROMIKOS_DROMIKOS_H
 
 #include "engine.h"
+#include "lamp.h"
 #include "protocols.h"
 #include "relay.h"
+#include "sender.h"
+#include "stepper.h"
+#include "strip.h"
 
 #endif

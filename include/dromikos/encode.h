@@ -40,6 +40,7 @@ struct drom_waveform {
                                  frame; 0: none */
     uint16_t boundary_address;
     uint16_t boundary_command;
+    uint8_t longest_ms;   /**< of a frame */
     uint8_t least_frames; /**< of a press, where that is more than one */
     uint8_t carrier_khz;
 };

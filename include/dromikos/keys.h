@@ -50,6 +50,7 @@ typedef struct drom_hold {
     drom_deadline tap;  /**< a tap that may yet become a double */
     const drom_protocol DROM_FLASH *protocol;
     uint16_t tick_ms;
+    uint16_t deaf_ms;     /**< since that frame: while we were sending, and so heard nothing */
     uint8_t key;
     uint8_t tapped_key; /**< of `tap` */
     uint8_t next_hold;  /**< the next row of the hold times */
@@ -95,6 +96,12 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame);
 
 /** Sends the releases, ticks and taps that are due. Main only. */
 void drom_keys_advance(drom_keys *keys, drom_us now);
+
+/** In how many µs a handset with a key down may speak again; 0: it may now; DROM_NEVER: no key is down. Main only. */
+drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now);
+
+/** Nothing could be heard for so many µs, up to now: keys that are down stay down for so much longer. Main only. */
+void drom_keys_deaf(drom_keys *keys, drom_us us);
 
 /** The wait in µs until the next of them; DROM_NEVER when no key is down. */
 drom_us drom_keys_wait(const drom_keys *keys, drom_us now);

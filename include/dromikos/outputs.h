@@ -5,7 +5,7 @@
 #ifndef DROMIKOS_OUTPUTS_H
 #define DROMIKOS_OUTPUTS_H
 
-#include "port.h"
+#include "air.h"
 
 typedef struct drom_output_kind drom_output_kind;
 
@@ -23,23 +23,46 @@ typedef struct drom_action {
     uint32_t value; /**< what the verb needs, else 0 */
 } drom_action;
 
-/** A kind of output. */
+/** What a kind needs of a port besides the clock and the pins. Bits. */
+typedef enum drom_need {
+    DROM_NEEDS_PWM = 1,
+    DROM_NEEDS_STEPS = 2,   /**< toggle_pin, arm_alarm */
+    DROM_NEEDS_CARRIER = 4, /**< ready_carrier, arm_alarm */
+    DROM_NEEDS_PIXELS = 8,
+} drom_need;
+
+/** A kind of output. All run in main. `act` and `poll` never wait, and take at most 100 µs on an ATmega328P. */
 struct drom_output_kind {
+    /** Bits of drom_need. */
+    uint8_t needs;
+
     /** True when the settings make sense. */
     bool (*accepts_settings)(const void DROM_FLASH *settings);
 
-    /** True when the kind has this verb and can do it with this value. */
-    bool (*accepts_action)(uint8_t verb, uint32_t value);
+    /** True when an output with these settings can do this. */
+    bool (*accepts_action)(const void DROM_FLASH *settings, uint8_t verb, uint32_t value);
 
-    /** Enters the rest state, at once and whatever went before. */
-    void (*rest)(const drom_output *output, const drom_port *port);
+    /** Enters the rest state, at once and whatever went before. No cue is pending. */
+    void (*rest)(const drom_output *output, drom_timing *timing);
 
     /** Begins an action, and never waits for its end. */
-    void (*act)(const drom_output *output, const drom_port *port, uint8_t verb, uint32_t value);
+    void (*act)(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value);
 
     /** Does what is due, and gives the wait in µs until there is more to do; DROM_NEVER when there is
-     * nothing. */
-    drom_us (*poll)(const drom_output *output, const drom_port *port);
+     * nothing. Null: there never is. */
+    drom_us (*poll)(const drom_output *output, drom_timing *timing);
+
+    /** Of an output with exact times: when its next cue is to be, as a time; false when none is. Null: never. */
+    bool (*next_cue)(const drom_output *output, drom_us *at);
+
+    /** Makes that cue: what is to turn over then. It isn't undone. */
+    uint32_t (*take_cue)(const drom_output *output, drom_timing *timing);
+
+    /** Of an output that keeps the processor busy: for how many µs it wants to; 0: not now. Null: never. */
+    drom_us (*wants)(const drom_output *output, const drom_timing *timing);
+
+    /** Does so. */
+    void (*refresh)(const drom_output *output, drom_timing *timing);
 };
 
 /** What a plan says to the outputs. */
@@ -48,13 +71,17 @@ typedef struct drom_outputs_plan {
 } drom_outputs_plan;
 
 /** Puts every output into its rest state. Main only. */
-void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, const drom_port *port);
+void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
 /** Begins an action. Main only. */
-void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, const drom_port *port,
-                      const drom_action *action);
+void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, const drom_action *action);
 
-/** Lets every output do what is due. The wait in µs until the next; DROM_NEVER when nothing is. Main only. */
-drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, const drom_port *port);
+/** Lets every output do what is due, and makes the cues that are next, two at most. The wait in µs until there is
+ * more to do; DROM_NEVER when nothing is. Main only. */
+drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
+
+/** Lets the first output that wants to keep the processor busy do so, if no key and no cue is late for it. True
+ * when it did. Main only. */
+bool drom_outputs_refresh(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
 #endif

@@ -5,7 +5,14 @@
 #ifndef DROMIKOS_RECEIVE_H
 #define DROMIKOS_RECEIVE_H
 
-#include "ring.h"
+#include "timing.h"
+
+/** One change of the receiver's output. */
+typedef struct drom_edge {
+    drom_us at;      /**< when, on the port's clock */
+    bool is_mark;    /**< true where a mark begins, false where it ends */
+    bool after_loss; /**< edges may have been lost between the one before and this */
+} drom_edge;
 
 typedef struct drom_protocol drom_protocol;
 
@@ -49,6 +56,7 @@ typedef struct drom_interval {
     drom_us at;         /**< its start */
     uint16_t us;        /**< its length; 65535 stands for that and anything longer */
     uint16_t before_us; /**< the length of the run before it, likewise */
+    uint16_t slack_us;  /**< by how much more than usual these may be wrong, since interrupts were masked */
     bool is_mark;
     bool is_open; /**< a silence so far; its end isn't known */
 } drom_interval;
@@ -101,6 +109,7 @@ struct drom_protocol {
     uint32_t gap_us;              /**< from the end of a frame to the start of the next */
     uint8_t group;                /**< protocols of one group (not 0) begin alike, and differ in length */
     uint8_t length;               /**< in bits */
+    uint8_t least_ms;             /**< of a whole frame, up to its last informative edge, with a fast clock */
     uint8_t rank;                 /**< of two that claim the same frame the lower is right */
     bool has_ditto;
     bool has_toggle;
@@ -120,6 +129,12 @@ extern const drom_protocol DROM_FLASH drom_unknown;
 /** A run longer than this ends a burst. */
 #define DROM_BURST_GAP_US 12000
 
+/** No pause within a frame is longer, nor its halves further apart (denon). */
+#define DROM_LONGEST_PAUSE_US 50000
+
+/** A ditto lasts at least this long. */
+#define DROM_DITTO_LEAST_US 10000
+
 /** How long after a frame a ditto, or a frame without its leader, still belongs to it. */
 #define DROM_DITTO_MS 500
 
@@ -138,8 +153,6 @@ typedef struct drom_fingerprint {
 typedef struct drom_receive_plan {
     DROM_TABLE(drom_protocol_ref) protocols; /**< the protocols to listen for */
     drom_decoder *decoders;                  /**< as many as protocols */
-    drom_edge *edges;                        /**< slots of the capture ring */
-    uint8_t edge_count;                      /**< a power of two, 2 to 128 */
     drom_fingerprint *fingerprint;           /**< null: unknown bursts go untold */
 } drom_receive_plan;
 
@@ -150,6 +163,8 @@ typedef struct drom_filter {
     uint16_t before_us;  /**< length of the run before */
     uint16_t glitch_us;  /**< the least glitch_us of the protocols behind it */
     uint16_t awaited_us; /**< the shortest silence that a decoder behind it waits for; 65535: none does */
+    uint16_t slack_us;   /**< of the edges around the run */
+    uint8_t slack_runs;  /**< for how many runs it still counts */
     uint8_t busy_from;   /**< no decoder before this row is in a frame */
     uint8_t busy_to;     /**< nor one from this row on */
     bool is_mark;        /**< the level of the run */
@@ -176,8 +191,15 @@ void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FL
  *  same time, until it says false. Times must not go backwards. Main only. */
 bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *frame);
 
-/** Gives the receiver an edge. Advance it to the time of the edge first. Main only. */
-void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge);
+/** Gives the receiver an edge. Advance it to the time of the edge first. `slack_us`: by how much more than usual
+ * its time may be wrong, either way; 0 where a timer latched it. Main only. */
+void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge, uint16_t slack_us);
+
+/** True when some protocol's frame has begun and isn't over. Main only. */
+bool drom_receiver_is_within(const drom_receiver *receiver);
+
+/** In how many µs at the soonest a frame may be complete, whether it has begun or not. Main only. */
+drom_us drom_receiver_soonest(const drom_receiver *receiver, drom_us now);
 
 /** The wait in µs until it must be advanced though no edge comes; DROM_NEVER on a quiet line. */
 drom_us drom_receiver_wait(const drom_receiver *receiver, drom_us now);

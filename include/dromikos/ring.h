@@ -1,49 +1,47 @@
 /* The capture ring: pin edges on their way from the interrupt to the receiver.
  *
- * One producer (the capture interrupt), one consumer (the poll), no lock: each side writes only its own
- * index. The producer is inline so that an interrupt handler calls no function and saves few registers. */
+ * One producer (the capture interrupt), one consumer (the poll), no lock: each side writes only its own index. An edge
+ * is 15 bits of its time and one of its level, so that an 8-bit chip has put it away in 5 µs; the engine, which knows
+ * the time, gives it the rest (src/engine.c). */
 #ifndef DROMIKOS_RING_H
 #define DROMIKOS_RING_H
 
 #include "timing.h"
 
-/** One change of the receiver's output. */
-typedef struct drom_edge {
-    drom_us at;      /**< when, on the port's clock */
-    bool is_mark;    /**< true where a mark begins, false where it ends */
-    bool after_loss; /**< edges were lost between the one before and this */
-} drom_edge;
+/** How many edges can wait; a power of two. A strip of 60 pixels keeps main from its poll for 2 ms, in which the
+ * fastest protocol (rcmm) has 12. */
+enum { DROM_EDGES = 32 };
 
 typedef struct drom_ring {
-    drom_edge *slots;
-    uint8_t mask;  /**< slots less one; the number of slots is a power of two, 2 to 128 */
-    uint8_t head;  /**< written by the producer alone; free-running */
-    uint8_t tail;  /**< written by the consumer alone; free-running */
-    bool has_lost; /**< the producer's own: the ring was full when an edge came */
+    uint16_t slots[DROM_EDGES]; /**< bits 15 to 1: the low 15 bits of the time in µs; bit 0: a mark begins */
+    uint8_t head;               /**< written by the producer alone; free-running */
+    uint8_t tail;               /**< written by the consumer alone; free-running */
+    uint8_t lost_at;            /**< the slot before which edges were lost, where has_lost */
+    bool has_lost;              /**< the ring was full when an edge came */
 } drom_ring;
 
-/** Empties a ring over `count` slots. False when count isn't a power of two from 2 to 128. Main only. */
-bool drom_ring_init(drom_ring *ring, drom_edge *slots, uint8_t count);
-
-/** Adds an edge; drops it when the ring is full, and then marks the next one that fits. Interrupt or main,
- *  but from one place only. Never waits; masks nothing. */
-static inline void drom_ring_put(drom_ring *ring, drom_us at, bool is_mark)
+/** Adds an edge, of whose time the low 16 bits are enough; drops it when the ring is full, and notes that. Interrupt
+ * or main, but from one place only. Never waits; masks nothing. */
+static inline void drom_ring_put(drom_ring *ring, uint16_t at, bool is_mark)
 {
     const uint8_t head = __atomic_load_n(&ring->head, __ATOMIC_RELAXED);
-    const uint8_t tail = __atomic_load_n(&ring->tail, __ATOMIC_ACQUIRE);
-    if ((uint8_t)(head - tail) > ring->mask) {
-        ring->has_lost = true;
+    if ((uint8_t)(head - __atomic_load_n(&ring->tail, __ATOMIC_ACQUIRE)) >= DROM_EDGES) {
+        __atomic_store_n(&ring->lost_at, head, __ATOMIC_RELAXED);
+        __atomic_store_n(&ring->has_lost, true, __ATOMIC_RELEASE);
         return;
     }
-    drom_edge *const slot = &ring->slots[head & ring->mask];
-    slot->at = at;
-    slot->is_mark = is_mark;
-    slot->after_loss = ring->has_lost;
-    ring->has_lost = false;
+    ring->slots[head % DROM_EDGES] = (uint16_t)((uint16_t)(at << 1) | is_mark);
     __atomic_store_n(&ring->head, (uint8_t)(head + 1), __ATOMIC_RELEASE);
 }
 
-/** Takes the oldest edge; false when there is none. Main only. */
-bool drom_ring_take(drom_ring *ring, drom_edge *edge);
+/** True when no edge is waiting. Main only. */
+static inline bool drom_ring_is_empty(const drom_ring *ring)
+{
+    return ring->tail == __atomic_load_n(&ring->head, __ATOMIC_ACQUIRE);
+}
+
+/** Takes the oldest edge; false when there is none. `after_loss`: edges were lost before it, or will turn out to have
+ * been lost after one that waited with it. Main only. */
+bool drom_ring_take(drom_ring *ring, uint16_t *slot, bool *after_loss);
 
 #endif

@@ -51,7 +51,7 @@ static void port_write_pin(void *context, uint8_t pin, bool is_high)
 sim_bench *sim_bench_new(uint64_t seed)
 {
     sim_bench *const bench = g_new0(sim_bench, 1);
-    bench->port = (drom_port){.context = bench, .now = port_now, .write_pin = port_write_pin};
+    bench->port = (drom_port){.context = bench, .now = port_now, .write_pin = port_write_pin, .facts = {.can_slice = true}};
     bench->random.state = seed;
     bench->edges = g_array_new(FALSE, FALSE, sizeof(sim_edge));
     bench->relays = g_ptr_array_new_with_free_func(g_free);

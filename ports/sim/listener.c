@@ -48,7 +48,7 @@ void sim_listener_pass(sim_listener *listener, drom_us until)
 void sim_listener_edge(sim_listener *listener, drom_us at, bool is_mark)
 {
     sim_listener_pass(listener, at);
-    drom_receiver_edge(&listener->receiver, &(drom_edge){.at = at, .is_mark = is_mark});
+    drom_receiver_edge(&listener->receiver, &(drom_edge){.at = at, .is_mark = is_mark}, 0);
     listener->intervals++;
 }
 

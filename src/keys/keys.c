@@ -99,6 +99,7 @@ static void hear(drom_hold *hold, const drom_frame *frame)
 {
     const bool has_ditto = hold->protocol->has_ditto;
     hold->heard_at = frame->at;
+    hold->deaf_ms = 0;
     hold->lasted_us = frame->kind == DROM_FRAME_DITTO ? hold->lasted_us : frame->lasted_us;
     const drom_us wait_us = 2 * beat_us(hold) + (has_ditto ? DITTO_US : hold->lasted_us);
     drom_deadline_arm(&hold->release, frame->at, wait_us + wait_us / 10);
@@ -162,10 +163,18 @@ static bool is_same_press(const drom_hold *hold, const drom_frame *frame)
     if (hold->protocol->has_toggle) {
         return frame->toggle == hold->toggle;
     }
+    if (frame->kind == DROM_FRAME_FURTHER || hold->protocol->has_any_period) {
+        return true;
+    }
     const drom_us since = frame->at - hold->heard_at;
-    return frame->kind == DROM_FRAME_FURTHER || hold->protocol->has_any_period ||
-           is_within(since, beat_us(hold)) ||
-           (!hold->protocol->has_ditto && is_within(since, 2 * beat_us(hold)));
+    const drom_us beat = beat_us(hold);
+    const drom_us longest = (hold->protocol->has_ditto ? beat : 2 * beat) + hold->deaf_ms * (drom_us)1000;
+    for (drom_us expected = beat; expected <= longest; expected += beat) { /* as often as it could have spoken */
+        if (is_within(since, expected)) {
+            return true;
+        }
+    }
+    return false;
 }
 
 /* The row of a code in a handset, or the number of rows when it isn't there. */
@@ -226,7 +235,7 @@ static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now)
 {
     const drom_keys_plan DROM_FLASH *const plan = keys->plan;
     drom_hold *const hold = &plan->holds[handset];
-    const drom_us expected_us = beat_us(hold) + hold->lasted_us;
+    const drom_us expected_us = beat_us(hold) + hold->lasted_us + hold->deaf_ms * (drom_us)1000;
     if (hold->is_down && now - hold->heard_at <= expected_us + expected_us / 10) {
         send(keys, handset, DROM_REPEAT, hold->key, 0);
     }
@@ -250,6 +259,42 @@ void drom_keys_advance(drom_keys *keys, drom_us now)
         }
         if (drom_deadline_passed(&hold->tap, now)) {
             end_tap(keys, i);
+        }
+    }
+}
+
+/* Frames come a beat apart, or nearly. */
+static drom_us next_frame(const drom_hold *hold, drom_us now)
+{
+    const drom_us beat = beat_us(hold);
+    const drom_us slack = beat / 12;
+    const drom_us since = now - hold->heard_at;
+    drom_us at = beat;
+    while (since > at + slack) { /* until the release, which is a few beats away */
+        at += beat;
+    }
+    return since + slack >= at ? 0 : at - slack - since;
+}
+
+drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now)
+{
+    drom_us next = DROM_NEVER;
+    for (uint8_t i = 0; i < keys->plan->handsets.count; i++) {
+        const drom_hold *const hold = &keys->plan->holds[i];
+        if (hold->is_down || hold->is_unsure) {
+            next = drom_sooner(next, next_frame(hold, now));
+        }
+    }
+    return next;
+}
+
+void drom_keys_deaf(drom_keys *keys, drom_us us)
+{
+    for (uint8_t i = 0; i < keys->plan->handsets.count; i++) {
+        drom_hold *const hold = &keys->plan->holds[i];
+        if (hold->is_down || hold->is_unsure) {
+            hold->release.at += us;
+            hold->deaf_ms = (uint16_t)(hold->deaf_ms + us / 1000);
         }
     }
 }

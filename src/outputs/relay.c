@@ -7,62 +7,63 @@ static bool accepts_settings(const void DROM_FLASH *settings)
     return relay->least_on_ms <= DROM_LONGEST_MS && relay->least_off_ms <= DROM_LONGEST_MS;
 }
 
-static bool accepts_action(uint8_t verb, uint32_t value)
+static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
 {
+    (void)settings;
     return verb < DROM_RELAY_PULSE || (verb == DROM_RELAY_PULSE && value >= 1 && value <= DROM_LONGEST_MS);
 }
 
-static void drive(const drom_output *output, const drom_port *port, drom_us now, bool is_on)
+static void drive(const drom_output *output, const drom_timing *timing, bool is_on)
 {
     const drom_relay_settings DROM_FLASH *const settings = output->settings;
     drom_relay_state *const state = output->state;
     const uint32_t least_ms = is_on ? settings->least_on_ms : settings->least_off_ms;
     state->is_on = is_on;
-    port->write_pin(port->context, settings->pin, is_on != settings->is_active_low);
+    timing->port->write_pin(timing->port->context, settings->pin, is_on != settings->is_active_low);
     if (least_ms > 0) {
-        drom_deadline_arm(&state->least, now, least_ms * 1000);
+        drom_deadline_arm(&state->least, timing->now, least_ms * 1000);
     }
 }
 
-static void settle(const drom_output *output, const drom_port *port, drom_us now)
+static void settle(const drom_output *output, const drom_timing *timing)
 {
     drom_relay_state *const state = output->state;
     if (state->is_on != state->is_wanted_on && !state->least.is_armed) {
-        drive(output, port, now, state->is_wanted_on);
+        drive(output, timing, state->is_wanted_on);
     }
     if (state->is_on && state->pulse_ms > 0) {
-        drom_deadline_arm(&state->pulse_end, now, state->pulse_ms * 1000);
+        drom_deadline_arm(&state->pulse_end, timing->now, state->pulse_ms * 1000);
         state->pulse_ms = 0;
     }
 }
 
-static void rest(const drom_output *output, const drom_port *port)
+static void rest(const drom_output *output, drom_timing *timing)
 {
     const drom_relay_settings DROM_FLASH *const settings = output->settings;
     drom_relay_state *const state = output->state;
     *state = (drom_relay_state){.is_wanted_on = settings->rests_on};
-    drive(output, port, port->now(port->context), settings->rests_on);
+    drive(output, timing, settings->rests_on);
 }
 
-static void act(const drom_output *output, const drom_port *port, uint8_t verb, uint32_t value)
+static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
 {
     drom_relay_state *const state = output->state;
     const bool was_wanted_on = state->is_wanted_on;
     state->pulse_ms = verb == DROM_RELAY_PULSE ? value : 0;
     state->pulse_end.is_armed = false;
     state->is_wanted_on = verb == DROM_RELAY_TOGGLE ? !was_wanted_on : verb != DROM_RELAY_OFF;
-    settle(output, port, port->now(port->context));
+    settle(output, timing);
 }
 
-static drom_us poll(const drom_output *output, const drom_port *port)
+static drom_us poll(const drom_output *output, drom_timing *timing)
 {
     drom_relay_state *const state = output->state;
-    const drom_us now = port->now(port->context);
+    const drom_us now = timing->now;
     (void)drom_deadline_passed(&state->least, now);
     if (drom_deadline_passed(&state->pulse_end, now)) {
         state->is_wanted_on = false;
     }
-    settle(output, port, now);
+    settle(output, timing);
     return drom_sooner(drom_deadline_wait(&state->least, now), drom_deadline_wait(&state->pulse_end, now));
 }
 

@@ -67,6 +67,7 @@ const drom_protocol DROM_FLASH drom_denon = {
     .lead_in_us = 4000,
     .gap_us = 43500,
     .length = 30,
+    .least_ms = 79,
 };
 
 const drom_waveform DROM_FLASH drom_denon_waveform = {
@@ -76,6 +77,7 @@ const drom_waveform DROM_FLASH drom_denon_waveform = {
     .pack = pack_denon,
     .most_address = 0x1f,
     .carrier_khz = 38,
+    .longest_ms = 97,
     .most_command = 0xff,
 };
 
@@ -90,6 +92,7 @@ const drom_protocol DROM_FLASH drom_sharp = {
     .lead_in_us = 4000,
     .gap_us = 43500,
     .length = 30,
+    .least_ms = 79,
 };
 
 const drom_waveform DROM_FLASH drom_sharp_waveform = {
@@ -99,5 +102,6 @@ const drom_waveform DROM_FLASH drom_sharp_waveform = {
     .pack = pack_sharp,
     .most_address = 0x1f,
     .carrier_khz = 38,
+    .longest_ms = 97,
     .most_command = 0xff,
 };

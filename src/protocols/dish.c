@@ -37,6 +37,7 @@ const drom_protocol DROM_FLASH drom_dish = {
     .first_mark_most_us = 720,
     .gap_us = 6100,
     .length = 16,
+    .least_ms = 30,
 };
 
 const drom_waveform DROM_FLASH drom_dish_waveform = {
@@ -46,6 +47,7 @@ const drom_waveform DROM_FLASH drom_dish_waveform = {
     .pack = pack,
     .most_address = 0x3ff,
     .carrier_khz = 58,
+    .longest_ms = 59,
     .most_command = 0x3f,
     .least_frames = 2,
 };

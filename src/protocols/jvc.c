@@ -39,6 +39,7 @@ const drom_protocol DROM_FLASH drom_jvc = {
     .period_us = 60000,
     .group = DROM_GROUP_LEADER_9MS,
     .length = 16,
+    .least_ms = 15,
 };
 
 const drom_waveform DROM_FLASH drom_jvc_waveform = {
@@ -48,5 +49,6 @@ const drom_waveform DROM_FLASH drom_jvc_waveform = {
     .pack = pack,
     .most_address = 0xff,
     .carrier_khz = 38,
+    .longest_ms = 47,
     .most_command = 0xff,
 };

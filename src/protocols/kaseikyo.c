@@ -41,6 +41,7 @@ const drom_protocol DROM_FLASH drom_kaseikyo = {
     .first_mark_most_us = 4090,
     .gap_us = 74700,
     .length = 48,
+    .least_ms = 44,
 };
 
 const drom_waveform DROM_FLASH drom_kaseikyo_waveform = {
@@ -50,5 +51,6 @@ const drom_waveform DROM_FLASH drom_kaseikyo_waveform = {
     .pack = pack,
     .most_address = 0xffffffff,
     .carrier_khz = 37,
+    .longest_ms = 87,
     .most_command = 0xff,
 };

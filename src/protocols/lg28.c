@@ -44,6 +44,7 @@ const drom_protocol DROM_FLASH drom_lg28 = {
     .period_us = 108000,
     .group = DROM_GROUP_LEADER_9MS,
     .length = 28,
+    .least_ms = 40,
     .has_ditto = true,
 };
 
@@ -54,5 +55,6 @@ const drom_waveform DROM_FLASH drom_lg28_waveform = {
     .pack = pack,
     .most_address = 0xff,
     .carrier_khz = 38,
+    .longest_ms = 72,
     .most_command = 0xffff,
 };

@@ -34,6 +34,7 @@ const drom_protocol DROM_FLASH drom_mitsubishi = {
     .lead_in_us = 8000,
     .gap_us = 24000,
     .length = 16,
+    .least_ms = 17,
 };
 
 const drom_waveform DROM_FLASH drom_mitsubishi_waveform = {
@@ -43,5 +44,6 @@ const drom_waveform DROM_FLASH drom_mitsubishi_waveform = {
     .pack = pack,
     .most_address = 0xff,
     .carrier_khz = 33,
+    .longest_ms = 39,
     .most_command = 0xff,
 };

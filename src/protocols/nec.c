@@ -69,7 +69,7 @@ static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder
 }
 
 /* The three protocols differ in what they check, and the narrower goes first. */
-#define NEC(name, rank_of, most_address_of, most_command_of)                                                 \
+#define NEC(name, rank_of, most_address_of, most_command_of, least_ms_of, longest_ms_of)                                                 \
     const drom_protocol DROM_FLASH drom_##name = {                                                           \
         .id = #name,                                                                                         \
         .step = drom_pulse_step,                                                                             \
@@ -82,6 +82,7 @@ static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder
         .period_us = 108000,                                                                                 \
         .group = DROM_GROUP_LEADER_9MS,                                                                      \
         .length = 32,                                                                                        \
+        .least_ms = (least_ms_of),                                                                           \
         .rank = (rank_of),                                                                                   \
         .has_ditto = true,                                                                                   \
     };                                                                                                       \
@@ -92,9 +93,10 @@ static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder
         .pack = pack_##name,                                                                                 \
         .most_address = (most_address_of),                                                                   \
         .carrier_khz = 38,                                                                                   \
+        .longest_ms = (longest_ms_of),                                                                       \
         .most_command = (most_command_of),                                                                   \
     }
 
-NEC(nec, 0, 0xff, 0xff);
-NEC(necx, 1, 0xffff, 0xff);
-NEC(nec32, 2, 0xffff, 0xffff);
+NEC(nec, 0, 0xff, 0xff, 62, 69);
+NEC(necx, 1, 0xffff, 0xff, 53, 78);
+NEC(nec32, 2, 0xffff, 0xffff, 45, 87);

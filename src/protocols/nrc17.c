@@ -41,6 +41,7 @@ const drom_protocol DROM_FLASH drom_nrc17 = {
     .first_mark_most_us = 760,
     .period_us = 100000,
     .length = 17,
+    .least_ms = 17,
 };
 
 const drom_waveform DROM_FLASH drom_nrc17_waveform = {
@@ -50,6 +51,7 @@ const drom_waveform DROM_FLASH drom_nrc17_waveform = {
     .pack = pack,
     .most_address = 0xff,
     .carrier_khz = 38,
+    .longest_ms = 20,
     .most_command = 0xff,
     .boundary_gap_us = 40000,
     .boundary_address = BOUNDARY_ADDRESS,

@@ -36,6 +36,7 @@ const drom_protocol DROM_FLASH drom_rc5 = {
     .lead_in_us = 3000,
     .period_us = 113800,
     .length = 14,
+    .least_ms = 19,
     .has_toggle = true,
 };
 
@@ -46,5 +47,6 @@ const drom_waveform DROM_FLASH drom_rc5_waveform = {
     .pack = pack,
     .most_address = 0x1f,
     .carrier_khz = 36,
+    .longest_ms = 25,
     .most_command = 0x7f,
 };

@@ -73,6 +73,7 @@ const drom_protocol DROM_FLASH drom_rc6 = {
     .first_mark_most_us = 3150,
     .period_us = 106700,
     .length = 21,
+    .least_ms = 20,
     .has_toggle = true,
 };
 
@@ -83,6 +84,7 @@ const drom_waveform DROM_FLASH drom_rc6_waveform = {
     .pack = pack_rc6,
     .most_address = 0xff,
     .carrier_khz = 36,
+    .longest_ms = 24,
     .most_command = 0xff,
 };
 
@@ -96,6 +98,7 @@ const drom_protocol DROM_FLASH drom_rc6a = {
     .first_mark_most_us = 3150,
     .period_us = 106700,
     .length = 37,
+    .least_ms = 33,
     .has_toggle = true,
 };
 
@@ -106,6 +109,7 @@ const drom_waveform DROM_FLASH drom_rc6a_waveform = {
     .pack = pack_rc6a,
     .most_address = 0x7fffff,
     .carrier_khz = 36,
+    .longest_ms = 38,
     .most_command = 0xff,
     .least_address = 0x400000,
 };

@@ -37,6 +37,7 @@ const drom_protocol DROM_FLASH drom_rca = {
     .first_mark_most_us = 4700,
     .gap_us = 8000,
     .length = 24,
+    .least_ms = 51,
 };
 
 const drom_waveform DROM_FLASH drom_rca_waveform = {
@@ -46,5 +47,6 @@ const drom_waveform DROM_FLASH drom_rca_waveform = {
     .pack = pack,
     .most_address = 0xf,
     .carrier_khz = 56,
+    .longest_ms = 57,
     .most_command = 0xff,
 };

@@ -16,7 +16,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 /* The three protocols differ in length alone. */
-#define RCMM(length_of, most_address_of)                                                                     \
+#define RCMM(length_of, most_address_of, least_ms_of, longest_ms_of)                                                                     \
     static const drom_quad_timing DROM_FLASH timing_##length_of = {                                          \
         .leader_mark_us = 417,                                                                               \
         .leader_space_us = 278,                                                                              \
@@ -37,6 +37,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         .period_us = 27800,                                                                                  \
         .group = DROM_GROUP_RCMM,                                                                            \
         .length = (length_of),                                                                               \
+        .least_ms = (least_ms_of),                                                                           \
     };                                                                                                       \
     const drom_waveform DROM_FLASH drom_rcmm##length_of##_waveform = {                                       \
         .protocol = &drom_rcmm##length_of,                                                                   \
@@ -45,9 +46,10 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         .pack = pack,                                                                                        \
         .most_address = (most_address_of),                                                                   \
         .carrier_khz = 36,                                                                                   \
+        .longest_ms = (longest_ms_of),                                                                       \
         .most_command = 0xff,                                                                                \
     }
 
-RCMM(12, 0xf);
-RCMM(24, 0xffff);
-RCMM(32, 0xffffff);
+RCMM(12, 0xf, 3, 7);
+RCMM(24, 0xffff, 5, 13);
+RCMM(32, 0xffffff, 7, 16);

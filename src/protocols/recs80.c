@@ -35,6 +35,7 @@ const drom_protocol DROM_FLASH drom_recs80 = {
     .lead_in_us = 10000,
     .gap_us = 45000,
     .length = 11,
+    .least_ms = 53,
     .has_toggle = true,
 };
 
@@ -45,5 +46,6 @@ const drom_waveform DROM_FLASH drom_recs80_waveform = {
     .pack = pack,
     .most_address = 7,
     .carrier_khz = 38,
+    .longest_ms = 84,
     .most_command = 0x3f,
 };

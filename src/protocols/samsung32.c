@@ -37,6 +37,7 @@ const drom_protocol DROM_FLASH drom_samsung32 = {
     .first_mark_most_us = 5300,
     .period_us = 108000,
     .length = 32,
+    .least_ms = 49,
 };
 
 const drom_waveform DROM_FLASH drom_samsung32_waveform = {
@@ -46,5 +47,6 @@ const drom_waveform DROM_FLASH drom_samsung32_waveform = {
     .pack = pack,
     .most_address = 0xff,
     .carrier_khz = 38,
+    .longest_ms = 73,
     .most_command = 0xff,
 };

@@ -16,7 +16,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 /* The three protocols differ in length alone. */
-#define SIRC(length_of, most_address_of)                                                                     \
+#define SIRC(length_of, most_address_of, least_ms_of, longest_ms_of)                                                                     \
     static const drom_pulse_timing DROM_FLASH timing_##length_of = {                                         \
         .leader_mark_us = 2400,                                                                              \
         .leader_space_us = 600,                                                                              \
@@ -39,6 +39,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         .period_us = 45000,                                                                                  \
         .group = DROM_GROUP_SIRC,                                                                            \
         .length = (length_of),                                                                               \
+        .least_ms = (least_ms_of),                                                                           \
     };                                                                                                       \
     const drom_waveform DROM_FLASH drom_sirc##length_of##_waveform = {                                       \
         .protocol = &drom_sirc##length_of,                                                                   \
@@ -47,10 +48,11 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         .pack = pack,                                                                                        \
         .most_address = (most_address_of),                                                                   \
         .carrier_khz = 40,                                                                                   \
+        .longest_ms = (longest_ms_of),                                                                       \
         .most_command = 0x7f,                                                                                \
         .least_frames = 3,                                                                                   \
     }
 
-SIRC(12, 0x1f);
-SIRC(15, 0xff);
-SIRC(20, 0x1fff);
+SIRC(12, 0x1f, 14, 24);
+SIRC(15, 0xff, 18, 30);
+SIRC(20, 0x1fff, 23, 39);

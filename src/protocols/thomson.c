@@ -36,6 +36,7 @@ const drom_protocol DROM_FLASH drom_thomson = {
     .lead_in_us = 8000,
     .period_us = 80000,
     .length = 12,
+    .least_ms = 27,
     .has_toggle = true,
 };
 
@@ -46,5 +47,6 @@ const drom_waveform DROM_FLASH drom_thomson_waveform = {
     .pack = pack,
     .most_address = 0x1f,
     .carrier_khz = 33,
+    .longest_ms = 61,
     .most_command = 0x3f,
 };

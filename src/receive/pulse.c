@@ -44,11 +44,11 @@ static void begin_bits(drom_decoder *decoder)
     decoder->margin = 100;
 }
 
-static bool is_mark_of_bit(const drom_pulse_timing *timing, uint16_t us)
+static bool is_mark_of_bit(const drom_pulse_timing *timing, const drom_interval *interval)
 {
     const uint16_t longest =
         timing->one_mark_us > timing->zero_mark_us ? timing->one_mark_us : timing->zero_mark_us;
-    return us <= longest + longest / 8u + EDGE_SLACK_US;
+    return interval->us <= longest + longest / 8u + EDGE_SLACK_US + interval->slack_us;
 }
 
 static drom_heard begin(const drom_protocol DROM_FLASH *protocol, const drom_pulse_timing *timing,
@@ -62,7 +62,7 @@ static drom_heard begin(const drom_protocol DROM_FLASH *protocol, const drom_pul
     decoder->more = interval->us;
     decoder->phase = DROM_PHASE_IDLE;
     if (!is_first_mark ||
-        (is_bare && (!is_mark_of_bit(timing, interval->us) || interval->before_us < protocol->lead_in_us))) {
+        (is_bare && (!is_mark_of_bit(timing, interval) || interval->before_us < protocol->lead_in_us))) {
         return DROM_NOTHING;
     }
     begin_bits(decoder);
@@ -142,14 +142,15 @@ static void take_bit(const drom_pulse_timing *timing, drom_decoder *decoder, boo
 }
 
 /* A bit's mark and the space that ended it. False when it belongs to neither. */
-static bool judge_bit(const drom_pulse_timing *timing, drom_decoder *decoder, uint16_t bit_us)
+static bool judge_bit(const drom_pulse_timing *timing, drom_decoder *decoder, const drom_interval *interval)
 {
+    const uint16_t bit_us = plus(interval->before_us, interval->us);
     const uint16_t zero_us = (uint16_t)(timing->zero_mark_us + timing->zero_space_us);
     const uint16_t one_us = (uint16_t)(timing->one_mark_us + timing->one_space_us);
     const uint16_t middle_us = (uint16_t)(((uint32_t)zero_us + one_us) / 2);
     const bool is_long = bit_us > middle_us;
     const bool is_one = is_long == (one_us > zero_us);
-    if (!is_near(bit_us, is_one ? one_us : zero_us, BIT_SLACK_US)) {
+    if (!is_near(bit_us, is_one ? one_us : zero_us, plus(BIT_SLACK_US, interval->slack_us))) {
         return false;
     }
     const uint16_t half_us = one_us > zero_us ? one_us - middle_us : zero_us - middle_us;
@@ -161,8 +162,9 @@ static bool judge_bit(const drom_pulse_timing *timing, drom_decoder *decoder, ui
 /* The last bit where no space follows: a mark alone. It is held against that part of the leader's mark which
  * is as long as a short one, and shares its clock and some of its stretching; a long one is longer by nearly
  * half of what it should be. */
-static bool judge_last_mark(const drom_pulse_timing *timing, drom_decoder *decoder, uint16_t mark_us)
+static bool judge_last_mark(const drom_pulse_timing *timing, drom_decoder *decoder, const drom_interval *interval)
 {
+    const uint16_t mark_us = interval->us;
     const bool is_one_longer = timing->one_mark_us > timing->zero_mark_us;
     const uint16_t short_us = is_one_longer ? timing->zero_mark_us : timing->one_mark_us;
     const uint16_t long_us = is_one_longer ? timing->one_mark_us : timing->zero_mark_us;
@@ -170,7 +172,7 @@ static bool judge_last_mark(const drom_pulse_timing *timing, drom_decoder *decod
     const uint16_t over_us = mark_us > part_us ? mark_us - part_us : 0;
     const uint16_t middle_us = (uint16_t)((long_us - short_us) * UINT32_C(15) / 32);
     const bool is_long = over_us > middle_us;
-    if (!is_near(mark_us, is_long ? long_us : short_us, EDGE_SLACK_US)) {
+    if (!is_near(mark_us, is_long ? long_us : short_us, plus(EDGE_SLACK_US, interval->slack_us))) {
         return false;
     }
     drom_note_margin(decoder, is_long ? over_us - middle_us : middle_us - over_us, middle_us);
@@ -185,13 +187,13 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, const dr
     const bool is_longer = interval->us > middle_us;
     const bool is_ditto =
         timing->ditto_space_us != 0 && is_longer == (timing->ditto_space_us > timing->leader_space_us);
-    if (!is_near(interval->us, is_ditto ? timing->ditto_space_us : timing->leader_space_us, EDGE_SLACK_US)) {
+    if (!is_near(interval->us, is_ditto ? timing->ditto_space_us : timing->leader_space_us, plus(EDGE_SLACK_US, interval->slack_us))) {
         decoder->phase = DROM_PHASE_IDLE;
         return DROM_NOTHING;
     }
     const uint16_t leader_us = (uint16_t)(timing->leader_mark_us + timing->leader_space_us);
     if (timing->has_no_stop &&
-        !is_near(plus(interval->us, interval->before_us), leader_us, BIT_SLACK_US / 4)) {
+        !is_near(plus(interval->us, interval->before_us), leader_us, plus(BIT_SLACK_US / 4, interval->slack_us))) {
         decoder->phase = DROM_PHASE_IDLE; /* rc6 has a leader much like it */
         return DROM_NOTHING;
     }
@@ -222,11 +224,11 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, const dr
 static drom_heard step_mark(const drom_protocol DROM_FLASH *protocol, const drom_pulse_timing *timing,
                             drom_decoder *decoder, const drom_interval *interval, drom_frame *frame)
 {
-    if (!is_mark_of_bit(timing, interval->us)) {
+    if (!is_mark_of_bit(timing, interval)) {
         return begin(protocol, timing, decoder, interval);
     }
     if (timing->has_no_stop && decoder->count + 1 == timing->bits) {
-        if (judge_last_mark(timing, decoder, interval->us)) {
+        if (judge_last_mark(timing, decoder, interval)) {
             return complete(protocol, timing, decoder, 0, frame);
         }
         return begin(protocol, timing, decoder, interval);
@@ -242,7 +244,7 @@ static drom_heard step_space(const drom_protocol DROM_FLASH *protocol, const dro
                              drom_decoder *decoder, const drom_interval *interval, drom_frame *frame)
 {
     decoder->phase = DROM_PHASE_IDLE;
-    if (!judge_bit(timing, decoder, plus(interval->before_us, interval->us))) {
+    if (!judge_bit(timing, decoder, interval)) {
         return DROM_NOTHING;
     }
     if (timing->pause_us != 0 && decoder->count == timing->bits / 2) {
@@ -269,13 +271,13 @@ drom_heard drom_pulse_step(const drom_protocol DROM_FLASH *protocol, drom_decode
         return step_space(protocol, &timing, decoder, interval, frame);
     case STOP:
     case HALF:
-        if (!is_mark_of_bit(&timing, interval->us)) {
+        if (!is_mark_of_bit(&timing, interval)) {
             return begin(protocol, &timing, decoder, interval);
         }
         decoder->phase = decoder->phase == STOP ? DROM_PHASE_WAIT : DROM_PHASE_PAUSE;
         return DROM_NOTHING;
     case DROM_PHASE_PAUSE:
-        decoder->phase = is_near(interval->us, timing.pause_us, EDGE_SLACK_US) ? MARK : DROM_PHASE_IDLE;
+        decoder->phase = is_near(interval->us, timing.pause_us, plus(EDGE_SLACK_US, interval->slack_us)) ? MARK : DROM_PHASE_IDLE;
         return DROM_NOTHING;
     case DROM_PHASE_WAIT:
         decoder->phase = DROM_PHASE_IDLE;

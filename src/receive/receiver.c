@@ -201,6 +201,7 @@ static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *fr
         .at = filter->since,
         .us = filter->is_stale || length > UINT16_MAX ? UINT16_MAX : (uint16_t)length,
         .before_us = filter->before_us,
+        .slack_us = filter->slack_us,
         .is_mark = filter->is_mark,
     };
     if (filter == &receiver->filters[USUAL]) {
@@ -216,6 +217,8 @@ static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *fr
     *filter = (drom_filter){
         .since = filter->pending_at,
         .before_us = interval.us,
+        .slack_us = filter->slack_runs > 1 ? filter->slack_us : 0,
+        .slack_runs = (uint8_t)(filter->slack_runs > 1 ? filter->slack_runs - 1 : 0),
         .glitch_us = filter->glitch_us,
         .awaited_us = filter->awaited_us,
         .busy_from = filter->busy_from,
@@ -321,8 +324,12 @@ bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *fra
            advance_filter(receiver, &receiver->filters[USUAL], now, frame);
 }
 
-static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_edge *edge)
+static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_edge *edge, uint16_t slack_us)
 {
+    if (slack_us > filter->slack_us) { /* counts for the run that it ends, the one that it begins, and the bit after */
+        filter->slack_us = slack_us;
+        filter->slack_runs = 3;
+    }
     const bool level = filter->is_mark != filter->is_pending;
     if (edge->after_loss || edge->is_mark == level) { /* the intervals up to here can't be trusted */
         *filter = (drom_filter){.since = edge->at, .glitch_us = filter->glitch_us, .is_mark = edge->is_mark};
@@ -336,12 +343,49 @@ static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_e
     }
 }
 
-void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge)
+void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge, uint16_t slack_us)
 {
-    take_edge(receiver, &receiver->filters[USUAL], edge);
+    take_edge(receiver, &receiver->filters[USUAL], edge, slack_us);
     if (receiver->has_fine) {
-        take_edge(receiver, &receiver->filters[FINE], edge);
+        take_edge(receiver, &receiver->filters[FINE], edge, slack_us);
     }
+}
+
+bool drom_receiver_is_within(const drom_receiver *receiver)
+{
+    bool is_within = false;
+    for (uint8_t i = 0; i < receiver->plan->protocols.count; i++) {
+        is_within |= receiver->plan->decoders[i].phase != DROM_PHASE_IDLE;
+    }
+    return is_within;
+}
+
+static drom_us soonest_of(const drom_protocol DROM_FLASH *protocol, bool may_be_ditto)
+{
+    const drom_us least_us = protocol->least_ms * (drom_us)1000;
+    return may_be_ditto && protocol->has_ditto && least_us > DROM_DITTO_LEAST_US ? DROM_DITTO_LEAST_US : least_us;
+}
+
+drom_us drom_receiver_soonest(const drom_receiver *receiver, drom_us now)
+{
+    const drom_receive_plan DROM_FLASH *const plan = receiver->plan;
+    drom_us soonest = DROM_NEVER;
+    for (uint8_t i = 0; i < plan->protocols.count; i++) {
+        const drom_protocol_ref protocol = plan->protocols.rows[i];
+        const drom_decoder *const decoder = &plan->decoders[i];
+        const drom_filter *const filter = &receiver->filters[filter_of(protocol)];
+        if (decoder->phase == DROM_PHASE_WAIT) {
+            return 0;
+        }
+        drom_us wait = soonest_of(protocol, true);
+        if (decoder->phase != DROM_PHASE_IDLE) {
+            wait = drom_until(now, decoder->at + soonest_of(protocol, decoder->count == 0));
+        } else if (filter->is_mark) { /* it may be the first of a frame, of which the decoder hasn't been told */
+            wait = drom_until(now, filter->since + wait);
+        }
+        soonest = drom_sooner(soonest, wait);
+    }
+    return soonest;
 }
 
 static drom_us filter_wait(const drom_filter *filter, drom_us now)

@@ -1,22 +1,20 @@
 /* The consumer's side of the capture ring. See ring.h for the producer's. */
 #include "dromikos/ring.h"
 
-bool drom_ring_init(drom_ring *ring, drom_edge *slots, uint8_t count)
-{
-    if (count < 2 || count > 128 || (count & (count - 1)) != 0) {
-        return false;
-    }
-    *ring = (drom_ring){.slots = slots, .mask = (uint8_t)(count - 1)};
-    return true;
-}
-
-bool drom_ring_take(drom_ring *ring, drom_edge *edge)
+bool drom_ring_take(drom_ring *ring, uint16_t *slot, bool *after_loss)
 {
     const uint8_t tail = __atomic_load_n(&ring->tail, __ATOMIC_RELAXED);
-    if (tail == __atomic_load_n(&ring->head, __ATOMIC_ACQUIRE)) {
+    if (drom_ring_is_empty(ring)) {
         return false;
     }
-    *edge = ring->slots[tail & ring->mask];
+    *slot = ring->slots[tail % DROM_EDGES];
+    *after_loss = __atomic_load_n(&ring->has_lost, __ATOMIC_ACQUIRE);
+    if (*after_loss && __atomic_load_n(&ring->lost_at, __ATOMIC_RELAXED) == tail) {
+        __atomic_store_n(&ring->has_lost, false, __ATOMIC_SEQ_CST);
+        if (__atomic_load_n(&ring->lost_at, __ATOMIC_SEQ_CST) != tail) { /* and more just now */
+            __atomic_store_n(&ring->has_lost, true, __ATOMIC_RELEASE);
+        }
+    }
     __atomic_store_n(&ring->tail, (uint8_t)(tail + 1), __ATOMIC_RELEASE);
     return true;
 }

@@ -29,9 +29,8 @@ static const drom_output DROM_FLASH outputs[] = {DROM_RELAY(spot, spot_state)};
 static const drom_action DROM_FLASH pulse[] = {{0, DROM_RELAY_PULSE, 300}};
 static const drom_rule DROM_FLASH rules[] = {{0, 1, DROM_PRESS, DROM_ROWS(pulse), 0}};
 static drom_hold holds[1];
-static drom_edge edges[16];
 static const drom_plan DROM_FLASH stage = {
-    .receive = {.protocols = DROM_ROWS(nec_only), .decoders = decoders, .edges = edges, .edge_count = 16},
+    .receive = {.protocols = DROM_ROWS(nec_only), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
     .rules = {.rules = DROM_ROWS(rules)},
     .outputs = {DROM_ROWS(outputs)},
@@ -99,18 +98,18 @@ static bool is_read_back(const drom_waveform DROM_FLASH *waveform)
         return false;
     }
     for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
-        drom_receiver_edge(&receiver, &(drom_edge){now, is_mark, false});
+        drom_receiver_edge(&receiver, &(drom_edge){now, is_mark, false}, 0);
         is_heard |= pass(&receiver, us, &code);
         is_mark = !is_mark;
     }
-    drom_receiver_edge(&receiver, &(drom_edge){now, false, false});
+    drom_receiver_edge(&receiver, &(drom_edge){now, false, false}, 0);
     return pass(&receiver, 20000, &code) || is_heard;
 }
 
 static bool reaches_its_pin(void)
 {
     static drom_engine engine;
-    static const drom_port port = {NULL, port_now, port_write_pin};
+    static const drom_port port = {.now = port_now, .write_pin = port_write_pin};
     const drom_code code = {&drom_nec, 33, 69};
     drom_encoder encoder;
     bool is_mark = true;

@@ -56,7 +56,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
         sim_listener_pass(&listener, listener.now + (wait & 0x3ffffff));
         drom_keys_advance(&of.keys, listener.now);
         const drom_edge edge = {listener.now, (data[i + 2] & 1) != 0, (data[i + 2] & 6) == 6};
-        drom_receiver_edge(&listener.receiver, &edge);
+        drom_receiver_edge(&listener.receiver, &edge, 0);
     }
     sim_listener_pass(&listener, listener.now + 1000000);
     drom_keys_advance(&of.keys, listener.now);

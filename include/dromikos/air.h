@@ -1,0 +1,51 @@
+/* The moment, the machine, and the one air: what every output works with.
+ *
+ * While we send, our own receiver hears us; while it hears a handset, we had better not. Whoever wants the air, or
+ * the processor for so long that a frame could suffer, asks here. The engine keeps it up to date. */
+#ifndef DROMIKOS_AIR_H
+#define DROMIKOS_AIR_H
+
+#include "port.h"
+
+/** After a talk the receiver is still stretching our last mark. */
+#define DROM_ECHO_US 300
+
+/** Before we talk the line must have been quiet for this long: no protocol has such a long space in a frame. */
+#define DROM_QUIET_US 12000
+
+typedef struct drom_air {
+    drom_us heard_at;   /**< when the line last changed */
+    drom_us talk_from;  /**< first edge of the frame that we send */
+    drom_us talk_until; /**< its last edge, once has_last_edge */
+    drom_us next_frame; /**< µs from `now` until a held key's handset may speak again; 0: it may now */
+    drom_us soonest;    /**< µs from `now` until a frame that is coming in may be complete */
+    bool is_quiet;      /**< nobody has spoken for DROM_QUIET_US */
+    bool is_mark;       /**< the line is in a mark */
+    bool is_talking;    /**< we are sending a frame, or its echo hasn't died yet */
+    bool is_deaf;       /**< and our receiver hears it */
+    bool has_last_edge; /**< talk_until is known */
+} drom_air;
+
+/** What an output works with. */
+typedef struct drom_timing {
+    const drom_port *port;
+    drom_us now; /**< of this poll */
+    drom_air air;
+    drom_cues cues;
+} drom_timing;
+
+/** True when `us` from now on are nobody else's: no handset is speaking, none that has a key held will, and we
+ * aren't. */
+bool drom_air_is_free(const drom_timing *timing, drom_us us);
+
+/** True when a refresh can keep the processor busy for `us`. Where a port lets handlers in, no frame may be
+ * complete before that; where it doesn't, nobody may be speaking, nor about to. */
+bool drom_air_allows_refresh(const drom_timing *timing, drom_us us);
+
+/** We begin to send a frame at a time; `is_shielded`: our receiver won't hear it. */
+void drom_air_begin_talk(drom_timing *timing, drom_us from, bool is_shielded);
+
+/** The frame's last edge will be at a time. */
+void drom_air_end_talk(drom_timing *timing, drom_us until);
+
+#endif

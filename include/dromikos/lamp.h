@@ -1,0 +1,41 @@
+/* The lamp: any brightness, at once or little by little, in steps that look even. */
+#ifndef DROMIKOS_LAMP_H
+#define DROMIKOS_LAMP_H
+
+#include "outputs.h"
+
+typedef enum drom_lamp_verb {
+    DROM_LAMP_OFF,
+    DROM_LAMP_ON,       /**< as bright as it was last; at first, fully */
+    DROM_LAMP_TOGGLE,
+    DROM_LAMP_BRIGHTER, /**< by `value` of 255 */
+    DROM_LAMP_DIMMER,   /**< by `value` of 255 */
+    DROM_LAMP_FADE,     /**< DROM_FADE(level, ms) */
+} drom_lamp_verb;
+
+/** The value of DROM_LAMP_FADE: to a level, 0 to 255, within 0 to 1,800,000 ms. */
+#define DROM_FADE(level, ms) ((uint32_t)(level) | (uint32_t)(ms) << 8)
+
+typedef struct drom_lamp_settings {
+    uint8_t pin;
+    bool is_active_low; /**< lit when low */
+} drom_lamp_settings;
+
+typedef struct drom_lamp_state {
+    drom_deadline next; /**< step of a fade */
+    uint32_t step_us;   /**< between steps of the level */
+    uint8_t level;      /**< as it looks: 0 dark, 255 full */
+    uint8_t target;
+    uint8_t last; /**< what ON goes back to */
+} drom_lamp_state;
+
+extern const drom_output_kind DROM_FLASH drom_lamp;
+
+/** A row of the outputs table. `settings_of` is a drom_lamp_settings in flash, `state_of` a drom_lamp_state. */
+#define DROM_LAMP(settings_of, state_of)                                                                     \
+    {                                                                                                        \
+        .kind = &drom_lamp, .settings = 1 ? &(settings_of) : (const drom_lamp_settings DROM_FLASH *)NULL,    \
+        .state = 1 ? &(state_of) : (drom_lamp_state *)NULL                                                   \
+    }
+
+#endif

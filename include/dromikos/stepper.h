@@ -1,0 +1,48 @@
+/* The stepper: runs, turns, goes to a place, and stops; speeds up and brakes; knows where it is.
+ *
+ * Two coils at a time are on, in the order in which the pins are listed, so any wiring will do. */
+#ifndef DROMIKOS_STEPPER_H
+#define DROMIKOS_STEPPER_H
+
+#include "outputs.h"
+
+typedef enum drom_stepper_verb {
+    DROM_STEPPER_STOP, /**< brakes, and stays where it then is */
+    DROM_STEPPER_RUN,  /**< `value` 1: forward, 0: backward; until it is stopped */
+    DROM_STEPPER_TURN, /**< by `value` steps, an int32_t, from where it was going to stand */
+    DROM_STEPPER_GO,   /**< to `value`, an int32_t; it was at 0 when the engine started */
+} drom_stepper_verb;
+
+/** The farthest place, in steps from 0, and the most that it turns at a time. */
+#define DROM_STEPPER_FARTHEST INT32_C(1000000000)
+
+/** A motor that starts at a steps/s² has its first step after 676000 / sqrt(a / 2) µs: that makes the ramp even. */
+typedef struct drom_stepper_settings {
+    uint8_t pins[4];     /**< in the order in which the coils take over from each other */
+    uint16_t first_us;   /**< from standing to the first step; 200 to 65535, not less than fastest_us */
+    uint16_t fastest_us; /**< between steps at full speed; 200 or more */
+    bool holds_still;    /**< keeps its coils on when it stands; else they go off after a step's rest */
+} drom_stepper_settings;
+
+typedef struct drom_stepper_state {
+    int32_t position; /**< in steps; that of the newest cue */
+    int32_t target;
+    drom_us next_at;  /**< the next step */
+    drom_deadline off; /**< then the coils go off */
+    uint16_t interval_us;
+    uint16_t ramp;    /**< how many steps it takes to stop; 0: it stands */
+    bool is_moving;   /**< a next step is coming */
+    bool is_forward;  /**< of what moves */
+    bool is_on;       /**< the coils are */
+} drom_stepper_state;
+
+extern const drom_output_kind DROM_FLASH drom_stepper;
+
+/** A row of the outputs table. `settings_of` is a drom_stepper_settings in flash, `state_of` a drom_stepper_state. */
+#define DROM_STEPPER(settings_of, state_of)                                                                  \
+    {                                                                                                        \
+        .kind = &drom_stepper, .settings = 1 ? &(settings_of) : (const drom_stepper_settings DROM_FLASH *)NULL, \
+        .state = 1 ? &(state_of) : (drom_stepper_state *)NULL                                                \
+    }
+
+#endif

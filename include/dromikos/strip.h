@@ -1,0 +1,80 @@
+/* The strip: a row of addressable pixels with an effect that goes on for ever, or a picture that stays.
+ *
+ * Pixels are worked out a few at a time, into the strip's own bytes, and go out when they are all done. */
+#ifndef DROMIKOS_STRIP_H
+#define DROMIKOS_STRIP_H
+
+#include "outputs.h"
+
+typedef enum drom_strip_verb {
+    DROM_STRIP_OFF,        /**< all dark; the picture is kept */
+    DROM_STRIP_ON,         /**< what was shown last */
+    DROM_STRIP_TOGGLE,
+    DROM_STRIP_FILL,       /**< every pixel with a colour, 0xrrggbb */
+    DROM_STRIP_SHOW,       /**< the first `value` pixels with the newest colour, the others dark */
+    DROM_STRIP_BRIGHTNESS, /**< `value` of 255, for all that is shown */
+    DROM_STRIP_BRIGHTER,   /**< by `value` of 255 */
+    DROM_STRIP_DIMMER,     /**< by `value` of 255 */
+    DROM_STRIP_PALETTE,    /**< effects take their colours from row `value` of the palettes */
+    DROM_STRIP_EFFECT,     /**< begins row `value` of the effects */
+} drom_strip_verb;
+
+/** The most colours of a palette. */
+enum { DROM_STRIP_COLOURS = 16 };
+
+/** A list of colours, 0xrrggbb. */
+typedef struct drom_strip_palette {
+    DROM_TABLE(uint32_t) colours; /**< 1 to DROM_STRIP_COLOURS */
+} drom_strip_palette;
+
+/** What an effect paints with. */
+typedef struct drom_strip_scene {
+    const uint32_t DROM_FLASH *colours; /**< of the palette */
+    uint8_t colour_count;
+    uint16_t frame; /**< counts on every 16 ms, and wraps */
+} drom_strip_scene;
+
+/** An effect: the colour of a pixel (from 0) at a moment. It is called for each pixel of each frame, so it must not
+ * take longer than 10 µs. */
+typedef uint32_t drom_strip_effect(const drom_strip_scene *scene, uint8_t pixel);
+typedef drom_strip_effect *drom_strip_effect_ref;
+
+drom_strip_effect drom_strip_chase;   /**< the colours, in bands of four pixels, run along */
+drom_strip_effect drom_strip_blend;   /**< the whole strip goes from colour to colour */
+drom_strip_effect drom_strip_breathe; /**< the first colour swells and fades */
+drom_strip_effect drom_strip_sparkle; /**< pixels light up here and there */
+
+typedef struct drom_strip_settings {
+    uint8_t *bytes;                          /**< three a pixel */
+    uint8_t count;                           /**< pixels, 1 to 255 */
+    uint8_t pin;
+    uint8_t order[3];                        /**< which of red (0), green (1) and blue (2) is sent first, second, third */
+    uint8_t every_ms;                        /**< least pause after a refresh; 0: none, though nothing has changed */
+    DROM_TABLE(drom_strip_effect_ref) effects;
+    DROM_TABLE(drom_strip_palette) palettes; /**< the first is the one at the start */
+} drom_strip_settings;
+
+typedef struct drom_strip_state {
+    drom_deadline next; /**< until then it latches, and rests */
+    uint32_t colour;    /**< of FILL and SHOW */
+    uint16_t frame;     /**< of the effect, for which the pixels are worked out */
+    uint8_t rendered;   /**< pixels of this refresh that are worked out; all: it can go out */
+    uint8_t brightness;
+    uint8_t lit;        /**< by SHOW */
+    uint8_t palette;
+    uint8_t effect;     /**< 1 more than its row; 0: none */
+    bool is_on;
+    bool is_stale; /**< the pixels need working out again */
+    bool is_sent;  /**< the strip shows them */
+} drom_strip_state;
+
+extern const drom_output_kind DROM_FLASH drom_strip;
+
+/** A row of the outputs table. `settings_of` is a drom_strip_settings in flash, `state_of` a drom_strip_state. */
+#define DROM_STRIP(settings_of, state_of)                                                                    \
+    {                                                                                                        \
+        .kind = &drom_strip, .settings = 1 ? &(settings_of) : (const drom_strip_settings DROM_FLASH *)NULL,  \
+        .state = 1 ? &(state_of) : (drom_strip_state *)NULL                                                  \
+    }
+
+#endif

@@ -1,0 +1,434 @@
+/* Two interrupts do all that is exact: the capture puts an edge into the one ring, the alarm takes a cue out of the
+ * other. Each is over in 5 µs, which is what a light strip bears between two pixels. */
+#include "avr.h"
+
+#include <avr/interrupt.h>
+#include <avr/io.h>
+#include <avr/sleep.h>
+
+#if F_CPU != 16000000
+#error "the pixels' and the timers' figures are for 16 MHz"
+#endif
+
+enum { PINS = 20, RECEIVER = DROM_AVR_RECEIVER_PIN, CARRIER_PIN = 3 };
+
+drom_engine drom_avr_engine;
+
+/* The upper half of the clock, which counts half µs; timer 1 is the lower one. */
+static volatile uint16_t clock_high;
+
+/* The three ports as the pins are numbered. */
+static volatile uint8_t *port_of(uint8_t pin)
+{
+    return pin < 8 ? &PORTD : pin < 14 ? &PORTB : &PORTC;
+}
+
+static uint8_t bit_of(uint8_t pin)
+{
+    const uint8_t bit = pin < 8 ? pin : (uint8_t)(pin < 14 ? pin - 8 : pin - 14);
+    uint8_t mask = 1;
+    for (uint8_t i = 0; i < bit; i++) {
+        mask = (uint8_t)(mask << 1);
+    }
+    return mask;
+}
+
+/* The data direction register lies below the port's, and the one that reads the pins below that. */
+static void make_output(uint8_t pin)
+{
+    *(port_of(pin) - 1) |= bit_of(pin);
+}
+
+ISR(TIMER1_OVF_vect)
+{
+    clock_high++;
+}
+
+/* The time of a count of timer 1 that was taken just now, with interrupts masked. */
+static inline drom_us time_of(uint16_t low)
+{
+    uint16_t high = clock_high;
+    if ((TIFR1 & (1 << TOV1)) != 0 && low < 0x8000) { /* it has wrapped, and its interrupt is waiting */
+        high++;
+    }
+    return ((uint32_t)high << 16 | low) >> 1;
+}
+
+/* Saves what the two short handlers use, and gives it back. They are written by hand because of what they promise:
+ * 80 cycles for an edge, and both of them short enough for the silence between two pixels. */
+#define ENTER                                                                                                \
+    "push r24 \n\t in r24, __SREG__ \n\t push r24 \n\t push r25 \n\t push r30 \n\t push r31 \n\t"
+#define LEAVE "pop r31 \n\t pop r30 \n\t pop r25 \n\t pop r24 \n\t out __SREG__, r24 \n\t pop r24 \n\t reti \n\t"
+
+/* drom_ring_put() of r25:r24, whose bit 0 is the level, and the handler's end. */
+#define PUT_AND_LEAVE                                                                                        \
+    "lds r30, %[head] \n\t"                                                                                  \
+    "lds r31, %[tail] \n\t"                                                                                  \
+    "sub r31, r30 \n\t"                                                                                      \
+    "cpi r31, %[full] \n\t"                                                                                  \
+    "breq 8f \n\t"                                                                                           \
+    "mov r31, r30 \n\t"                                                                                      \
+    "inc r31 \n\t"                                                                                           \
+    "sts %[head], r31 \n\t"                                                                                  \
+    "andi r30, %[last] \n\t"                                                                                 \
+    "lsl r30 \n\t"                                                                                           \
+    "ldi r31, 0 \n\t"                                                                                        \
+    "subi r30, lo8(-(%[slots])) \n\t"                                                                        \
+    "sbci r31, hi8(-(%[slots])) \n\t"                                                                        \
+    "st Z, r24 \n\t"                                                                                         \
+    "std Z+1, r25 \n\t"                                                                                      \
+    "9: \n\t" LEAVE "8: \n\t"                                                                                \
+    "sts %[lost_at], r30 \n\t"                                                                               \
+    "ldi r31, 1 \n\t"                                                                                        \
+    "sts %[has_lost], r31 \n\t"                                                                              \
+    "rjmp 9b \n\t"
+#define RING                                                                                                 \
+    [head] "i"(&drom_avr_engine.ring.head), [tail] "i"(&drom_avr_engine.ring.tail),                          \
+        [slots] "i"(drom_avr_engine.ring.slots), [lost_at] "i"(&drom_avr_engine.ring.lost_at),               \
+        [has_lost] "i"(&drom_avr_engine.ring.has_lost), [full] "i"(256 - DROM_EDGES), [last] "i"(DROM_EDGES - 1)
+
+#if DROM_AVR_RECEIVER_PIN == 8
+/* The timer latches an edge of one direction, and is then set to the other. A pulse that is over before the handler
+ * runs was a glitch. The count is in half µs: without its last bit it is what the ring wants. */
+ISR(TIMER1_CAPT_vect, ISR_NAKED)
+{
+    __asm__ volatile(ENTER "lds r30, %[control] \n\t"
+                           "sbrc r30, %[edge] \n\t"
+                           "rjmp 1f \n\t"
+                           "sbic %[pins], 0 \n\t" /* a falling edge, and still low? */
+                           "rjmp 9f \n\t"
+                           "rjmp 2f \n\t"
+                           "1: sbis %[pins], 0 \n\t" /* a rising one, and still high? */
+                           "rjmp 9f \n\t"
+                           "2: ldi r31, %[flip] \n\t"
+                           "eor r30, r31 \n\t"
+                           "sts %[control], r30 \n\t"
+                           "sbi %[flags], %[flag] \n\t"
+                           "lds r24, %[low] \n\t"
+                           "lds r25, %[low]+1 \n\t"
+                           "andi r24, 0xfe \n\t"
+                           "sbrc r30, %[edge] \n\t"
+                           "ori r24, 1 \n\t" /* it fell: a mark begins */
+                     PUT_AND_LEAVE ::RING,
+                     [control] "i"(_SFR_MEM_ADDR(TCCR1B)), [edge] "I"(ICES1), [flip] "i"(1 << ICES1),
+                     [pins] "I"(_SFR_IO_ADDR(PINB)), [flags] "I"(_SFR_IO_ADDR(TIFR1)), [flag] "I"(ICF1),
+                     [low] "i"(_SFR_MEM_ADDR(ICR1)));
+}
+
+static void open_receiver(void)
+{
+    TIMSK1 |= 1 << ICIE1; /* ICES1 is 0: the first edge falls */
+}
+#else
+#if DROM_AVR_RECEIVER_PIN < 8
+#define RECEIVER_VECTOR PCINT2_vect
+#define RECEIVER_MASK PCMSK2
+#define RECEIVER_PINS PIND
+#define RECEIVER_GROUP PCIE2
+#define RECEIVER_BIT DROM_AVR_RECEIVER_PIN
+#elif DROM_AVR_RECEIVER_PIN < 14
+#define RECEIVER_VECTOR PCINT0_vect
+#define RECEIVER_MASK PCMSK0
+#define RECEIVER_PINS PINB
+#define RECEIVER_GROUP PCIE0
+#define RECEIVER_BIT (DROM_AVR_RECEIVER_PIN - 8)
+#else
+#define RECEIVER_VECTOR PCINT1_vect
+#define RECEIVER_MASK PCMSK1
+#define RECEIVER_PINS PINC
+#define RECEIVER_GROUP PCIE1
+#define RECEIVER_BIT (DROM_AVR_RECEIVER_PIN - 14)
+#endif
+/* The handler reads the clock, and so is late by as long as interrupts were masked. */
+ISR(RECEIVER_VECTOR, ISR_NAKED)
+{
+    __asm__ volatile(ENTER "lds r24, %[low] \n\t"
+                           "lds r25, %[low]+1 \n\t"
+                           "andi r24, 0xfe \n\t"
+                           "sbis %[pins], %[bit] \n\t"
+                           "ori r24, 1 \n\t"
+                     PUT_AND_LEAVE ::RING,
+                     [low] "i"(_SFR_MEM_ADDR(TCNT1)), [pins] "I"(_SFR_IO_ADDR(RECEIVER_PINS)), [bit] "I"(RECEIVER_BIT));
+}
+
+static void open_receiver(void)
+{
+    RECEIVER_MASK = 1 << RECEIVER_BIT;
+    PCICR = 1 << RECEIVER_GROUP;
+}
+#endif
+
+static drom_us now(void *context)
+{
+    (void)context;
+    const uint8_t status = SREG;
+    cli();
+    const uint16_t low = TCNT1;
+    const drom_us at = time_of(low);
+    SREG = status;
+    return at;
+}
+
+/* How the alarm turns pins over: a byte for each port, written to its input register, and one for timer 2's. */
+typedef union toggles {
+    uint32_t all;
+    struct {
+        uint8_t d;
+        uint8_t b;
+        uint8_t c;
+        uint8_t carrier;
+    };
+} toggles;
+
+/* The slot of the first cue, from the tail in r30, to Z: six bytes each. */
+#define FIRST_CUE                                                                                            \
+    "andi r30, %[last] \n\t"                                                                                 \
+    "lsl r30 \n\t"                                                                                           \
+    "mov r31, r30 \n\t"                                                                                      \
+    "lsl r30 \n\t"                                                                                           \
+    "add r30, r31 \n\t"                                                                                      \
+    "ldi r31, 0 \n\t"                                                                                        \
+    "subi r30, lo8(-(%[slots])) \n\t"                                                                        \
+    "sbci r31, hi8(-(%[slots])) \n\t"
+
+_Static_assert(sizeof(drom_cue) == 6 && offsetof(drom_cue, at) == 4, "the alarm's handler counts on it");
+
+/* Turns over what the first cue says, and sets the alarm to the next. One that is due already gets a moment more, so
+ * that the handler stays short. */
+ISR(TIMER1_COMPB_vect, ISR_NAKED)
+{
+    __asm__ volatile(ENTER "lds r30, %[tail] \n\t"
+                           FIRST_CUE
+                           "ld r24, Z \n\t"
+                           "out %[d], r24 \n\t"
+                           "ldd r24, Z+1 \n\t"
+                           "out %[b], r24 \n\t"
+                           "ldd r24, Z+2 \n\t"
+                           "out %[c], r24 \n\t"
+                           "ldd r24, Z+3 \n\t"
+                           "lds r25, %[carrier] \n\t"
+                           "eor r25, r24 \n\t"
+                           "sts %[carrier], r25 \n\t"
+                           "lds r30, %[tail] \n\t"
+                           "inc r30 \n\t"
+                           "sts %[tail], r30 \n\t"
+                           "lds r31, %[head] \n\t"
+                           "cp r30, r31 \n\t"
+                           "breq 2f \n\t"
+                           FIRST_CUE
+                           "ldd r24, Z+4 \n\t"
+                           "ldd r25, Z+5 \n\t"
+                           "lsl r24 \n\t"
+                           "rol r25 \n\t"
+                           "lds r30, %[now] \n\t"
+                           "lds r31, %[now]+1 \n\t"
+                           "adiw r30, 10 \n\t" /* where the clock will be when the alarm is set */
+                           "sub r30, r24 \n\t"
+                           "sbc r31, r25 \n\t"
+                           "brmi 1f \n\t"
+                           "add r24, r30 \n\t"
+                           "adc r25, r31 \n\t"
+                           "1: sts %[alarm]+1, r25 \n\t"
+                           "sts %[alarm], r24 \n\t"
+                           "3: \n\t" LEAVE "2: lds r24, %[mask] \n\t"
+                           "andi r24, %[off] \n\t"
+                           "sts %[mask], r24 \n\t"
+                           "rjmp 3b \n\t" ::[tail] "i"(&drom_avr_engine.timing.cues.tail),
+                     [head] "i"(&drom_avr_engine.timing.cues.head),
+                     [slots] "i"(drom_avr_engine.timing.cues.slots), [last] "i"(DROM_CUES - 1),
+                     [d] "I"(_SFR_IO_ADDR(PIND)), [b] "I"(_SFR_IO_ADDR(PINB)), [c] "I"(_SFR_IO_ADDR(PINC)),
+                     [carrier] "i"(_SFR_MEM_ADDR(TCCR2A)), [now] "i"(_SFR_MEM_ADDR(TCNT1)),
+                     [alarm] "i"(_SFR_MEM_ADDR(OCR1B)), [mask] "i"(_SFR_MEM_ADDR(TIMSK1)),
+                     [off] "i"(0xff & ~(1 << OCIE1B)));
+}
+
+static void arm_alarm(void *context, drom_cues *cues)
+{
+    (void)context;
+    if (drom_cues_are_empty(cues)) {
+        TIMSK1 &= (uint8_t)~(1 << OCIE1B);
+    } else if ((TIMSK1 & (1 << OCIE1B)) == 0) {
+        const uint16_t at = (uint16_t)(drom_cues_first(cues)->at * 2u);
+        const uint8_t status = SREG;
+        cli();
+        OCR1B = (int16_t)(TCNT1 + 8 - at) >= 0 ? TCNT1 + 8 : at;
+        TIFR1 = 1 << OCF1B;
+        TIMSK1 |= 1 << OCIE1B;
+        SREG = status;
+    }
+}
+
+static void write_pin(void *context, uint8_t pin, bool is_high)
+{
+    (void)context;
+    volatile uint8_t *const port = port_of(pin);
+    const uint8_t bit = bit_of(pin);
+    const uint8_t status = SREG;
+    cli();
+    *port = is_high ? *port | bit : *port & (uint8_t)~bit;
+    SREG = status;
+    make_output(pin);
+}
+
+static uint32_t toggle_pin(void *context, uint8_t pin)
+{
+    (void)context;
+    const uint8_t bit = bit_of(pin);
+    const toggles turned = {.d = pin < 8 ? bit : 0, .b = pin >= 8 && pin < 14 ? bit : 0, .c = pin >= 14 ? bit : 0};
+    return turned.all;
+}
+
+/* Timer 0 runs at 976 Hz. At either end of the range the pin is driven as it is. */
+static void write_pwm(void *context, uint8_t pin, uint16_t duty)
+{
+    const uint8_t level = (uint8_t)(duty >> 8);
+    if (duty >= 0xff00 || level == 0 || (pin != 5 && pin != 6)) {
+        TCCR0A &= (uint8_t)~(pin == 5 ? 1 << COM0B1 : pin == 6 ? 1 << COM0A1 : 0);
+        write_pin(context, pin, duty >= 0x8000);
+        return;
+    }
+    make_output(pin);
+    if (pin == 5) {
+        OCR0B = level;
+        TCCR0A |= 1 << COM0B1;
+    } else {
+        OCR0A = level;
+        TCCR0A |= 1 << COM0A1;
+    }
+}
+
+/* Timer 2 runs at 2 MHz from 0 to OCR2A, and the pin is high for the first third of that where it is connected. */
+static uint32_t ready_carrier(void *context, uint8_t pin, uint8_t khz)
+{
+    const toggles turned = {.carrier = 1 << COM2B1};
+    if (pin != CARRIER_PIN || khz < 20) {
+        return 0;
+    }
+    const uint8_t top = (uint8_t)(2000u / khz - 1);
+    TCCR2A = 1 << WGM21 | 1 << WGM20;
+    TCCR2B = 1 << WGM22 | 1 << CS21;
+    OCR2A = top;
+    OCR2B = top / 3;
+    write_pin(context, pin, false);
+    return turned.all;
+}
+
+/* One pixel, with interrupts masked: 24 bits of 20 cycles, high for 6 of them for a zero and 13 for a one. The port
+ * is read anew for each pixel, since the alarm may have turned other pins of it over. */
+static inline const uint8_t *send_pixel(volatile uint8_t *port, uint8_t bit, const uint8_t *bytes)
+{
+    const uint8_t high = *port | bit;
+    const uint8_t low = *port & (uint8_t)~bit;
+    uint8_t byte;
+    uint8_t left = 24;
+    uint8_t in_byte;
+    __asm__ volatile("1: ld %[byte], %a[bytes]+ \n\t" /* 2 */
+                     "ldi %[in], 8 \n\t"              /* 1 */
+                     "2: st %a[port], %[high] \n\t"   /* 2: the pin rises at its end */
+                     "nop \n\t rjmp .+0 \n\t"         /* 3 */
+                     "sbrs %[byte], 7 \n\t"           /* 1, or 2 where a one skips */
+                     "st %a[port], %[low] \n\t"       /* 2: a zero falls, 6 after it rose */
+                     "lsl %[byte] \n\t"               /* 1 */
+                     "nop \n\t rjmp .+0 \n\t nop \n\t" /* 4 */
+                     "st %a[port], %[low] \n\t"       /* 2: a one falls, 13 after it rose */
+                     "dec %[left] \n\t"               /* 1 */
+                     "breq 3f \n\t"                   /* 1 */
+                     "dec %[in] \n\t"                 /* 1 */
+                     "breq 1b \n\t"                   /* 1, 2 to the next byte, which takes 3 more */
+                     "rjmp .+0 \n\t"                  /* 2 */
+                     "rjmp 2b \n\t"                   /* 2 */
+                     "3: \n\t"
+                     : [byte] "=&d"(byte), [in] "=&d"(in_byte), [left] "+d"(left), [bytes] "+x"(bytes)
+                     : [port] "z"(port), [high] "r"(high), [low] "r"(low)
+                     : "memory");
+    return bytes;
+}
+
+static void send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count)
+{
+    (void)context;
+    volatile uint8_t *const port = port_of(pin);
+    const uint8_t bit = bit_of(pin);
+    const uint8_t *const end = bytes + count;
+    make_output(pin);
+    while (bytes != end) {
+        cli();
+        bytes = send_pixel(port, bit, bytes);
+        /* After sei one instruction runs before an interrupt, and after an interrupt one before the next: so
+         * exactly one is let in. */
+        __asm__ volatile("sei \n\t nop \n\t cli \n\t" ::: "memory");
+    }
+    sei();
+}
+
+/* Waits for an interrupt; the clock wraps, and so wakes it, every 33 ms. */
+static void sleep(void *context, drom_us wait)
+{
+    (void)context;
+    if (wait < 100) {
+        return;
+    }
+    set_sleep_mode(SLEEP_MODE_IDLE);
+    cli();
+    if (drom_ring_is_empty(&drom_avr_engine.ring)) {
+        sleep_enable();
+        sei();
+        sleep_cpu();
+        sleep_disable();
+    }
+    sei();
+}
+
+const drom_port drom_avr_port = {
+    .facts =
+        {
+            .stamp = RECEIVER == 8 ? DROM_STAMP_HARDWARE : DROM_STAMP_INTERRUPT,
+            .clock_ns = 500,
+            .latency_us = 38,
+            .can_slice = true,
+        },
+    .now = now,
+    .write_pin = write_pin,
+    .write_pwm = write_pwm,
+    .toggle_pin = toggle_pin,
+    .ready_carrier = ready_carrier,
+    .arm_alarm = arm_alarm,
+    .send_pixels = send_pixels,
+    .sleep = sleep,
+};
+
+void drom_avr_open(void)
+{
+    TCCR1A = 0;
+    TCCR1B = 1 << CS11; /* 2 MHz */
+    TIMSK1 = 1 << TOIE1;
+    TCCR0A = 1 << WGM01 | 1 << WGM00;
+    TCCR0B = 1 << CS01 | 1 << CS00;
+    open_receiver();
+    sei();
+}
+
+void drom_avr_open_serial(uint32_t baud)
+{
+    UCSR0A = 1 << U2X0;
+    UBRR0 = (uint16_t)((F_CPU / 4 / baud - 1) / 2);
+    UCSR0B = 1 << RXEN0 | 1 << TXEN0;
+}
+
+bool drom_avr_put_byte(uint8_t byte)
+{
+    const bool is_free = (UCSR0A & (1 << UDRE0)) != 0;
+    if (is_free) {
+        UDR0 = byte;
+    }
+    return is_free;
+}
+
+bool drom_avr_take_byte(uint8_t *byte)
+{
+    const bool has_come = (UCSR0A & (1 << RXC0)) != 0;
+    if (has_come) {
+        *byte = UDR0;
+    }
+    return has_come;
+}

@@ -1,0 +1,41 @@
+/* The port for the ATmega328P at 16 MHz, on boards that number its pins D0 to D13 and A0 to A5 (14 to 19).
+ *
+ *     drom_avr_open();
+ *     if (drom_engine_start(&drom_avr_engine, &lantern_plan, &drom_avr_port) == DROM_OK) {
+ *         for (;;) {
+ *             drom_engine_idle(&drom_avr_engine, drom_engine_poll(&drom_avr_engine));
+ *         }
+ *     }
+ *
+ * Timer 1 is the clock (0.5 µs), latches the receiver's edges, and is the alarm. Timer 2 is the carrier, on D3.
+ * Timer 0 gives PWM on D5 and D6. So D9, D10 and D11 have no PWM here. The receiver is on D8, whose edges timer 1
+ * latches itself; compiled with -DDROM_AVR_RECEIVER_PIN=n it is on any other pin, whose edges an interrupt stamps. */
+#ifndef DROMIKOS_AVR_H
+#define DROMIKOS_AVR_H
+
+#include "dromikos/engine.h"
+
+/** The pin of the receiver, whose output is low during a mark. */
+#ifndef DROM_AVR_RECEIVER_PIN
+#define DROM_AVR_RECEIVER_PIN 8
+#endif
+
+/** The engine whose interrupts these are: they know where it is, and so are short. */
+extern drom_engine drom_avr_engine;
+
+extern const drom_port drom_avr_port;
+
+/** Starts the clock and the receiver, and opens interrupts. Once, before the engine is started. */
+void drom_avr_open(void);
+
+/** The serial port on D0 and D1, 8 bits, no parity. `baud`: 1200 to 115200. */
+void drom_avr_open_serial(uint32_t baud);
+
+/** Sends a byte; false when the one before is still going out. Main only, never waits. */
+bool drom_avr_put_byte(uint8_t byte);
+
+/** Takes a byte that came; false when there is none. Of bytes that come faster than they are taken the third is
+ * lost. Main only, never waits. */
+bool drom_avr_take_byte(uint8_t *byte);
+
+#endif

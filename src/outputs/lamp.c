@@ -1,0 +1,97 @@
+/* A lamp has a level as the eye sees it; the duty is its square, which is near enough to how eyes work. A fade goes
+ * one level at a time. */
+#include "dromikos/lamp.h"
+
+enum { FULL = 255 };
+
+static bool accepts_settings(const void DROM_FLASH *settings)
+{
+    (void)settings;
+    return true;
+}
+
+static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
+{
+    (void)settings;
+    return verb <= DROM_LAMP_TOGGLE || (verb <= DROM_LAMP_DIMMER && value <= FULL) ||
+           (verb == DROM_LAMP_FADE && value >> 8 <= DROM_LONGEST_MS);
+}
+
+static void shine(const drom_output *output, const drom_timing *timing, uint8_t level)
+{
+    const drom_lamp_settings DROM_FLASH *const settings = output->settings;
+    drom_lamp_state *const state = output->state;
+    const uint16_t duty = level == FULL ? UINT16_MAX : (uint16_t)(level * level);
+    state->level = level;
+    timing->port->write_pwm(timing->port->context, settings->pin,
+                            settings->is_active_low ? (uint16_t)(UINT16_MAX - duty) : duty);
+}
+
+static void rest(const drom_output *output, drom_timing *timing)
+{
+    *(drom_lamp_state *)output->state = (drom_lamp_state){.last = FULL};
+    shine(output, timing, 0);
+}
+
+static void go(const drom_output *output, const drom_timing *timing, uint8_t level, uint32_t ms)
+{
+    drom_lamp_state *const state = output->state;
+    const uint8_t way = level > state->level ? level - state->level : state->level - level;
+    state->target = level;
+    state->last = level > 0 ? level : state->last;
+    state->next.is_armed = false;
+    if (ms == 0 || way == 0) {
+        shine(output, timing, level);
+        return;
+    }
+    state->step_us = ms * 1000 / way;
+    drom_deadline_arm(&state->next, timing->now, state->step_us);
+}
+
+static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
+{
+    const drom_lamp_state *const state = output->state;
+    const uint8_t to = state->target;
+    const uint8_t by = (uint8_t)value;
+    switch ((drom_lamp_verb)verb) {
+    case DROM_LAMP_OFF:
+        go(output, timing, 0, 0);
+        break;
+    case DROM_LAMP_ON:
+        go(output, timing, state->last, 0);
+        break;
+    case DROM_LAMP_TOGGLE:
+        go(output, timing, to > 0 ? 0 : state->last, 0);
+        break;
+    case DROM_LAMP_BRIGHTER:
+        go(output, timing, by > FULL - to ? FULL : (uint8_t)(to + by), 0);
+        break;
+    case DROM_LAMP_DIMMER:
+        go(output, timing, by > to ? 0 : (uint8_t)(to - by), 0);
+        break;
+    case DROM_LAMP_FADE:
+        go(output, timing, by, value >> 8);
+        break;
+    }
+}
+
+static drom_us poll(const drom_output *output, drom_timing *timing)
+{
+    drom_lamp_state *const state = output->state;
+    if (drom_deadline_passed(&state->next, timing->now)) {
+        shine(output, timing, (uint8_t)(state->target > state->level ? state->level + 1 : state->level - 1));
+        if (state->level != state->target) {
+            drom_deadline_arm(&state->next, state->next.at, state->step_us);
+        }
+    }
+    return drom_deadline_wait(&state->next, timing->now);
+}
+
+const drom_output_kind DROM_FLASH drom_lamp = {
+    .needs = DROM_NEEDS_PWM,
+    .accepts_settings = accepts_settings,
+    .accepts_action = accepts_action,
+    .rest = rest,
+    .act = act,
+    .poll = poll,
+};

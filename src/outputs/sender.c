@@ -1,0 +1,180 @@
+/* A press to be sent waits in a queue until the air is free for a frame; the frame's edges become cues; and the next
+ * frame of the press waits again. */
+#include "dromikos/sender.h"
+
+enum {
+    LEAD_US = 1000,   /* from the moment that the air is free to the first edge: cues are made before they are due */
+    RETRY_US = 2000,  /* until the air is asked for again */
+    UNUSED_KHZ = 38, /* until something is sent */
+};
+
+static bool accepts_settings(const void DROM_FLASH *settings)
+{
+    const drom_sender_settings DROM_FLASH *const sender = settings;
+    for (uint8_t i = 0; i < sender->keys.count; i++) {
+        const drom_sender_key key = sender->keys.rows[i];
+        if (key.waveform == NULL || key.waveform->pack == NULL || key.address < key.waveform->least_address ||
+            key.address > key.waveform->most_address || key.command > key.waveform->most_command) {
+            return false;
+        }
+    }
+    return sender->keys.count > 0;
+}
+
+static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
+{
+    const drom_sender_settings DROM_FLASH *const sender = settings;
+    return verb == DROM_SENDER_LET_GO || ((value & 0xff) < sender->keys.count &&
+                                          (verb == DROM_SENDER_SEND ? value <= UINT16_MAX : verb == DROM_SENDER_HOLD));
+}
+
+static void rest(const drom_output *output, drom_timing *timing)
+{
+    const drom_sender_settings DROM_FLASH *const settings = output->settings;
+    drom_sender_state *const state = output->state;
+    if (state->is_sending) {
+        drom_air_end_talk(timing, timing->now);
+    }
+    *state = (drom_sender_state){.toggle = state->toggle};
+    (void)timing->port->ready_carrier(timing->port->context, settings->pin, UNUSED_KHZ);
+}
+
+static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
+{
+    (void)timing;
+    drom_sender_state *const state = output->state;
+    if (verb == DROM_SENDER_LET_GO) {
+        state->is_held = false;
+        return;
+    }
+    const uint8_t key = (uint8_t)value;
+    const uint8_t frames = (uint8_t)(verb == DROM_SENDER_HOLD ? 0 : value >> 8);
+    const uint8_t last = (uint8_t)(state->waiting - 1);
+    const bool is_again = state->waiting > 1 && state->queue[last].key == key && state->queue[last].frames == frames;
+    state->is_held |= verb == DROM_SENDER_HOLD;
+    if (state->waiting < DROM_SENDER_QUEUE && !is_again) {
+        state->queue[state->waiting].key = key;
+        state->queue[state->waiting].frames = frames;
+        state->waiting++;
+    }
+}
+
+static drom_sender_key key_of(const drom_output *output)
+{
+    const drom_sender_settings DROM_FLASH *const settings = output->settings;
+    const drom_sender_state *const state = output->state;
+    return settings->keys.rows[state->queue[0].key];
+}
+
+/* The first edge of a frame is due, and the air is ours. */
+static void begin_frame(const drom_output *output, drom_timing *timing, drom_part_of_press part)
+{
+    const drom_sender_settings DROM_FLASH *const settings = output->settings;
+    drom_sender_state *const state = output->state;
+    const drom_port *const port = timing->port;
+    const drom_sender_key key = key_of(output);
+    const drom_code code = {key.waveform->protocol, key.address, key.command};
+    (void)drom_encode_begin(&state->encoder, key.waveform, &code, part, state->toggle); /* checked at init */
+    state->toggles = port->ready_carrier(port->context, settings->pin, key.waveform->carrier_khz);
+    state->next_at = timing->now + LEAD_US;
+    state->frame_at = state->next_at;
+    state->is_sending = true;
+    drom_air_begin_talk(timing, state->next_at, settings->is_shielded);
+}
+
+/* Is there another frame of this press to come? */
+static bool goes_on(const drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
+{
+    const uint8_t least = waveform->least_frames > 1 ? waveform->least_frames : 1;
+    const uint8_t wanted = state->queue[0].frames;
+    return state->frames < (wanted > least ? wanted : least) || (wanted == 0 && state->is_held);
+}
+
+static void end_press(drom_sender_state *state)
+{
+    state->waiting--;
+    for (uint8_t i = 0; i < state->waiting; i++) {
+        state->queue[i] = state->queue[i + 1];
+    }
+    state->has_begun = false;
+    state->is_opened = false;
+    state->is_closing = false;
+    state->frames = 0;
+    state->toggle = !state->toggle;
+}
+
+/* Which frame comes next. */
+static drom_part_of_press next_part(drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
+{
+    if (waveform->boundary_gap_us != 0 && !state->is_opened) {
+        state->is_opened = true;
+        return DROM_SEND_BOUNDARY;
+    }
+    if (!goes_on(state, waveform)) {
+        state->is_closing = true;
+        return DROM_SEND_BOUNDARY;
+    }
+    return state->frames++ == 0 ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
+}
+
+static drom_us poll(const drom_output *output, drom_timing *timing)
+{
+    const drom_sender_settings DROM_FLASH *const settings = output->settings;
+    drom_sender_state *const state = output->state;
+    if (state->waiting == 0 || state->is_sending) {
+        return DROM_NEVER; /* the cues go on */
+    }
+    const drom_waveform DROM_FLASH *const waveform = key_of(output).waveform;
+    if (state->has_begun && (state->is_closing || (!goes_on(state, waveform) && waveform->boundary_gap_us == 0))) {
+        end_press(state);
+        return 0;
+    }
+    if (state->has_begun && !drom_is_due(timing->now, state->next_at)) {
+        return drom_until(timing->now, state->next_at);
+    }
+    const drom_us needed_us = LEAD_US + waveform->longest_ms * (drom_us)1000 + DROM_ECHO_US;
+    if (settings->is_shielded ? timing->air.is_talking : !drom_air_is_free(timing, needed_us)) {
+        return RETRY_US;
+    }
+    state->has_begun = true;
+    begin_frame(output, timing, next_part(state, waveform));
+    return DROM_NEVER;
+}
+
+static bool next_cue(const drom_output *output, drom_us *at)
+{
+    const drom_sender_state *const state = output->state;
+    *at = state->next_at;
+    return state->is_sending;
+}
+
+static uint32_t take_cue(const drom_output *output, drom_timing *timing)
+{
+    drom_sender_state *const state = output->state;
+    const uint16_t us = drom_encode_next(&state->encoder);
+    if (us != 0) {
+        state->next_at += us;
+        return state->toggles;
+    }
+    const drom_waveform DROM_FLASH *const waveform = key_of(output).waveform;
+    const drom_us period_us = waveform->protocol->period_us;
+    const drom_us ended_at = state->next_at;
+    drom_air_end_talk(timing, ended_at);
+    state->is_sending = false;
+    state->next_at = state->frames == 0 ? state->frame_at + waveform->boundary_gap_us
+                     : period_us != 0   ? state->frame_at + period_us
+                                        : ended_at + waveform->protocol->gap_us;
+    state->next_at -= LEAD_US;
+    return state->toggles;
+}
+
+const drom_output_kind DROM_FLASH drom_sender = {
+    .needs = DROM_NEEDS_CARRIER,
+    .accepts_settings = accepts_settings,
+    .accepts_action = accepts_action,
+    .rest = rest,
+    .act = act,
+    .poll = poll,
+    .next_cue = next_cue,
+    .take_cue = take_cue,
+};

@@ -1,0 +1,173 @@
+/* A stepper always goes somewhere: running is going very far, stopping is going as far as it takes to brake. Each
+ * step gives the time until the next by the ramp c' = c - 2c / (4n + 1), which makes the speed grow evenly with time
+ * (and back by c' = c + 2c / (4n - 1)); n is the number of steps in which it could stop. */
+#include "dromikos/stepper.h"
+
+/* Coils that have just been switched on, or made their last step, need the rotor to settle. */
+enum { SETTLE_US = 100000, LEAST_STEP_US = 200 };
+
+static bool accepts_settings(const void DROM_FLASH *settings)
+{
+    const drom_stepper_settings DROM_FLASH *const stepper = settings;
+    return stepper->fastest_us >= LEAST_STEP_US && stepper->first_us >= stepper->fastest_us;
+}
+
+static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
+{
+    (void)settings;
+    const int32_t steps = (int32_t)value;
+    return verb == DROM_STEPPER_STOP || (verb == DROM_STEPPER_RUN && value <= 1) ||
+           (verb <= DROM_STEPPER_GO && steps >= -DROM_STEPPER_FARTHEST && steps <= DROM_STEPPER_FARTHEST);
+}
+
+/* The pin that is on first of the two, at a place. */
+static uint8_t coil(int32_t position)
+{
+    return (uint8_t)((uint32_t)position % 4);
+}
+
+static void switch_coils(const drom_output *output, const drom_timing *timing, bool is_on)
+{
+    const drom_stepper_settings DROM_FLASH *const settings = output->settings;
+    drom_stepper_state *const state = output->state;
+    const uint8_t first = coil(state->position);
+    for (uint8_t i = 0; i < 4; i++) {
+        const bool is_one = i == first || i == (first + 1) % 4;
+        timing->port->write_pin(timing->port->context, settings->pins[i], is_on && is_one);
+    }
+    state->is_on = is_on;
+}
+
+static void rest(const drom_output *output, drom_timing *timing)
+{
+    const drom_stepper_settings DROM_FLASH *const settings = output->settings;
+    drom_stepper_state *const state = output->state;
+    *state = (drom_stepper_state){.position = state->position, .target = state->position};
+    switch_coils(output, timing, settings->holds_still);
+}
+
+/* From standing, a way may begin. */
+static void set_out(const drom_output *output, drom_timing *timing)
+{
+    const drom_stepper_settings DROM_FLASH *const settings = output->settings;
+    drom_stepper_state *const state = output->state;
+    if (state->is_moving || state->target == state->position) {
+        return;
+    }
+    state->off.is_armed = false;
+    state->interval_us = settings->first_us;
+    state->next_at = timing->now + (state->is_on ? settings->first_us : SETTLE_US);
+    state->is_moving = true;
+    state->is_forward = state->target > state->position;
+    if (!state->is_on) {
+        switch_coils(output, timing, true);
+    }
+}
+
+static int32_t limited(int64_t place)
+{
+    return place > DROM_STEPPER_FARTHEST    ? DROM_STEPPER_FARTHEST
+           : place < -DROM_STEPPER_FARTHEST ? -DROM_STEPPER_FARTHEST
+                                            : (int32_t)place;
+}
+
+static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
+{
+    drom_stepper_state *const state = output->state;
+    const int32_t brake = state->is_forward ? state->ramp : -(int32_t)state->ramp;
+    switch ((drom_stepper_verb)verb) {
+    case DROM_STEPPER_STOP:
+        state->target = state->position + brake;
+        break;
+    case DROM_STEPPER_RUN:
+        state->target = value != 0 ? DROM_STEPPER_FARTHEST : -DROM_STEPPER_FARTHEST;
+        break;
+    case DROM_STEPPER_TURN:
+        if (state->target == DROM_STEPPER_FARTHEST || state->target == -DROM_STEPPER_FARTHEST) { /* it ran */
+            state->target = state->position + brake;
+        }
+        state->target = limited((int64_t)state->target + (int32_t)value);
+        break;
+    case DROM_STEPPER_GO:
+        state->target = (int32_t)value;
+        break;
+    }
+    set_out(output, timing);
+}
+
+static drom_us poll(const drom_output *output, drom_timing *timing)
+{
+    drom_stepper_state *const state = output->state;
+    set_out(output, timing);
+    if (drom_deadline_passed(&state->off, timing->now)) {
+        switch_coils(output, timing, false);
+    }
+    return drom_deadline_wait(&state->off, timing->now);
+}
+
+static bool next_cue(const drom_output *output, drom_us *at)
+{
+    const drom_stepper_state *const state = output->state;
+    *at = state->next_at;
+    return state->is_moving;
+}
+
+/* How many steps are left in the direction in which it moves; less than none when it has to turn round. */
+static int32_t left(const drom_stepper_state *state)
+{
+    return state->is_forward ? state->target - state->position : state->position - state->target;
+}
+
+/* After a step: the interval to the next one, and how far from standing still the motor then is. */
+static void change_speed(const drom_stepper_settings DROM_FLASH *settings, drom_stepper_state *state)
+{
+    const uint32_t interval = state->interval_us;
+    const uint32_t n = state->ramp;
+    const int32_t steps = left(state);
+    if (steps <= (int32_t)n) {
+        const uint32_t slower = n > 0 ? interval + 2 * interval / (4 * n - 1) : interval;
+        state->interval_us = slower > settings->first_us ? settings->first_us : (uint16_t)slower;
+        state->ramp = (uint16_t)(n > 0 ? n - 1 : 0);
+    } else if (steps > (int32_t)n + 1 && interval > settings->fastest_us) {
+        const uint32_t faster = interval - 2 * interval / (4 * n + 5);
+        state->interval_us = faster < settings->fastest_us ? settings->fastest_us : (uint16_t)faster;
+        state->ramp = (uint16_t)(n + 1);
+    }
+}
+
+static uint32_t take_cue(const drom_output *output, drom_timing *timing)
+{
+    const drom_stepper_settings DROM_FLASH *const settings = output->settings;
+    drom_stepper_state *const state = output->state;
+    const drom_port *const port = timing->port;
+    const uint8_t first = coil(state->position);
+    const uint8_t goes_off = state->is_forward ? first : (uint8_t)((first + 1) % 4);
+    const uint8_t comes_on = state->is_forward ? (uint8_t)((first + 2) % 4) : (uint8_t)((first + 3) % 4);
+    const drom_us at = drom_is_due(timing->now, state->next_at) ? timing->now : state->next_at;
+    state->position += state->is_forward ? 1 : -1;
+    change_speed(settings, state);
+    state->next_at = at + state->interval_us;
+    if (state->ramp == 0 && state->target != state->position) { /* slow enough to turn round */
+        state->is_forward = state->target > state->position;
+        state->interval_us = settings->first_us;
+        state->next_at = at + settings->first_us;
+    } else if (state->ramp == 0) {
+        state->is_moving = false;
+        if (!settings->holds_still) {
+            drom_deadline_arm(&state->off, at, SETTLE_US);
+        }
+    }
+    return port->toggle_pin(port->context, settings->pins[goes_off]) |
+           port->toggle_pin(port->context, settings->pins[comes_on]);
+}
+
+const drom_output_kind DROM_FLASH drom_stepper = {
+    .needs = DROM_NEEDS_STEPS,
+    .accepts_settings = accepts_settings,
+    .accepts_action = accepts_action,
+    .rest = rest,
+    .act = act,
+    .poll = poll,
+    .next_cue = next_cue,
+    .take_cue = take_cue,
+};

@@ -1,0 +1,205 @@
+/* A strip works out a few pixels a poll, and when all are done it wants the processor for as long as they take to go
+ * out. What changes meanwhile starts the picture anew, so that no refresh shows half of one and half of another. */
+#include "dromikos/strip.h"
+
+#include <string.h>
+
+enum {
+    FULL = 255,
+    PIXELS_A_POLL = 6,
+    PIXEL_US = 32,   /* 24 bits of 1.25 µs, and what is let in after them */
+    LATCH_US = 300,  /* of silence, after which any strip shows what it was sent */
+    RETRY_US = 500,  /* until the processor is asked for again */
+    FRAME_US = 16384, /* of an effect */
+};
+
+static bool is_good_palette(drom_strip_palette palette)
+{
+    return palette.colours.rows != NULL && palette.colours.count > 0 && palette.colours.count <= DROM_STRIP_COLOURS;
+}
+
+static bool accepts_settings(const void DROM_FLASH *settings)
+{
+    const drom_strip_settings strip = *(const drom_strip_settings DROM_FLASH *)settings;
+    bool is_good = strip.bytes != NULL && strip.count > 0;
+    uint8_t seen = 0;
+    for (uint8_t i = 0; i < 3; i++) {
+        seen |= (uint8_t)(1u << (strip.order[i] & 7u));
+    }
+    for (uint8_t i = 0; i < strip.palettes.count && is_good; i++) {
+        is_good = is_good_palette(strip.palettes.rows[i]);
+    }
+    for (uint8_t i = 0; i < strip.effects.count && is_good; i++) {
+        const drom_strip_effect_ref effect = strip.effects.rows[i];
+        is_good = effect != NULL;
+    }
+    return is_good && seen == 7 && (strip.effects.count == 0 || strip.palettes.count > 0);
+}
+
+static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
+{
+    const drom_strip_settings DROM_FLASH *const strip = settings;
+    switch ((drom_strip_verb)verb) {
+    case DROM_STRIP_OFF:
+    case DROM_STRIP_ON:
+    case DROM_STRIP_TOGGLE:
+        return true;
+    case DROM_STRIP_FILL:
+        return value <= 0xffffff;
+    case DROM_STRIP_SHOW:
+        return value <= strip->count;
+    case DROM_STRIP_BRIGHTNESS:
+    case DROM_STRIP_BRIGHTER:
+    case DROM_STRIP_DIMMER:
+        return value <= FULL;
+    case DROM_STRIP_PALETTE:
+        return value < strip->palettes.count;
+    case DROM_STRIP_EFFECT:
+        return value < strip->effects.count;
+    }
+    return false;
+}
+
+static void rest(const drom_output *output, drom_timing *timing)
+{
+    const drom_strip_settings DROM_FLASH *const settings = output->settings;
+    *(drom_strip_state *)output->state =
+        (drom_strip_state){.colour = 0xffffff, .lit = settings->count, .brightness = FULL};
+    memset(settings->bytes, 0, settings->count * (size_t)3);
+    timing->port->send_pixels(timing->port->context, settings->pin, settings->bytes,
+                              (uint16_t)(settings->count * 3));
+}
+
+static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
+{
+    (void)timing;
+    const drom_strip_settings DROM_FLASH *const settings = output->settings;
+    drom_strip_state *const state = output->state;
+    const uint8_t level = (uint8_t)value;
+    state->is_stale = true;
+    state->is_on = verb == DROM_STRIP_TOGGLE ? !state->is_on : verb != DROM_STRIP_OFF;
+    switch ((drom_strip_verb)verb) {
+    case DROM_STRIP_OFF:
+    case DROM_STRIP_ON:
+    case DROM_STRIP_TOGGLE:
+        break;
+    case DROM_STRIP_FILL:
+        state->colour = value;
+        state->lit = settings->count;
+        state->effect = 0;
+        break;
+    case DROM_STRIP_SHOW:
+        state->lit = level;
+        state->effect = 0;
+        break;
+    case DROM_STRIP_BRIGHTNESS:
+        state->brightness = level;
+        break;
+    case DROM_STRIP_BRIGHTER:
+        state->brightness = level > FULL - state->brightness ? FULL : (uint8_t)(state->brightness + level);
+        break;
+    case DROM_STRIP_DIMMER:
+        state->brightness = level > state->brightness ? 0 : (uint8_t)(state->brightness - level);
+        break;
+    case DROM_STRIP_PALETTE:
+        state->palette = level;
+        break;
+    case DROM_STRIP_EFFECT:
+        state->effect = (uint8_t)(level + 1);
+        break;
+    }
+}
+
+static void paint(const drom_strip_settings DROM_FLASH *settings, const drom_strip_state *state, uint8_t pixel,
+                  uint32_t colour)
+{
+    const uint16_t scale = (uint16_t)(state->brightness + 1);
+    const uint8_t parts[3] = {(uint8_t)(colour >> 16), (uint8_t)(colour >> 8), (uint8_t)colour};
+    uint8_t *const bytes = &settings->bytes[pixel * (size_t)3];
+    for (uint8_t i = 0; i < 3; i++) {
+        bytes[i] = (uint8_t)((uint16_t)(parts[settings->order[i]] * scale) >> 8);
+    }
+}
+
+/* Works out some of the pixels that are left. */
+static void render(const drom_strip_settings DROM_FLASH *settings, drom_strip_state *state)
+{
+    drom_strip_scene scene = {.frame = state->frame};
+    drom_strip_effect_ref effect = NULL;
+    if (state->effect != 0) {
+        const drom_strip_palette palette = settings->palettes.rows[state->palette];
+        scene.colours = palette.colours.rows;
+        scene.colour_count = palette.colours.count;
+        effect = settings->effects.rows[state->effect - 1];
+    }
+    for (uint8_t i = 0; i < PIXELS_A_POLL && state->rendered < settings->count; i++) {
+        const uint8_t pixel = state->rendered++;
+        const uint32_t colour = !state->is_on                  ? 0
+                                : effect != NULL               ? effect(&scene, pixel)
+                                : pixel < state->lit           ? state->colour
+                                                               : 0;
+        paint(settings, state, pixel, colour);
+    }
+}
+
+/* What is on show changes by itself. */
+static bool is_running(const drom_strip_state *state)
+{
+    return state->is_on && state->effect != 0;
+}
+
+static drom_us poll(const drom_output *output, drom_timing *timing)
+{
+    const drom_strip_settings DROM_FLASH *const settings = output->settings;
+    drom_strip_state *const state = output->state;
+    const uint16_t frame = (uint16_t)(timing->now / FRAME_US);
+    (void)drom_deadline_passed(&state->next, timing->now);
+    if (state->next.is_armed) {
+        return drom_deadline_wait(&state->next, timing->now);
+    }
+    const bool is_over = is_running(state) && state->rendered == settings->count && state->frame != frame;
+    if (state->is_stale || is_over) {
+        state->is_stale = false;
+        state->is_sent = false;
+        state->frame = frame;
+        state->rendered = 0;
+    }
+    if (state->rendered < settings->count) {
+        render(settings, state);
+        return state->rendered < settings->count ? 0 : RETRY_US;
+    }
+    if (!state->is_sent || settings->every_ms == 0) {
+        return RETRY_US;
+    }
+    return is_running(state) ? FRAME_US - timing->now % FRAME_US : DROM_NEVER;
+}
+
+static drom_us wants(const drom_output *output, const drom_timing *timing)
+{
+    (void)timing;
+    const drom_strip_settings DROM_FLASH *const settings = output->settings;
+    const drom_strip_state *const state = output->state;
+    const bool is_ready = !state->next.is_armed && !state->is_stale && state->rendered == settings->count;
+    return is_ready && (!state->is_sent || settings->every_ms == 0) ? settings->count * (drom_us)PIXEL_US : 0;
+}
+
+static void refresh(const drom_output *output, drom_timing *timing)
+{
+    const drom_strip_settings DROM_FLASH *const settings = output->settings;
+    drom_strip_state *const state = output->state;
+    const drom_port *const port = timing->port;
+    port->send_pixels(port->context, settings->pin, settings->bytes, (uint16_t)(settings->count * 3));
+    state->is_sent = true;
+    drom_deadline_arm(&state->next, port->now(port->context), LATCH_US + settings->every_ms * (drom_us)1000);
+}
+
+const drom_output_kind DROM_FLASH drom_strip = {
+    .needs = DROM_NEEDS_PIXELS,
+    .accepts_settings = accepts_settings,
+    .accepts_action = accepts_action,
+    .rest = rest,
+    .act = act,
+    .poll = poll,
+    .wants = wants,
+    .refresh = refresh,
+};

@@ -1,0 +1,32 @@
+/* Who may talk, and who may keep the processor. */
+#include "dromikos/air.h"
+
+bool drom_air_is_free(const drom_timing *timing, drom_us us)
+{
+    const drom_air *const air = &timing->air;
+    return air->is_quiet && !air->is_talking && air->next_frame >= us;
+}
+
+bool drom_air_allows_refresh(const drom_timing *timing, drom_us us)
+{
+    const drom_air *const air = &timing->air;
+    if (timing->port->facts.can_slice) {
+        return air->is_quiet || air->is_deaf || air->soonest >= us;
+    }
+    return drom_cues_are_empty(&timing->cues) && (air->is_quiet ? air->next_frame >= us : air->is_deaf);
+}
+
+void drom_air_begin_talk(drom_timing *timing, drom_us from, bool is_shielded)
+{
+    drom_air *const air = &timing->air;
+    air->talk_from = from;
+    air->is_talking = true;
+    air->is_deaf = !is_shielded;
+    air->has_last_edge = false;
+}
+
+void drom_air_end_talk(drom_timing *timing, drom_us until)
+{
+    timing->air.talk_until = until;
+    timing->air.has_last_edge = true;
+}
