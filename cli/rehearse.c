@@ -136,6 +136,9 @@ static int record(const rehearsal *run, const char *path)
     return EXIT_DONE;
 }
 
+/* An output may go on for ever: so long after the last edge that came in, the rehearsal is over. */
+static const uint64_t ENDLESS_US = 3000000;
+
 static int run_plan(rehearsal *run)
 {
     drom_fault fault = {0};
@@ -149,10 +152,16 @@ static int run_plan(rehearsal *run)
     sim_bench_wire_engine(run->bench, &run->engine);
     timeline_watch_engine(run->told, &run->engine);
     bool goes_on = true;
-    while (goes_on && output_is_good()) {
+    uint64_t quiet_at_us = 0;
+    while (goes_on && output_is_good() && sim_bench_now(run->bench) < quiet_at_us + ENDLESS_US) {
         const drom_us wait = drom_engine_poll(&run->engine);
         timeline_settle(run->told);
         goes_on = sim_bench_sleep(run->bench, wait);
+        size_t edges = 0;
+        (void)sim_bench_edges(run->bench, &edges);
+        if (edges > 0 || !plan_is_endless(run->of)) {
+            quiet_at_us = sim_bench_now(run->bench);
+        }
     }
     timeline_end(run->told);
     return EXIT_DONE;

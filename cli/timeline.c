@@ -8,14 +8,18 @@ enum cell_of { HEARD, GESTURE, RULE, OUTPUT, CELLS };
 
 static const int widths[CELLS] = {26, 24, 9, 0};
 
-typedef struct relay_story {
+typedef struct output_story {
     sim_relay *relay;
     uint64_t driven_at_us;
     uint64_t on_since_us;
     uint64_t on_us; /* in all */
     unsigned bounces;
     bool is_known; /* it has been driven, and so has a state */
-} relay_story;
+    sim_stepper *stepper;
+    sim_strip *strip;
+    sim_target *target;
+    bool was_moving;
+} output_story;
 
 struct timeline {
     const plan *of;
@@ -26,7 +30,7 @@ struct timeline {
     uint64_t row_at_us;
     bool has_row;
     row_writer rows;
-    relay_story *relays; /* one an output of the plan */
+    output_story *outputs; /* one of the plan each */
     int asked;           /* the output that an action was about, and hasn't answered yet; -1: none */
     unsigned presses;
     bool has_heard; /* a frame */
@@ -59,8 +63,11 @@ static void settle_asked(timeline *told)
         return;
     }
     const unsigned output = (unsigned)told->asked;
-    const drom_relay_state *const state = plan_relay_state(told->of, output);
     told->asked = -1;
+    if (plan_output_kind(told->of, output) != KIND_RELAY) {
+        return;
+    }
+    const drom_relay_state *const state = plan_output(told->of, output)->state;
     if (state->is_on != state->is_wanted_on) {
         g_string_append_printf(told->cells[OUTPUT], ", in %u ms: its least %s time",
                                drom_deadline_wait(&state->least, (drom_us)told->row_at_us) / 1000,
@@ -165,7 +172,7 @@ static void on_action(void *context, const drom_action *action)
 {
     timeline *const told = context;
     const char *const output = plan_output_name(told->of, action->output);
-    g_autofree char *text = plan_action_text(action);
+    g_autofree char *text = plan_action_text(told->of, action);
     if (told->format == FORMAT_JSONL) {
         put_with(object(told, "action"), json_pack("{s:s, s:s}", "output", output, "action", text));
         return;
@@ -177,7 +184,7 @@ static void on_action(void *context, const drom_action *action)
     told->asked = action->output;
 }
 
-static void note_driven(relay_story *story, uint64_t at_us, bool is_on)
+static void note_driven(output_story *story, uint64_t at_us, bool is_on)
 {
     if (is_on) {
         story->on_since_us = at_us;
@@ -189,23 +196,34 @@ static void note_driven(relay_story *story, uint64_t at_us, bool is_on)
     story->bounces = 0;
 }
 
-static int output_on_pin(const timeline *told, uint8_t pin)
+/* The relay on a pin; -1: none. */
+static int relay_on_pin(const timeline *told, uint8_t pin)
 {
     int found = -1;
     for (unsigned i = 0; i < plan_output_count(told->of); i++) {
-        found = plan_relay_settings(told->of, i)->pin == pin ? (int)i : found;
+        const sim_relay *const relay = told->outputs[i].relay;
+        found = relay != NULL && sim_relay_pin(relay) == pin ? (int)i : found;
     }
     return found;
+}
+
+static const drom_relay_settings *relay_settings(const timeline *told, unsigned output)
+{
+    return plan_output(told->of, output)->settings;
 }
 
 static void on_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
 {
     timeline *const told = context;
-    const unsigned output = (unsigned)output_on_pin(told, pin);
-    const bool is_on = is_high != plan_relay_settings(told->of, output)->is_active_low;
+    const int relay = relay_on_pin(told, pin);
+    if (relay < 0) {
+        return;
+    }
+    const unsigned output = (unsigned)relay;
+    const bool is_on = is_high != relay_settings(told, output)->is_active_low;
     const char *const state = is_on ? "on" : "off";
-    const bool is_first = !told->relays[output].is_known;
-    note_driven(&told->relays[output], at_us, is_on);
+    const bool is_first = !told->outputs[output].is_known;
+    note_driven(&told->outputs[output], at_us, is_on);
     if (told->format == FORMAT_JSONL) {
         put_with(object(told, "output"),
                  json_pack("{s:s, s:s, s:i, s:s}", "output", plan_output_name(told->of, output), "state",
@@ -222,9 +240,9 @@ static void on_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
 static void on_contact(void *context, uint64_t at_us, const sim_relay *relay, bool is_closed)
 {
     timeline *const told = context;
-    const unsigned output = (unsigned)output_on_pin(told, sim_relay_pin(relay));
+    const unsigned output = (unsigned)relay_on_pin(told, sim_relay_pin(relay));
     const char *const name = plan_output_name(told->of, output);
-    relay_story *const story = &told->relays[output];
+    output_story *const story = &told->outputs[output];
     if (told->format == FORMAT_JSONL) {
         put_with(object(told, "contact"), json_pack("{s:s, s:b}", "output", name, "closed", (int)is_closed));
         return;
@@ -242,6 +260,73 @@ static void on_contact(void *context, uint64_t at_us, const sim_relay *relay, bo
     }
 }
 
+static int output_of(const timeline *told, const void *device)
+{
+    int found = -1;
+    for (unsigned i = 0; i < plan_output_count(told->of); i++) {
+        const output_story *const story = &told->outputs[i];
+        found = story->target == device || story->strip == device ? (int)i : found;
+    }
+    return found;
+}
+
+static void on_burst(void *context, uint64_t at_us, const sim_target *target)
+{
+    timeline *const told = context;
+    const char *const name = plan_output_name(told->of, (unsigned)output_of(told, target));
+    (void)at_us;
+    if (told->format == FORMAT_JSONL) {
+        put_with(object(told, "burst"), json_pack("{s:s, s:s}", "output", name, "heard", sim_target_heard(target)));
+        return;
+    }
+    g_string_append_printf(cell_at(told, OUTPUT), "%s was heard: %s", name, sim_target_heard(target));
+}
+
+/* A stepper has begun to move, or stands. */
+static void tell_motion(timeline *told, unsigned output)
+{
+    output_story *const story = &told->outputs[output];
+    const drom_stepper_state *const state = plan_output(told->of, output)->state;
+    if (state->is_moving == story->was_moving) {
+        return;
+    }
+    story->was_moving = state->is_moving;
+    if (told->format == FORMAT_JSONL) {
+        put_with(object(told, "motion"), json_pack("{s:s, s:b, s:i}", "output", plan_output_name(told->of, output),
+                                                   "moving", (int)state->is_moving, "position", (int)state->position));
+    } else if (!state->is_moving) {
+        g_string_append_printf(cell_at(told, OUTPUT), "%s stands at step %d", plan_output_name(told->of, output),
+                               (int)state->position);
+    }
+}
+
+static void wire(timeline *told, unsigned output)
+{
+    output_story *const story = &told->outputs[output];
+    const void *const settings = plan_output(told->of, output)->settings;
+    const drom_relay_settings *const relay = settings;
+    const drom_stepper_settings *const stepper = settings;
+    const drom_strip_settings *const strip = settings;
+    const drom_sender_settings *const sender = settings;
+    switch (plan_output_kind(told->of, output)) {
+    case KIND_RELAY:
+        story->relay = sim_bench_wire_relay(told->bench, relay->pin, relay->is_active_low);
+        break;
+    case KIND_STEPPER: /* one that is a quarter better than the plan asks for */
+        story->stepper = sim_bench_wire_stepper(told->bench, stepper->pins, 1.25e6 / stepper->fastest_us);
+        break;
+    case KIND_STRIP:
+        story->strip = sim_bench_wire_strip(told->bench, strip->pin, strip->count, 9);
+        break;
+    case KIND_SENDER:
+        story->target = sim_bench_wire_target(told->bench, sender->pin);
+        break;
+    case KIND_LAMP:
+    case OUTPUT_KINDS:
+        break;
+    }
+}
+
 timeline *timeline_new(const plan *of, sim_bench *bench, output_format format)
 {
     timeline *const told = g_new0(timeline, 1);
@@ -249,13 +334,12 @@ timeline *timeline_new(const plan *of, sim_bench *bench, output_format format)
     told->bench = bench;
     told->format = format;
     told->asked = -1;
-    told->relays = g_new0(relay_story, plan_output_count(of));
+    told->outputs = g_new0(output_story, plan_output_count(of));
     for (int i = 0; i < CELLS; i++) {
         told->cells[i] = g_string_new(NULL);
     }
     for (unsigned i = 0; i < plan_output_count(of); i++) {
-        const drom_relay_settings *const settings = plan_relay_settings(of, i);
-        told->relays[i].relay = sim_bench_wire_relay(bench, settings->pin, settings->is_active_low);
+        wire(told, i);
     }
     if (format == FORMAT_TEXT) {
         (void)printf("%s\n\n", plan_title(of));
@@ -263,7 +347,7 @@ timeline *timeline_new(const plan *of, sim_bench *bench, output_format format)
                                                 widths[GESTURE], "gesture", widths[RULE], "rule", "outputs");
         put_toned(TONE_STRONG, head);
     }
-    sim_bench_watch(bench, &(sim_watch){.context = told, .pin = on_pin, .contact = on_contact});
+    sim_bench_watch(bench, &(sim_watch){.context = told, .pin = on_pin, .contact = on_contact, .burst = on_burst});
     return told;
 }
 
@@ -282,6 +366,37 @@ void timeline_watch_engine(timeline *told, drom_engine *engine)
 void timeline_settle(timeline *told)
 {
     settle_asked(told);
+    for (unsigned i = 0; i < plan_output_count(told->of); i++) {
+        if (told->outputs[i].stepper != NULL) {
+            tell_motion(told, i);
+        }
+    }
+}
+
+/* What an output has done in all. */
+static void sum_up(const timeline *told, unsigned output, uint64_t now_us)
+{
+    const output_story *const story = &told->outputs[output];
+    const drom_output *const row = plan_output(told->of, output);
+    if (story->relay != NULL) {
+        const bool is_on = ((const drom_relay_state *)row->state)->is_on;
+        const uint64_t on_us = story->on_us + (is_on ? now_us - story->on_since_us : 0);
+        const unsigned switched = sim_relay_operations(story->relay);
+        (void)printf("switched %u time%s, on for %.3f s in all, ends %s\n", switched, switched == 1 ? "" : "s",
+                     (double)on_us / 1e6, is_on ? "on" : "off");
+    } else if (story->stepper != NULL) {
+        (void)printf("ends at step %ld, %u steps lost\n", sim_stepper_position(story->stepper),
+                     sim_stepper_lost(story->stepper));
+    } else if (story->strip != NULL) {
+        (void)printf("refreshed %u times, %u wrong pixels\n", sim_strip_refreshes(story->strip),
+                     sim_strip_wrong(story->strip));
+    } else if (story->target != NULL) {
+        (void)printf("sent %u frames that were understood, %u that weren't\n", sim_target_frames(story->target),
+                     sim_target_unknown(story->target));
+    } else {
+        const drom_lamp_state *const lamp = row->state;
+        (void)printf("ends at %d %%\n", (lamp->level * 100 + 127) / 255);
+    }
 }
 
 void timeline_end(timeline *told)
@@ -296,12 +411,8 @@ void timeline_end(timeline *told)
     (void)printf("\n%u press%s in %.3f s\n", told->presses, told->presses == 1 ? "" : "es",
                  (double)now_us / 1e6);
     for (unsigned i = 0; i < plan_output_count(told->of); i++) {
-        const relay_story *const story = &told->relays[i];
-        const bool is_on = plan_relay_state(told->of, i)->is_on;
-        const uint64_t on_us = story->on_us + (is_on ? now_us - story->on_since_us : 0);
-        const unsigned switched = sim_relay_operations(story->relay);
-        (void)printf("%s: switched %u time%s, on for %.3f s in all, ends %s\n", plan_output_name(told->of, i),
-                     switched, switched == 1 ? "" : "s", (double)on_us / 1e6, is_on ? "on" : "off");
+        (void)printf("%s: ", plan_output_name(told->of, i));
+        sum_up(told, i, now_us);
     }
 }
 
@@ -310,6 +421,6 @@ void timeline_free(timeline *told)
     for (int i = 0; i < CELLS; i++) {
         g_string_free(told->cells[i], TRUE);
     }
-    g_free(told->relays);
+    g_free(told->outputs);
     g_free(told);
 }

@@ -6,17 +6,28 @@
 #include "sheet.h"
 #include "source.h"
 
+#include "dromikos/sender.h"
+
 enum {
     PLAN_MOST_ROWS = 255,
     PLAN_MOST_HANDSETS = DROM_NOBODY,
     PLAN_USUAL_HOLD_MS = 500,
 };
 
+/* A key that a sender sends. */
+typedef struct sent_key {
+    guint handset;
+    guint key;
+    drom_sender_key key_sent;
+} sent_key;
+
 struct plan {
     char *text;
     plan_source *source;
     const board *board;
     GPtrArray *sheets; /* of sheet, one a handset; NULL where it couldn't be read */
+
+    guint heard_handsets;      /* the others are only sent */
 
     GPtrArray *waveforms;   /* of drom_waveform: those of the plan's own protocols */
     GPtrArray *sheet_paths; /* of char, one a handset */
@@ -33,8 +44,10 @@ struct plan {
     GPtrArray *actions; /* of drom_action arrays, one a rule of the source */
     drom_action *at_start;
     GArray *outputs; /* of drom_output */
-    drom_relay_settings *relay_settings;
-    drom_relay_state *relay_states;
+    GPtrArray *sent;    /* of sent_key arrays, one an output */
+    GArray *palettes;   /* of drom_strip_palette */
+    GPtrArray *undone;  /* of drom_action arrays: what a rule's end undoes */
+    GPtrArray *kept;    /* settings and states */
     drom_decoder *decoders;
     drom_hold *holds;
     drom_fingerprint fingerprint;
@@ -47,8 +60,8 @@ void plan_check_source(plan *made);
 /* Fills the tables. Only for a source without errors. */
 void plan_fill_tables(plan *made);
 
-/* The row of a relay, -1 when there is none. */
-int source_find_relay(const plan_source *source, const char *name);
+/* The row of an output, -1 when there is none. */
+int source_find_output(const plan_source *source, const char *name);
 
 /* The row of a handset, -1 when there is none. */
 int source_find_handset(const plan_source *source, const char *name);

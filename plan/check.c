@@ -1,6 +1,6 @@
 /* Does every name in a plan mean something, and can it all be true at once? Each fault is told where it
  * stands. */
-#include "build.h"
+#include "outputs.h"
 
 #include <string.h>
 
@@ -15,9 +15,9 @@ static const char **handset_names(const plan_source *source)
 
 static const char **output_names(const plan_source *source)
 {
-    const char **const names = g_new0(const char *, source->relays->len + 1);
-    for (guint i = 0; i < source->relays->len; i++) {
-        names[i] = g_array_index(source->relays, relay_line, i).name.text;
+    const char **const names = g_new0(const char *, source->outputs->len + 1);
+    for (guint i = 0; i < source->outputs->len; i++) {
+        names[i] = g_array_index(source->outputs, output_line, i).name.text;
     }
     return names;
 }
@@ -32,7 +32,7 @@ static int find_word(const char **names, const char *name)
     return found;
 }
 
-int source_find_relay(const plan_source *source, const char *name)
+int source_find_output(const plan_source *source, const char *name)
 {
     return find_word(output_names(source), name);
 }
@@ -103,10 +103,12 @@ static void check_pins(plan *made, bool is_all_read)
         report_error(source->told, g_array_index(source->rules, rule_line, 0).where,
                      "nothing can be heard: say where the receiver is, as in: receiver on pin 8");
     }
-    for (guint i = 0; i < source->relays->len; i++) {
-        const relay_line *const relay = &g_array_index(source->relays, relay_line, i);
-        g_autofree char *owner = g_strdup_printf("'%s'", relay->name.text);
-        claim_pin(made, owners, &relay->pin, owner);
+    for (guint i = 0; i < source->outputs->len; i++) {
+        const output_line *const output = &g_array_index(source->outputs, output_line, i);
+        g_autofree char *owner = g_strdup_printf("'%s'", output->name.text);
+        for (unsigned pin = 0; pin < output->pin_count; pin++) {
+            claim_pin(made, owners, &output->pins[pin], owner);
+        }
     }
 }
 
@@ -127,8 +129,11 @@ static void check_names(plan_source *source)
     for (guint i = 0; i < source->handsets->len; i++) {
         check_twice(source, seen, &g_array_index(source->handsets, handset_line, i).name);
     }
-    for (guint i = 0; i < source->relays->len; i++) {
-        check_twice(source, seen, &g_array_index(source->relays, relay_line, i).name);
+    for (guint i = 0; i < source->outputs->len; i++) {
+        check_twice(source, seen, &g_array_index(source->outputs, output_line, i).name);
+    }
+    for (guint i = 0; i < source->palettes->len; i++) {
+        check_twice(source, seen, &g_array_index(source->palettes, palette_line, i).name);
     }
 }
 
@@ -157,24 +162,19 @@ static void check_count(plan_source *source, guint count, guint most, const char
     }
 }
 
-static void check_least_times(plan_source *source)
+static void check_actions(plan *made, GArray *actions, bool *is_driven, bool can_be_held)
 {
-    for (guint i = 0; i < source->relays->len; i++) {
-        const relay_line *const relay = &g_array_index(source->relays, relay_line, i);
-        if (relay->least_on_ms > DROM_LONGEST_MS || relay->least_off_ms > DROM_LONGEST_MS) {
-            report_error(source->told, relay->name.where, "the least times of '%s' may be up to 30 min",
-                         relay->name.text);
-        }
-    }
-}
-
-static void check_actions(plan_source *source, const GArray *actions, bool *is_driven)
-{
+    plan_source *const source = made->source;
     for (guint i = 0; i < actions->len; i++) {
-        const action_words *const action = &g_array_index(actions, action_words, i);
-        const int output = source_find_relay(source, action->output.text);
+        action_words *const action = &g_array_index(actions, action_words, i);
+        const int output = source_find_output(source, action->output.text);
         if (output >= 0) {
             is_driven[output] = true;
+            output_check_action(made, action, &g_array_index(source->outputs, output_line, output), (guint)output);
+            if (action->is_while_held && !can_be_held) {
+                report_error(source->told, action->where,
+                             "'while held' needs a key that goes down: a rule with 'pressed' or 'held'");
+            }
             continue;
         }
         g_autofree const char **names = output_names(source);
@@ -182,6 +182,16 @@ static void check_actions(plan_source *source, const GArray *actions, bool *is_d
         report_error(source->told, action->output.where, "there is no output '%s'%s", action->output.text,
                      hint);
     }
+}
+
+static bool begins_a_hold(const rule_line *rule)
+{
+    bool begins = true;
+    for (guint i = 0; i < rule->gestures->len; i++) {
+        const uint8_t gesture = g_array_index(rule->gestures, gesture_word, i).gesture;
+        begins &= gesture == DROM_PRESS || gesture == DROM_HOLD || gesture == DROM_REPEAT;
+    }
+    return begins;
 }
 
 /* The handset and key that a code counts as: the first that has it. */
@@ -267,30 +277,36 @@ static void check_bound_once(const plan_source *source, guint index)
 void plan_check_source(plan *made)
 {
     plan_source *const source = made->source;
-    bool *const is_driven = g_new0(bool, source->relays->len + 1);
+    bool *const is_driven = g_new0(bool, source->outputs->len + 1);
     const bool is_all_read =
         report_errors(source->told) == 0; /* else what seems to be missing may be misspelt */
     check_head(made, is_all_read);
     check_names(source);
     check_protocols(source);
     check_pins(made, is_all_read);
-    check_least_times(source);
+    for (guint i = 0; i < source->outputs->len; i++) {
+        g_ptr_array_add(made->sent, g_array_new(FALSE, FALSE, sizeof(sent_key)));
+        output_check(made, i);
+    }
+    for (guint i = 0; i < source->palettes->len; i++) {
+        palette_check(made, &g_array_index(source->palettes, palette_line, i));
+    }
     check_count(source, source->handsets->len, PLAN_MOST_HANDSETS - 1, "handsets");
-    check_count(source, source->relays->len, PLAN_MOST_ROWS, "outputs");
+    check_count(source, source->outputs->len, PLAN_MOST_ROWS, "outputs");
     check_count(source, source->at_start->len, PLAN_MOST_ROWS, "actions at start");
-    check_actions(source, source->at_start, is_driven);
+    check_actions(made, source->at_start, is_driven, false);
     guint rows = 0;
     for (guint i = 0; i < source->rules->len; i++) {
         const rule_line *const rule = &g_array_index(source->rules, rule_line, i);
         check_key(made, rule);
         check_bound_once(source, i);
-        check_actions(source, rule->actions, is_driven);
+        check_actions(made, rule->actions, is_driven, begins_a_hold(rule));
         check_count(source, rule->actions->len, PLAN_MOST_ROWS, "actions in one rule");
         rows += rule->gestures->len;
     }
     check_count(source, rows, PLAN_MOST_ROWS, "rules, each gesture counted");
-    for (guint i = 0; i < source->relays->len; i++) {
-        const word *const name = &g_array_index(source->relays, relay_line, i).name;
+    for (guint i = 0; i < source->outputs->len; i++) {
+        const word *const name = &g_array_index(source->outputs, output_line, i).name;
         if (!is_driven[i] && is_all_read) {
             report_warning(source->told, name->where, "nothing drives '%s'", name->text);
         }

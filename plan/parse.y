@@ -22,7 +22,6 @@ int planlex(PLANSTYPE *value, PLANLTYPE *where, plan_scanner *words);
 
 %code {
 #include "dromikos/keys.h"
-#include "dromikos/relay.h"
 
 #include <string.h>
 
@@ -38,7 +37,8 @@ int planlex(PLANSTYPE *value, PLANLTYPE *where, plan_scanner *words);
 
 static place span(place first, place last);
 static void planerror(const place *where, plan_scanner *words, plan_source *source, const char *message);
-static action_words action(word output, uint8_t verb, uint32_t value, place where);
+static action_words action(word output, enum order_word say, double amount, place where);
+static output_line output(enum output_kind kind, word name);
 }
 
 %param {plan_scanner *words}
@@ -49,7 +49,15 @@ static action_words action(word output, uint8_t verb, uint32_t value, place wher
     uint32_t duration_ms;
     double mhz;
     bool is_on;
-    relay_line relay;
+    output_line output;
+    enum output_kind kind;
+    clause_words clause;
+    double amount;
+    struct {
+        double amount;
+        enum way_unit unit;
+    } way;
+    bool is_back;
     gesture_word gesture;
     GArray *list;
     action_words action;
@@ -62,29 +70,40 @@ static action_words action(word output, uint8_t verb, uint32_t value, place wher
 %token START "start" ON "on" OFF "off" PIN "pin" FROM "from" ACTIVE "active" HIGH "high" LOW "low" REST "rest"
 %token LEAST "least" PRESSED "pressed" REPEATED "repeated" HELD "held" RELEASED "released" OR "or" FOR "for"
 %token TOGGLE "toggle" PULSE "pulse"
+%token LAMP "lamp" STEPPER "stepper" STRIP "strip" SENDER "sender" PINS "pins" STEPS "steps" A "a" TURN "turn" TURNS "turns"
+%token DEGREES "degrees" UP "up" TO "to" STEPS_S "steps/s" STILL "still" PIXELS "pixels" ORDER "order" PAUSE "pause"
+%token WITHOUT "without" SHIELDED "shielded" PALETTE "palette" RUN "run" BACK "back" GO "go" FILL "fill"
+%token BRIGHTNESS "brightness" BRIGHTER "brighter" DIMMER "dimmer" FADE "fade" OVER "over" SEND "send" TIMES "times"
+%token HOLD "hold" LET "let" WHILE "while"
 %token TAPPED "tapped" TWICE "twice" HOLDS "holds" TAPS "taps" DOUBLES "doubles" REPEATS "repeats" AFTER "after"
 %token WITHIN "within" EVERY "every" FASTEST "fastest" CONFIRMED "confirmed"
 %token PROTOCOL "protocol" LEADER "leader" ZERO "zero" ONE "one" BIT "bit" BITS "bits" LSB "lsb" MSB "msb" FIRST "first"
 %token DITTO "ditto" NO "no" STOP "stop" PERIOD "period" GAP "gap" PHASE "phase" MARK "mark" SPACE "space" WIDE "wide" QUAD "quad"
 %token END_OF_LINE "the end of the line" END_OF_PLAN 0 "the end of the plan"
-%token <text> NAME "a name" KEY "a key" STRING "a text in quotes" NUMBER "a number"
+%token <text> NAME "a name" KEY "a key" STRING "a text in quotes" NUMBER "a number" HEX "a number such as 0xff8000"
 %token <duration_ms> DURATION "a time such as '2 s'"
 %token <mhz> FREQUENCY "a frequency such as '16 MHz'"
 
-%type <name> name key string pin
+%type <name> name key string pin any_pin colour
 %type <is_on> level state
 %type <number> number
 %type <protocol> protocol
-%type <relay> relay
+%type <output> output
+%type <kind> kind
+%type <clause> clause
+%type <amount> amount percent
+%type <way> way
+%type <is_back> back while_held
 %type <gesture> gesture
-%type <list> gestures actions
+%type <list> gestures actions colours
 %type <action> action
 
 %destructor { g_free($$); } <text>
 %destructor { word_free(&$$); } <name>
-%destructor { word_free(&$$.name); word_free(&$$.pin); } <relay>
+%destructor { output_free(&$$); } <output>
+%destructor { word_free(&$$.order); } <clause>
 %destructor { word_free(&$$.name); g_free($$.own); } <protocol>
-%destructor { word_free(&$$.output); } <action>
+%destructor { action_free(&$$); } <action>
 %destructor { g_array_unref($$); } <list>
 
 %%
@@ -113,7 +132,11 @@ statement:
   | DOUBLES WITHIN DURATION                  { source_take_key_time(source, DOUBLES_WITHIN, $3, @3); }
   | repeats
   | repeats ',' FASTEST DURATION             { source_take_key_time(source, REPEATS_FASTEST, $4, @4); }
-  | relay                                    { g_array_append_val(source->relays, $1); }
+  | output                                   { g_array_append_val(source->outputs, $1); }
+  | PALETTE name ':' colours                 {
+        const palette_line palette = {$2, $4};
+        g_array_append_val(source->palettes, palette);
+    }
   | protocol                                 {
         const char *const wrong = own_protocol_fill($1.own, $1.name.text);
         if (wrong != NULL) {
@@ -124,7 +147,7 @@ statement:
   | AT START ':' actions                     {
         for (guint i = 0; i < $4->len; i++) {
             g_array_append_val(source->at_start, g_array_index($4, action_words, i));
-            g_array_index($4, action_words, i).output.text = NULL;
+            g_array_index($4, action_words, i) = (action_words){0};
         }
         g_array_unref($4);
     }
@@ -141,15 +164,46 @@ repeats:
     }
   ;
 
-relay:
-    RELAY name ON pin                        { $$ = (relay_line){.name = $2, .pin = $4}; }
-  | relay ',' ACTIVE level                   { source_take_relay_clause(source, &$1, RELAY_ACTIVE, $4, span(@3, @4)); $$ = $1; }
-  | relay ',' REST state                     { source_take_relay_clause(source, &$1, RELAY_REST, $4, span(@3, @4)); $$ = $1; }
-  | relay ',' state AT LEAST DURATION        {
-        source_take_relay_clause(source, &$1, $3 ? RELAY_LEAST_ON : RELAY_LEAST_OFF, $6, span(@3, @6));
-        $$ = $1;
+output:
+    kind name ON pin                         { $$ = output($1, $2); $$.pins[0] = $4; $$.pin_count = 1; }
+  | STEPPER name ON PINS any_pin any_pin any_pin any_pin {
+        $$ = output(KIND_STEPPER, $2);
+        $$.pin_count = 4;
+        $$.pins[0] = $5;
+        $$.pins[1] = $6;
+        $$.pins[2] = $7;
+        $$.pins[3] = $8;
     }
+  | output ',' clause                        { $3.where = @3; source_take_clause(source, &$1, $3); $$ = $1; }
   ;
+
+kind:   RELAY                                { $$ = KIND_RELAY; }
+      | LAMP                                 { $$ = KIND_LAMP; }
+      | STRIP                                { $$ = KIND_STRIP; }
+      | SENDER                               { $$ = KIND_SENDER; };
+
+clause:
+    ACTIVE level                             { $$ = (clause_words){.clause = CLAUSE_ACTIVE_LOW, .value = !$2}; }
+  | REST state                               { $$ = (clause_words){.clause = CLAUSE_REST_ON, .value = $2}; }
+  | state AT LEAST DURATION                  { $$ = (clause_words){.clause = $1 ? CLAUSE_LEAST_ON : CLAUSE_LEAST_OFF, .value = $4}; }
+  | number STEPS A TURN                      { $$ = (clause_words){.clause = CLAUSE_STEPS, .value = $1}; }
+  | UP TO number STEPS_S                     { $$ = (clause_words){.clause = CLAUSE_SPEED, .value = $3}; }
+  | UP TO number STEPS_S WITHIN DURATION     { $$ = (clause_words){.clause = CLAUSE_SPEED, .value = $3, .within_ms = $6}; }
+  | HOLDS STILL                              { $$ = (clause_words){.clause = CLAUSE_STILL, .value = 1}; }
+  | number PIXELS                            { $$ = (clause_words){.clause = CLAUSE_PIXELS, .value = $1}; }
+  | ORDER name                               { $$ = (clause_words){.clause = CLAUSE_ORDER, .order = $2}; }
+  | PAUSE DURATION                           { $$ = (clause_words){.clause = CLAUSE_PAUSE, .value = $2}; }
+  | WITHOUT PAUSE                            { $$ = (clause_words){.clause = CLAUSE_PAUSE}; }
+  | SHIELDED                                 { $$ = (clause_words){.clause = CLAUSE_SHIELDED, .value = 1}; }
+  ;
+
+colours:
+    colour                                   { $$ = g_array_new(FALSE, FALSE, sizeof(word)); g_array_set_clear_func($$, (GDestroyNotify)word_free); g_array_append_val($$, $1); }
+  | colours ',' colour                       { g_array_append_val($1, $3); $$ = $1; }
+  ;
+
+colour: name                                 { $$ = $1; }
+      | HEX                                  { $$ = (word){$1, @1}; };
 
 protocol:
     PROTOCOL name ':' <protocol>{ $$ = (protocol_line){$2, g_new0(own_protocol, 1)}; $2.text = NULL; } figure { $$ = $4; }
@@ -224,23 +278,64 @@ actions:
   ;
 
 action:
-    name ON                                  { $$ = action($1, DROM_RELAY_ON, 0, @$); }
-  | name OFF                                 { $$ = action($1, DROM_RELAY_OFF, 0, @$); }
-  | name TOGGLE                              { $$ = action($1, DROM_RELAY_TOGGLE, 0, @$); }
+    name ON while_held                       { $$ = action($1, SAY_ON, 0, @$); $$.is_while_held = $3; }
+  | name OFF                                 { $$ = action($1, SAY_OFF, 0, @$); }
+  | name TOGGLE                              { $$ = action($1, SAY_TOGGLE, 0, @$); }
   | name PULSE FOR DURATION                  {
-        $$ = action($1, DROM_RELAY_PULSE, $4, @$);
+        $$ = action($1, SAY_PULSE, $4, @$);
         if ($4 < 1 || $4 > DROM_LONGEST_MS) {
             report_error(source->told, @4, "a pulse lasts 1 ms to 30 min");
-            $$.value = 1;
+            $$.amount = 1;
         }
     }
+  | name RUN back while_held                 { $$ = action($1, $3 ? SAY_RUN_BACK : SAY_RUN, 0, @$); $$.is_while_held = $4; }
+  | name STOP                                { $$ = action($1, SAY_STOP, 0, @$); }
+  | name TURN back way                       { $$ = action($1, $3 ? SAY_TURN_BACK : SAY_TURN, $4.amount, @$); $$.unit = $4.unit; }
+  | name GO TO back way                      { $$ = action($1, $4 ? SAY_GO_BACK : SAY_GO, $5.amount, @$); $$.unit = $5.unit; }
+  | name FILL colour                         { $$ = action($1, SAY_FILL, 0, @$); $$.name = $3; }
+  | name name amount                         {
+        $$ = action($1, SAY_SHOW, $3, @$);
+        if (strcmp($2.text, "show") != 0) { /* no word of the language: a mode may be called so */
+            report_error(source->told, @2, "only 'show' takes a number here");
+        }
+        word_free(&$2);
+    }
+  | name BRIGHTNESS percent                  { $$ = action($1, SAY_BRIGHTNESS, $3, @$); }
+  | name BRIGHTER percent                    { $$ = action($1, SAY_BRIGHTER, $3, @$); }
+  | name DIMMER percent                      { $$ = action($1, SAY_DIMMER, $3, @$); }
+  | name PALETTE name                        { $$ = action($1, SAY_PALETTE, 0, @$); $$.name = $3; }
+  | name name                                { $$ = action($1, SAY_EFFECT, 0, @$); $$.name = $2; }
+  | name FADE TO percent OVER DURATION       { $$ = action($1, SAY_FADE, $4, @$); $$.over_ms = $6; }
+  | name SEND name '.' key                   { $$ = action($1, SAY_SEND, 0, @$); $$.name = $3; $$.key = $5; }
+  | name SEND name '.' key amount TIMES      { $$ = action($1, SAY_SEND, $6, @$); $$.name = $3; $$.key = $5; }
+  | name SEND name '.' key WHILE HELD        { $$ = action($1, SAY_HOLD, 0, @$); $$.name = $3; $$.key = $5; $$.is_while_held = true; }
+  | name HOLD name '.' key                   { $$ = action($1, SAY_HOLD, 0, @$); $$.name = $3; $$.key = $5; }
+  | name LET GO                              { $$ = action($1, SAY_LET_GO, 0, @$); }
   ;
+
+back:   %empty                               { $$ = false; }
+      | BACK                                 { $$ = true; };
+while_held: %empty                           { $$ = false; }
+      | WHILE HELD                           { $$ = true; };
+way:    amount STEPS                         { $$.amount = $1; $$.unit = WAY_STEPS; }
+      | amount TURN                          { $$.amount = $1; $$.unit = WAY_TURNS; }
+      | amount TURNS                         { $$.amount = $1; $$.unit = WAY_TURNS; }
+      | amount DEGREES                       { $$.amount = $1; $$.unit = WAY_DEGREES; };
+amount: NUMBER                               { $$ = g_ascii_strtod($1, NULL); g_free($1); };
+percent: amount '%'                          {
+        $$ = $1;
+        if ($1 > 100) {
+            report_error(source->told, @$, "there is nothing past 100 %%");
+            $$ = 100;
+        }
+    };
 
 name:   NAME                                 { $$ = (word){$1, @1}; };
 key:    KEY                                  { $$ = (word){$1, @1}; };
 string: STRING                               { $$ = (word){$1, @1}; };
-pin:    PIN NUMBER                           { $$ = (word){$2, @2}; }
-      | PIN NAME                             { $$ = (word){$2, @2}; };
+pin:    PIN any_pin                          { $$ = $2; };
+any_pin: NUMBER                              { $$ = (word){$1, @1}; }
+      | NAME                                 { $$ = (word){$1, @1}; };
 level:  HIGH                                 { $$ = true; }
       | LOW                                  { $$ = false; };
 state:  ON                                   { $$ = true; }
@@ -255,9 +350,14 @@ static place span(place first, place last)
     return (place){first.line, first.column, is_one_line ? last.column + last.length - first.column : first.length};
 }
 
-static action_words action(word output, uint8_t verb, uint32_t value, place where)
+static action_words action(word output, enum order_word say, double amount, place where)
 {
-    return (action_words){.output = output, .verb = verb, .value = value, .where = where};
+    return (action_words){.output = output, .say = say, .amount = amount, .where = where};
+}
+
+static output_line output(enum output_kind kind, word name)
+{
+    return (output_line){.kind = kind, .name = name};
 }
 
 static void planerror(const place *where, plan_scanner *words, plan_source *source, const char *message)
@@ -338,7 +438,8 @@ plan_source *plan_parse(const char *text, gsize length, report *told)
     source->text = text;
     source->handsets = g_array_new(FALSE, FALSE, sizeof(handset_line));
     source->protocols = g_array_new(FALSE, FALSE, sizeof(protocol_line));
-    source->relays = g_array_new(FALSE, FALSE, sizeof(relay_line));
+    source->outputs = g_array_new(FALSE, FALSE, sizeof(output_line));
+    source->palettes = g_array_new(FALSE, FALSE, sizeof(palette_line));
     source->rules = g_array_new(FALSE, FALSE, sizeof(rule_line));
     source->at_start = actions_new();
     plan_scanner *const words = plan_scanner_new(source, text, length);

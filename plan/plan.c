@@ -24,6 +24,10 @@ static plan *plan_new(void)
     made->rule_of = g_array_new(FALSE, FALSE, sizeof(guint));
     made->actions = g_ptr_array_new_with_free_func(g_free);
     made->outputs = g_array_new(FALSE, FALSE, sizeof(drom_output));
+    made->sent = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
+    made->palettes = g_array_new(FALSE, FALSE, sizeof(drom_strip_palette));
+    made->undone = g_ptr_array_new_with_free_func(g_free);
+    made->kept = g_ptr_array_new_with_free_func(g_free);
     return made;
 }
 
@@ -46,8 +50,10 @@ void plan_free(plan *unwanted)
     g_ptr_array_unref(unwanted->actions);
     g_array_unref(unwanted->outputs);
     g_free(unwanted->at_start);
-    g_free(unwanted->relay_settings);
-    g_free(unwanted->relay_states);
+    g_ptr_array_unref(unwanted->sent);
+    g_array_unref(unwanted->palettes);
+    g_ptr_array_unref(unwanted->undone);
+    g_ptr_array_unref(unwanted->kept);
     g_free(unwanted->decoders);
     g_free(unwanted->holds);
     g_free(unwanted->text);
@@ -85,6 +91,49 @@ static void read_sheets(plan *made, const char *plan_path, report *of_sheets)
     }
 }
 
+static bool is_in_a_rule(const plan_source *source, const char *handset)
+{
+    bool is_in = false;
+    for (guint i = 0; i < source->rules->len; i++) {
+        is_in |= strcmp(g_array_index(source->rules, rule_line, i).handset.text, handset) == 0;
+    }
+    return is_in;
+}
+
+static bool is_sent(const GArray *actions, const char *handset)
+{
+    bool is_sent = false;
+    for (guint i = 0; i < actions->len; i++) {
+        const action_words *const action = &g_array_index(actions, action_words, i);
+        is_sent |= (action->say == SAY_SEND || action->say == SAY_HOLD) && strcmp(action->name.text, handset) == 0;
+    }
+    return is_sent;
+}
+
+/* A handset that is sent and that no rule is about needn't be listened for. Those come last, behind the ones whose
+ * rows the engine knows. */
+static void sort_handsets(plan *made)
+{
+    plan_source *const source = made->source;
+    GArray *const sorted = g_array_new(FALSE, FALSE, sizeof(handset_line));
+    for (int pass = 0; pass < 2; pass++) {
+        for (guint i = 0; i < source->handsets->len; i++) {
+            const handset_line *const handset = &g_array_index(source->handsets, handset_line, i);
+            bool is_only_sent = is_sent(source->at_start, handset->name.text);
+            for (guint j = 0; j < source->rules->len; j++) {
+                is_only_sent |= is_sent(g_array_index(source->rules, rule_line, j).actions, handset->name.text);
+            }
+            is_only_sent &= !is_in_a_rule(source, handset->name.text);
+            if (is_only_sent == (pass == 1)) {
+                g_array_append_val(sorted, *handset);
+            }
+        }
+        made->heard_handsets = pass == 0 ? sorted->len : made->heard_handsets;
+    }
+    g_array_unref(source->handsets);
+    source->handsets = sorted;
+}
+
 plan *plan_load(const char *path, report *told)
 {
     gsize length = 0;
@@ -95,6 +144,7 @@ plan *plan_load(const char *path, report *told)
     plan *const made = plan_new();
     made->text = g_strconcat(text, "\n", NULL);
     made->source = plan_parse(made->text, length + 1, told);
+    sort_handsets(made);
     report *const of_sheets = report_new();
     read_sheets(made, path, of_sheets);
     plan_check_source(made);
@@ -174,17 +224,43 @@ const char *plan_key_name(const plan *of, unsigned handset, unsigned key)
 
 const char *plan_output_name(const plan *of, unsigned output)
 {
-    return g_array_index(of->source->relays, relay_line, output).name.text;
+    return g_array_index(of->source->outputs, output_line, output).name.text;
 }
 
-const drom_relay_settings *plan_relay_settings(const plan *of, unsigned output)
+const drom_output *plan_output(const plan *of, unsigned output)
 {
-    return &of->relay_settings[output];
+    return &of->tables.outputs.outputs.rows[output];
 }
 
-const drom_relay_state *plan_relay_state(const plan *of, unsigned output)
+enum output_kind plan_output_kind(const plan *of, unsigned output)
 {
-    return &of->relay_states[output];
+    return g_array_index(of->source->outputs, output_line, output).kind;
+}
+
+bool plan_is_endless(const plan *of)
+{
+    bool is_endless = false;
+    for (unsigned i = 0; i < plan_output_count(of); i++) {
+        const drom_output *const output = plan_output(of, i);
+        const drom_strip_state *const strip = output->state;
+        const drom_strip_settings *const strip_settings = output->settings;
+        const drom_stepper_state *const stepper = output->state;
+        const drom_sender_state *const sender = output->state;
+        switch (plan_output_kind(of, i)) {
+        case KIND_STRIP:
+            is_endless |= (strip->is_on && strip->effect != 0) || strip_settings->every_ms == 0;
+            break;
+        case KIND_STEPPER:
+            is_endless |= stepper->target == DROM_STEPPER_FARTHEST || stepper->target == -DROM_STEPPER_FARTHEST;
+            break;
+        case KIND_SENDER:
+            is_endless |= sender->is_held;
+            break;
+        default:
+            break;
+        }
+    }
+    return is_endless;
 }
 
 int plan_rule_line(const plan *of, unsigned rule)
@@ -195,7 +271,8 @@ int plan_rule_line(const plan *of, unsigned rule)
 
 int plan_find_handset(const plan *of, const char *name)
 {
-    return source_find_handset(of->source, name);
+    const int found = source_find_handset(of->source, name);
+    return found < (int)of->heard_handsets ? found : -1;
 }
 
 int plan_find_key(const plan *of, unsigned handset, const char *name)
@@ -216,19 +293,4 @@ char *plan_hint_key(const plan *of, unsigned handset, const char *name)
 {
     g_autofree const char **names = sheet_names(sheet_of(of, handset));
     return did_you_mean(name, names);
-}
-
-char *plan_action_text(const drom_action *action)
-{
-    switch ((drom_relay_verb)action->verb) {
-    case DROM_RELAY_OFF:
-        return g_strdup("off");
-    case DROM_RELAY_ON:
-        return g_strdup("on");
-    case DROM_RELAY_TOGGLE:
-        return g_strdup("toggle");
-    case DROM_RELAY_PULSE:
-        return g_strdup_printf("pulse for %u ms", action->value);
-    }
-    return g_strdup("?");
 }

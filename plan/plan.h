@@ -5,6 +5,7 @@
 #include "boards.h"
 #include "report.h"
 #include "sheet.h"
+#include "source.h"
 
 #include "dromikos/dromikos.h"
 #include "dromikos/encode.h"
@@ -36,8 +37,12 @@ const char *plan_sheet_path(const plan *of, unsigned handset);
 sheet *plan_copy_sheet(const plan *of, unsigned handset);
 const char *plan_key_name(const plan *of, unsigned handset, unsigned key);
 const char *plan_output_name(const plan *of, unsigned output);
-const drom_relay_settings *plan_relay_settings(const plan *of, unsigned output);
-const drom_relay_state *plan_relay_state(const plan *of, unsigned output);
+/* A row of the tables. */
+const drom_output *plan_output(const plan *of, unsigned output);
+enum output_kind plan_output_kind(const plan *of, unsigned output);
+
+/* True when some output is doing what never ends by itself. */
+bool plan_is_endless(const plan *of);
 
 /* The line of the file on which a rule of the tables stands. */
 int plan_rule_line(const plan *of, unsigned rule);
@@ -50,7 +55,7 @@ int plan_find_key(const plan *of, unsigned handset, const char *name);
 char *plan_hint_handset(const plan *of, const char *name);
 char *plan_hint_key(const plan *of, unsigned handset, const char *name);
 
-/* "pulse for 500 ms" */
-char *plan_action_text(const drom_action *action);
+/* "pulse for 500 ms". To be freed. */
+char *plan_action_text(const plan *of, const drom_action *action);
 
 #endif

@@ -7,9 +7,25 @@ void word_free(word *unwanted)
     unwanted->text = NULL;
 }
 
+void action_free(action_words *unwanted)
+{
+    word_free(&unwanted->output);
+    word_free(&unwanted->name);
+    word_free(&unwanted->key);
+}
+
 static void clear_action(gpointer data)
 {
-    word_free(&((action_words *)data)->output);
+    action_free(data);
+}
+
+void output_free(output_line *unwanted)
+{
+    word_free(&unwanted->name);
+    word_free(&unwanted->order);
+    for (unsigned i = 0; i < G_N_ELEMENTS(unwanted->pins); i++) {
+        word_free(&unwanted->pins[i]);
+    }
 }
 
 GArray *actions_new(void)
@@ -68,29 +84,6 @@ void source_take_key_time(plan_source *source, enum key_time which, uint32_t ms,
     }
 }
 
-void source_take_relay_clause(plan_source *source, relay_line *relay, unsigned clause, uint32_t value,
-                              place where)
-{
-    if ((relay->given & clause) != 0) {
-        report_error(source->told, where, "this is said of '%s' already", relay->name.text);
-    }
-    relay->given |= clause;
-    switch ((enum relay_clause)clause) {
-    case RELAY_ACTIVE:
-        relay->is_active_low = value == 0;
-        break;
-    case RELAY_REST:
-        relay->rests_on = value != 0;
-        break;
-    case RELAY_LEAST_ON:
-        relay->least_on_ms = value;
-        break;
-    case RELAY_LEAST_OFF:
-        relay->least_off_ms = value;
-        break;
-    }
-}
-
 void plan_source_free(plan_source *source)
 {
     if (source == NULL) {
@@ -110,10 +103,13 @@ void plan_source_free(plan_source *source)
         g_free(protocol->own);
     }
     g_array_unref(source->protocols);
-    for (guint i = 0; i < source->relays->len; i++) {
-        relay_line *const relay = &g_array_index(source->relays, relay_line, i);
-        word_free(&relay->name);
-        word_free(&relay->pin);
+    for (guint i = 0; i < source->outputs->len; i++) {
+        output_free(&g_array_index(source->outputs, output_line, i));
+    }
+    for (guint i = 0; i < source->palettes->len; i++) {
+        palette_line *const palette = &g_array_index(source->palettes, palette_line, i);
+        word_free(&palette->name);
+        g_array_unref(palette->colours);
     }
     for (guint i = 0; i < source->rules->len; i++) {
         rule_line *const rule = &g_array_index(source->rules, rule_line, i);
@@ -123,7 +119,8 @@ void plan_source_free(plan_source *source)
         g_array_unref(rule->actions);
     }
     g_array_unref(source->handsets);
-    g_array_unref(source->relays);
+    g_array_unref(source->outputs);
+    g_array_unref(source->palettes);
     g_array_unref(source->rules);
     g_array_unref(source->at_start);
     g_free(source);

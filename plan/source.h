@@ -25,22 +25,48 @@ typedef struct protocol_line {
     own_protocol *own; /* the rows point into it, so that it stays where it is */
 } protocol_line;
 
-typedef struct relay_line {
-    word name;
-    word pin;
-    uint32_t least_on_ms;
-    uint32_t least_off_ms;
-    bool is_active_low;
-    bool rests_on;
-    unsigned given; /* which clauses have been given: bits of enum relay_clause */
-} relay_line;
+enum output_kind { KIND_RELAY, KIND_LAMP, KIND_STEPPER, KIND_STRIP, KIND_SENDER, OUTPUT_KINDS };
 
-enum relay_clause {
-    RELAY_ACTIVE = 1,
-    RELAY_REST = 2,
-    RELAY_LEAST_ON = 4,
-    RELAY_LEAST_OFF = 8,
+/* What is said of an output, after commas. */
+enum clause {
+    CLAUSE_ACTIVE_LOW,
+    CLAUSE_REST_ON,
+    CLAUSE_LEAST_ON,  /* ms */
+    CLAUSE_LEAST_OFF, /* ms */
+    CLAUSE_STEPS,     /* of a turn */
+    CLAUSE_SPEED,     /* steps/s, and in `within_ms` how soon */
+    CLAUSE_STILL,
+    CLAUSE_PIXELS,
+    CLAUSE_ORDER, /* a word */
+    CLAUSE_PAUSE, /* ms */
+    CLAUSE_SHIELDED,
+    CLAUSES
 };
+
+typedef struct clause_words {
+    enum clause clause;
+    uint32_t value;
+    uint32_t within_ms;
+    word order;
+    place where;
+} clause_words;
+
+typedef struct output_line {
+    enum output_kind kind;
+    word name;
+    word pins[4];
+    unsigned pin_count;
+    unsigned given;           /* which clauses: a bit each */
+    uint32_t values[CLAUSES]; /* 0 where it isn't given */
+    place places[CLAUSES];
+    uint32_t within_ms; /* of the speed; 0: the usual time */
+    word order;
+} output_line;
+
+typedef struct palette_line {
+    word name;
+    GArray *colours; /* of word */
+} palette_line;
 
 /* The times of gestures; 0 where the plan doesn't give one. */
 enum key_time {
@@ -59,11 +85,46 @@ typedef struct gesture_word {
     place where;
 } gesture_word;
 
+/* What an output can be told to do; which kind knows which is in outputs.c. */
+enum order_word {
+    SAY_OFF,
+    SAY_ON,
+    SAY_TOGGLE,
+    SAY_PULSE,
+    SAY_RUN,
+    SAY_RUN_BACK,
+    SAY_STOP,
+    SAY_TURN,
+    SAY_TURN_BACK,
+    SAY_GO,
+    SAY_GO_BACK,
+    SAY_FILL,
+    SAY_SHOW,
+    SAY_BRIGHTNESS,
+    SAY_BRIGHTER,
+    SAY_DIMMER,
+    SAY_PALETTE,
+    SAY_EFFECT,
+    SAY_FADE,
+    SAY_SEND,
+    SAY_HOLD,
+    SAY_LET_GO,
+};
+
+enum way_unit { WAY_STEPS, WAY_TURNS, WAY_DEGREES };
+
 typedef struct action_words {
     word output;
-    uint8_t verb; /* a drom_relay_verb */
-    uint32_t value;
+    enum order_word say;
+    double amount;  /* %, pixels, ms, times, or of `unit` */
+    enum way_unit unit;
+    uint32_t over_ms;   /* of a fade */
+    word name;          /* a colour, palette, effect or handset */
+    word key;           /* of that handset */
+    bool is_while_held; /* undone when the key is let go */
     place where;
+    uint8_t verb; /* once it is checked: what the engine calls it */
+    uint32_t value;
 } action_words;
 
 typedef struct rule_line {
@@ -83,7 +144,8 @@ typedef struct plan_source {
     uint16_t key_ms[KEY_TIMES];
     GArray *handsets;  /* of handset_line */
     GArray *protocols; /* of protocol_line */
-    GArray *relays;    /* of relay_line */
+    GArray *outputs;   /* of output_line */
+    GArray *palettes;  /* of palette_line */
     GArray *rules;     /* of rule_line */
     GArray *at_start;  /* of action_words */
     report *told;
@@ -99,8 +161,8 @@ void plan_source_free(plan_source *source);
 void source_take_title(plan_source *source, word title);
 void source_take_board(plan_source *source, word name, double mhz, place mhz_at);
 void source_take_receiver(plan_source *source, word pin);
-void source_take_relay_clause(plan_source *source, relay_line *relay, unsigned clause, uint32_t value,
-                              place where);
+/* Tells of a clause that the output has already, or that its kind does not know. */
+void source_take_clause(plan_source *source, output_line *output, clause_words given);
 
 void source_take_key_time(plan_source *source, enum key_time which, uint32_t ms, place where);
 
@@ -108,6 +170,8 @@ void source_take_key_time(plan_source *source, enum key_time which, uint32_t ms,
 void source_take_figure(plan_source *source, uint32_t *figure, uint32_t value, place where);
 
 void word_free(word *unwanted);
+void action_free(action_words *unwanted);
+void output_free(output_line *unwanted);
 GArray *actions_new(void);
 
 #endif

@@ -1,5 +1,5 @@
 /* From a source without errors to the tables of the engine: the same that a maker would write by hand. */
-#include "build.h"
+#include "outputs.h"
 
 static void add_protocol(plan *made, drom_protocol_ref protocol)
 {
@@ -17,7 +17,7 @@ static void add_protocol(plan *made, drom_protocol_ref protocol)
 
 static void fill_handsets(plan *made)
 {
-    for (guint i = 0; i < made->sheets->len; i++) {
+    for (guint i = 0; i < made->heard_handsets; i++) {
         const sheet *const keys = g_ptr_array_index(made->sheets, i);
         drom_code *const codes = g_new(drom_code, keys->keys->len);
         for (guint j = 0; j < keys->keys->len; j++) {
@@ -33,35 +33,52 @@ static void fill_handsets(plan *made)
     }
 }
 
+static drom_action action_row(const plan *made, const action_words *action)
+{
+    return (drom_action){
+        .output = (uint8_t)source_find_output(made->source, action->output.text),
+        .verb = action->verb,
+        .value = action->value,
+    };
+}
+
 static drom_action *action_rows(const plan *made, const GArray *words)
 {
     drom_action *const rows = g_new(drom_action, words->len);
     for (guint i = 0; i < words->len; i++) {
-        const action_words *const action = &g_array_index(words, action_words, i);
-        rows[i] = (drom_action){
-            .output = (uint8_t)source_find_relay(made->source, action->output.text),
-            .verb = action->verb,
-            .value = action->value,
-        };
+        rows[i] = action_row(made, &g_array_index(words, action_words, i));
     }
     return rows;
 }
 
+/* What a rule does only while its key is held is undone by one more row, when the key is let go. */
+static void add_undoing(plan *made, guint rule_index, drom_rule row)
+{
+    const GArray *const words = g_array_index(made->source->rules, rule_line, rule_index).actions;
+    drom_action *const rows = g_new(drom_action, words->len);
+    uint8_t count = 0;
+    for (guint i = 0; i < words->len; i++) {
+        const action_words *const action = &g_array_index(words, action_words, i);
+        if (action->is_while_held) {
+            const action_words undone = output_undo(action);
+            rows[count++] = action_row(made, &undone);
+        }
+    }
+    g_ptr_array_add(made->undone, rows);
+    if (count > 0) {
+        row.gestures = DROM_RELEASE;
+        row.hold = 0;
+        row.actions.rows = rows;
+        row.actions.count = count;
+        g_array_append_val(made->rules, row);
+        g_array_append_val(made->rule_of, rule_index);
+    }
+}
+
 static void fill_outputs(plan *made)
 {
-    const GArray *const relays = made->source->relays;
-    made->relay_settings = g_new0(drom_relay_settings, relays->len);
-    made->relay_states = g_new0(drom_relay_state, relays->len);
-    for (guint i = 0; i < relays->len; i++) {
-        const relay_line *const relay = &g_array_index(relays, relay_line, i);
-        made->relay_settings[i] = (drom_relay_settings){
-            .least_on_ms = relay->least_on_ms,
-            .least_off_ms = relay->least_off_ms,
-            .pin = board_pin_by_name(made->board, relay->pin.text)->number,
-            .is_active_low = relay->is_active_low,
-            .rests_on = relay->rests_on,
-        };
-        const drom_output output = DROM_RELAY(made->relay_settings[i], made->relay_states[i]);
+    for (guint i = 0; i < made->source->outputs->len; i++) {
+        const drom_output output = output_row(made, i);
         g_array_append_val(made->outputs, output);
     }
 }
@@ -126,6 +143,9 @@ static void fill_rules(plan *made)
             }
             g_array_append_val(made->rules, row);
             g_array_append_val(made->rule_of, i);
+            if (j + 1 == rule->gestures->len) {
+                add_undoing(made, i, row);
+            }
         }
     }
 }

@@ -106,7 +106,7 @@ static void end_talk(drom_engine *engine)
     drom_air *const air = &engine->timing.air;
     const drom_us until = air->talk_until + DROM_ECHO_US;
     if (air->is_deaf) {
-        drom_keys_deaf(&engine->keys, until - air->talk_from);
+        drom_keys_deaf(&engine->keys, air->talk_from, until);
         drom_receiver_edge(&engine->receiver, &(drom_edge){.at = until, .is_mark = air->is_mark, .after_loss = true}, 0);
     }
     air->is_talking = false;

@@ -70,12 +70,12 @@ START_TEST(plan_becomes_the_tables_that_a_maker_would_write)
     ck_assert_uint_eq(tables->keys.hold_ms.count, 2);
     ck_assert_uint_eq(tables->keys.hold_ms.rows[0], 500);
     ck_assert_uint_eq(tables->keys.hold_ms.rows[1], 2000);
-    const drom_relay_settings *const spot = plan_relay_settings(stage, 0);
+    const drom_relay_settings *const spot = plan_output(stage, 0)->settings;
     ck_assert_uint_eq(spot->pin, 4);
     ck_assert(spot->is_active_low && spot->rests_on);
     ck_assert_uint_eq(spot->least_off_ms, 2000);
     ck_assert_uint_eq(spot->least_on_ms, 1500);
-    ck_assert_uint_eq(plan_relay_settings(stage, 1)->pin, 14);
+    ck_assert_uint_eq(((const drom_relay_settings *)plan_output(stage, 1)->settings)->pin, 14);
     ck_assert_uint_eq(tables->rules.at_start.count, 2);
     ck_assert_uint_eq(tables->rules.rules.count, 4);
     const drom_rule *const rules = tables->rules.rules.rows;

@@ -100,8 +100,9 @@ void drom_keys_advance(drom_keys *keys, drom_us now);
 /** In how many µs a handset with a key down may speak again; 0: it may now; DROM_NEVER: no key is down. Main only. */
 drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now);
 
-/** Nothing could be heard for so many µs, up to now: keys that are down stay down for so much longer. Main only. */
-void drom_keys_deaf(drom_keys *keys, drom_us us);
+/** Nothing could be heard from one time to another, just past: a key that is down, and whose next frame may have come
+ * meanwhile, stays down for so much longer. Main only. */
+void drom_keys_deaf(drom_keys *keys, drom_us from, drom_us until);
 
 /** The wait in µs until the next of them; DROM_NEVER when no key is down. */
 drom_us drom_keys_wait(const drom_keys *keys, drom_us now);

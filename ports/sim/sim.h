@@ -17,6 +17,9 @@
 
 typedef struct sim_bench sim_bench;
 typedef struct sim_relay sim_relay;
+typedef struct sim_stepper sim_stepper;
+typedef struct sim_strip sim_strip;
+typedef struct sim_target sim_target;
 
 /** What lies between the handset's key and the receiver's pin. Zeros: an ideal room. */
 typedef struct sim_room {
@@ -42,7 +45,35 @@ typedef struct sim_watch {
     void (*pin)(void *context, uint64_t at_us, uint8_t pin,
                 bool is_high); /**< a pin changed, or was first set */
     void (*contact)(void *context, uint64_t at_us, const sim_relay *relay, bool is_closed);
+    void (*refresh)(void *context, uint64_t at_us, const sim_strip *strip);
+    void (*burst)(void *context, uint64_t at_us, const sim_target *target); /**< a target has heard something */
 } sim_watch;
+
+/** How pixels go out. */
+typedef enum sim_pixels {
+    SIM_PIXELS_SLICED, /**< interrupts masked for one pixel at a time, and one handler let in after each */
+    SIM_PIXELS_MASKED, /**< masked for the whole strip */
+    SIM_PIXELS_OPEN,   /**< not masked at all */
+} sim_pixels;
+
+/** The chip on the bench. Zeros: one that takes no time for anything, and stamps edges by hardware. */
+typedef struct sim_processor {
+    drom_stamp stamp;
+    sim_pixels pixels;
+    double latency_us; /**< from an interrupt's flag to its handler */
+    double capture_us; /**< the capture's handler lasts so long */
+    double alarm_us;   /**< and the alarm's */
+    double poll_us;    /**< each poll of main, with interrupts open */
+    double look_us;    /**< where edges are stamped by polling: from one look at the pin to the next */
+} sim_processor;
+
+/** What the chip has been busy with, in µs since the start. */
+typedef struct sim_load {
+    double handlers_us;
+    double pixels_us;
+    double longest_masked_us;
+    unsigned merged; /**< edges that nobody saw, since another was waiting */
+} sim_load;
 
 /** A bench at time 0. `seed` decides every random thing on it. */
 sim_bench *sim_bench_new(uint64_t seed);
@@ -67,6 +98,40 @@ bool sim_relay_is_energised(const sim_relay *relay);
 bool sim_relay_is_settled(const sim_relay *relay);
 /** How often the coil was switched on or off. */
 unsigned sim_relay_operations(const sim_relay *relay);
+
+/** Wires a stepper that loses steps when it is asked for more than `most_steps_s`, for more than a quarter of that
+ * from standing, or to change by more than eight times that in a second. Owned by the bench. */
+sim_stepper *sim_bench_wire_stepper(sim_bench *bench, const uint8_t pins[4], double most_steps_s);
+long sim_stepper_position(const sim_stepper *stepper);
+unsigned sim_stepper_lost(const sim_stepper *stepper);
+
+/** Wires a strip that shows what it got when its pin has been low for `latch_us` (9 on the touchiest). Owned by the
+ * bench. */
+sim_strip *sim_bench_wire_strip(sim_bench *bench, uint8_t pin, uint8_t count, double latch_us);
+/** The three bytes that a pixel shows, in the order in which they were sent. */
+const uint8_t *sim_strip_pixel(const sim_strip *strip, unsigned pixel);
+unsigned sim_strip_refreshes(const sim_strip *strip);
+/** Pixels that showed, after a refresh, what nobody had sent. */
+unsigned sim_strip_wrong(const sim_strip *strip);
+double sim_strip_longest_gap_us(const sim_strip *strip);
+
+/** Wires an appliance that sees an LED, with a decoder of its own: nec, samsung32, lg28, jvc, sirc12, kaseikyo. */
+sim_target *sim_bench_wire_target(sim_bench *bench, uint8_t pin);
+unsigned sim_target_frames(const sim_target *target);
+/** Bursts that it couldn't read. */
+unsigned sim_target_unknown(const sim_target *target);
+/** The newest frame: the protocol, and its bits with the first one lowest. */
+const char *sim_target_heard(const sim_target *target);
+
+/** The duty that a pin has. */
+uint16_t sim_bench_duty(const sim_bench *bench, uint8_t pin);
+
+/** Puts another chip on the bench; before the engine is started. */
+void sim_bench_set_processor(sim_bench *bench, const sim_processor *processor);
+sim_load sim_bench_load(const sim_bench *bench);
+
+/** Lets the receiver on the bench see what the sender's LED sends. */
+void sim_bench_hear_itself(sim_bench *bench, bool is_hearing);
 
 void sim_bench_watch(sim_bench *bench, const sim_watch *watch);
 

@@ -288,11 +288,12 @@ drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now)
     return next;
 }
 
-void drom_keys_deaf(drom_keys *keys, drom_us us)
+void drom_keys_deaf(drom_keys *keys, drom_us from, drom_us until)
 {
+    const drom_us us = until - from;
     for (uint8_t i = 0; i < keys->plan->handsets.count; i++) {
         drom_hold *const hold = &keys->plan->holds[i];
-        if (hold->is_down || hold->is_unsure) {
+        if ((hold->is_down || hold->is_unsure) && next_frame(hold, from) < us) {
             hold->release.at += us;
             hold->deaf_ms = (uint16_t)(hold->deaf_ms + us / 1000);
         }

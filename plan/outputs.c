@@ -1,0 +1,527 @@
+/* Each kind of output is a row: what may be said of it, and what it may be told. */
+#include "outputs.h"
+
+#include <math.h>
+#include <string.h>
+
+enum {
+    USUAL_STEPS = 2048,      /* of a turn: a small geared stepper */
+    USUAL_STEPS_S = 200,
+    USUAL_RAMP_MS = 500,
+    USUAL_PAUSE_MS = 10,     /* between refreshes of a strip */
+    MOST_PAUSE_MS = 255,
+    MOST_STEPS_S = 5000,
+};
+
+const char *const effect_names[] = {"chase", "blend", "breathe", "sparkle", NULL};
+static const drom_strip_effect_ref effects[] = {drom_strip_chase, drom_strip_blend, drom_strip_breathe,
+                                                drom_strip_sparkle};
+
+static const struct {
+    const char *name;
+    uint32_t colour;
+} colours[] = {
+    {"black", 0x000000},  {"white", 0xffffff}, {"red", 0xff0000},    {"green", 0x00ff00},  {"blue", 0x0000ff},
+    {"yellow", 0xffc000}, {"amber", 0xff7000}, {"orange", 0xff4000}, {"purple", 0x8000ff}, {"pink", 0xff4080},
+    {"cyan", 0x00ffff},   {"warm", 0xffa040},
+};
+
+static const uint32_t usual_palette[] = {0xff0000, 0xff7000, 0x00ff00, 0x0000ff};
+
+static const struct {
+    const char *name;
+    unsigned clauses; /* a bit each */
+} kinds[OUTPUT_KINDS] = {
+    [KIND_RELAY] = {"relay", 1 << CLAUSE_ACTIVE_LOW | 1 << CLAUSE_REST_ON | 1 << CLAUSE_LEAST_ON | 1 << CLAUSE_LEAST_OFF},
+    [KIND_LAMP] = {"lamp", 1 << CLAUSE_ACTIVE_LOW},
+    [KIND_STEPPER] = {"stepper", 1 << CLAUSE_STEPS | 1 << CLAUSE_SPEED | 1 << CLAUSE_STILL},
+    [KIND_STRIP] = {"strip", 1 << CLAUSE_PIXELS | 1 << CLAUSE_ORDER | 1 << CLAUSE_PAUSE},
+    [KIND_SENDER] = {"sender", 1 << CLAUSE_SHIELDED},
+};
+
+/* How an order's amount becomes the engine's value. */
+enum value_of { NO_VALUE, MS, WAY, WAY_BACK, DIRECTION, DIRECTION_BACK, COLOUR, PIXEL_COUNT, LEVEL, PALETTE_ROW, EFFECT_ROW, FADE_TO, SEND_KEY, HOLD_KEY };
+
+static const struct {
+    enum output_kind kind;
+    enum order_word say;
+    uint8_t verb;
+    enum value_of value;
+    const char *text; /* for people */
+} orders[] = {
+    {KIND_RELAY, SAY_OFF, DROM_RELAY_OFF, NO_VALUE, "off"},
+    {KIND_RELAY, SAY_ON, DROM_RELAY_ON, NO_VALUE, "on"},
+    {KIND_RELAY, SAY_TOGGLE, DROM_RELAY_TOGGLE, NO_VALUE, "toggle"},
+    {KIND_RELAY, SAY_PULSE, DROM_RELAY_PULSE, MS, "pulse for"},
+    {KIND_LAMP, SAY_OFF, DROM_LAMP_OFF, NO_VALUE, "off"},
+    {KIND_LAMP, SAY_ON, DROM_LAMP_ON, NO_VALUE, "on"},
+    {KIND_LAMP, SAY_TOGGLE, DROM_LAMP_TOGGLE, NO_VALUE, "toggle"},
+    {KIND_LAMP, SAY_BRIGHTER, DROM_LAMP_BRIGHTER, LEVEL, "brighter"},
+    {KIND_LAMP, SAY_DIMMER, DROM_LAMP_DIMMER, LEVEL, "dimmer"},
+    {KIND_LAMP, SAY_FADE, DROM_LAMP_FADE, FADE_TO, "fade to"},
+    {KIND_STEPPER, SAY_STOP, DROM_STEPPER_STOP, NO_VALUE, "stop"},
+    {KIND_STEPPER, SAY_RUN, DROM_STEPPER_RUN, DIRECTION, "run"},
+    {KIND_STEPPER, SAY_RUN_BACK, DROM_STEPPER_RUN, DIRECTION_BACK, "run back"},
+    {KIND_STEPPER, SAY_TURN, DROM_STEPPER_TURN, WAY, "turn"},
+    {KIND_STEPPER, SAY_TURN_BACK, DROM_STEPPER_TURN, WAY_BACK, "turn back"},
+    {KIND_STEPPER, SAY_GO, DROM_STEPPER_GO, WAY, "go to"},
+    {KIND_STEPPER, SAY_GO_BACK, DROM_STEPPER_GO, WAY_BACK, "go to back"},
+    {KIND_STRIP, SAY_OFF, DROM_STRIP_OFF, NO_VALUE, "off"},
+    {KIND_STRIP, SAY_ON, DROM_STRIP_ON, NO_VALUE, "on"},
+    {KIND_STRIP, SAY_TOGGLE, DROM_STRIP_TOGGLE, NO_VALUE, "toggle"},
+    {KIND_STRIP, SAY_FILL, DROM_STRIP_FILL, COLOUR, "fill"},
+    {KIND_STRIP, SAY_SHOW, DROM_STRIP_SHOW, PIXEL_COUNT, "show"},
+    {KIND_STRIP, SAY_BRIGHTNESS, DROM_STRIP_BRIGHTNESS, LEVEL, "brightness"},
+    {KIND_STRIP, SAY_BRIGHTER, DROM_STRIP_BRIGHTER, LEVEL, "brighter"},
+    {KIND_STRIP, SAY_DIMMER, DROM_STRIP_DIMMER, LEVEL, "dimmer"},
+    {KIND_STRIP, SAY_PALETTE, DROM_STRIP_PALETTE, PALETTE_ROW, "palette"},
+    {KIND_STRIP, SAY_EFFECT, DROM_STRIP_EFFECT, EFFECT_ROW, ""},
+    {KIND_SENDER, SAY_SEND, DROM_SENDER_SEND, SEND_KEY, "send"},
+    {KIND_SENDER, SAY_HOLD, DROM_SENDER_HOLD, HOLD_KEY, "hold"},
+    {KIND_SENDER, SAY_LET_GO, DROM_SENDER_LET_GO, NO_VALUE, "let go"},
+};
+
+const char *output_kind_name(enum output_kind kind)
+{
+    return kinds[kind].name;
+}
+
+bool colour_by_name(const char *text, uint32_t *colour)
+{
+    if (g_str_has_prefix(text, "0x")) {
+        *colour = (uint32_t)MIN(g_ascii_strtoull(text, NULL, 16), UINT32_MAX);
+        return strlen(text) == 8;
+    }
+    for (size_t i = 0; i < G_N_ELEMENTS(colours); i++) {
+        if (strcmp(colours[i].name, text) == 0) {
+            *colour = colours[i].colour;
+            return true;
+        }
+    }
+    return false;
+}
+
+char *colour_text(uint32_t colour)
+{
+    for (size_t i = 0; i < G_N_ELEMENTS(colours); i++) {
+        if (colours[i].colour == colour) {
+            return g_strdup(colours[i].name);
+        }
+    }
+    return g_strdup_printf("0x%06x", colour);
+}
+
+void source_take_clause(plan_source *source, output_line *output, clause_words given)
+{
+    const unsigned bit = 1u << given.clause;
+    if ((kinds[output->kind].clauses & bit) == 0) {
+        report_error(source->told, given.where, "a %s knows no such clause", kinds[output->kind].name);
+    } else if ((output->given & bit) != 0) {
+        report_error(source->told, given.where, "this is said of '%s' already", output->name.text);
+    }
+    output->given |= bit;
+    output->values[given.clause] = given.value;
+    output->places[given.clause] = given.where;
+    if (given.clause == CLAUSE_SPEED) {
+        output->within_ms = given.within_ms;
+    }
+    if (given.clause == CLAUSE_ORDER) {
+        word_free(&output->order);
+        output->order = given.order;
+    }
+}
+
+static void check_range(const plan *made, const output_line *output, enum clause clause, uint32_t least, uint32_t most,
+                        const char *what)
+{
+    const uint32_t value = output->values[clause];
+    if ((output->given & 1u << clause) != 0 && (value < least || value > most)) {
+        report_error(made->source->told, output->places[clause], "%s: %u to %u", what, least, most);
+    }
+}
+
+/* Which of red, green and blue comes first, second and third; false when the word is none of the six orders. */
+static bool pixel_order(const char *text, uint8_t *order)
+{
+    unsigned seen = 0;
+    for (int i = 0; i < 3; i++) {
+        if (text[i] == '\0' || strchr("rgb", text[i]) == NULL) {
+            return false;
+        }
+        order[i] = (uint8_t)(text[i] == 'r' ? 0 : text[i] == 'g' ? 1 : 2);
+        seen |= 1u << order[i];
+    }
+    return seen == 7 && text[3] == '\0';
+}
+
+static void check_colour(const plan *made, const word *name)
+{
+    uint32_t colour = 0;
+    if (colour_by_name(name->text, &colour)) {
+        return;
+    }
+    const char *names[G_N_ELEMENTS(colours) + 1] = {NULL};
+    for (size_t i = 0; i < G_N_ELEMENTS(colours); i++) {
+        names[i] = colours[i].name;
+    }
+    g_autofree char *known = g_strjoinv(", ", (char **)names);
+    g_autofree char *hint = did_you_mean(name->text, names);
+    report_error(made->source->told, name->where, "there is no colour '%s'; known are %s, and 0xrrggbb%s", name->text,
+                 known, hint);
+}
+
+void output_check(plan *made, guint index)
+{
+    plan_source *const source = made->source;
+    const output_line *const output = &g_array_index(source->outputs, output_line, index);
+    uint8_t order[3];
+    check_range(made, output, CLAUSE_STEPS, 4, 100000, "a turn has so many steps");
+    check_range(made, output, CLAUSE_SPEED, 1, MOST_STEPS_S, "steps a second");
+    check_range(made, output, CLAUSE_PIXELS, 1, 255, "a strip has so many pixels");
+    check_range(made, output, CLAUSE_PAUSE, 0, MOST_PAUSE_MS, "the pause after a refresh, in ms");
+    if (output->values[CLAUSE_LEAST_ON] > DROM_LONGEST_MS || output->values[CLAUSE_LEAST_OFF] > DROM_LONGEST_MS) {
+        report_error(source->told, output->name.where, "the least times of '%s' may be up to 30 min",
+                     output->name.text);
+    }
+    if (output->within_ms > 60000) {
+        report_error(source->told, output->places[CLAUSE_SPEED], "a stepper speeds up within 1 ms to 1 min");
+    }
+    if (output->kind == KIND_STRIP && (output->given & 1u << CLAUSE_PIXELS) == 0) {
+        report_error(source->told, output->name.where, "say how many pixels '%s' has, as in: 60 pixels",
+                     output->name.text);
+    }
+    if (output->order.text != NULL && !pixel_order(output->order.text, order)) {
+        report_error(source->told, output->order.where,
+                     "the order in which red, green and blue are sent: rgb, rbg, grb, gbr, brg or bgr");
+    }
+}
+
+void palette_check(plan *made, const palette_line *palette)
+{
+    if (palette->colours->len > DROM_STRIP_COLOURS) {
+        report_error(made->source->told, palette->name.where, "a palette has at most %d colours", DROM_STRIP_COLOURS);
+    }
+    for (guint i = 0; i < palette->colours->len; i++) {
+        check_colour(made, &g_array_index(palette->colours, word, i));
+    }
+}
+
+static int find_palette(const plan_source *source, const char *name)
+{
+    for (guint i = 0; i < source->palettes->len; i++) {
+        if (strcmp(g_array_index(source->palettes, palette_line, i).name.text, name) == 0) {
+            return (int)i;
+        }
+    }
+    return -1;
+}
+
+static uint32_t steps_of(const output_line *output, const action_words *action)
+{
+    const double turn = (output->given & 1u << CLAUSE_STEPS) != 0 ? output->values[CLAUSE_STEPS] : USUAL_STEPS;
+    const double steps = action->unit == WAY_STEPS   ? action->amount
+                         : action->unit == WAY_TURNS ? action->amount * turn
+                                                     : action->amount * turn / 360;
+    return (uint32_t)(int32_t)lround(MIN(steps, (double)DROM_STEPPER_FARTHEST));
+}
+
+static uint32_t level_of(double percent)
+{
+    return (uint32_t)lround(percent * 255 / 100);
+}
+
+/* The row of a key among those that a sender sends, which is made where it is new. */
+static uint32_t sent_row(plan *made, action_words *action, guint index)
+{
+    plan_source *const source = made->source;
+    const int handset = source_find_handset(source, action->name.text);
+    if (handset < 0) {
+        report_error(source->told, action->name.where, "there is no handset '%s'", action->name.text);
+        return 0;
+    }
+    const sheet *const keys = g_ptr_array_index(made->sheets, (guint)handset);
+    if (keys == NULL) {
+        return 0; /* that it can't be read has been told */
+    }
+    const int key = sheet_find(keys, action->key.text);
+    if (key < 0) {
+        g_autofree const char **names = sheet_names(keys);
+        g_autofree char *hint = did_you_mean(action->key.text, names);
+        report_error(source->told, action->key.where, "the sheet of '%s' has no key '%s'%s", action->name.text,
+                     action->key.text, hint);
+        return 0;
+    }
+    const drom_code *const code = &g_array_index(keys->keys, sheet_key, (guint)key).code;
+    const drom_waveform *const waveform = code->protocol != NULL ? plan_waveform(made, code->protocol) : NULL;
+    if (waveform == NULL || waveform->pack == NULL) {
+        report_error(source->told, action->key.where, "how to send '%s.%s' isn't known", action->name.text,
+                     action->key.text);
+        return 0;
+    }
+    GArray *const sent = g_ptr_array_index(made->sent, index);
+    const sent_key row = {(guint)handset, (guint)key, {waveform, code->address, code->command}};
+    for (guint i = 0; i < sent->len; i++) {
+        const sent_key *const other = &g_array_index(sent, sent_key, i);
+        if (other->handset == row.handset && other->key == row.key) {
+            return i;
+        }
+    }
+    g_array_append_val(sent, row);
+    return sent->len - 1;
+}
+
+static uint32_t effect_row(const plan *made, const action_words *action)
+{
+    for (guint i = 0; effect_names[i] != NULL; i++) {
+        if (strcmp(effect_names[i], action->name.text) == 0) {
+            return i;
+        }
+    }
+    g_autofree char *known = g_strjoinv(", ", (char **)effect_names);
+    g_autofree char *hint = did_you_mean(action->name.text, effect_names);
+    report_error(made->source->told, action->name.where, "a strip has no effect '%s'; it has %s%s", action->name.text,
+                 known, hint);
+    return 0;
+}
+
+static uint32_t value_of(plan *made, enum value_of kind, action_words *action, const output_line *output, guint index)
+{
+    report *const told = made->source->told;
+    uint32_t colour = 0;
+    switch (kind) {
+    case NO_VALUE:
+        break;
+    case MS:
+        return (uint32_t)action->amount;
+    case WAY:
+        return steps_of(output, action);
+    case WAY_BACK:
+        return 0 - steps_of(output, action);
+    case DIRECTION:
+        return 1;
+    case DIRECTION_BACK:
+        return 0;
+    case COLOUR:
+        check_colour(made, &action->name);
+        (void)colour_by_name(action->name.text, &colour);
+        return colour & 0xffffff;
+    case PIXEL_COUNT:
+        if (action->amount > output->values[CLAUSE_PIXELS]) {
+            report_error(told, action->where, "'%s' has %u pixels", output->name.text, output->values[CLAUSE_PIXELS]);
+        }
+        return (uint32_t)MIN(action->amount, 255);
+    case LEVEL:
+        return level_of(action->amount);
+    case PALETTE_ROW: {
+        const int row = find_palette(made->source, action->name.text);
+        if (row < 0) {
+            report_error(told, action->name.where, "there is no palette '%s'", action->name.text);
+        }
+        return (uint32_t)MAX(row, 0);
+    }
+    case EFFECT_ROW:
+        return effect_row(made, action);
+    case FADE_TO:
+        if (action->over_ms > DROM_LONGEST_MS) {
+            report_error(told, action->where, "a fade takes up to 30 min");
+        }
+        return DROM_FADE(level_of(action->amount), MIN(action->over_ms, DROM_LONGEST_MS));
+    case SEND_KEY:
+        if (action->amount > 255) {
+            report_error(told, action->where, "a key can be sent up to 255 times");
+        }
+        return DROM_SEND(sent_row(made, action, index), MIN((uint32_t)action->amount, 255));
+    case HOLD_KEY:
+        return sent_row(made, action, index);
+    }
+    return 0;
+}
+
+void output_check_action(plan *made, action_words *action, const output_line *output, guint index)
+{
+    g_autoptr(GString) known = g_string_new(NULL);
+    for (size_t i = 0; i < G_N_ELEMENTS(orders); i++) {
+        if (orders[i].kind != output->kind) {
+            continue;
+        }
+        if (orders[i].say == action->say) {
+            action->verb = orders[i].verb;
+            action->value = value_of(made, orders[i].value, action, output, index);
+            return;
+        }
+        const char *const text = orders[i].value == EFFECT_ROW ? "or an effect" : orders[i].text;
+        g_string_append_printf(known, "%s%s", known->len > 0 ? ", " : "", text);
+    }
+    report_error(made->source->told, action->where, "'%s' is a %s, and can't do this; it can: %s", output->name.text,
+                 kinds[output->kind].name, known->str);
+}
+
+action_words output_undo(const action_words *action)
+{
+    action_words undone = *action;
+    undone.value = 0;
+    undone.verb = action->say == SAY_ON     ? DROM_RELAY_OFF /* and a lamp's, and a strip's */
+                  : action->say == SAY_HOLD ? DROM_SENDER_LET_GO
+                                            : DROM_STEPPER_STOP;
+    return undone;
+}
+
+G_STATIC_ASSERT(DROM_RELAY_OFF == (int)DROM_LAMP_OFF && DROM_LAMP_OFF == (int)DROM_STRIP_OFF);
+
+/* Memory that the plan lets go of in the end. */
+static gpointer keep(plan *made, gsize size)
+{
+    gpointer memory = g_malloc0(size);
+    g_ptr_array_add(made->kept, memory);
+    return memory;
+}
+
+static uint8_t pin_of(const plan *made, const output_line *output, unsigned pin)
+{
+    return board_pin_by_name(made->board, output->pins[pin].text)->number;
+}
+
+static drom_output stepper_row(plan *made, const output_line *line)
+{
+    drom_stepper_settings *const settings = keep(made, sizeof *settings);
+    const double speed = (line->given & 1u << CLAUSE_SPEED) != 0 ? line->values[CLAUSE_SPEED] : USUAL_STEPS_S;
+    const double ramp_s = (line->within_ms != 0 ? line->within_ms : USUAL_RAMP_MS) / 1000.0;
+    const double first_us = 676000 * sqrt(2 * ramp_s / speed);
+    settings->fastest_us = (uint16_t)MIN(ceil(1e6 / speed), UINT16_MAX);
+    settings->first_us = (uint16_t)CLAMP(first_us, settings->fastest_us, UINT16_MAX);
+    settings->holds_still = line->values[CLAUSE_STILL] != 0;
+    for (unsigned i = 0; i < 4; i++) {
+        settings->pins[i] = pin_of(made, line, i);
+    }
+    drom_stepper_state *const state = keep(made, sizeof *state);
+    return (drom_output)DROM_STEPPER(*settings, *state);
+}
+
+/* All strips share the plan's palettes. */
+static void fill_palettes(plan *made)
+{
+    if (made->palettes->len > 0) {
+        return;
+    }
+    for (guint i = 0; i < made->source->palettes->len; i++) {
+        const GArray *const words = g_array_index(made->source->palettes, palette_line, i).colours;
+        uint32_t *const list = keep(made, words->len * sizeof *list);
+        for (guint j = 0; j < words->len; j++) {
+            (void)colour_by_name(g_array_index(words, word, j).text, &list[j]);
+        }
+        const drom_strip_palette palette = {{list, (uint8_t)words->len}};
+        g_array_append_val(made->palettes, palette);
+    }
+    if (made->palettes->len == 0) {
+        const drom_strip_palette palette = {DROM_ROWS(usual_palette)};
+        g_array_append_val(made->palettes, palette);
+    }
+}
+
+static drom_output strip_row(plan *made, const output_line *line)
+{
+    drom_strip_settings *const settings = keep(made, sizeof *settings);
+    drom_strip_state *const state = keep(made, sizeof *state);
+    fill_palettes(made);
+    *settings = (drom_strip_settings){
+        .bytes = keep(made, line->values[CLAUSE_PIXELS] * 3),
+        .count = (uint8_t)line->values[CLAUSE_PIXELS],
+        .pin = pin_of(made, line, 0),
+        .every_ms = (uint8_t)((line->given & 1u << CLAUSE_PAUSE) != 0 ? line->values[CLAUSE_PAUSE] : USUAL_PAUSE_MS),
+        .effects = DROM_ROWS(effects),
+        .palettes = {(const drom_strip_palette *)(void *)made->palettes->data, (uint8_t)made->palettes->len},
+    };
+    (void)pixel_order(line->order.text != NULL ? line->order.text : "grb", settings->order);
+    return (drom_output)DROM_STRIP(*settings, *state);
+}
+
+static drom_output sender_row(plan *made, const output_line *line, guint index)
+{
+    const GArray *const sent = g_ptr_array_index(made->sent, index);
+    drom_sender_key *const keys = keep(made, MAX(sent->len, 1) * sizeof *keys);
+    for (guint i = 0; i < sent->len; i++) {
+        keys[i] = g_array_index(sent, sent_key, i).key_sent;
+    }
+    drom_sender_settings *const settings = keep(made, sizeof *settings);
+    drom_sender_state *const state = keep(made, sizeof *state);
+    settings->keys.rows = keys;
+    settings->keys.count = (uint8_t)sent->len;
+    settings->pin = pin_of(made, line, 0);
+    settings->is_shielded = line->values[CLAUSE_SHIELDED] != 0;
+    return (drom_output)DROM_SENDER(*settings, *state);
+}
+
+drom_output output_row(plan *made, guint index)
+{
+    const output_line *const line = &g_array_index(made->source->outputs, output_line, index);
+    if (line->kind == KIND_STEPPER) {
+        return stepper_row(made, line);
+    }
+    if (line->kind == KIND_STRIP) {
+        return strip_row(made, line);
+    }
+    if (line->kind == KIND_SENDER) {
+        return sender_row(made, line, index);
+    }
+    if (line->kind == KIND_LAMP) {
+        drom_lamp_settings *const settings = keep(made, sizeof *settings);
+        drom_lamp_state *const state = keep(made, sizeof *state);
+        *settings = (drom_lamp_settings){pin_of(made, line, 0), line->values[CLAUSE_ACTIVE_LOW] != 0};
+        return (drom_output)DROM_LAMP(*settings, *state);
+    }
+    drom_relay_settings *const settings = keep(made, sizeof *settings);
+    drom_relay_state *const state = keep(made, sizeof *state);
+    *settings = (drom_relay_settings){
+        .least_on_ms = line->values[CLAUSE_LEAST_ON],
+        .least_off_ms = line->values[CLAUSE_LEAST_OFF],
+        .pin = pin_of(made, line, 0),
+        .is_active_low = line->values[CLAUSE_ACTIVE_LOW] != 0,
+        .rests_on = line->values[CLAUSE_REST_ON] != 0,
+    };
+    return (drom_output)DROM_RELAY(*settings, *state);
+}
+
+char *plan_action_text(const plan *of, const drom_action *action)
+{
+    const enum output_kind kind = plan_output_kind(of, action->output);
+    const uint32_t value = action->value;
+    for (size_t i = 0; i < G_N_ELEMENTS(orders); i++) {
+        if (orders[i].kind != kind || orders[i].verb != action->verb) {
+            continue;
+        }
+        const char *const text = orders[i].text;
+        g_autofree char *colour = NULL;
+        const sent_key *sent = NULL;
+        switch (orders[i].value) {
+        case NO_VALUE:
+            return g_strdup(text);
+        case MS:
+            return g_strdup_printf("%s %u ms", text, value);
+        case WAY:
+        case WAY_BACK:
+            return g_strdup_printf("%s %d steps", action->verb == DROM_STEPPER_GO ? "go to" : "turn", (int)(int32_t)value);
+        case DIRECTION:
+        case DIRECTION_BACK:
+            return g_strdup(value != 0 ? "run" : "run back");
+        case COLOUR:
+            colour = colour_text(value);
+            return g_strdup_printf("%s %s", text, colour);
+        case PIXEL_COUNT:
+            return g_strdup_printf("%s %u", text, value);
+        case LEVEL:
+            return g_strdup_printf("%s %u %%", text, (value * 100 + 127) / 255);
+        case PALETTE_ROW:
+            return g_strdup_printf("%s %s", text, g_array_index(of->source->palettes, palette_line, value).name.text);
+        case EFFECT_ROW:
+            return g_strdup(effect_names[value]);
+        case FADE_TO:
+            return g_strdup_printf("%s %u %% over %u ms", text, ((value & 0xff) * 100 + 127) / 255, value >> 8);
+        case SEND_KEY:
+        case HOLD_KEY:
+            sent = &g_array_index((GArray *)g_ptr_array_index(of->sent, action->output), sent_key, value & 0xff);
+            return g_strdup_printf("%s %s.%s", text, plan_handset_name(of, sent->handset),
+                                   plan_key_name(of, sent->handset, sent->key));
+        }
+    }
+    return g_strdup("?");
+}

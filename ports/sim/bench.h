@@ -1,0 +1,57 @@
+/* What the bench is made of. Private to ports/sim: line.c fills the line, processor.c lets time pass, bench.c wires. */
+#ifndef DROMIKOS_SIM_BENCH_H
+#define DROMIKOS_SIM_BENCH_H
+
+#include "relay.h"
+#include "devices.h"
+
+#include <glib.h>
+
+struct sim_bench {
+    drom_port port;
+    drom_engine *engine;
+    sim_watch watch;
+    sim_random random;
+    GArray *edges; /* of sim_edge, in order where is_sorted */
+    guint next_edge;
+    bool is_sorted;
+    int marks;   /* how many handsets send just now */
+    bool toggle; /* of the next press */
+    GPtrArray *relays;
+    GPtrArray *steppers;
+    GPtrArray *strips;
+    GPtrArray *targets;
+    double now_us;
+    drom_us clock_start;
+    bool is_high[256];
+    bool is_output[256];
+    uint16_t duty[256];
+
+    sim_processor processor;
+    sim_load load;
+    double busy_until_us; /* a handler runs */
+    bool is_masked;
+    bool is_mark;         /* the line, as it is */
+    bool was_mark;        /* and as it was told last */
+    bool has_edge;        /* the capture's flag */
+    bool edge_is_mark;
+    double edge_at_us;
+    bool is_armed; /* the alarm */
+    double alarm_at_us;
+    uint8_t carrier_pin;
+    uint8_t carrier_khz;
+    bool is_carrier_on;
+    bool is_hearing_itself;
+};
+
+/* A pin gets a level; devices and the onlooker are told. */
+void sim_bench_set_pin(sim_bench *bench, uint8_t pin, bool is_high);
+
+/* Lets time pass until a moment, or, where `until_edge`, until the capture has put an edge. False when it came to an
+ * edge. */
+bool sim_bench_pass(sim_bench *bench, double until_us, bool until_edge);
+
+/* When something next happens though nobody does anything; infinite: never. */
+double sim_bench_next_event(sim_bench *bench);
+
+#endif

@@ -1,0 +1,392 @@
+/* Virtual time, and a processor that is not always there: interrupts wait while they are masked, while another handler
+ * runs, and for the latency; what comes meanwhile merges into one flag. Main's own code takes no time but for what a
+ * poll is said to take, and for pixels. */
+#include "bench.h"
+
+#include <math.h>
+#include <string.h>
+
+enum { CARRIER_BIT = 31, MOST_TOGGLED_PINS = 31 };
+
+static const double bit_us = 1.25;
+static const double zero_high_us = 0.375;
+static const double one_high_us = 0.8125;
+static const double window_us = 1.5; /* from one slice to the next when nothing is waiting */
+
+static drom_us clock_of(const sim_bench *bench, double at_us)
+{
+    return bench->clock_start + (drom_us)(uint64_t)at_us;
+}
+
+static drom_us port_now(void *context)
+{
+    const sim_bench *const bench = context;
+    return clock_of(bench, bench->now_us);
+}
+
+static void port_write_pin(void *context, uint8_t pin, bool is_high)
+{
+    sim_bench_set_pin(context, pin, is_high);
+}
+
+static void port_write_pwm(void *context, uint8_t pin, uint16_t duty)
+{
+    sim_bench *const bench = context;
+    bench->is_output[pin] = true;
+    bench->duty[pin] = duty;
+}
+
+static uint32_t port_toggle_pin(void *context, uint8_t pin)
+{
+    (void)context;
+    return pin < MOST_TOGGLED_PINS ? UINT32_C(1) << pin : 0;
+}
+
+/* The line is in a mark as long as anybody sends one. */
+static void update_line(sim_bench *bench)
+{
+    const bool is_mark = bench->marks > 0 || (bench->is_hearing_itself && bench->is_carrier_on);
+    if (is_mark == bench->is_mark) {
+        return;
+    }
+    bench->is_mark = is_mark;
+    if (bench->has_edge) {
+        bench->load.merged++;
+        return;
+    }
+    bench->has_edge = true;
+    bench->edge_is_mark = is_mark;
+    bench->edge_at_us = bench->now_us;
+}
+
+static void set_carrier(sim_bench *bench, bool is_on)
+{
+    bench->is_carrier_on = is_on;
+    for (guint i = 0; i < bench->targets->len; i++) {
+        sim_target *const target = g_ptr_array_index(bench->targets, i);
+        if (target->pin == bench->carrier_pin) {
+            sim_target_light(target, bench->now_us, is_on);
+        }
+    }
+    update_line(bench);
+}
+
+static uint32_t port_ready_carrier(void *context, uint8_t pin, uint8_t khz)
+{
+    sim_bench *const bench = context;
+    if (bench->is_carrier_on) {
+        set_carrier(bench, false);
+    }
+    bench->carrier_pin = pin;
+    bench->carrier_khz = khz;
+    bench->is_output[pin] = true;
+    return UINT32_C(1) << CARRIER_BIT;
+}
+
+static void port_arm_alarm(void *context, drom_cues *cues)
+{
+    sim_bench *const bench = context;
+    if (drom_cues_are_empty(cues)) {
+        bench->is_armed = false;
+    } else if (!bench->is_armed) {
+        const int16_t until = (int16_t)(uint16_t)(drom_cues_first(cues)->at - (uint16_t)port_now(bench));
+        bench->alarm_at_us = floor(bench->now_us) + until;
+        bench->is_armed = true;
+    }
+}
+
+static void run_handler(sim_bench *bench, double us)
+{
+    bench->busy_until_us = bench->now_us + us;
+    bench->load.handlers_us += us;
+}
+
+static void serve_alarm(sim_bench *bench)
+{
+    drom_cues *const cues = &bench->engine->timing.cues;
+    const uint32_t toggles = drom_cues_first(cues)->toggles;
+    run_handler(bench, bench->processor.alarm_us);
+    drom_cues_take(cues);
+    bench->is_armed = false;
+    port_arm_alarm(bench, cues);
+    for (uint8_t pin = 0; pin < MOST_TOGGLED_PINS; pin++) {
+        if ((toggles & UINT32_C(1) << pin) != 0) {
+            sim_bench_set_pin(bench, pin, !bench->is_high[pin]);
+        }
+    }
+    if ((toggles & UINT32_C(1) << CARRIER_BIT) != 0) {
+        set_carrier(bench, !bench->is_carrier_on);
+    }
+}
+
+/* True when the engine was told of an edge. */
+static bool serve_capture(sim_bench *bench)
+{
+    const bool is_latched = bench->processor.stamp == DROM_STAMP_HARDWARE;
+    const bool is_over = bench->edge_is_mark != bench->is_mark; /* it was shorter than the time until here */
+    run_handler(bench, bench->processor.capture_us);
+    bench->has_edge = false;
+    if (is_over && bench->processor.stamp != DROM_STAMP_INTERRUPT) {
+        return false;
+    }
+    if (bench->engine != NULL) {
+        drom_engine_edge(bench->engine, clock_of(bench, is_latched ? bench->edge_at_us : bench->now_us), bench->is_mark);
+    }
+    return bench->engine != NULL;
+}
+
+/* When the handler of an edge begins, were interrupts open. */
+static double capture_due(const sim_bench *bench)
+{
+    if (!bench->has_edge) {
+        return INFINITY;
+    }
+    const double look_us = bench->processor.look_us;
+    const bool is_polled = bench->processor.stamp == DROM_STAMP_POLLING && look_us > 0;
+    const double seen_us = is_polled ? ceil(bench->edge_at_us / look_us) * look_us : bench->edge_at_us;
+    return MAX(seen_us + bench->processor.latency_us, bench->busy_until_us);
+}
+
+static double alarm_due(const sim_bench *bench)
+{
+    return bench->is_armed ? MAX(bench->alarm_at_us + bench->processor.latency_us, bench->busy_until_us) : INFINITY;
+}
+
+static sim_relay *next_relay(const sim_bench *bench)
+{
+    sim_relay *next = NULL;
+    for (guint i = 0; i < bench->relays->len; i++) {
+        sim_relay *const relay = g_ptr_array_index(bench->relays, i);
+        if (next == NULL || sim_relay_next(relay) < sim_relay_next(next)) {
+            next = relay;
+        }
+    }
+    return next;
+}
+
+static double relay_due(const sim_bench *bench)
+{
+    const sim_relay *const relay = next_relay(bench);
+    return relay != NULL && sim_relay_next(relay) != UINT64_MAX ? (double)sim_relay_next(relay) : INFINITY;
+}
+
+static sim_target *next_target(const sim_bench *bench)
+{
+    for (guint i = 0; i < bench->targets->len; i++) {
+        sim_target *const target = g_ptr_array_index(bench->targets, i);
+        if (target->count > 0 && !target->is_on) {
+            return target;
+        }
+    }
+    return NULL;
+}
+
+static double target_due(const sim_bench *bench)
+{
+    const sim_target *const target = next_target(bench);
+    return target != NULL ? target->changed_at_us + 8000 : INFINITY;
+}
+
+static double line_due(sim_bench *bench)
+{
+    size_t edges = 0;
+    const sim_edge *const edge = sim_bench_edges(bench, &edges);
+    return edge != NULL ? (double)edge->at_us : INFINITY;
+}
+
+/* What the world does by itself. */
+static double world_due(sim_bench *bench)
+{
+    return MIN(MIN(line_due(bench), relay_due(bench)), target_due(bench));
+}
+
+double sim_bench_next_event(sim_bench *bench)
+{
+    return MIN(world_due(bench), MIN(capture_due(bench), alarm_due(bench)));
+}
+
+static void change_world(sim_bench *bench, double at_us)
+{
+    if (line_due(bench) <= at_us) {
+        size_t edges = 0;
+        bench->marks += sim_bench_edges(bench, &edges)->is_mark ? 1 : -1;
+        bench->next_edge++;
+        update_line(bench);
+    } else if (relay_due(bench) <= at_us) {
+        sim_relay *const relay = next_relay(bench);
+        sim_relay_change(relay);
+        if (bench->watch.contact != NULL) {
+            bench->watch.contact(bench->watch.context, (uint64_t)bench->now_us, relay, relay->is_closed);
+        }
+    } else {
+        sim_target *const target = next_target(bench);
+        if (sim_target_settle(target, bench->now_us) && bench->watch.burst != NULL) {
+            bench->watch.burst(bench->watch.context, (uint64_t)bench->now_us, target);
+        }
+    }
+}
+
+bool sim_bench_pass(sim_bench *bench, double until_us, bool until_edge)
+{
+    for (;;) {
+        const double world = world_due(bench);
+        const double capture = bench->is_masked ? INFINITY : capture_due(bench);
+        const double alarm = bench->is_masked ? INFINITY : alarm_due(bench);
+        const double next = MIN(world, MIN(capture, alarm));
+        if (next > until_us || isinf(next)) {
+            bench->now_us = isinf(until_us) ? bench->now_us : MAX(bench->now_us, until_us);
+            return true;
+        }
+        bench->now_us = MAX(bench->now_us, next);
+        if (world <= next) {
+            change_world(bench, next);
+        } else if (alarm < capture) {
+            serve_alarm(bench);
+        } else if (serve_capture(bench) && until_edge) {
+            return false;
+        }
+    }
+}
+
+/* One handler that is waiting is let in. */
+static void let_one_in(sim_bench *bench)
+{
+    if (capture_due(bench) <= bench->now_us) {
+        (void)serve_capture(bench);
+    } else if (alarm_due(bench) <= bench->now_us) {
+        serve_alarm(bench);
+    }
+    bench->is_masked = true;
+    (void)sim_bench_pass(bench, MAX(bench->now_us, bench->busy_until_us) + window_us, false);
+}
+
+static void send_bits(sim_strip *strip, uint8_t byte, double last_low_us)
+{
+    for (int bit = 7; bit >= 0; bit--) {
+        const double high_us = (byte >> bit & 1) != 0 ? one_high_us : zero_high_us;
+        sim_strip_bit(strip, high_us, bit_us - high_us + (bit == 0 ? last_low_us : 0));
+    }
+}
+
+/* One pixel, masked, and what is let in after it. */
+static void send_slice(sim_bench *bench, sim_strip *strip, const uint8_t *bytes)
+{
+    bench->is_masked = true;
+    (void)sim_bench_pass(bench, bench->now_us + 24 * bit_us, false);
+    const double masked_until_us = bench->now_us;
+    if (bench->processor.pixels == SIM_PIXELS_SLICED) {
+        let_one_in(bench);
+    }
+    const double gap_us = bench->now_us - masked_until_us;
+    if (strip != NULL) {
+        strip->longest_gap_us = MAX(strip->longest_gap_us, gap_us);
+        for (int i = 0; i < 3; i++) {
+            send_bits(strip, bytes[i], i == 2 ? gap_us : 0);
+        }
+    }
+}
+
+/* Bits with interrupts open: a handler that comes in stretches the level that the pin has just then. */
+static void send_open(sim_bench *bench, sim_strip *strip, uint8_t byte)
+{
+    for (int bit = 7; bit >= 0; bit--) {
+        double high_us = (byte >> bit & 1) != 0 ? one_high_us : zero_high_us;
+        double low_us = bit_us - high_us;
+        const double handlers_us = bench->load.handlers_us;
+        (void)sim_bench_pass(bench, bench->now_us + bit_us, false);
+        const double stolen_us = bench->load.handlers_us - handlers_us;
+        (void)sim_bench_pass(bench, bench->now_us + stolen_us, false);
+        *(sim_random_between(&bench->random, 0, bit_us) < high_us ? &high_us : &low_us) += stolen_us;
+        if (strip != NULL) {
+            sim_strip_bit(strip, high_us, low_us);
+        }
+    }
+}
+
+static sim_strip *strip_on(const sim_bench *bench, uint8_t pin)
+{
+    for (guint i = 0; i < bench->strips->len; i++) {
+        sim_strip *const strip = g_ptr_array_index(bench->strips, i);
+        if (strip->pin == pin) {
+            return strip;
+        }
+    }
+    return NULL;
+}
+
+static void port_send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count)
+{
+    sim_bench *const bench = context;
+    sim_strip *const strip = strip_on(bench, pin);
+    const double from_us = bench->now_us;
+    for (uint16_t i = 0; i < count; i++) {
+        if (bench->processor.pixels == SIM_PIXELS_OPEN) {
+            send_open(bench, strip, bytes[i]);
+        } else if (i % 3 == 0) {
+            send_slice(bench, strip, &bytes[i]);
+        }
+    }
+    const double took_us = bench->now_us - from_us;
+    const double masked_us = bench->processor.pixels == SIM_PIXELS_MASKED   ? took_us
+                             : bench->processor.pixels == SIM_PIXELS_SLICED ? 24 * bit_us
+                                                                            : 0;
+    bench->load.longest_masked_us = MAX(bench->load.longest_masked_us, masked_us);
+    bench->load.pixels_us += took_us;
+    bench->is_masked = false;
+    if (strip == NULL) {
+        return;
+    }
+    sim_strip_latch(strip);
+    strip->refreshes++;
+    for (uint16_t i = 0; i < count; i = (uint16_t)(i + 3)) {
+        strip->wrong += memcmp(&strip->shown[i], &bytes[i], 3) != 0;
+    }
+    if (bench->watch.refresh != NULL) {
+        bench->watch.refresh(bench->watch.context, (uint64_t)bench->now_us, strip);
+    }
+}
+
+sim_bench *sim_bench_new(uint64_t seed)
+{
+    sim_bench *const bench = g_new0(sim_bench, 1);
+    bench->port = (drom_port){
+        .context = bench,
+        .now = port_now,
+        .write_pin = port_write_pin,
+        .write_pwm = port_write_pwm,
+        .toggle_pin = port_toggle_pin,
+        .ready_carrier = port_ready_carrier,
+        .arm_alarm = port_arm_alarm,
+        .send_pixels = port_send_pixels,
+    };
+    sim_bench_set_processor(bench, &(sim_processor){0});
+    bench->random.state = seed;
+    bench->edges = g_array_new(FALSE, FALSE, sizeof(sim_edge));
+    bench->relays = g_ptr_array_new_with_free_func(g_free);
+    bench->steppers = g_ptr_array_new_with_free_func(g_free);
+    bench->strips = g_ptr_array_new_with_free_func(g_free);
+    bench->targets = g_ptr_array_new_with_free_func(g_free);
+    bench->is_sorted = true;
+    return bench;
+}
+
+void sim_bench_set_processor(sim_bench *bench, const sim_processor *processor)
+{
+    bench->processor = *processor;
+    bench->port.facts = (drom_port_facts){
+        .stamp = processor->stamp,
+        .clock_ns = 1000,
+        .latency_us = (uint16_t)ceil(processor->latency_us + processor->capture_us + processor->alarm_us),
+        .can_slice = processor->pixels != SIM_PIXELS_MASKED,
+    };
+}
+
+sim_load sim_bench_load(const sim_bench *bench)
+{
+    return bench->load;
+}
+
+void sim_bench_hear_itself(sim_bench *bench, bool is_hearing)
+{
+    bench->is_hearing_itself = is_hearing;
+}

@@ -1,0 +1,78 @@
+/* Somebody else's appliance: it sees the light of an LED and knows a few codes by its own, plain way of measuring. A
+ * frame is over when the light has been off for 8 ms. */
+#include "devices.h"
+
+#include <stdio.h>
+#include <string.h>
+
+enum { OVER_US = 8000 };
+
+typedef struct pulse_code {
+    const char *name;
+    double leader_us;
+    double leader_space_us;
+    double one_us; /* mark and space together are a one from here on */
+    unsigned bits;
+    bool is_by_mark; /* the mark tells */
+} pulse_code;
+
+static const pulse_code codes[] = {
+    {"nec", 9000, 4500, 1700, 32, false},      {"samsung32", 4500, 4500, 1700, 32, false},
+    {"lg28", 9000, 4500, 1700, 28, false},     {"jvc", 8400, 4200, 1600, 16, false},
+    {"sirc12", 2400, 600, 900, 12, true},      {"kaseikyo", 3456, 1728, 1300, 48, false},
+};
+
+static bool is_about(double us, double nominal_us)
+{
+    return us > nominal_us * 0.85 && us < nominal_us * 1.15;
+}
+
+static bool read_pulses(sim_target *target, const pulse_code *code)
+{
+    const double *const runs = target->runs_us;
+    const unsigned runs_needed = 2 + 2 * code->bits - (code->is_by_mark ? 1 : 0) + (code->is_by_mark ? 0 : 1);
+    if (target->count != runs_needed || !is_about(runs[0], code->leader_us) || !is_about(runs[1], code->leader_space_us)) {
+        return false;
+    }
+    unsigned long long bits = 0;
+    for (unsigned i = 0; i < code->bits; i++) {
+        const double us = code->is_by_mark ? runs[2 + 2 * i] : runs[2 + 2 * i] + runs[3 + 2 * i];
+        bits |= (unsigned long long)(us >= code->one_us) << i;
+    }
+    (void)snprintf(target->heard, sizeof target->heard, "%s 0x%llx", code->name, bits);
+    return true;
+}
+
+void sim_target_light(sim_target *target, double now_us, bool is_on)
+{
+    if (is_on == target->is_on) {
+        return;
+    }
+    const double us = now_us - target->changed_at_us;
+    if (is_on && us >= OVER_US) {
+        target->count = 0;
+    } else if (target->count < SIM_MOST_RUNS) {
+        target->runs_us[target->count++] = us;
+    }
+    target->is_on = is_on;
+    target->changed_at_us = now_us;
+}
+
+bool sim_target_settle(sim_target *target, double now_us)
+{
+    if (target->is_on || target->count == 0 || now_us - target->changed_at_us < OVER_US) {
+        return false;
+    }
+    bool is_known = false;
+    for (size_t i = 0; i < sizeof codes / sizeof codes[0] && !is_known; i++) {
+        is_known = read_pulses(target, &codes[i]);
+    }
+    if (is_known) {
+        target->frames++;
+    } else {
+        (void)snprintf(target->heard, sizeof target->heard, "a burst of %u runs", target->count);
+        target->unknown++;
+    }
+    target->count = 0;
+    return true;
+}
