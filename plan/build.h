@@ -46,6 +46,8 @@ struct plan {
     GArray *outputs; /* of drom_output */
     GPtrArray *sent;    /* of sent_key arrays, one an output */
     GArray *palettes;   /* of drom_strip_palette */
+    GArray *effects;    /* of guint, into effect_names: those that the plan names */
+    GArray *effect_refs; /* of drom_strip_effect_ref: the same */
     GPtrArray *undone;  /* of drom_action arrays: what a rule's end undoes */
     GPtrArray *kept;    /* settings and states */
     drom_decoder *decoders;

@@ -270,11 +270,19 @@ static uint32_t sent_row(plan *made, action_words *action, guint index)
     return sent->len - 1;
 }
 
-static uint32_t effect_row(const plan *made, const action_words *action)
+/* The row of an effect among those that the plan names, which is made where it is new. */
+static uint32_t effect_row(plan *made, const action_words *action)
 {
+    for (guint row = 0; row < made->effects->len; row++) {
+        if (strcmp(effect_names[g_array_index(made->effects, guint, row)], action->name.text) == 0) {
+            return row;
+        }
+    }
     for (guint i = 0; effect_names[i] != NULL; i++) {
         if (strcmp(effect_names[i], action->name.text) == 0) {
-            return i;
+            g_array_append_val(made->effects, i);
+            g_array_append_val(made->effect_refs, effects[i]);
+            return made->effects->len - 1;
         }
     }
     g_autofree char *known = g_strjoinv(", ", (char **)effect_names);
@@ -428,7 +436,7 @@ static drom_output strip_row(plan *made, const output_line *line)
         .count = (uint8_t)line->values[CLAUSE_PIXELS],
         .pin = pin_of(made, line, 0),
         .every_ms = (uint8_t)((line->given & 1u << CLAUSE_PAUSE) != 0 ? line->values[CLAUSE_PAUSE] : USUAL_PAUSE_MS),
-        .effects = DROM_ROWS(effects),
+        .effects = {(const drom_strip_effect_ref *)(void *)made->effect_refs->data, (uint8_t)made->effect_refs->len},
         .palettes = {(const drom_strip_palette *)(void *)made->palettes->data, (uint8_t)made->palettes->len},
     };
     (void)pixel_order(line->order.text != NULL ? line->order.text : "grb", settings->order);
@@ -513,7 +521,7 @@ char *plan_action_text(const plan *of, const drom_action *action)
         case PALETTE_ROW:
             return g_strdup_printf("%s %s", text, g_array_index(of->source->palettes, palette_line, value).name.text);
         case EFFECT_ROW:
-            return g_strdup(effect_names[value]);
+            return g_strdup(effect_names[g_array_index(of->effects, guint, value)]);
         case FADE_TO:
             return g_strdup_printf("%s %u %% over %u ms", text, ((value & 0xff) * 100 + 127) / 255, value >> 8);
         case SEND_KEY:

@@ -26,6 +26,8 @@ static plan *plan_new(void)
     made->outputs = g_array_new(FALSE, FALSE, sizeof(drom_output));
     made->sent = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
     made->palettes = g_array_new(FALSE, FALSE, sizeof(drom_strip_palette));
+    made->effects = g_array_new(FALSE, FALSE, sizeof(guint));
+    made->effect_refs = g_array_new(FALSE, FALSE, sizeof(drom_strip_effect_ref));
     made->undone = g_ptr_array_new_with_free_func(g_free);
     made->kept = g_ptr_array_new_with_free_func(g_free);
     return made;
@@ -52,6 +54,8 @@ void plan_free(plan *unwanted)
     g_free(unwanted->at_start);
     g_ptr_array_unref(unwanted->sent);
     g_array_unref(unwanted->palettes);
+    g_array_unref(unwanted->effects);
+    g_array_unref(unwanted->effect_refs);
     g_ptr_array_unref(unwanted->undone);
     g_ptr_array_unref(unwanted->kept);
     g_free(unwanted->decoders);

@@ -1,6 +1,9 @@
 /* The straight line from an edge to a pin: ring, receiver, keys, rules, outputs. */
 #include "dromikos/engine.h"
 
+/* While a key is down or the line is not yet quiet, what the air is told changes with time. */
+enum { LOOK_US = 2000 };
+
 static void act(drom_engine *engine, const drom_action DROM_FLASH *rows, uint8_t count)
 {
     for (uint8_t i = 0; i < count; i++) {
@@ -49,6 +52,9 @@ static void rest(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
     drom_cues_drop(&timing->cues);
+    timing->has_other_cues = true;
+    timing->round_wait = DROM_NEVER;
+    timing->turn = 0;
     if (timing->port->arm_alarm != NULL) {
         timing->port->arm_alarm(timing->port->context, &timing->cues);
     }
@@ -65,6 +71,7 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     drom_receiver_init(&engine->receiver, &plan->receive);
     drom_keys_init(&engine->keys, &plan->keys, take_key_event, engine);
     rest(engine);
+    drom_deadline_arm(&engine->next, engine->timing.now, 0);
     engine->is_running = true;
     return DROM_OK;
 }
@@ -85,18 +92,22 @@ void drom_engine_watch(drom_engine *engine, const drom_watch *watch)
     engine->watch = watch;
 }
 
-/* Brings receiver and keys up to a moment. At most one frame comes of the end of a run and one of the silence
- * after it, so the loop runs three times at most. */
-static void advance(drom_engine *engine, drom_us now)
+/* Brings the receiver up to a moment. True when that gave a frame, which is for the next poll: so that none has to
+ * both find a frame and do all that it brings about. */
+static bool advance(drom_engine *engine, drom_us now)
 {
-    drom_frame frame;
-    while (drom_receiver_advance(&engine->receiver, now, &frame)) {
-        if (engine->watch != NULL && engine->watch->frame != NULL) {
-            engine->watch->frame(engine->watch->context, &frame);
-        }
-        drom_keys_frame(&engine->keys, &frame);
+    engine->has_frame = drom_receiver_advance(&engine->receiver, now, &engine->frame);
+    return engine->has_frame;
+}
+
+/* What a frame brings about. */
+static void take_frame(drom_engine *engine)
+{
+    engine->has_frame = false;
+    if (engine->watch != NULL && engine->watch->frame != NULL) {
+        engine->watch->frame(engine->watch->context, &engine->frame);
     }
-    drom_keys_advance(&engine->keys, now);
+    drom_keys_frame(&engine->keys, &engine->frame);
 }
 
 /* What came while we talked was our echo, or drowned in it: the receiver starts anew after it, and no key counts as
@@ -134,66 +145,73 @@ static drom_us date(const drom_engine *engine, uint16_t low)
     return engine->has_more ? from + ((low - from) & 0x7fff) : from - ((from - low) & 0x7fff);
 }
 
-/* Takes one edge in. False when there is none. */
-static bool take_edge(drom_engine *engine)
+/* Takes an edge out of the ring. False when there is none. */
+static bool next_edge(drom_engine *engine)
 {
-    drom_air *const air = &engine->timing.air;
-    drom_edge edge;
     uint16_t slot;
-    if (!drom_ring_take(&engine->ring, &slot, &edge.after_loss)) {
+    bool after_loss;
+    if (!drom_ring_take(&engine->ring, &slot, &after_loss)) {
         engine->has_more = false;
         return false;
     }
-    edge.is_mark = slot & 1;
-    edge.at = date(engine, slot >> 1);
-    engine->edge_at = edge.at;
+    engine->edge = (drom_edge){date(engine, slot >> 1), slot & 1, after_loss};
+    engine->edge_at = engine->edge.at;
+    engine->slack_us = unmask(engine, &engine->edge);
     engine->has_more = true;
-    const uint16_t slack_us = unmask(engine, &edge);
-    if (air->is_talking && air->has_last_edge && drom_is_due(edge.at, air->talk_until + DROM_ECHO_US)) {
-        end_talk(engine);
-    }
-    air->is_mark = edge.is_mark;
-    air->is_quiet = false;
-    air->heard_at = edge.at;
-    if (!air->is_deaf || !drom_is_due(edge.at, air->talk_from)) {
-        advance(engine, edge.at);
-        drom_receiver_edge(&engine->receiver, &edge, slack_us);
-    }
+    engine->has_edge = true;
     return true;
 }
 
-/* No edge is waiting: time itself may bring things about. */
-static void pass(drom_engine *engine)
+static void end_talk_by(drom_engine *engine, drom_us now)
 {
-    drom_air *const air = &engine->timing.air;
-    const drom_us now = engine->timing.now;
+    const drom_air *const air = &engine->timing.air;
     if (air->is_talking && air->has_last_edge && drom_is_due(now, air->talk_until + DROM_ECHO_US)) {
         end_talk(engine);
     }
-    if (!air->is_deaf || !drom_is_due(now, air->talk_from)) {
-        advance(engine, now);
-    }
-    if (!air->is_quiet && !air->is_mark) {
-        const drom_us quiet_us = now - air->heard_at;
-        air->is_quiet = quiet_us >= DROM_QUIET_US && (quiet_us >= DROM_LONGEST_PAUSE_US ||
-                                                      !drom_receiver_is_within(&engine->receiver));
-    }
-    air->next_frame = drom_keys_next_frame(&engine->keys, now);
 }
 
-/* The wait until the engine itself has something to do. */
-static drom_us next_wait(const drom_engine *engine)
+/* Gives the edge to the receiver, once that has come up to it without finding a frame. */
+static void give_edge(drom_engine *engine)
 {
-    const drom_air *const air = &engine->timing.air;
-    const drom_us now = engine->timing.now;
-    const drom_us echo = air->is_talking && air->has_last_edge
-                             ? drom_until(now, air->talk_until + DROM_ECHO_US)
-                             : DROM_NEVER;
-    if (air->is_deaf) { /* keys and receiver stand still */
-        return echo;
+    drom_air *const air = &engine->timing.air;
+    const drom_us at = engine->edge.at;
+    end_talk_by(engine, at);
+    if (!air->is_deaf || !drom_is_due(at, air->talk_from)) {
+        if (advance(engine, at)) {
+            return; /* it is given when the frame has been dealt with */
+        }
+        drom_keys_advance(&engine->keys, at);
+        drom_receiver_edge(&engine->receiver, &engine->edge, engine->slack_us);
     }
-    return drom_sooner(echo, drom_sooner(drom_keys_wait(&engine->keys, now),
-                                         drom_receiver_wait(&engine->receiver, now)));
+    air->is_mark = engine->edge.is_mark;
+    air->is_quiet = false;
+    air->heard_at = at;
+    engine->has_edge = false;
+}
+
+/* No edge is waiting: time itself may bring things about. The wait until it may again. */
+static drom_us pass(drom_engine *engine)
+{
+    drom_air *const air = &engine->timing.air;
+    const drom_us now = engine->timing.now;
+    const drom_us echo =
+        air->is_talking && air->has_last_edge ? drom_until(now, air->talk_until + DROM_ECHO_US) : DROM_NEVER;
+    if (air->is_deaf && drom_is_due(now, air->talk_from)) { /* keys and receiver stand still */
+        return drom_sooner(echo, DROM_QUIET_US);
+    }
+    if (advance(engine, now)) {
+        return 0;
+    }
+    drom_keys_advance(&engine->keys, now);
+    const drom_us quiet_us = now - air->heard_at;
+    if (!air->is_quiet && !air->is_mark && quiet_us >= DROM_QUIET_US) {
+        air->is_quiet = quiet_us >= DROM_LONGEST_PAUSE_US || !drom_receiver_is_within(&engine->receiver);
+    }
+    air->next_frame = drom_keys_next_frame(&engine->keys, now);
+    air->as_of = now;
+    const drom_us look_again = air->next_frame != DROM_NEVER || !air->is_quiet ? LOOK_US : DROM_NEVER;
+    return drom_sooner(drom_sooner(echo, look_again), drom_sooner(drom_keys_wait(&engine->keys, now),
+                                                                  drom_receiver_wait(&engine->receiver, now)));
 }
 
 drom_us drom_engine_poll(drom_engine *engine)
@@ -207,30 +225,62 @@ drom_us drom_engine_poll(drom_engine *engine)
         engine->has_started = true;
         act(engine, engine->plan->rules.at_start.rows, engine->plan->rules.at_start.count);
     }
-    const bool has_edge = take_edge(engine);
-    if (!has_edge) {
-        pass(engine);
+    end_talk_by(engine, timing->now);
+    const bool is_late = engine->has_frame || engine->has_edge || !drom_ring_is_empty(&engine->ring) ||
+                         drom_deadline_wait(&engine->next, timing->now) == 0;
+    engine->is_outputs_turn = !is_late || !engine->is_outputs_turn;
+    if (engine->is_outputs_turn) {
+        const drom_us wait = drom_outputs_poll(&engine->plan->outputs, timing);
+        return is_late ? 0 : drom_sooner(wait, drom_deadline_wait(&engine->next, timing->now));
     }
-    const drom_us wait = drom_outputs_poll(&engine->plan->outputs, timing);
-    return has_edge ? 0 : drom_sooner(wait, next_wait(engine));
+    drom_us wait = 0;
+    if (engine->has_frame) {
+        take_frame(engine);
+    } else if (engine->has_edge || next_edge(engine)) {
+        give_edge(engine);
+    } else {
+        wait = pass(engine);
+    }
+    engine->next.is_armed = false;
+    if (wait != DROM_NEVER) {
+        drom_deadline_arm(&engine->next, timing->now, wait);
+    }
+    return 0;
+}
+
+/* Refreshes a strip, if one wants to and nothing is late for it. */
+static bool refresh(drom_engine *engine)
+{
+    drom_timing *const timing = &engine->timing;
+    const drom_port *const port = timing->port;
+    uint8_t row = 0;
+    timing->now = port->now(port->context);
+    const drom_us us = drom_outputs_want(&engine->plan->outputs, timing, &row);
+    if (us == 0) {
+        return false;
+    }
+    const bool is_at_rest = timing->air.is_quiet || timing->air.is_deaf;
+    timing->air.soonest = is_at_rest ? 0 : drom_receiver_soonest(&engine->receiver, timing->now);
+    if (!drom_air_allows_refresh(timing, us)) {
+        return false;
+    }
+    const drom_output output = engine->plan->outputs.outputs.rows[row];
+    output.kind->refresh(&output, timing);
+    if (!port->facts.can_slice) {
+        engine->masked_from = timing->now;
+        engine->masked_us = port->now(port->context) - timing->now;
+    }
+    return true;
 }
 
 void drom_engine_idle(drom_engine *engine, drom_us wait)
 {
-    drom_timing *const timing = &engine->timing;
-    const drom_port *const port = timing->port;
-    if (engine->is_running && drom_ring_is_empty(&engine->ring)) {
-        timing->now = port->now(port->context);
-        timing->air.soonest = drom_receiver_soonest(&engine->receiver, timing->now);
-        if (drom_outputs_refresh(&engine->plan->outputs, timing)) {
-            if (!port->facts.can_slice) {
-                engine->masked_from = timing->now;
-                engine->masked_us = port->now(port->context) - timing->now;
-            }
-            return;
-        }
+    const drom_port *const port = engine->timing.port;
+    const bool is_behind = engine->has_edge || engine->has_frame || !drom_ring_is_empty(&engine->ring);
+    if (engine->is_running && !is_behind && refresh(engine)) {
+        return;
     }
-    if (wait > 0 && port->sleep != NULL) {
+    if (wait > 0 && !is_behind && port->sleep != NULL) {
         port->sleep(port->context, wait);
     }
 }

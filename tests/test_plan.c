@@ -157,7 +157,7 @@ static const struct {
     {"when wand.power pressed:", ":9:25: found the end of the line, expected a name"},
     {"when wand pressed: spot on", ":9:11: found 'pressed', expected '.'"},
     {"when wand. pressed: spot on", ":9:12: found 'pressed', expected a key"},
-    {"when wand.power pressed: spot glow", ":9:31: found 'glow', expected 'on', 'off', 'toggle' or 'pulse'"},
+    {"when wand.power pressed: spot glow", ":9:26: 'spot' is a relay, and can't do this; it can: off, on, toggle, pulse for"},
     {"when wand.power pressed: spot pulse for 5", ":9:41: found '5', expected a time such as '2 s'"},
     {"when wand.power pressed: spot pulse for 5 sec", ":9:41: found '5', expected a time such as '2 s'"},
     {"when wand.power pressed: spot pulse for 5sec",

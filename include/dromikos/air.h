@@ -17,7 +17,8 @@ typedef struct drom_air {
     drom_us heard_at;   /**< when the line last changed */
     drom_us talk_from;  /**< first edge of the frame that we send */
     drom_us talk_until; /**< its last edge, once has_last_edge */
-    drom_us next_frame; /**< µs from `now` until a held key's handset may speak again; 0: it may now */
+    drom_us as_of;      /**< when the next was reckoned */
+    drom_us next_frame; /**< µs from then until a held key's handset may speak again; 0: it may now */
     drom_us soonest;    /**< µs from `now` until a frame that is coming in may be complete */
     bool is_quiet;      /**< nobody has spoken for DROM_QUIET_US */
     bool is_mark;       /**< the line is in a mark */
@@ -32,7 +33,15 @@ typedef struct drom_timing {
     drom_us now; /**< of this poll */
     drom_air air;
     drom_cues cues;
+    drom_us cue_at;        /**< of the soonest cue that isn't made yet */
+    drom_us round_wait;    /**< the shortest wait of the outputs that have been polled in this round */
+    uint8_t turn;          /**< the output that is polled next */
+    uint8_t cue_from;      /**< whose that cue is; DROM_NO_OUTPUT: there is none */
+    bool has_other_cues;   /**< somebody's next cue has changed */
 } drom_timing;
+
+/** No row of the outputs. */
+#define DROM_NO_OUTPUT 255
 
 /** True when `us` from now on are nobody else's: no handset is speaking, none that has a key held will, and we
  * aren't. */

@@ -12,20 +12,21 @@ typedef struct drom_waveform drom_waveform;
 /** A waveform, named in a table. */
 typedef const drom_waveform DROM_FLASH *drom_waveform_ref;
 
-/** A frame on its way out. */
-typedef struct drom_encoder {
-    const drom_waveform DROM_FLASH *waveform;
-    uint32_t bits;
-    uint16_t more; /**< the first bits, of a frame of over 32 */
-    uint8_t index; /**< of the chunk that comes next */
-    bool is_repeat;
-} drom_encoder;
-
 /** A piece of a frame: a mark or a space. The same level twice in a row is one interval. */
 typedef struct drom_chunk {
     uint16_t us; /**< 0 past the end */
     bool is_mark;
 } drom_chunk;
+
+/** A frame on its way out. */
+typedef struct drom_encoder {
+    const drom_waveform DROM_FLASH *waveform;
+    uint32_t bits;
+    uint16_t more; /**< the first bits, of a frame of over 32 */
+    drom_chunk ahead; /**< the chunk that comes next */
+    uint8_t index;    /**< and its number */
+    bool is_repeat;
+} drom_encoder;
 
 /** How a protocol is sent. */
 struct drom_waveform {

@@ -71,11 +71,18 @@ typedef struct drom_engine {
     drom_ring ring;
     drom_receiver receiver;
     drom_keys keys;
+    drom_frame frame;    /**< where has_frame: found, and not yet dealt with */
+    drom_edge edge;      /**< where has_edge: out of the ring, and not yet given to the receiver */
     drom_us edge_at;     /**< the newest edge */
+    drom_deadline next;  /**< when time alone may bring something about */
     drom_us masked_from; /**< the newest refresh that masked all interrupts */
     drom_us masked_us;
     bool is_running;
     bool has_started;
+    uint16_t slack_us; /**< of `edge` */
+    bool is_outputs_turn; /**< the outputs had this poll, and the receiver has the next */
+    bool has_edge;
+    bool has_frame;
     bool has_more; /**< edges were waiting with the newest one */
 } drom_engine;
 

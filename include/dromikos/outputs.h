@@ -52,11 +52,13 @@ struct drom_output_kind {
      * nothing. Null: there never is. */
     drom_us (*poll)(const drom_output *output, drom_timing *timing);
 
-    /** Of an output with exact times: when its next cue is to be, as a time; false when none is. Null: never. */
+    /** Of an output with exact times: when its next cue is to be, as a time; false when none is. An output whose
+     * answer changes otherwise than by take_cue() sets timing->has_other_cues. Null: never. */
     bool (*next_cue)(const drom_output *output, drom_us *at);
 
-    /** Makes that cue: what is to turn over then. It isn't undone. */
-    uint32_t (*take_cue)(const drom_output *output, drom_timing *timing);
+    /** Makes that cue: what is to turn over then. It isn't undone. `at` is when it will be, which is later than asked
+     * for where the ring had later ones already, or main was late. */
+    uint32_t (*take_cue)(const drom_output *output, drom_timing *timing, drom_us at);
 
     /** Of an output that keeps the processor busy: for how many µs it wants to; 0: not now. Null: never. */
     drom_us (*wants)(const drom_output *output, const drom_timing *timing);
@@ -76,12 +78,12 @@ void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *ti
 /** Begins an action. Main only. */
 void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, const drom_action *action);
 
-/** Lets every output do what is due, and makes the cues that are next, two at most. The wait in µs until there is
- * more to do; DROM_NEVER when nothing is. Main only. */
+/** Lets one output do what is due, each in its turn, and makes a cue if it is time for one. The wait in µs until there
+ * is more to do: 0 within a round, DROM_NEVER when nobody has anything. Main only. */
 drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
-/** Lets the first output that wants to keep the processor busy do so, if no key and no cue is late for it. True
- * when it did. Main only. */
-bool drom_outputs_refresh(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
+/** For how long the first output that wants the processor wants it, in µs; 0: none does, or a cue would be late for it.
+ * Its row goes to `row`. Main only. */
+drom_us drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row);
 
 #endif

@@ -34,9 +34,8 @@ typedef struct drom_strip_scene {
     uint16_t frame; /**< counts on every 16 ms, and wraps */
 } drom_strip_scene;
 
-/** An effect: the colour of a pixel (from 0) at a moment. It is called for each pixel of each frame, so it must not
- * take longer than 10 µs. */
-typedef uint32_t drom_strip_effect(const drom_strip_scene *scene, uint8_t pixel);
+/** An effect: the colours of some pixels, from number `from` on, at a moment. At most 10 µs each. */
+typedef void drom_strip_effect(const drom_strip_scene *scene, uint8_t from, uint8_t count, uint32_t *colours);
 typedef drom_strip_effect *drom_strip_effect_ref;
 
 drom_strip_effect drom_strip_chase;   /**< the colours, in bands of four pixels, run along */

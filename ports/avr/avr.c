@@ -10,7 +10,7 @@
 #error "the pixels' and the timers' figures are for 16 MHz"
 #endif
 
-enum { PINS = 20, RECEIVER = DROM_AVR_RECEIVER_PIN, CARRIER_PIN = 3 };
+enum { PINS = 20, RECEIVER = DROM_AVR_RECEIVER_PIN, CARRIER_PIN = 3, SHORTEST_SLEEP_US = 100 };
 
 drom_engine drom_avr_engine;
 
@@ -103,7 +103,9 @@ ISR(TIMER1_CAPT_vect, ISR_NAKED)
                            "2: ldi r31, %[flip] \n\t"
                            "eor r30, r31 \n\t"
                            "sts %[control], r30 \n\t"
-                           "sbi %[flags], %[flag] \n\t"
+                           "ldi r31, 1 << %[flag] \n\t"
+                           "sbic %[flags], %[flag] \n\t" /* turning the edge round may have set it */
+                           "out %[flags], r31 \n\t"
                            "lds r24, %[low] \n\t"
                            "lds r25, %[low]+1 \n\t"
                            "andi r24, 0xfe \n\t"
@@ -242,20 +244,42 @@ ISR(TIMER1_COMPB_vect, ISR_NAKED)
                      [off] "i"(0xff & ~(1 << OCIE1B)));
 }
 
+/* Clears the alarm's flag, which an old setting may have left, and leaves interrupts masked. Simulators are known that
+ * clear the other flags of the register as well: so those are let in first. */
+static void forget_old_alarm(void)
+{
+    for (;;) {
+        cli();
+        const uint8_t flags = TIFR1;
+        if ((flags & 1 << OCF1B) == 0) {
+            return;
+        }
+        if ((flags & (1 << ICF1 | 1 << TOV1)) == 0) {
+            TIFR1 = 1 << OCF1B;
+            return;
+        }
+        sei();
+        __asm__ volatile("nop \n\t nop \n\t");
+    }
+}
+
 static void arm_alarm(void *context, drom_cues *cues)
 {
     (void)context;
+    const uint8_t status = SREG;
+    cli();
     if (drom_cues_are_empty(cues)) {
         TIMSK1 &= (uint8_t)~(1 << OCIE1B);
     } else if ((TIMSK1 & (1 << OCIE1B)) == 0) {
         const uint16_t at = (uint16_t)(drom_cues_first(cues)->at * 2u);
-        const uint8_t status = SREG;
-        cli();
-        OCR1B = (int16_t)(TCNT1 + 8 - at) >= 0 ? TCNT1 + 8 : at;
-        TIFR1 = 1 << OCF1B;
+        OCR1B = at;
+        forget_old_alarm();
+        if ((int16_t)(TCNT1 + 8 - at) >= 0) {
+            OCR1B = TCNT1 + 8;
+        }
         TIMSK1 |= 1 << OCIE1B;
-        SREG = status;
     }
+    SREG = status;
 }
 
 static void write_pin(void *context, uint8_t pin, bool is_high)
@@ -283,7 +307,11 @@ static void write_pwm(void *context, uint8_t pin, uint16_t duty)
 {
     const uint8_t level = (uint8_t)(duty >> 8);
     if (duty >= 0xff00 || level == 0 || (pin != 5 && pin != 6)) {
-        TCCR0A &= (uint8_t)~(pin == 5 ? 1 << COM0B1 : pin == 6 ? 1 << COM0A1 : 0);
+        if (pin == 5) {
+            TCCR0A &= (uint8_t)~(1 << COM0B1);
+        } else if (pin == 6) {
+            TCCR0A &= (uint8_t)~(1 << COM0A1);
+        }
         write_pin(context, pin, duty >= 0x8000);
         return;
     }
@@ -334,14 +362,34 @@ static inline const uint8_t *send_pixel(volatile uint8_t *port, uint8_t bit, con
                      "dec %[left] \n\t"               /* 1 */
                      "breq 3f \n\t"                   /* 1 */
                      "dec %[in] \n\t"                 /* 1 */
-                     "breq 1b \n\t"                   /* 1, 2 to the next byte, which takes 3 more */
-                     "rjmp .+0 \n\t"                  /* 2 */
+                     "breq 1b \n\t"                   /* 1, or 2 to the next byte, which takes 2 more */
                      "rjmp 2b \n\t"                   /* 2 */
                      "3: \n\t"
                      : [byte] "=&d"(byte), [in] "=&d"(in_byte), [left] "+d"(left), [bytes] "+x"(bytes)
                      : [port] "z"(port), [high] "r"(high), [low] "r"(low)
                      : "memory");
     return bytes;
+}
+
+/* Lets one handler in, if one is waiting: two in a row would be too long a silence for the strip. After sei a chip runs
+ * one instruction before it looks for interrupts, and after a handler one before the next, which here is cli. Some
+ * simulators run two: find_opening() has seen which, and set GPIOR0's first bit, by which the first cli is skipped. */
+static inline void let_one_in(void)
+{
+    __asm__ volatile("sei \n\t sbis %[told], 0 \n\t cli \n\t nop \n\t cli \n\t" ::[told] "I"(_SFR_IO_ADDR(GPIOR0))
+                     : "memory");
+}
+
+/* Lets timer 1 overflow while interrupts are masked, and looks whether its handler gets in after one instruction. */
+static void find_opening(void)
+{
+    cli();
+    clock_high = 0;
+    TCNT1 = 0xffff;
+    while ((TIFR1 & 1 << TOV1) == 0) {
+    }
+    __asm__ volatile("sei \n\t nop \n\t cli \n\t" ::: "memory");
+    GPIOR0 = clock_high == 0;
 }
 
 static void send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count)
@@ -351,30 +399,36 @@ static void send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16
     const uint8_t bit = bit_of(pin);
     const uint8_t *const end = bytes + count;
     make_output(pin);
+    cli();
     while (bytes != end) {
-        cli();
         bytes = send_pixel(port, bit, bytes);
-        /* After sei one instruction runs before an interrupt, and after an interrupt one before the next: so
-         * exactly one is let in. */
-        __asm__ volatile("sei \n\t nop \n\t cli \n\t" ::: "memory");
+        let_one_in();
     }
     sei();
 }
 
-/* Waits for an interrupt; the clock wraps, and so wakes it, every 33 ms. */
+EMPTY_INTERRUPT(TIMER1_COMPA_vect)
+
+/* Waits for an interrupt: an edge, the alarm, the end of `wait`, or the clock, which wraps every 33 ms. */
 static void sleep(void *context, drom_us wait)
 {
     (void)context;
-    if (wait < 100) {
+    if (wait < SHORTEST_SLEEP_US) {
         return;
     }
-    set_sleep_mode(SLEEP_MODE_IDLE);
+    SMCR = 0; /* idle: the timers go on */
     cli();
     if (drom_ring_is_empty(&drom_avr_engine.ring)) {
+        if (wait < 30000) {
+            OCR1A = (uint16_t)(TCNT1 + (uint16_t)wait * 2u);
+            TIMSK1 |= 1 << OCIE1A;
+        }
         sleep_enable();
         sei();
         sleep_cpu();
         sleep_disable();
+        cli();
+        TIMSK1 &= (uint8_t)~(1 << OCIE1A);
     }
     sei();
 }
@@ -404,6 +458,7 @@ void drom_avr_open(void)
     TIMSK1 = 1 << TOIE1;
     TCCR0A = 1 << WGM01 | 1 << WGM00;
     TCCR0B = 1 << CS01 | 1 << CS00;
+    find_opening();
     open_receiver();
     sei();
 }

@@ -16,21 +16,20 @@ drom_status drom_encode_begin(drom_encoder *encoder, const drom_waveform DROM_FL
         sent.command = waveform->boundary_command;
     }
     waveform->pack(&sent, toggle, encoder);
-    if (!waveform->chunk(encoder, 0).is_mark) {
-        encoder->index = 1;
+    encoder->ahead = waveform->chunk(encoder, 0);
+    if (!encoder->ahead.is_mark) {
+        encoder->ahead = waveform->chunk(encoder, ++encoder->index);
     }
     return DROM_OK;
 }
 
 uint16_t drom_encode_next(drom_encoder *encoder)
 {
-    drom_chunk chunk = encoder->waveform->chunk(encoder, encoder->index);
-    const bool is_mark = chunk.is_mark;
+    const bool is_mark = encoder->ahead.is_mark;
     uint16_t us = 0;
-    while (chunk.us != 0 && chunk.is_mark == is_mark) { /* two or three chunks at most are alike */
-        us = (uint16_t)(us + chunk.us);
-        encoder->index++;
-        chunk = encoder->waveform->chunk(encoder, encoder->index);
+    while (encoder->ahead.us != 0 && encoder->ahead.is_mark == is_mark) { /* two or three at most are alike */
+        us = (uint16_t)(us + encoder->ahead.us);
+        encoder->ahead = encoder->waveform->chunk(encoder, ++encoder->index);
     }
-    return chunk.us == 0 && !is_mark ? 0 : us;
+    return encoder->ahead.us == 0 && !is_mark ? 0 : us;
 }

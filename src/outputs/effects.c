@@ -1,13 +1,17 @@
-/* The effects of a strip: each the colour of one pixel at one moment. */
+/* The effects of a strip: each the colours of some pixels at one moment. What is the same for all of them is worked out
+ * once, since divisions are dear on small chips. */
 #include "dromikos/strip.h"
 
 enum { BAND = 4, BLEND_FRAMES = 64, SPARKS_OF_256 = 40 };
 
-uint32_t drom_strip_chase(const drom_strip_scene *scene, uint8_t pixel)
+void drom_strip_chase(const drom_strip_scene *scene, uint8_t from, uint8_t count, uint32_t *colours)
 {
-    const uint8_t shift = (uint8_t)(scene->frame / 4 % (BAND * scene->colour_count));
-    const uint8_t band = (uint8_t)((pixel + shift) / BAND);
-    return scene->colours[band % scene->colour_count];
+    const uint8_t all = (uint8_t)(BAND * scene->colour_count);
+    uint8_t place = (uint8_t)((uint16_t)(scene->frame / 4 % all + from) % all);
+    for (uint8_t i = 0; i < count; i++) {
+        colours[i] = scene->colours[place / BAND];
+        place = (uint8_t)(place + 1 < all ? place + 1 : 0);
+    }
 }
 
 /* `part` of 64 of the way from a colour to another. */
@@ -22,24 +26,34 @@ static uint32_t mix(uint32_t from, uint32_t to, uint8_t part)
     return mixed;
 }
 
-uint32_t drom_strip_blend(const drom_strip_scene *scene, uint8_t pixel)
+static void fill(uint8_t count, uint32_t *colours, uint32_t colour)
 {
-    (void)pixel;
+    for (uint8_t i = 0; i < count; i++) {
+        colours[i] = colour;
+    }
+}
+
+void drom_strip_blend(const drom_strip_scene *scene, uint8_t from, uint8_t count, uint32_t *colours)
+{
+    (void)from;
     const uint8_t at = (uint8_t)(scene->frame / BLEND_FRAMES % scene->colour_count);
     const uint8_t next = (uint8_t)(at + 1 < scene->colour_count ? at + 1 : 0);
-    return mix(scene->colours[at], scene->colours[next], (uint8_t)(scene->frame % BLEND_FRAMES));
+    fill(count, colours, mix(scene->colours[at], scene->colours[next], (uint8_t)(scene->frame % BLEND_FRAMES)));
 }
 
-uint32_t drom_strip_breathe(const drom_strip_scene *scene, uint8_t pixel)
+void drom_strip_breathe(const drom_strip_scene *scene, uint8_t from, uint8_t count, uint32_t *colours)
 {
-    (void)pixel;
+    (void)from;
     const uint8_t at = (uint8_t)(scene->frame % 128);
-    return mix(0, scene->colours[0], at < 64 ? at : (uint8_t)(127 - at));
+    fill(count, colours, mix(0, scene->colours[0], (uint8_t)(at < 64 ? at : 127 - at)));
 }
 
-uint32_t drom_strip_sparkle(const drom_strip_scene *scene, uint8_t pixel)
+void drom_strip_sparkle(const drom_strip_scene *scene, uint8_t from, uint8_t count, uint32_t *colours)
 {
-    const uint16_t mixed = (uint16_t)((pixel * 0x9e37u) ^ (uint16_t)(scene->frame / 8) * 0x85ebu);
-    const uint8_t spark = (uint8_t)(mixed >> 8);
-    return spark < SPARKS_OF_256 ? scene->colours[spark % scene->colour_count] : 0;
+    for (uint8_t i = 0; i < count; i++) {
+        const uint16_t pixel = (uint16_t)(from + i);
+        const uint16_t mixed = (uint16_t)((pixel * 0x9e37u) ^ (uint16_t)(scene->frame / 8) * 0x85ebu);
+        const uint8_t spark = (uint8_t)(mixed >> 8);
+        colours[i] = spark < SPARKS_OF_256 ? scene->colours[spark % scene->colour_count] : 0;
+    }
 }

@@ -36,7 +36,7 @@ static void rest(const drom_output *output, drom_timing *timing)
 static void go(const drom_output *output, const drom_timing *timing, uint8_t level, uint32_t ms)
 {
     drom_lamp_state *const state = output->state;
-    const uint8_t way = level > state->level ? level - state->level : state->level - level;
+    const uint8_t way = (uint8_t)(level > state->level ? level - state->level : state->level - level);
     state->target = level;
     state->last = level > 0 ? level : state->last;
     state->next.is_armed = false;

@@ -1,8 +1,8 @@
 /* A plan's outputs, each through the functions of its kind; and the one order in which their cues come. */
 #include "dromikos/outputs.h"
 
-/* What a poll may work out ahead. */
-enum { MOST_CUES_A_POLL = 2 };
+/* After a refresh it takes main so long to make the next cue. */
+enum { MAIN_US = 700 };
 
 void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
@@ -18,68 +18,81 @@ void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *tim
     output.kind->act(&output, timing, action->verb, action->value);
 }
 
-/* The wait until the next cue of any output, and whose it is. */
-static drom_us find_cue(const drom_outputs_plan DROM_FLASH *plan, const drom_timing *timing, drom_output *whose)
+/* Looks for the soonest cue, where that may be another one by now. */
+static void find_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
-    drom_us soonest = DROM_NEVER;
+    if (!timing->has_other_cues) {
+        return;
+    }
+    timing->has_other_cues = false;
+    timing->cue_from = DROM_NO_OUTPUT;
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         const drom_output output = plan->outputs.rows[i];
         drom_us at;
-        if (output.kind->next_cue != NULL && output.kind->next_cue(&output, &at)) {
-            const drom_us wait = drom_until(timing->now, at);
-            if (wait < soonest) {
-                soonest = wait;
-                *whose = output;
-            }
+        if (output.kind->next_cue != NULL && output.kind->next_cue(&output, &at) &&
+            (timing->cue_from == DROM_NO_OUTPUT || drom_is_due(timing->cue_at, at))) {
+            timing->cue_at = at;
+            timing->cue_from = i;
         }
     }
-    return soonest;
 }
 
-/* Makes cues, in the order of their times. The wait until it is time for the next. */
-static drom_us make_cues(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+/* The wait until a cue is due that isn't made yet. */
+static drom_us cue_wait(const drom_timing *timing)
 {
-    drom_output whose;
-    for (uint8_t i = 0; i < MOST_CUES_A_POLL; i++) {
-        const drom_us wait = find_cue(plan, timing, &whose);
-        if (wait >= DROM_CUE_HORIZON_US) {
-            return wait == DROM_NEVER ? DROM_NEVER : wait - (DROM_CUE_HORIZON_US - 1);
-        }
-        if (drom_cues_are_full(&timing->cues)) {
-            return drom_until(timing->now, timing->cues.last_at) / 2;
-        }
-        drom_us at = timing->now + wait;
-        if (!drom_cues_are_empty(&timing->cues) && !drom_is_due(at, timing->cues.last_at)) {
-            at = timing->cues.last_at;
-        }
-        drom_cues_put(&timing->cues, at, whose.kind->take_cue(&whose, timing));
-        timing->port->arm_alarm(timing->port->context, &timing->cues);
+    return timing->cue_from == DROM_NO_OUTPUT ? DROM_NEVER : drom_until(timing->now, timing->cue_at);
+}
+
+/* Makes a cue, if it is time for one. The wait until it is time for the next. */
+static drom_us make_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+{
+    find_cue(plan, timing);
+    const drom_us wait = cue_wait(timing);
+    if (wait >= DROM_CUE_HORIZON_US) {
+        return wait == DROM_NEVER ? DROM_NEVER : wait - (DROM_CUE_HORIZON_US - 1);
     }
+    if (drom_cues_are_full(&timing->cues)) {
+        return drom_until(timing->now, timing->cues.last_at) / 2;
+    }
+    const drom_output output = plan->outputs.rows[timing->cue_from];
+    drom_us at = timing->now + wait;
+    if (!drom_cues_are_empty(&timing->cues) && !drom_is_due(at, timing->cues.last_at)) {
+        at = timing->cues.last_at;
+    }
+    timing->has_other_cues = true;
+    drom_cues_put(&timing->cues, at, output.kind->take_cue(&output, timing, at));
+    timing->port->arm_alarm(timing->port->context, &timing->cues);
     return 0;
 }
 
 drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
-    drom_us wait = DROM_NEVER;
-    for (uint8_t i = 0; i < plan->outputs.count; i++) {
-        const drom_output output = plan->outputs.rows[i];
+    drom_us wait = 0;
+    if (timing->turn < plan->outputs.count) {
+        const drom_output output = plan->outputs.rows[timing->turn];
         if (output.kind->poll != NULL) {
-            wait = drom_sooner(wait, output.kind->poll(&output, timing));
+            timing->round_wait = drom_sooner(timing->round_wait, output.kind->poll(&output, timing));
         }
+        timing->turn++;
     }
-    return drom_sooner(wait, make_cues(plan, timing));
+    if (timing->turn >= plan->outputs.count) {
+        wait = timing->round_wait;
+        timing->turn = 0;
+        timing->round_wait = DROM_NEVER;
+    }
+    return drom_sooner(wait, make_cue(plan, timing));
 }
 
-bool drom_outputs_refresh(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+drom_us drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row)
 {
-    drom_output whose;
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         const drom_output output = plan->outputs.rows[i];
         const drom_us us = output.kind->wants != NULL ? output.kind->wants(&output, timing) : 0;
-        if (us > 0 && drom_air_allows_refresh(timing, us) && find_cue(plan, timing, &whose) > us) {
-            output.kind->refresh(&output, timing);
-            return true;
+        if (us > 0) {
+            find_cue(plan, timing);
+            *row = i;
+            return cue_wait(timing) > us + MAIN_US ? us : 0;
         }
     }
-    return false;
+    return 0;
 }

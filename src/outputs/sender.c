@@ -66,6 +66,14 @@ static drom_sender_key key_of(const drom_output *output)
     return settings->keys.rows[state->queue[0].key];
 }
 
+/* When a frame can begin: not before the cues that have been made already. */
+static drom_us first_edge(const drom_timing *timing)
+{
+    const drom_us at = timing->now + LEAD_US;
+    const bool is_behind = drom_cues_are_empty(&timing->cues) || drom_is_due(at, timing->cues.last_at);
+    return is_behind ? at : timing->cues.last_at;
+}
+
 /* The first edge of a frame is due, and the air is ours. */
 static void begin_frame(const drom_output *output, drom_timing *timing, drom_part_of_press part)
 {
@@ -76,9 +84,10 @@ static void begin_frame(const drom_output *output, drom_timing *timing, drom_par
     const drom_code code = {key.waveform->protocol, key.address, key.command};
     (void)drom_encode_begin(&state->encoder, key.waveform, &code, part, state->toggle); /* checked at init */
     state->toggles = port->ready_carrier(port->context, settings->pin, key.waveform->carrier_khz);
-    state->next_at = timing->now + LEAD_US;
+    state->next_at = first_edge(timing);
     state->frame_at = state->next_at;
     state->is_sending = true;
+    timing->has_other_cues = true;
     drom_air_begin_talk(timing, state->next_at, settings->is_shielded);
 }
 
@@ -132,7 +141,7 @@ static drom_us poll(const drom_output *output, drom_timing *timing)
     if (state->has_begun && !drom_is_due(timing->now, state->next_at)) {
         return drom_until(timing->now, state->next_at);
     }
-    const drom_us needed_us = LEAD_US + waveform->longest_ms * (drom_us)1000 + DROM_ECHO_US;
+    const drom_us needed_us = drom_until(timing->now, first_edge(timing)) + waveform->longest_ms * (drom_us)1000 + DROM_ECHO_US;
     if (settings->is_shielded ? timing->air.is_talking : !drom_air_is_free(timing, needed_us)) {
         return RETRY_US;
     }
@@ -148,22 +157,21 @@ static bool next_cue(const drom_output *output, drom_us *at)
     return state->is_sending;
 }
 
-static uint32_t take_cue(const drom_output *output, drom_timing *timing)
+static uint32_t take_cue(const drom_output *output, drom_timing *timing, drom_us at)
 {
     drom_sender_state *const state = output->state;
     const uint16_t us = drom_encode_next(&state->encoder);
     if (us != 0) {
-        state->next_at += us;
+        state->next_at = at + us;
         return state->toggles;
     }
     const drom_waveform DROM_FLASH *const waveform = key_of(output).waveform;
     const drom_us period_us = waveform->protocol->period_us;
-    const drom_us ended_at = state->next_at;
-    drom_air_end_talk(timing, ended_at);
+    drom_air_end_talk(timing, at);
     state->is_sending = false;
     state->next_at = state->frames == 0 ? state->frame_at + waveform->boundary_gap_us
                      : period_us != 0   ? state->frame_at + period_us
-                                        : ended_at + waveform->protocol->gap_us;
+                                        : at + waveform->protocol->gap_us;
     state->next_at -= LEAD_US;
     return state->toggles;
 }

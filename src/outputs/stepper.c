@@ -4,7 +4,8 @@
 #include "dromikos/stepper.h"
 
 /* Coils that have just been switched on, or made their last step, need the rotor to settle. */
-enum { SETTLE_US = 100000, LEAST_STEP_US = 200 };
+#define SETTLE_US UINT32_C(100000)
+enum { LEAST_STEP_US = 200 };
 
 static bool accepts_settings(const void DROM_FLASH *settings)
 {
@@ -55,6 +56,7 @@ static void set_out(const drom_output *output, drom_timing *timing)
         return;
     }
     state->off.is_armed = false;
+    timing->has_other_cues = true;
     state->interval_us = settings->first_us;
     state->next_at = timing->now + (state->is_on ? settings->first_us : SETTLE_US);
     state->is_moving = true;
@@ -135,15 +137,14 @@ static void change_speed(const drom_stepper_settings DROM_FLASH *settings, drom_
     }
 }
 
-static uint32_t take_cue(const drom_output *output, drom_timing *timing)
+static uint32_t take_cue(const drom_output *output, drom_timing *timing, drom_us at)
 {
     const drom_stepper_settings DROM_FLASH *const settings = output->settings;
     drom_stepper_state *const state = output->state;
     const drom_port *const port = timing->port;
     const uint8_t first = coil(state->position);
-    const uint8_t goes_off = state->is_forward ? first : (uint8_t)((first + 1) % 4);
-    const uint8_t comes_on = state->is_forward ? (uint8_t)((first + 2) % 4) : (uint8_t)((first + 3) % 4);
-    const drom_us at = drom_is_due(timing->now, state->next_at) ? timing->now : state->next_at;
+    const uint8_t goes_off = (uint8_t)(state->is_forward ? first : (first + 1) % 4);
+    const uint8_t comes_on = (uint8_t)((first + (state->is_forward ? 2 : 3)) % 4);
     state->position += state->is_forward ? 1 : -1;
     change_speed(settings, state);
     state->next_at = at + state->interval_us;

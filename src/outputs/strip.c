@@ -7,7 +7,7 @@
 enum {
     FULL = 255,
     PIXELS_A_POLL = 6,
-    PIXEL_US = 32,   /* 24 bits of 1.25 µs, and what is let in after them */
+    PIXEL_US = 32,    /* 24 bits of 1.25 µs, and what is let in after them */
     LATCH_US = 300,  /* of silence, after which any strip shows what it was sent */
     RETRY_US = 500,  /* until the processor is asked for again */
     FRAME_US = 16384, /* of an effect */
@@ -24,7 +24,7 @@ static bool accepts_settings(const void DROM_FLASH *settings)
     bool is_good = strip.bytes != NULL && strip.count > 0;
     uint8_t seen = 0;
     for (uint8_t i = 0; i < 3; i++) {
-        seen |= (uint8_t)(1u << (strip.order[i] & 7u));
+        seen = (uint8_t)(seen | 1u << (strip.order[i] & 7u));
     }
     for (uint8_t i = 0; i < strip.palettes.count && is_good; i++) {
         is_good = is_good_palette(strip.palettes.rows[i]);
@@ -124,22 +124,24 @@ static void paint(const drom_strip_settings DROM_FLASH *settings, const drom_str
 /* Works out some of the pixels that are left. */
 static void render(const drom_strip_settings DROM_FLASH *settings, drom_strip_state *state)
 {
-    drom_strip_scene scene = {.frame = state->frame};
-    drom_strip_effect_ref effect = NULL;
-    if (state->effect != 0) {
+    const uint8_t from = state->rendered;
+    const uint8_t left = (uint8_t)(settings->count - from);
+    const uint8_t count = left < PIXELS_A_POLL ? left : PIXELS_A_POLL;
+    uint32_t colours[PIXELS_A_POLL];
+    if (state->is_on && state->effect != 0) {
         const drom_strip_palette palette = settings->palettes.rows[state->palette];
-        scene.colours = palette.colours.rows;
-        scene.colour_count = palette.colours.count;
-        effect = settings->effects.rows[state->effect - 1];
+        const drom_strip_effect_ref effect = settings->effects.rows[state->effect - 1];
+        const drom_strip_scene scene = {palette.colours.rows, palette.colours.count, state->frame};
+        effect(&scene, from, count, colours);
+    } else {
+        for (uint8_t i = 0; i < count; i++) {
+            colours[i] = state->is_on && (uint8_t)(from + i) < state->lit ? state->colour : 0;
+        }
     }
-    for (uint8_t i = 0; i < PIXELS_A_POLL && state->rendered < settings->count; i++) {
-        const uint8_t pixel = state->rendered++;
-        const uint32_t colour = !state->is_on                  ? 0
-                                : effect != NULL               ? effect(&scene, pixel)
-                                : pixel < state->lit           ? state->colour
-                                                               : 0;
-        paint(settings, state, pixel, colour);
+    for (uint8_t i = 0; i < count; i++) {
+        paint(settings, state, (uint8_t)(from + i), colours[i]);
     }
+    state->rendered = (uint8_t)(from + count);
 }
 
 /* What is on show changes by itself. */

@@ -8,10 +8,14 @@
  * to the nominal value. The least of a frame is kept, in percent. */
 static inline void drom_note_margin(drom_decoder *decoder, uint16_t off, uint16_t full)
 {
-    const uint32_t percent = off >= full ? 100 : (uint32_t)off * 100 / full;
-    if (percent < decoder->margin) {
-        decoder->margin = (uint8_t)percent;
+    if (off >= full || (uint32_t)off * 100 >= (uint32_t)full * decoder->margin) {
+        return; /* no worse than what there was: most often, and without a division */
     }
+    while (full > UINT16_MAX / 100) {
+        full >>= 1;
+        off >>= 1;
+    }
+    decoder->margin = (uint8_t)(off * 100u / full);
 }
 
 #endif

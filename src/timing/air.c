@@ -1,10 +1,18 @@
 /* Who may talk, and who may keep the processor. */
 #include "dromikos/air.h"
 
+/* How long no handset will speak that has a key down. */
+static drom_us until_next_frame(const drom_timing *timing)
+{
+    const drom_us since = timing->now - timing->air.as_of;
+    const drom_us next = timing->air.next_frame;
+    return next == DROM_NEVER ? next : next > since ? next - since : 0;
+}
+
 bool drom_air_is_free(const drom_timing *timing, drom_us us)
 {
     const drom_air *const air = &timing->air;
-    return air->is_quiet && !air->is_talking && air->next_frame >= us;
+    return air->is_quiet && !air->is_talking && until_next_frame(timing) >= us;
 }
 
 bool drom_air_allows_refresh(const drom_timing *timing, drom_us us)
@@ -13,7 +21,7 @@ bool drom_air_allows_refresh(const drom_timing *timing, drom_us us)
     if (timing->port->facts.can_slice) {
         return air->is_quiet || air->is_deaf || air->soonest >= us;
     }
-    return drom_cues_are_empty(&timing->cues) && (air->is_quiet ? air->next_frame >= us : air->is_deaf);
+    return drom_cues_are_empty(&timing->cues) && (air->is_quiet ? until_next_frame(timing) >= us : air->is_deaf);
 }
 
 void drom_air_begin_talk(drom_timing *timing, drom_us from, bool is_shielded)

@@ -1,0 +1,82 @@
+/* bake: a plan becomes two C files, for a chip. */
+#include "cli.h"
+
+#include "bake.h"
+
+#include <string.h>
+
+/* A file's name without folder and ending, as a C identifier. To be freed. */
+static char *identifier_of(const char *path)
+{
+    char *const name = g_path_get_basename(path);
+    char *const dot = strchr(name, '.');
+    if (dot != NULL) {
+        *dot = '\0';
+    }
+    g_strcanon(name, "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_", '_');
+    if (!g_ascii_isalpha(name[0])) {
+        char *const good = g_strconcat("my_", name, NULL);
+        g_free(name);
+        return good;
+    }
+    return name;
+}
+
+static bool write_file(const char *folder, const char *name, const char *ending, const char *text)
+{
+    g_autofree char *file = g_strconcat(name, ending, NULL);
+    g_autofree char *path = g_build_filename(folder, file, NULL);
+    g_autoptr(GError) error = NULL;
+    if (!g_file_set_contents(path, text, -1, &error)) {
+        complain("bake", "%s", error->message);
+        return false;
+    }
+    (void)printf("%s\n", path);
+    return true;
+}
+
+static int bake(const char *path, const char *folder, const char *name)
+{
+    report *const faults = report_new();
+    plan *const of = plan_load(path, faults);
+    report_print(faults, stderr);
+    int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
+    report_free(faults);
+    if (of == NULL) {
+        return code;
+    }
+    g_autofree char *wrong = NULL;
+    g_autofree char *source = plan_bake_source(of, name, &wrong);
+    g_autofree char *header = plan_bake_header(of, name);
+    code = EXIT_NO;
+    if (source == NULL) {
+        complain("bake", "%s: %s", path, wrong);
+    } else {
+        code = write_file(folder, name, "_plan.h", header) && write_file(folder, name, "_plan.c", source) ? EXIT_DONE
+                                                                                                          : EXIT_FILE;
+    }
+    plan_free(of);
+    return code;
+}
+
+int bake_verb(int argc, char **argv)
+{
+    g_autofree char *folder = NULL;
+    g_autofree char *name = NULL;
+    const GOptionEntry entries[] = {
+        {"into", 0, 0, G_OPTION_ARG_FILENAME, &folder, "The folder for the two files; the current one unless given",
+         "FOLDER"},
+        {"name", 0, 0, G_OPTION_ARG_STRING, &name, "What the tables are called; the plan's file name unless given",
+         "NAME"},
+        {0},
+    };
+    int code = EXIT_WRONG;
+    if (!take_options("PLAN",
+                      "Writes NAME_plan.c and NAME_plan.h: the plan as const tables, which are what a rehearsal\n"
+                      "runs, too. Compile them with the library for the chip; see docs/chips.md.",
+                      entries, 1, 1, &argc, argv, &code)) {
+        return code;
+    }
+    g_autofree char *identifier = identifier_of(name != NULL ? name : argv[1]);
+    return finish("bake", bake(argv[1], folder != NULL ? folder : ".", identifier));
+}

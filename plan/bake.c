@@ -1,0 +1,375 @@
+/* The same tables as plan_fill_tables() made, written down in C. Each table is one initialiser; those that others point
+ * to come first. */
+#include "bake.h"
+
+#include "outputs.h"
+
+static const char *yes(bool is_so)
+{
+    return is_so ? "true" : "false";
+}
+
+static bool is_own(const plan *of, drom_protocol_ref protocol)
+{
+    bool is_found = false;
+    for (unsigned i = 0; i < plan_own_count(of); i++) {
+        is_found |= plan_own_waveform(of, i)->protocol == protocol;
+    }
+    return is_found;
+}
+
+/* "drom_nec", or a row of this file. */
+static char *protocol_name(const plan *of, drom_protocol_ref protocol)
+{
+    return g_strdup_printf("%s%s", is_own(of, protocol) ? "own_" : "drom_", protocol->id);
+}
+
+static void put_pulse(GString *to, const drom_pulse_timing *timing, const char *id)
+{
+    g_string_append_printf(
+        to,
+        "static const drom_pulse_timing DROM_FLASH timing_%s = {%u, %u, %u, %u, %u, %u, %u, %u, %u, %s, %s, %s, %s, %u};\n",
+        id, timing->leader_mark_us, timing->leader_space_us, timing->ditto_space_us, timing->zero_mark_us,
+        timing->zero_space_us, timing->one_mark_us, timing->one_space_us, timing->pause_us, timing->bits,
+        yes(timing->is_msb_first), yes(timing->has_no_stop), yes(timing->has_bare_repeat),
+        yes(timing->has_leader_but_once), timing->toggle_bit);
+}
+
+static void put_phase(GString *to, const drom_phase_timing *timing, const char *id)
+{
+    g_string_append_printf(
+        to, "static const drom_phase_timing DROM_FLASH timing_%s = {%u, %u, %u, %u, %u, %u, %u, %u, %u, %s, %s, %u};\n",
+        id, timing->leader_mark_us, timing->leader_space_us, timing->unit_us, timing->leader_units,
+        timing->leader_mark_units, timing->bits, timing->double_bit, timing->first_bits_mask, timing->first_bits,
+        yes(timing->is_one_mark_first), yes(timing->is_msb_first), timing->toggle_bit);
+}
+
+static void put_quad(GString *to, const drom_quad_timing *timing, const char *id)
+{
+    g_string_append_printf(to, "static const drom_quad_timing DROM_FLASH timing_%s = {%u, %u, %u, %u, %u, %u};\n", id,
+                           timing->leader_mark_us, timing->leader_space_us, timing->mark_us, timing->space_us,
+                           timing->step_us, timing->bits);
+}
+
+/* The rows of a protocol that the plan declares itself. */
+static void put_own_protocol(GString *to, const drom_protocol *is)
+{
+    const char *family = "quad";
+    if (is->step == drom_pulse_step) {
+        family = "pulse";
+        put_pulse(to, is->timing, is->id);
+    } else if (is->step == drom_phase_step) {
+        family = "phase";
+        put_phase(to, is->timing, is->id);
+    } else {
+        put_quad(to, is->timing, is->id);
+    }
+    g_string_append_printf(to,
+                           "static const drom_protocol DROM_FLASH own_%s = {\n"
+                           "    .id = \"%s\",\n    .step = drom_%s_step,\n    .timing = &timing_%s,\n"
+                           "    .unpack = drom_%s_unpack_plain,\n    .glitch_us = %u,\n"
+                           "    .first_mark_least_us = %u,\n    .first_mark_most_us = %u,\n    .lead_in_us = %u,\n"
+                           "    .silence_us = %u,\n    .period_us = %u,\n    .gap_us = %u,\n    .length = %u,\n"
+                           "    .least_ms = %u,\n    .rank = %u,\n    .has_ditto = %s,\n    .has_toggle = %s,\n"
+                           "    .has_any_period = %s,\n};\n\n",
+                           is->id, is->id, family, is->id, family, is->glitch_us, is->first_mark_least_us,
+                           is->first_mark_most_us, is->lead_in_us, is->silence_us, is->period_us, is->gap_us,
+                           is->length, is->least_ms, is->rank, yes(is->has_ditto), yes(is->has_toggle),
+                           yes(is->has_any_period));
+}
+
+static void put_receive(GString *to, const plan *of)
+{
+    const drom_receive_plan *const receive = &plan_tables(of)->receive;
+    for (uint8_t i = 0; i < receive->protocols.count; i++) {
+        if (is_own(of, receive->protocols.rows[i])) {
+            put_own_protocol(to, receive->protocols.rows[i]);
+        }
+    }
+    if (receive->protocols.count > 0) {
+        g_string_append(to, "static const drom_protocol_ref DROM_FLASH protocols[] = {");
+        for (uint8_t i = 0; i < receive->protocols.count; i++) {
+            g_autofree char *name = protocol_name(of, receive->protocols.rows[i]);
+            g_string_append_printf(to, "%s&%s", i > 0 ? ", " : "", name);
+        }
+        g_string_append_printf(to, "};\nstatic drom_decoder decoders[%u];\n", receive->protocols.count);
+    }
+    if (receive->fingerprint != NULL) {
+        g_string_append(to, "static drom_fingerprint fingerprint;\n");
+    }
+    g_string_append_c(to, '\n');
+}
+
+static void put_handsets(GString *to, const plan *of)
+{
+    const drom_keys_plan *const keys = &plan_tables(of)->keys;
+    for (uint8_t i = 0; i < keys->handsets.count; i++) {
+        const drom_handset *const handset = &keys->handsets.rows[i];
+        g_string_append_printf(to, "static const drom_code DROM_FLASH codes_%s[] = {\n", plan_handset_name(of, i));
+        for (uint8_t key = 0; key < handset->codes.count; key++) {
+            const drom_code *const code = &handset->codes.rows[key];
+            g_autofree char *name = protocol_name(of, code->protocol);
+            g_string_append_printf(to, "    {&%s, 0x%x, 0x%x}, /* %s */\n", name, code->address, code->command,
+                                   plan_key_name(of, i, key));
+        }
+        g_string_append(to, "};\n");
+    }
+    if (keys->handsets.count > 0) {
+        g_string_append(to, "static const drom_handset DROM_FLASH handsets[] = {\n");
+        for (uint8_t i = 0; i < keys->handsets.count; i++) {
+            g_string_append_printf(to, "    {.codes = DROM_ROWS(codes_%s), .needs_second_frame = %s},\n",
+                                   plan_handset_name(of, i), yes(keys->handsets.rows[i].needs_second_frame));
+        }
+        g_string_append_printf(to, "};\nstatic drom_hold holds[%u];\n", keys->handsets.count);
+    }
+    if (keys->hold_ms.count > 0) {
+        g_string_append(to, "static const uint16_t DROM_FLASH hold_ms[] = {");
+        for (uint8_t i = 0; i < keys->hold_ms.count; i++) {
+            g_string_append_printf(to, "%s%u", i > 0 ? ", " : "", keys->hold_ms.rows[i]);
+        }
+        g_string_append(to, "};\n");
+    }
+    if (keys->doubles.count > 0) {
+        g_string_append(to, "static const drom_key_ref DROM_FLASH doubles[] = {");
+        for (uint8_t i = 0; i < keys->doubles.count; i++) {
+            g_string_append_printf(to, "%s{%u, %u}", i > 0 ? ", " : "", keys->doubles.rows[i].handset,
+                                   keys->doubles.rows[i].key);
+        }
+        g_string_append(to, "};\n");
+    }
+    g_string_append_c(to, '\n');
+}
+
+/* What strips paint with. */
+static void put_palettes(GString *to, const plan *of)
+{
+    for (guint i = 0; i < of->palettes->len; i++) {
+        const drom_strip_palette *const palette = &g_array_index(of->palettes, drom_strip_palette, i);
+        g_string_append_printf(to, "static const uint32_t DROM_FLASH colours_%u[] = {", i);
+        for (uint8_t j = 0; j < palette->colours.count; j++) {
+            g_string_append_printf(to, "%s0x%06x", j > 0 ? ", " : "", palette->colours.rows[j]);
+        }
+        g_string_append(to, "};\n");
+    }
+    if (of->palettes->len > 0) {
+        g_string_append(to, "static const drom_strip_palette DROM_FLASH palettes[] = {");
+        for (guint i = 0; i < of->palettes->len; i++) {
+            g_string_append_printf(to, "%s{DROM_ROWS(colours_%u)}", i > 0 ? ", " : "", i);
+        }
+        g_string_append(to, "};\n");
+    }
+    if (of->effects->len > 0) {
+        g_string_append(to, "static const drom_strip_effect_ref DROM_FLASH effects[] = {");
+        for (guint i = 0; i < of->effects->len; i++) {
+            g_string_append_printf(to, "%sdrom_strip_%s", i > 0 ? ", " : "",
+                                   effect_names[g_array_index(of->effects, guint, i)]);
+        }
+        g_string_append(to, "};\n");
+    }
+}
+
+static void put_settings(GString *to, const plan *of, unsigned output)
+{
+    const void *const settings = plan_output(of, output)->settings;
+    const drom_relay_settings *const relay = settings;
+    const drom_lamp_settings *const lamp = settings;
+    const drom_stepper_settings *const stepper = settings;
+    const drom_strip_settings *const strip = settings;
+    const drom_sender_settings *const sender = settings;
+    const char *const name = plan_output_name(of, output);
+    const enum output_kind kind = plan_output_kind(of, output);
+    if (kind == KIND_STRIP) {
+        g_string_append_printf(to, "static uint8_t pixels_%s[%u];\n", name, strip->count * 3);
+    }
+    if (kind == KIND_SENDER && sender->keys.count > 0) {
+        g_string_append_printf(to, "static const drom_sender_key DROM_FLASH keys_%s[] = {\n", name);
+        for (uint8_t i = 0; i < sender->keys.count; i++) {
+            const drom_sender_key *const key = &sender->keys.rows[i];
+            g_string_append_printf(to, "    {&drom_%s_waveform, 0x%x, 0x%x},\n", key->waveform->protocol->id,
+                                   key->address, key->command);
+        }
+        g_string_append(to, "};\n");
+    }
+    g_string_append_printf(to, "static const drom_%s_settings DROM_FLASH settings_%s = {", output_kind_name(kind), name);
+    switch (kind) {
+    case KIND_RELAY:
+        g_string_append_printf(to, ".least_on_ms = %u, .least_off_ms = %u, .pin = %u, .is_active_low = %s, .rests_on = %s",
+                               relay->least_on_ms, relay->least_off_ms, relay->pin, yes(relay->is_active_low),
+                               yes(relay->rests_on));
+        break;
+    case KIND_LAMP:
+        g_string_append_printf(to, ".pin = %u, .is_active_low = %s", lamp->pin, yes(lamp->is_active_low));
+        break;
+    case KIND_STEPPER:
+        g_string_append_printf(to, ".pins = {%u, %u, %u, %u}, .first_us = %u, .fastest_us = %u, .holds_still = %s",
+                               stepper->pins[0], stepper->pins[1], stepper->pins[2], stepper->pins[3],
+                               stepper->first_us, stepper->fastest_us, yes(stepper->holds_still));
+        break;
+    case KIND_STRIP:
+        g_string_append_printf(to, ".bytes = pixels_%s, .count = %u, .pin = %u, .order = {%u, %u, %u}, .every_ms = %u%s%s",
+                               name, strip->count, strip->pin, strip->order[0], strip->order[1], strip->order[2],
+                               strip->every_ms, of->effects->len > 0 ? ", .effects = DROM_ROWS(effects)" : "",
+                               of->palettes->len > 0 ? ", .palettes = DROM_ROWS(palettes)" : "");
+        break;
+    case KIND_SENDER:
+        if (sender->keys.count > 0) {
+            g_string_append_printf(to, ".keys = DROM_ROWS(keys_%s), ", name);
+        }
+        g_string_append_printf(to, ".pin = %u, .is_shielded = %s", sender->pin, yes(sender->is_shielded));
+        break;
+    case OUTPUT_KINDS:
+        break;
+    }
+    g_string_append_printf(to, "};\nstatic drom_%s_state state_%s;\n", output_kind_name(kind), name);
+}
+
+static void put_outputs(GString *to, const plan *of)
+{
+    put_palettes(to, of);
+    for (unsigned i = 0; i < plan_output_count(of); i++) {
+        put_settings(to, of, i);
+    }
+    if (plan_output_count(of) > 0) {
+        g_string_append(to, "static const drom_output DROM_FLASH outputs[] = {\n");
+        for (unsigned i = 0; i < plan_output_count(of); i++) {
+            g_autofree char *kind = g_ascii_strup(output_kind_name(plan_output_kind(of, i)), -1);
+            g_string_append_printf(to, "    DROM_%s(settings_%s, state_%s),\n", kind, plan_output_name(of, i),
+                                   plan_output_name(of, i));
+        }
+        g_string_append(to, "};\n\n");
+    }
+}
+
+static void put_actions(GString *to, const plan *of, const char *name, const drom_action *rows, uint8_t count)
+{
+    g_string_append_printf(to, "static const drom_action DROM_FLASH %s[] = {\n", name);
+    for (uint8_t i = 0; i < count; i++) {
+        g_autofree char *text = plan_action_text(of, &rows[i]);
+        g_string_append_printf(to, "    {%u, %u, 0x%x}, /* %s %s */\n", rows[i].output, rows[i].verb, rows[i].value,
+                               plan_output_name(of, rows[i].output), text);
+    }
+    g_string_append(to, "};\n");
+}
+
+/* The first rule with the same actions as this one: they share a table. */
+static uint8_t first_alike(const drom_rules_plan *rules, uint8_t row)
+{
+    uint8_t first = 0;
+    while (rules->rules.rows[first].actions.rows != rules->rules.rows[row].actions.rows) {
+        first++;
+    }
+    return first;
+}
+
+static void put_rules(GString *to, const plan *of)
+{
+    const drom_rules_plan *const rules = &plan_tables(of)->rules;
+    if (rules->at_start.count > 0) {
+        put_actions(to, of, "at_start", rules->at_start.rows, rules->at_start.count);
+    }
+    for (uint8_t i = 0; i < rules->rules.count; i++) {
+        if (first_alike(rules, i) == i) {
+            g_autofree char *name = g_strdup_printf("actions_%u", i);
+            put_actions(to, of, name, rules->rules.rows[i].actions.rows, rules->rules.rows[i].actions.count);
+        }
+    }
+    if (rules->rules.count > 0) {
+        g_string_append(to, "static const drom_rule DROM_FLASH rules[] = {\n");
+        for (uint8_t i = 0; i < rules->rules.count; i++) {
+            const drom_rule *const rule = &rules->rules.rows[i];
+            g_string_append_printf(to, "    {%u, %u, %u, DROM_ROWS(actions_%u), %u}, /* line %d: %s.%s */\n",
+                                   rule->handset, rule->key, rule->gestures, first_alike(rules, i), rule->hold,
+                                   plan_rule_line(of, i), plan_handset_name(of, rule->handset),
+                                   plan_key_name(of, rule->handset, rule->key));
+        }
+        g_string_append(to, "};\n\n");
+    }
+}
+
+static void put_plan(GString *to, const plan *of, const char *name)
+{
+    const drom_plan *const tables = plan_tables(of);
+    const drom_keys_plan *const keys = &tables->keys;
+    g_string_append_printf(to, "const drom_plan DROM_FLASH %s_plan = {\n", name);
+    g_string_append(to, "    .receive = {");
+    if (tables->receive.protocols.count > 0) {
+        g_string_append(to, ".protocols = DROM_ROWS(protocols), .decoders = decoders, ");
+    }
+    g_string_append_printf(to, ".fingerprint = %s},\n", tables->receive.fingerprint != NULL ? "&fingerprint" : "NULL");
+    g_string_append(to, "    .keys = {\n");
+    if (keys->handsets.count > 0) {
+        g_string_append(to, "        .handsets = DROM_ROWS(handsets),\n        .holds = holds,\n");
+    }
+    g_string_append_printf(to,
+                           "%s%s        .tap_ms = %u,\n        .double_ms = %u,\n        .repeat_after_ms = %u,\n"
+                           "        .repeat_every_ms = %u,\n        .repeat_fastest_ms = %u,\n    },\n",
+                           keys->hold_ms.count > 0 ? "        .hold_ms = DROM_ROWS(hold_ms),\n" : "",
+                           keys->doubles.count > 0 ? "        .doubles = DROM_ROWS(doubles),\n" : "", keys->tap_ms,
+                           keys->double_ms, keys->repeat_after_ms, keys->repeat_every_ms, keys->repeat_fastest_ms);
+    if (tables->rules.rules.count + tables->rules.at_start.count > 0) {
+        g_string_append_printf(to, "    .rules = {%s%s},\n",
+                               tables->rules.rules.count > 0 ? ".rules = DROM_ROWS(rules), " : "",
+                               tables->rules.at_start.count > 0 ? ".at_start = DROM_ROWS(at_start)" : "");
+    }
+    if (plan_output_count(of) > 0) {
+        g_string_append(to, "    .outputs = {.outputs = DROM_ROWS(outputs)},\n");
+    }
+    g_string_append(to, "};\n");
+}
+
+/* A key of a protocol of the plan's own can be received, but the chip has no function that sends it. */
+static char *find_unsendable(const plan *of)
+{
+    for (guint i = 0; i < of->sent->len; i++) {
+        const GArray *const sent = g_ptr_array_index(of->sent, i);
+        for (guint j = 0; j < sent->len; j++) {
+            const sent_key *const key = &g_array_index(sent, sent_key, j);
+            if (is_own(of, key->key_sent.waveform->protocol)) {
+                return g_strdup_printf("'%s.%s' is of the plan's own protocol '%s', which a chip can receive and not send",
+                                       plan_handset_name(of, key->handset), plan_key_name(of, key->handset, key->key),
+                                       key->key_sent.waveform->protocol->id);
+            }
+        }
+    }
+    return NULL;
+}
+
+char *plan_bake_source(const plan *of, const char *name, char **wrong)
+{
+    *wrong = find_unsendable(of);
+    if (*wrong != NULL) {
+        return NULL;
+    }
+    GString *const to = g_string_new(NULL);
+    g_string_printf(to, "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n", plan_title(of));
+    g_string_append_printf(to, "#include \"%s_plan.h\"\n\n#include \"dromikos/dromikos.h\"\n\n", name);
+    put_receive(to, of);
+    put_handsets(to, of);
+    put_outputs(to, of);
+    put_rules(to, of);
+    put_plan(to, of, name);
+    return g_string_free(to, FALSE);
+}
+
+static void put_enum(GString *to, const char *name, const char *what, unsigned count,
+                     const char *(*name_of)(const plan *, unsigned), const plan *of)
+{
+    g_autofree char *upper = g_ascii_strup(name, -1);
+    for (unsigned i = 0; i < count; i++) {
+        g_autofree char *row = g_ascii_strup(name_of(of, i), -1);
+        g_string_append_printf(to, "%s    %s_%s_%s,\n", i == 0 ? "enum {\n" : "", upper, what, row);
+    }
+    g_string_append(to, count > 0 ? "};\n\n" : "");
+}
+
+char *plan_bake_header(const plan *of, const char *name)
+{
+    GString *const to = g_string_new(NULL);
+    g_autofree char *upper = g_ascii_strup(name, -1);
+    g_string_printf(to, "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n", plan_title(of));
+    g_string_append_printf(to, "#ifndef %s_PLAN_H\n#define %s_PLAN_H\n\n#include \"dromikos/engine.h\"\n\n", upper, upper);
+    put_enum(to, name, "HANDSET", plan_handset_count(of), plan_handset_name, of);
+    put_enum(to, name, "OUTPUT", plan_output_count(of), plan_output_name, of);
+    g_string_append_printf(to, "extern const drom_plan DROM_FLASH %s_plan;\n\n#endif\n", name);
+    return g_string_free(to, FALSE);
+}
