@@ -228,7 +228,7 @@ drom_us drom_engine_poll(drom_engine *engine)
     end_talk_by(engine, timing->now);
     const bool is_late = engine->has_frame || engine->has_edge || !drom_ring_is_empty(&engine->ring) ||
                          drom_deadline_wait(&engine->next, timing->now) == 0;
-    engine->is_outputs_turn = !is_late || !engine->is_outputs_turn;
+    engine->is_outputs_turn = !is_late || (!engine->is_outputs_turn && !engine->has_frame);
     if (engine->is_outputs_turn) {
         const drom_us wait = drom_outputs_poll(&engine->plan->outputs, timing);
         return is_late ? 0 : drom_sooner(wait, drom_deadline_wait(&engine->next, timing->now));

@@ -36,7 +36,6 @@ typedef struct chip_symbol {
     char name[64];
     uint32_t address;
     uint32_t size;
-    char kind;
 } chip_symbol;
 
 struct chip {
@@ -102,6 +101,10 @@ static void on_strip(struct avr_irq_t *irq, uint32_t value, void *context)
     chip_strip *const strip = &of->strip;
     const uint64_t lasted = of->avr->cycle - of->strip_pin.changed_at;
     of->strip_pin.changed_at = of->avr->cycle;
+    if (value == 0 && !of->strip_pin.is_high) {
+        return; /* it became an output */
+    }
+    of->strip_pin.is_high = value != 0;
     if (value != 0) { /* a low is over */
         if (strip->bits > 0 && lasted >= CHIP_LATCH_CYCLES) {
             check_picture(strip);
@@ -213,10 +216,7 @@ static void on_carrier(struct avr_irq_t *irq, uint32_t value, void *context)
         return;
     }
     if (!of->is_lit) {
-        if (of->runs == 0 && of->burst_until != 0) {
-            of->burst_from = 0;
-        }
-        if (of->burst_from == 0) {
+        if (of->burst_from == 0 || of->burst_until != 0) {
             of->burst_from = now;
             of->burst_until = 0;
             of->runs = 0;
@@ -245,16 +245,13 @@ static void watch_carrier(chip *of)
 static void read_symbols(chip *of, const char *elf)
 {
     char command[512];
-    (void)snprintf(command, sizeof command, "avr-nm -S %s", elf);
+    (void)snprintf(command, sizeof command, "avr-nm -P -t x %s", elf);
     FILE *const names = popen(command, "r");
     char line[256];
     while (names != NULL && of->symbol_count < MOST_SYMBOLS && fgets(line, sizeof line, names) != NULL) {
         chip_symbol *const symbol = &of->symbols[of->symbol_count];
         symbol->size = 0;
-        if (sscanf(line, "%x %x %c %63s", &symbol->address, &symbol->size, &symbol->kind, symbol->name) == 4 ||
-            sscanf(line, "%x %c %63s", &symbol->address, &symbol->kind, symbol->name) == 3) {
-            of->symbol_count++;
-        }
+        of->symbol_count += sscanf(line, "%63s %*c %x %x", symbol->name, &symbol->address, &symbol->size) >= 2;
     }
     if (names == NULL || pclose(names) != 0) {
         fprintf(stderr, "chip: avr-nm can't read %s\n", elf);

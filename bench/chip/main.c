@@ -17,7 +17,7 @@ static const struct {
     uint16_t command; /* of the first; the second's is one more */
 } handsets[KEYS / 2] = {
     {&drom_nec_waveform, 0x21, 0x45},     {&drom_samsung32_waveform, 0x1c, 0x2a}, {&drom_jvc_waveform, 0x61, 0x17},
-    {&drom_kaseikyo_waveform, 0x4a, 0x35}, {&drom_sirc12_waveform, 0x0b, 0x25},   {&drom_rc5_waveform, 0x11, 0x23},
+    {&drom_kaseikyo_waveform, 0x40, 0x35}, {&drom_sirc12_waveform, 0x0b, 0x25},   {&drom_rc5_waveform, 0x11, 0x23},
     {&drom_lg28_waveform, 0x5d, 0x1c3},   {&drom_rca_waveform, 0x0c, 0x6e},
 };
 
@@ -44,7 +44,7 @@ typedef struct hearing {
 static void on_frame(void *context, const drom_frame *frame)
 {
     hearing *const to = context;
-    if (!to->is_heard) {
+    if (!to->is_heard && frame->code.protocol != &drom_unknown) {
         to->is_heard = true;
         to->informed_at = frame->at + frame->lasted_us;
     }
@@ -102,6 +102,12 @@ static bool run_and_listen(chip *on, uint64_t until, score *of)
     return has_sent;
 }
 
+/* jvc and lg28 are told from nec by the silence after them alone: that informs of them, and no edge. */
+static unsigned silence_us(drom_protocol_ref protocol)
+{
+    return protocol == &drom_jvc || protocol == &drom_lg28 ? protocol->silence_us : 0;
+}
+
 /* A press of `key`: the edges of its frames go to the pin. */
 static void press(chip *on, unsigned key, score *of, bool is_shielded)
 {
@@ -157,10 +163,9 @@ static void press(chip *on, unsigned key, score *of, bool is_shielded)
     of->lost += !is_heard;
     of->drowned += !is_heard && is_every_frame_met;
     of->false_keys += (other->count - others) + (relay->count > before + 1 ? relay->count - before - 1 : 0);
-    /* lg28 is told from nec by the silence after it alone: no edge informs of it. */
-    if (is_heard && heard.is_heard && finger.waveform != &drom_lg28_waveform && !is_every_frame_met && is_shielded) {
+    if (is_heard && heard.is_heard && is_shielded) {
         const uint64_t acted = relay->at[(relay->count - 1) % 64];
-        const double us = (double)(acted - origin) / CYCLES_PER_US - heard.informed_at;
+        const double us = (double)(acted - origin) / CYCLES_PER_US - heard.informed_at - silence_us(only);
         of->slowest_us = us > of->slowest_us ? us : of->slowest_us;
     }
 }

@@ -13,13 +13,18 @@ enum phase {
     BITS,
 };
 
-enum { EDGE_SLACK_US = 200, NO_BIT = 255 };
+enum { EDGE_SLACK_US = 200, NO_BIT = 255, MOST_UNITS = 8 /* more than any run of a frame has */ };
 
 /* Time is counted in sixteenths of a µs where it is divided by units. `more` is the length of a unit. */
 static uint8_t units_of(const drom_decoder *decoder, uint16_t us)
 {
-    const uint32_t units = ((uint32_t)us * 16 + decoder->more / 2u) / decoder->more;
-    return units > UINT8_MAX ? UINT8_MAX : (uint8_t)units;
+    uint32_t left = (uint32_t)us * 16 + decoder->more / 2u;
+    uint8_t units = 0;
+    while (left >= decoder->more && units < MOST_UNITS) { /* a few rounds cost less than a division */
+        left -= decoder->more;
+        units++;
+    }
+    return units;
 }
 
 /* How far a length is from being another number of units. */
@@ -113,7 +118,8 @@ static drom_heard take_run(const drom_phase_timing *timing, drom_decoder *decode
 static void measure_unit(const drom_phase_timing *timing, drom_decoder *decoder, drom_us lasted)
 {
     const uint8_t units = (uint8_t)(decoder->count - (timing->leader_mark_us == 0 ? 1 : 0));
-    decoder->more = (uint16_t)(lasted * 16 / units);
+    const uint16_t us = (uint16_t)lasted; /* of a frame: 38 ms at most */
+    decoder->more = (uint16_t)(us / units * 16u + us % units * 16u / units);
 }
 
 static drom_heard step_leader(const drom_phase_timing *timing, drom_decoder *decoder,
@@ -148,7 +154,7 @@ static drom_heard step_bits(const drom_phase_timing *timing, drom_decoder *decod
         return take_run(timing, decoder, mark_units, true);
     }
     const uint32_t period_us = (uint32_t)interval->us + mark_us;
-    const uint8_t units = period_us > UINT16_MAX ? UINT8_MAX : units_of(decoder, (uint16_t)period_us);
+    const uint8_t units = period_us > UINT16_MAX ? MOST_UNITS : units_of(decoder, (uint16_t)period_us);
     if (units <= mark_units || units - mark_units > 3) {
         decoder->phase = DROM_PHASE_IDLE;
         return DROM_NOTHING;
