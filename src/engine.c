@@ -4,6 +4,9 @@
 /* While a key is down or the line is not yet quiet, what the air is told changes with time. */
 enum { LOOK_US = 2000 };
 
+/* Where there is much to hear, the outputs have every third poll. */
+enum { HEARING_TURNS = 2 };
+
 static void act(drom_engine *engine, const drom_action DROM_FLASH *rows, uint8_t count)
 {
     for (uint8_t i = 0; i < count; i++) {
@@ -23,9 +26,10 @@ static void take_key_event(void *context, const drom_key_event *event)
     if (watch != NULL && watch->key != NULL) {
         watch->key(watch->context, event);
     }
-    for (uint8_t i = 0; i < plan->rules.count; i++) {
-        const drom_rule DROM_FLASH *const rule = &plan->rules.rows[i];
-        if (drom_rule_fits(rule, event)) {
+    const drom_rule DROM_FLASH *rule = plan->rules.rows;
+    const uint8_t count = plan->rules.count;
+    for (uint8_t i = 0; i < count; i++, rule++) {
+        if (rule->key == event->key && drom_rule_fits(rule, event)) {
             if (watch != NULL && watch->rule != NULL) {
                 watch->rule(watch->context, i);
             }
@@ -107,6 +111,7 @@ static void take_frame(drom_engine *engine)
     if (engine->watch != NULL && engine->watch->frame != NULL) {
         engine->watch->frame(engine->watch->context, &engine->frame);
     }
+    drom_keys_advance(&engine->keys, engine->frame.at);
     drom_keys_frame(&engine->keys, &engine->frame);
 }
 
@@ -145,6 +150,12 @@ static drom_us date(const drom_engine *engine, uint16_t low)
     return engine->has_more ? from + ((low - from) & 0x7fff) : from - ((from - low) & 0x7fff);
 }
 
+/* What comes in now is our own. */
+static bool is_hearing_itself(const drom_engine *engine, drom_us now)
+{
+    return engine->timing.air.is_deaf && drom_is_due(now, engine->timing.air.talk_from);
+}
+
 /* Takes an edge out of the ring. False when there is none. */
 static bool next_edge(drom_engine *engine)
 {
@@ -176,11 +187,10 @@ static void give_edge(drom_engine *engine)
     drom_air *const air = &engine->timing.air;
     const drom_us at = engine->edge.at;
     end_talk_by(engine, at);
-    if (!air->is_deaf || !drom_is_due(at, air->talk_from)) {
+    if (!is_hearing_itself(engine, at)) {
         if (advance(engine, at)) {
             return; /* it is given when the frame has been dealt with */
         }
-        drom_keys_advance(&engine->keys, at);
         drom_receiver_edge(&engine->receiver, &engine->edge, engine->slack_us);
     }
     air->is_mark = engine->edge.is_mark;
@@ -189,18 +199,15 @@ static void give_edge(drom_engine *engine)
     engine->has_edge = false;
 }
 
-/* No edge is waiting: time itself may bring things about. The wait until it may again. */
+/* No edge is waiting: time itself may bring things about, for keys and air. The wait until it may again. */
 static drom_us pass(drom_engine *engine)
 {
     drom_air *const air = &engine->timing.air;
     const drom_us now = engine->timing.now;
     const drom_us echo =
         air->is_talking && air->has_last_edge ? drom_until(now, air->talk_until + DROM_ECHO_US) : DROM_NEVER;
-    if (air->is_deaf && drom_is_due(now, air->talk_from)) { /* keys and receiver stand still */
+    if (is_hearing_itself(engine, now)) { /* keys and receiver stand still */
         return drom_sooner(echo, DROM_QUIET_US);
-    }
-    if (advance(engine, now)) {
-        return 0;
     }
     drom_keys_advance(&engine->keys, now);
     const drom_us quiet_us = now - air->heard_at;
@@ -228,16 +235,21 @@ drom_us drom_engine_poll(drom_engine *engine)
     end_talk_by(engine, timing->now);
     const bool is_late = engine->has_frame || engine->has_edge || !drom_ring_is_empty(&engine->ring) ||
                          drom_deadline_wait(&engine->next, timing->now) == 0;
-    engine->is_outputs_turn = !is_late || (!engine->is_outputs_turn && !engine->has_frame);
-    if (engine->is_outputs_turn) {
+    engine->turn = (uint8_t)(is_late && engine->turn < HEARING_TURNS ? engine->turn + 1 : 0);
+    if (engine->turn == 0) {
         const drom_us wait = drom_outputs_poll(&engine->plan->outputs, timing);
         return is_late ? 0 : drom_sooner(wait, drom_deadline_wait(&engine->next, timing->now));
     }
-    drom_us wait = 0;
+    drom_us wait = drom_deadline_wait(&engine->next, timing->now);
     if (engine->has_frame) {
         take_frame(engine);
+        wait = 0;
     } else if (engine->has_edge || next_edge(engine)) {
         give_edge(engine);
+        wait = drom_sooner(wait, drom_receiver_wait(&engine->receiver, timing->now));
+    } else if (!is_hearing_itself(engine, timing->now) && drom_receiver_wait(&engine->receiver, timing->now) == 0) {
+        (void)advance(engine, timing->now);
+        wait = 0;
     } else {
         wait = pass(engine);
     }

@@ -80,7 +80,7 @@ typedef struct drom_engine {
     bool is_running;
     bool has_started;
     uint16_t slack_us; /**< of `edge` */
-    bool is_outputs_turn; /**< the outputs had this poll, and the receiver has the next */
+    uint8_t turn; /**< polls since the outputs had one */
     bool has_edge;
     bool has_frame;
     bool has_more; /**< edges were waiting with the newest one */

@@ -102,7 +102,7 @@ static void hear(drom_hold *hold, const drom_frame *frame)
     hold->deaf_ms = 0;
     hold->lasted_us = frame->kind == DROM_FRAME_DITTO ? hold->lasted_us : frame->lasted_us;
     const drom_us wait_us = 2 * beat_us(hold) + (has_ditto ? DITTO_US : hold->lasted_us);
-    drom_deadline_arm(&hold->release, frame->at, wait_us + wait_us / 10);
+    drom_deadline_arm(&hold->release, frame->at, wait_us + wait_us / 16 + wait_us / 32);
 }
 
 static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, const drom_frame *frame)
@@ -153,7 +153,7 @@ static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *fram
 
 static bool is_within(drom_us actual, drom_us expected)
 {
-    const drom_us slack = expected / 12;
+    const drom_us slack = expected / 16 + expected / 64;
     return (drom_us)(actual - (expected - slack)) <= 2 * slack;
 }
 
@@ -180,10 +180,11 @@ static bool is_same_press(const drom_hold *hold, const drom_frame *frame)
 /* The row of a code in a handset, or the number of rows when it isn't there. */
 static uint8_t find_key(const drom_handset DROM_FLASH *handset, const drom_code *code)
 {
+    const drom_code DROM_FLASH *row = handset->codes.rows;
+    const uint8_t count = handset->codes.count;
     uint8_t key = 0;
-    for (; key < handset->codes.count; key++) {
-        const drom_code row = handset->codes.rows[key];
-        if (drom_code_equal(&row, code)) {
+    for (; key < count; key++, row++) { /* the command differs most often */
+        if (row->command == code->command && row->address == code->address && row->protocol == code->protocol) {
             break;
         }
     }
@@ -236,7 +237,7 @@ static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now)
     const drom_keys_plan DROM_FLASH *const plan = keys->plan;
     drom_hold *const hold = &plan->holds[handset];
     const drom_us expected_us = beat_us(hold) + hold->lasted_us + hold->deaf_ms * (drom_us)1000;
-    if (hold->is_down && now - hold->heard_at <= expected_us + expected_us / 10) {
+    if (hold->is_down && now - hold->heard_at <= expected_us + expected_us / 8) {
         send(keys, handset, DROM_REPEAT, hold->key, 0);
     }
     drom_deadline_arm(&hold->tick, now, ms(hold->tick_ms, USUAL_TAP_MS));
@@ -267,7 +268,7 @@ void drom_keys_advance(drom_keys *keys, drom_us now)
 static drom_us next_frame(const drom_hold *hold, drom_us now)
 {
     const drom_us beat = beat_us(hold);
-    const drom_us slack = beat / 12;
+    const drom_us slack = beat / 16 + beat / 64;
     const drom_us since = now - hold->heard_at;
     drom_us at = beat;
     while (since > at + slack) { /* until the release, which is a few beats away */
@@ -295,7 +296,7 @@ void drom_keys_deaf(drom_keys *keys, drom_us from, drom_us until)
         drom_hold *const hold = &keys->plan->holds[i];
         if ((hold->is_down || hold->is_unsure) && next_frame(hold, from) < us) {
             hold->release.at += us;
-            hold->deaf_ms = (uint16_t)(hold->deaf_ms + us / 1000);
+            hold->deaf_ms = (uint16_t)(hold->deaf_ms + us / 1024);
         }
     }
 }

@@ -6,7 +6,7 @@
 
 enum {
     FULL = 255,
-    PIXELS_A_POLL = 6,
+    PIXELS_A_POLL = 4,
     PIXEL_US = 32,    /* 24 bits of 1.25 µs, and what is let in after them */
     LATCH_US = 300,  /* of silence, after which any strip shows what it was sent */
     RETRY_US = 500,  /* until the processor is asked for again */

@@ -43,13 +43,19 @@ static uint16_t without_stretch(const drom_decoder *decoder, uint16_t mark_us)
     return us < 0 ? 0 : us > (int32_t)UINT16_MAX ? UINT16_MAX : (uint16_t)us;
 }
 
+/* A part of a way in either direction; shifts, since divisions are dear on small chips. */
+static int16_t part_of(int16_t way, uint8_t shift)
+{
+    return (int16_t)(way < 0 ? -(int16_t)((uint16_t)-way >> shift) : (int16_t)((uint16_t)way >> shift));
+}
+
 /* Follows the stretching, a quarter of the way at a time; or all of it at first. */
 static void follow_stretch(drom_decoder *decoder, uint16_t mark_us, uint8_t units, bool is_first)
 {
     const int32_t over_us = (int32_t)mark_us - (int32_t)((uint32_t)units * decoder->more / 16);
-    const int32_t limited = over_us > 200 ? 200 : over_us < -200 ? -200 : over_us;
-    const int32_t stretch = is_first ? limited / 2 : decoder->stretch + (limited / 2 - decoder->stretch) / 4;
-    decoder->stretch = (int8_t)stretch;
+    const int16_t limited = (int16_t)(over_us > 200 ? 200 : over_us < -200 ? -200 : over_us);
+    const int16_t half = part_of(limited, 1);
+    decoder->stretch = (int8_t)(is_first ? half : decoder->stretch + part_of((int16_t)(half - decoder->stretch), 2));
 }
 
 /* Without a leader the first half of the first bit, which is always a one, was silent, or the line would have
@@ -119,7 +125,8 @@ static void measure_unit(const drom_phase_timing *timing, drom_decoder *decoder,
 {
     const uint8_t units = (uint8_t)(decoder->count - (timing->leader_mark_us == 0 ? 1 : 0));
     const uint16_t us = (uint16_t)lasted; /* of a frame: 38 ms at most */
-    decoder->more = (uint16_t)(us / units * 16u + us % units * 16u / units);
+    const uint16_t whole = us / units;
+    decoder->more = (uint16_t)(whole * 16u + (uint16_t)((us - (uint16_t)(whole * units)) * 16u) / units);
 }
 
 static drom_heard step_leader(const drom_phase_timing *timing, drom_decoder *decoder,

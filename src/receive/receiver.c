@@ -214,17 +214,15 @@ static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *fr
             drom_fingerprint_mark(receiver->plan->fingerprint, filter->pending_at);
         }
     }
-    *filter = (drom_filter){
-        .since = filter->pending_at,
-        .before_us = interval.us,
-        .slack_us = filter->slack_runs > 1 ? filter->slack_us : 0,
-        .slack_runs = (uint8_t)(filter->slack_runs > 1 ? filter->slack_runs - 1 : 0),
-        .glitch_us = filter->glitch_us,
-        .awaited_us = filter->awaited_us,
-        .busy_from = filter->busy_from,
-        .busy_to = filter->busy_to,
-        .is_mark = !filter->is_mark,
-    };
+    filter->since = filter->pending_at;
+    filter->before_us = interval.us;
+    filter->is_mark = !filter->is_mark;
+    filter->is_pending = false;
+    filter->is_long = false;
+    filter->is_stale = false;
+    if (filter->slack_runs > 0 && --filter->slack_runs == 0) {
+        filter->slack_us = 0;
+    }
     return step_decoders(receiver, filter, &interval, frame);
 }
 
