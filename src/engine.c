@@ -127,6 +127,7 @@ static void end_talk(drom_engine *engine)
     }
     air->is_talking = false;
     air->is_deaf = false;
+    drom_deadline_arm(&engine->next, engine->timing.now, 0);
 }
 
 /* By how much an edge's time may be wrong, since interrupts were masked. It is set to the middle of the time in which
@@ -246,7 +247,7 @@ drom_us drom_engine_poll(drom_engine *engine)
         wait = 0;
     } else if (engine->has_edge || next_edge(engine)) {
         give_edge(engine);
-        wait = drom_sooner(wait, drom_receiver_wait(&engine->receiver, timing->now));
+        wait = drom_sooner(drom_sooner(wait, LOOK_US), drom_receiver_wait(&engine->receiver, timing->now));
     } else if (!is_hearing_itself(engine, timing->now) && drom_receiver_wait(&engine->receiver, timing->now) == 0) {
         (void)advance(engine, timing->now);
         wait = 0;

@@ -49,7 +49,7 @@ void sim_target_light(sim_target *target, double now_us, bool is_on)
         return;
     }
     const double us = now_us - target->changed_at_us;
-    if (is_on && us >= OVER_US) {
+    if (is_on && (us >= OVER_US || target->count == 0)) {
         target->count = 0;
     } else if (target->count < SIM_MOST_RUNS) {
         target->runs_us[target->count++] = us;

@@ -1,0 +1,179 @@
+/* One air: what we send, what we hear of it, and the keys that are held meanwhile. */
+#include "support.h"
+
+#include "sim.h"
+
+#include "dromikos/dromikos.h"
+
+enum { WAND, UP = 0, DOWN, BELL = 0, HORN };
+
+static const drom_protocol_ref protocols[] = {&drom_nec, &drom_samsung32};
+static const drom_code wand[] = {{&drom_nec, 33, 24}, {&drom_samsung32, 33, 82}};
+static const drom_handset handsets[] = {{.codes = DROM_ROWS(wand)}};
+static const drom_relay_settings bell = {.pin = 7};
+static drom_relay_state bell_state;
+static const drom_sender_key keys[] = {{&drom_samsung32_waveform, 7, 7}, {&drom_sirc12_waveform, 1, 2}};
+static const drom_sender_settings open_horn = {.keys = DROM_ROWS(keys), .pin = 3};
+static const drom_sender_settings shielded_horn = {.keys = DROM_ROWS(keys), .pin = 3, .is_shielded = true};
+static drom_sender_state horn_state;
+static const drom_output open_outputs[] = {DROM_RELAY(bell, bell_state), DROM_SENDER(open_horn, horn_state)};
+static const drom_output shielded_outputs[] = {DROM_RELAY(bell, bell_state), DROM_SENDER(shielded_horn, horn_state)};
+static const drom_action toggle[] = {{BELL, DROM_RELAY_TOGGLE, 0}};
+static const drom_action hold[] = {{HORN, DROM_SENDER_HOLD, 0}};
+static const drom_action let_go[] = {{HORN, DROM_SENDER_LET_GO, 0}};
+static const drom_action send_sirc[] = {{HORN, DROM_SENDER_SEND, DROM_SEND(1, 0)}};
+static const drom_rule toggles[] = {{WAND, UP, DROM_PRESS, DROM_ROWS(toggle), 0}};
+static const drom_rule holds_while[] = {
+    {WAND, UP, DROM_PRESS, DROM_ROWS(hold), 0},
+    {WAND, UP, DROM_RELEASE, DROM_ROWS(let_go), 0},
+    {WAND, UP, DROM_RELEASE, DROM_ROWS(toggle), 0},
+};
+static const drom_rule sends[] = {{WAND, UP, DROM_PRESS, DROM_ROWS(send_sirc), 0}};
+static drom_decoder decoders[2];
+static drom_hold hold_states[1];
+
+typedef struct stage {
+    sim_bench *bench;
+    sim_target *amplifier;
+    drom_plan plan;
+    drom_engine engine;
+    GString *told; /* "press 567" */
+} stage;
+
+static void on_key(void *context, const drom_key_event *event)
+{
+    stage *const in = context;
+    if (event->gesture == DROM_PRESS || event->gesture == DROM_RELEASE) {
+        g_string_append_printf(in->told, "%s%s", in->told->len > 0 ? ", " : "",
+                               event->gesture == DROM_PRESS ? "press" : "release");
+    }
+}
+
+static void open_stage(stage *opened, const drom_output *outputs, const drom_rule *rules, uint8_t rule_count)
+{
+    static drom_watch watch;
+    drom_fault fault;
+    opened->bench = sim_bench_new(5);
+    opened->amplifier = sim_bench_wire_target(opened->bench, 3);
+    opened->told = g_string_new(NULL);
+    opened->plan = (drom_plan){
+        .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
+        .keys = {.handsets = DROM_ROWS(handsets), .holds = hold_states},
+        .rules = {.rules = {rules, rule_count}},
+        .outputs = {.outputs = {outputs, 2}},
+    };
+    sim_bench_hear_itself(opened->bench, outputs == open_outputs);
+    ck_assert_int_eq(drom_engine_init(&opened->engine, &opened->plan, sim_bench_port(opened->bench), &fault), DROM_OK);
+    sim_bench_wire_engine(opened->bench, &opened->engine);
+    watch = (drom_watch){.context = opened, .key = on_key};
+    drom_engine_watch(&opened->engine, &watch);
+}
+
+static void close_stage(stage *unwanted)
+{
+    sim_bench_free(unwanted->bench);
+    g_string_free(unwanted->told, TRUE);
+}
+
+static void play_until(stage *in, uint64_t until_us)
+{
+    bool goes_on = true;
+    while (goes_on && sim_bench_now(in->bench) < until_us) {
+        const drom_us wait = drom_engine_poll(&in->engine);
+        goes_on = sim_bench_sleep(in->bench, wait < 1000 ? wait : 1000);
+    }
+}
+
+static void press(stage *in, unsigned key, uint64_t at_us, uint64_t held_us)
+{
+    ck_assert(sim_bench_press(in->bench, &(sim_press){.waveform = key == UP ? &drom_nec_waveform : &drom_samsung32_waveform,
+                                                      .code = wand[key],
+                                                      .at_us = at_us,
+                                                      .held_us = held_us}));
+}
+
+START_TEST(key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_nobodys_key)
+{
+    stage in;
+    open_stage(&in, open_outputs, toggles, 1);
+    const drom_action begin = hold[0];
+    drom_outputs_act(&in.plan.outputs, &in.engine.timing, &begin);
+    play_until(&in, 1500000);
+    ck_assert_uint_ge(sim_target_frames(in.amplifier), 13); /* one each 108 ms */
+    ck_assert_uint_eq(sim_target_unknown(in.amplifier), 0);
+    ck_assert_str_eq(sim_target_heard(in.amplifier), "samsung32 0xf8070707");
+    ck_assert_str_eq(in.told->str, "");
+    close_stage(&in);
+}
+END_TEST
+
+START_TEST(press_in_the_gap_between_our_frames_is_heard)
+{
+    stage in;
+    open_stage(&in, open_outputs, toggles, 1);
+    const drom_action once = {HORN, DROM_SENDER_SEND, DROM_SEND(0, 1)};
+    drom_outputs_act(&in.plan.outputs, &in.engine.timing, &once);
+    press(&in, UP, 64000, 0); /* our frame ends at 62 ms */
+    play_until(&in, 400000);
+    ck_assert_uint_eq(sim_target_frames(in.amplifier), 1);
+    ck_assert_str_eq(in.told->str, "press, release");
+    close_stage(&in);
+}
+END_TEST
+
+START_TEST(held_key_sends_in_the_gaps_of_its_own_repeats_and_stays_held)
+{
+    stage in;
+    open_stage(&in, open_outputs, holds_while, 3);
+    press(&in, UP, 1000, 2000000);
+    play_until(&in, 2600000);
+    ck_assert_str_eq(in.told->str, "press, release");
+    ck_assert_uint_ge(sim_target_frames(in.amplifier), 16);
+    ck_assert_uint_eq(sim_target_unknown(in.amplifier), 0);
+    close_stage(&in);
+}
+END_TEST
+
+START_TEST(we_never_talk_over_a_frame)
+{
+    stage in;
+    open_stage(&in, open_outputs, sends, 1);
+    for (unsigned i = 0; i < 30; i++) { /* a press, at once another handset's, and so on */
+        press(&in, UP, 1000 + i * 400000, 0);
+        press(&in, DOWN, 100000 + i * 400000, 0);
+    }
+    play_until(&in, 30 * 400000 + 500000);
+    unsigned presses = 0;
+    for (const char *at = in.told->str; (at = strstr(at, "press")) != NULL; at++) {
+        presses++;
+    }
+    ck_assert_uint_eq(presses, 60);
+    ck_assert_uint_eq(sim_target_frames(in.amplifier), 90); /* sirc sends three a press */
+    ck_assert_uint_eq(sim_target_unknown(in.amplifier), 0);
+    close_stage(&in);
+}
+END_TEST
+
+START_TEST(shielded_sender_and_receiver_go_on_at_once)
+{
+    stage in;
+    open_stage(&in, shielded_outputs, toggles, 1);
+    const drom_action begin = hold[0];
+    drom_outputs_act(&in.plan.outputs, &in.engine.timing, &begin);
+    for (unsigned i = 0; i < 10; i++) {
+        press(&in, UP, 20000 + i * 333000, 0);
+    }
+    play_until(&in, 3400000);
+    ck_assert_uint_ge(sim_target_frames(in.amplifier), 30);
+    ck_assert_uint_eq(sim_target_unknown(in.amplifier), 0);
+    for (unsigned i = 0; i < 10; i++) {
+        ck_assert_str_eq(g_strrstr(in.told->str, "release"), "release");
+    }
+    ck_assert_uint_eq(in.told->len, 10 * strlen("press, release") + 9 * strlen(", "));
+    close_stage(&in);
+}
+END_TEST
+
+RUN_TESTS("air", key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_nobodys_key,
+          press_in_the_gap_between_our_frames_is_heard, held_key_sends_in_the_gaps_of_its_own_repeats_and_stays_held,
+          we_never_talk_over_a_frame, shielded_sender_and_receiver_go_on_at_once)
