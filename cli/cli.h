@@ -21,6 +21,7 @@ int enrol_verb(int argc, char **argv);
 int infer_verb(int argc, char **argv);
 int rehearse_verb(int argc, char **argv);
 int bake_verb(int argc, char **argv);
+int vet_verb(int argc, char **argv);
 int wave_verb(int argc, char **argv);
 
 /* Parses a verb's options and says on standard error what is wrong with them. `arguments` is how the verb is

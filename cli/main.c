@@ -15,6 +15,7 @@ static const struct {
     {"listen", "what a receiver heard: frames and keys", listen_verb},
     {"enrol", "a handset's sheet from its presses", enrol_verb},
     {"infer", "how an unknown handset speaks, as a line for a plan", infer_verb},
+    {"vet", "what of a plan would not work on its board, and the way out", vet_verb},
     {"bake", "a plan as C tables, for a chip", bake_verb},
     {"wave", "what a receiver shows of a key: its waveform", wave_verb},
     {"rehearse", "what a plan does with a script of presses or a capture", rehearse_verb},

@@ -177,7 +177,7 @@ static void on_action(void *context, const drom_action *action)
         put_with(object(told, "action"), json_pack("{s:s, s:s}", "output", output, "action", text));
         return;
     }
-    if (!told->has_heard && sim_bench_now(told->bench) == 0) {
+    if (!told->has_heard) {
         g_string_assign(cell_at(told, RULE), "at start");
     }
     g_string_append_printf(cell_at(told, OUTPUT), "%s %s", output, text);

@@ -185,8 +185,8 @@ static void put_settings(GString *to, const plan *of, unsigned output)
         g_string_append_printf(to, "static const drom_sender_key DROM_FLASH keys_%s[] = {\n", name);
         for (uint8_t i = 0; i < sender->keys.count; i++) {
             const drom_sender_key *const key = &sender->keys.rows[i];
-            g_string_append_printf(to, "    {&drom_%s_waveform, 0x%x, 0x%x},\n", key->waveform->protocol->id,
-                                   key->address, key->command);
+            g_string_append_printf(to, "    {&drom_%s_waveform, 0x%x, 0x%x, %u},\n", key->waveform->protocol->id,
+                                   key->address, key->command, key->frame_ms);
         }
         g_string_append(to, "};\n");
     }

@@ -1,23 +1,207 @@
-/* Boards as tables. Pin names are those printed on the board; the numbers, as the port counts them. */
+/* Boards as tables. Pin names are those printed on the board; the numbers, as a port counts them. The times of the
+ * ATmega328P's handlers are measured by './run bench chip'; those of the others, which have no port yet, are what such a
+ * port has to keep to. */
 #include "boards.h"
 
 #include <glib.h>
 #include <stddef.h>
 #include <string.h>
 
-/* ATmega328P in the common board form: D0 to D13, then A0 to A5 as digital pins 14 to 19. Speed grades:
- * ATmega48A/PA/88A/PA/168A/PA/328/P data sheet, section "Speed Grades" (20 MHz at 4.5 V and more). */
+#define PLAIN(name, number) {name, number, NO_TIMER, false, false}
+#define PWM(name, number, timer) {name, number, timer, false, false}
+
+/* ATmega48A/PA/88A/PA/168A/PA/328/P data sheet: "Pin Configurations" for OC0A to OC2B and ICP1; "Speed Grades"; "Absolute
+ * Maximum Ratings" (40 mA a pin, 200 mA in all). The board's supply pin passes on what USB gives, 500 mA. */
 static const board_pin mega328_pins[] = {
-    {"0", 0},   {"1", 1},   {"2", 2},   {"3", 3},   {"4", 4},   {"5", 5},   {"6", 6},
-    {"7", 7},   {"8", 8},   {"9", 9},   {"10", 10}, {"11", 11}, {"12", 12}, {"13", 13},
-    {"A0", 14}, {"A1", 15}, {"A2", 16}, {"A3", 17}, {"A4", 18}, {"A5", 19}, {NULL, 0},
+    PLAIN("0", 0),
+    PLAIN("1", 1),
+    PLAIN("2", 2),
+    {"3", 3, 2, false, true},
+    PLAIN("4", 4),
+    PWM("5", 5, 0),
+    PWM("6", 6, 0),
+    PLAIN("7", 7),
+    {"8", 8, NO_TIMER, true, false},
+    PWM("9", 9, 1),
+    PWM("10", 10, 1),
+    PWM("11", 11, 2),
+    PLAIN("12", 12),
+    PLAIN("13", 13),
+    PLAIN("A0", 14),
+    PLAIN("A1", 15),
+    PLAIN("A2", 16),
+    PLAIN("A3", 17),
+    PLAIN("A4", 18),
+    PLAIN("A5", 19),
+    {0},
+};
+
+/* ATmega16U4/32U4 data sheet: "Pin Configurations" for OC0A to OC4D, ICP1 (4) and ICP3 (13); same ratings. */
+static const board_pin mega32u4_pins[] = {
+    PLAIN("0", 0),
+    PLAIN("1", 1),
+    PLAIN("2", 2),
+    PWM("3", 3, 0),
+    {"4", 4, NO_TIMER, true, false},
+    PWM("5", 5, 3),
+    {"6", 6, 4, false, true},
+    PLAIN("7", 7),
+    PLAIN("8", 8),
+    PWM("9", 9, 1),
+    PWM("10", 10, 1),
+    PWM("11", 11, 0),
+    PLAIN("12", 12),
+    {"13", 13, 4, true, false},
+    PLAIN("A0", 18),
+    PLAIN("A1", 19),
+    PLAIN("A2", 20),
+    PLAIN("A3", 21),
+    PLAIN("A4", 22),
+    PLAIN("A5", 23),
+    {0},
+};
+
+/* RP2040 data sheet: "GPIO functions" (each pair of pins has a PWM slice), "PIO" (any pin can be stamped and can send
+ * pixels), "Electrical characteristics" (12 mA a pin, 50 mA in all). */
+static const board_pin rp2040_pins[] = {
+    {"GP0", 0, 0, true, true},
+    {"GP1", 1, 0, true, true},
+    {"GP2", 2, 1, true, true},
+    {"GP3", 3, 1, true, true},
+    {"GP4", 4, 2, true, true},
+    {"GP5", 5, 2, true, true},
+    {"GP6", 6, 3, true, true},
+    {"GP7", 7, 3, true, true},
+    {"GP8", 8, 4, true, true},
+    {"GP9", 9, 4, true, true},
+    {"GP10", 10, 5, true, true},
+    {"GP11", 11, 5, true, true},
+    {"GP12", 12, 6, true, true},
+    {"GP13", 13, 6, true, true},
+    {"GP14", 14, 7, true, true},
+    {"GP15", 15, 7, true, true},
+    {"GP16", 16, 0, true, true},
+    {"GP17", 17, 0, true, true},
+    {"GP18", 18, 1, true, true},
+    {"GP19", 19, 1, true, true},
+    {"GP20", 20, 2, true, true},
+    {"GP21", 21, 2, true, true},
+    {"GP22", 22, 3, true, true},
+    {"GP26", 26, 5, true, true},
+    {"GP27", 27, 5, true, true},
+    {"GP28", 28, 6, true, true},
+    {0},
+};
+
+/* ESP32 series data sheet: "IO MUX", "RMT" (any pin can be stamped and can send), "LED PWM", "DC characteristics"
+ * (40 mA a pin). 34 to 39 are inputs only, and 6 to 11 belong to the flash. */
+static const board_pin esp32_pins[] = {
+    {"0", 0, 0, true, true},
+    {"2", 2, 0, true, true},
+    {"4", 4, 0, true, true},
+    {"5", 5, 0, true, true},
+    {"12", 12, 0, true, true},
+    {"13", 13, 0, true, true},
+    {"14", 14, 0, true, true},
+    {"15", 15, 0, true, true},
+    {"16", 16, 0, true, true},
+    {"17", 17, 0, true, true},
+    {"18", 18, 0, true, true},
+    {"19", 19, 0, true, true},
+    {"21", 21, 0, true, true},
+    {"22", 22, 0, true, true},
+    {"23", 23, 0, true, true},
+    {"25", 25, 0, true, true},
+    {"26", 26, 0, true, true},
+    {"27", 27, 0, true, true},
+    {"32", 32, 0, true, true},
+    {"33", 33, 0, true, true},
+    {"34", 34, NO_TIMER, true, false},
+    {"35", 35, NO_TIMER, true, false},
+    {"36", 36, NO_TIMER, true, false},
+    {"39", 39, NO_TIMER, true, false},
+    {0},
 };
 
 static const board boards[] = {
-    {.id = "mega328", .chip = "ATmega328P", .least_mhz = 1, .most_mhz = 20, .pins = mega328_pins},
+    {
+        .id = "mega328",
+        .chip = "ATmega328P",
+        .source = "ATmega328P data sheet, and './run bench chip'",
+        .least_mhz = 1,
+        .most_mhz = 20,
+        .pins = mega328_pins,
+        .pins_text = "0 to 13 and A0 to A5",
+        .clock_timer = 1,
+        .carrier_timer = 2,
+        .has_port = true,
+        .masked_us = 32,
+        .capture_us = 5,
+        .alarm_us = 6.1,
+        .poll_us = 410,
+        .pin_ma = 40,
+        .all_pins_ma = 200,
+        .supply_ma = 500,
+    },
+    {
+        .id = "mega32u4",
+        .chip = "ATmega32U4",
+        .source = "ATmega32U4 data sheet",
+        .least_mhz = 1,
+        .most_mhz = 16,
+        .pins = mega32u4_pins,
+        .pins_text = "0 to 13 and A0 to A5",
+        .clock_timer = 1,
+        .carrier_timer = 4,
+        .masked_us = 32,
+        .capture_us = 5,
+        .alarm_us = 6.1,
+        .poll_us = 410,
+        .pin_ma = 40,
+        .all_pins_ma = 200,
+        .supply_ma = 500,
+    },
+    {
+        .id = "rp2040",
+        .chip = "RP2040",
+        .source = "RP2040 data sheet",
+        .least_mhz = 10,
+        .most_mhz = 133,
+        .pins = rp2040_pins,
+        .pins_text = "GP0 to GP22 and GP26 to GP28",
+        .clock_timer = NO_TIMER,
+        .carrier_timer = NO_TIMER,
+        .sends_by_itself = true,
+        .masked_us = 5,
+        .capture_us = 1,
+        .alarm_us = 1,
+        .poll_us = 30,
+        .pin_ma = 12,
+        .all_pins_ma = 50,
+        .supply_ma = 500,
+    },
+    {
+        .id = "esp32",
+        .chip = "ESP32",
+        .source = "ESP32 series data sheet",
+        .least_mhz = 80,
+        .most_mhz = 240,
+        .pins = esp32_pins,
+        .pins_text = "0, 2, 4, 5, 12 to 19, 21 to 23, 25 to 27, 32 to 36 and 39",
+        .clock_timer = NO_TIMER,
+        .carrier_timer = NO_TIMER,
+        .sends_by_itself = true,
+        .masked_us = 50,
+        .capture_us = 3,
+        .alarm_us = 3,
+        .poll_us = 20,
+        .pin_ma = 40,
+        .all_pins_ma = 1200,
+        .supply_ma = 500,
+    },
 };
 
-static const char *const ids[] = {"mega328", NULL};
+static const char *const ids[] = {"mega328", "mega32u4", "rp2040", "esp32", NULL};
 
 G_STATIC_ASSERT(G_N_ELEMENTS(ids) == G_N_ELEMENTS(boards) + 1);
 

@@ -1,20 +1,41 @@
-/* What the plan language must know of a board: which pins there are. */
+/* What the plan language and the checker must know of a board: its pins, what each can do, and how the chip keeps
+ * time. */
 #ifndef DROMIKOS_PLAN_BOARDS_H
 #define DROMIKOS_PLAN_BOARDS_H
 
+#include <stdbool.h>
 #include <stdint.h>
+
+/* A pin's timer, for PWM. */
+enum { NO_TIMER = 255 };
 
 typedef struct board_pin {
     const char *name;
-    uint8_t number; /* as the port counts them */
+    uint8_t number;  /* as the port counts them */
+    uint8_t timer;   /* that gives it PWM; NO_TIMER: none does */
+    bool has_latch;  /* a timer or another machine stamps its edges */
+    bool has_carrier;
 } board_pin;
 
 typedef struct board {
     const char *id;
     const char *chip;
+    const char *source; /* of the facts */
     double least_mhz;
     double most_mhz;
     const board_pin *pins; /* ends with a NULL name */
+    const char *pins_text; /* "0 to 13 and A0 to A5" */
+    uint8_t clock_timer;   /* which is the clock's, and has no PWM to give; NO_TIMER: it has one of its own */
+    uint8_t carrier_timer;
+    bool has_port;        /* the library ships one */
+    bool sends_by_itself; /* pixels go out without the processor */
+    double masked_us;     /* longest that the port masks interrupts: for one pixel, or not at all */
+    double capture_us;    /* its handlers */
+    double alarm_us;
+    double poll_us; /* of a poll that takes an edge in */
+    unsigned pin_ma;
+    unsigned all_pins_ma;
+    unsigned supply_ma; /* what it can pass on at its supply pin, from USB */
 } board;
 
 /* NULL when there is no such board. */

@@ -81,8 +81,8 @@ static void claim_pin(plan *made, GHashTable *owners, const word *pin, const cha
     }
     const board_pin *const found = board_pin_by_name(made->board, pin->text);
     if (found == NULL) {
-        report_error(told, pin->where, "the board %s has no pin '%s'; it has 0 to 13 and A0 to A5",
-                     made->board->id, pin->text);
+        report_error(told, pin->where, "the board %s has no pin '%s'; it has %s", made->board->id,
+                     pin->text, made->board->pins_text);
         return;
     }
     const char *const before = g_hash_table_lookup(owners, found->name);

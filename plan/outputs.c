@@ -230,6 +230,23 @@ static uint32_t level_of(double percent)
     return (uint32_t)lround(percent * 255 / 100);
 }
 
+/* How long the longest frame of a press of a key lasts. */
+static uint8_t frame_ms(const drom_waveform *waveform, const drom_code *code)
+{
+    uint32_t longest_us = 0;
+    for (int part = DROM_SEND_FIRST; part <= (int)DROM_SEND_REPEAT; part++) {
+        drom_encoder encoder;
+        uint32_t lasts_us = 0;
+        if (drom_encode_begin(&encoder, waveform, code, (drom_part_of_press)part, false) == DROM_OK) {
+            for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
+                lasts_us += us;
+            }
+        }
+        longest_us = MAX(longest_us, lasts_us);
+    }
+    return (uint8_t)MIN(longest_us / 1000 + 1, UINT8_MAX);
+}
+
 /* The row of a key among those that a sender sends, which is made where it is new. */
 static uint32_t sent_row(plan *made, action_words *action, guint index)
 {
@@ -259,7 +276,7 @@ static uint32_t sent_row(plan *made, action_words *action, guint index)
         return 0;
     }
     GArray *const sent = g_ptr_array_index(made->sent, index);
-    const sent_key row = {(guint)handset, (guint)key, {waveform, code->address, code->command}};
+    const sent_key row = {(guint)handset, (guint)key, {waveform, code->address, code->command, frame_ms(waveform, code)}};
     for (guint i = 0; i < sent->len; i++) {
         const sent_key *const other = &g_array_index(sent, sent_key, i);
         if (other->handset == row.handset && other->key == row.key) {

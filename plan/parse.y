@@ -74,7 +74,7 @@ static output_line output(enum output_kind kind, word name);
 %token DEGREES "degrees" UP "up" TO "to" STEPS_S "steps/s" STILL "still" PIXELS "pixels" ORDER "order" PAUSE "pause"
 %token WITHOUT "without" SHIELDED "shielded" PALETTE "palette" RUN "run" BACK "back" GO "go" FILL "fill"
 %token BRIGHTNESS "brightness" BRIGHTER "brighter" DIMMER "dimmer" FADE "fade" OVER "over" SEND "send" TIMES "times"
-%token HOLD "hold" LET "let" WHILE "while"
+%token HOLD "hold" LET "let" WHILE "while" OWN "own" CODE "code" MASKS "masks" BLOCKS "blocks" US "us"
 %token TAPPED "tapped" TWICE "twice" HOLDS "holds" TAPS "taps" DOUBLES "doubles" REPEATS "repeats" AFTER "after"
 %token WITHIN "within" EVERY "every" FASTEST "fastest" CONFIRMED "confirmed"
 %token PROTOCOL "protocol" LEADER "leader" ZERO "zero" ONE "one" BIT "bit" BITS "bits" LSB "lsb" MSB "msb" FIRST "first"
@@ -118,6 +118,8 @@ statement:
     PLAN string                              { source_take_title(source, $2); }
   | BOARD name                               { source_take_board(source, $2, 0, @2); }
   | BOARD name AT FREQUENCY                  { source_take_board(source, $2, $4, @4); }
+  | OWN CODE MASKS number US                 { source->own_masks_us = $4; }
+  | OWN CODE BLOCKS DURATION                 { source->own_blocks_ms = $4; }
   | RECEIVER ON pin                          { source_take_receiver(source, $3); }
   | HANDSET name FROM string                 {
         const handset_line handset = {$2, $4, false};

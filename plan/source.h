@@ -141,6 +141,8 @@ typedef struct plan_source {
     double board_mhz; /* 0: not given */
     place board_mhz_at;
     word receiver_pin;
+    uint32_t own_masks_us;  /* the maker's own code masks interrupts for so long */
+    uint32_t own_blocks_ms; /* and keeps main from its poll */
     uint16_t key_ms[KEY_TIMES];
     GArray *handsets;  /* of handset_line */
     GArray *protocols; /* of protocol_line */

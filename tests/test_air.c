@@ -12,7 +12,7 @@ static const drom_code wand[] = {{&drom_nec, 33, 24}, {&drom_samsung32, 33, 82}}
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(wand)}};
 static const drom_relay_settings bell = {.pin = 7};
 static drom_relay_state bell_state;
-static const drom_sender_key keys[] = {{&drom_samsung32_waveform, 7, 7}, {&drom_sirc12_waveform, 1, 2}};
+static const drom_sender_key keys[] = {{&drom_samsung32_waveform, 7, 7, 62}, {&drom_sirc12_waveform, 1, 2, 0}};
 static const drom_sender_settings open_horn = {.keys = DROM_ROWS(keys), .pin = 3};
 static const drom_sender_settings shielded_horn = {.keys = DROM_ROWS(keys), .pin = 3, .is_shielded = true};
 static drom_sender_state horn_state;

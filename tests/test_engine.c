@@ -111,14 +111,24 @@ START_TEST(start_rules_run_once_after_the_rest_states)
 }
 END_TEST
 
+/* What the engine says when it has done all that there is to do: a poll does one thing at a time. */
+static drom_us settled_wait(theatre *in)
+{
+    drom_us wait = 0;
+    for (int i = 0; i < 20 && wait == 0; i++) {
+        wait = drom_engine_poll(&in->engine);
+    }
+    return wait;
+}
+
 START_TEST(idle_engine_needs_no_wake_up_but_an_edge)
 {
     theatre lantern;
     open_theatre(&lantern, &stage, 0);
-    ck_assert_uint_eq(drom_engine_poll(&lantern.engine), DROM_NEVER);
+    ck_assert_uint_eq(settled_wait(&lantern), DROM_NEVER);
     press(&lantern, POWER, 1000, 0);
     play(&lantern);
-    ck_assert_uint_eq(drom_engine_poll(&lantern.engine), DROM_NEVER);
+    ck_assert_uint_eq(settled_wait(&lantern), DROM_NEVER);
     close_theatre(&lantern);
 }
 END_TEST

@@ -69,9 +69,9 @@ START_TEST(one_frame_is_a_press_and_then_a_release)
         frame(&thumb, 0, 4, 70);
         quiet_until(&thumb, 250);
         ck_assert_str_eq(thumb.told->str, "press w0");
-        ck_assert_uint_eq(drom_keys_wait(&thumb.keys, thumb.start + 250000), 800);
-        quiet_until(&thumb, 251);
-        ck_assert_uint_eq(drom_keys_wait(&thumb.keys, thumb.start + 251000), DROM_NEVER);
+        ck_assert_uint_eq(drom_keys_wait(&thumb.keys, thumb.start + 250000), 1156);
+        quiet_until(&thumb, 252);
+        ck_assert_uint_eq(drom_keys_wait(&thumb.keys, thumb.start + 252000), DROM_NEVER);
         assert_told(&thumb, "press w0, release w0, tap w0");
     }
 }

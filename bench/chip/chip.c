@@ -11,9 +11,9 @@
 
 enum {
     CAPTURE_VECTOR = 10,
-    CAPTURE_BY_PIN_VECTOR = 3,
     ALARM_VECTOR = 12,
     VECTOR_BYTES = 4,
+    LAST_VECTOR = 26 * VECTOR_BYTES,
     ENTRY_CYCLES = 4, /* from the flag to the vector: the simulator doesn't count them */
     PAINT = 0xc5,
     ONE_CYCLES = 10,         /* high for longer than 0.6 µs is a one */
@@ -349,9 +349,13 @@ void chip_run(chip *of, uint64_t until)
     avr_t *const avr = of->avr;
     while (avr->cycle < until && chip_is_alive(of)) {
         (void)avr_run(avr);
-        watch_span(&of->capture, avr, true);
-        watch_span(&of->alarm, avr, true);
-        watch_span(&of->poll, avr, false);
+        if (avr->pc < LAST_VECTOR || of->capture.is_inside || of->alarm.is_inside) { /* seldom, and this loop is hot */
+            watch_span(&of->capture, avr, true);
+            watch_span(&of->alarm, avr, true);
+        }
+        if (avr->pc == of->poll.from || of->poll.is_inside) {
+            watch_span(&of->poll, avr, false);
+        }
         if (of->burst_from != 0) {
             watch_carrier(of);
             update_line(of);

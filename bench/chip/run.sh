@@ -14,7 +14,7 @@ sh ports/avr/build.sh $out/open.plan $out/open.elf
 avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra bench/chip/textbook.c -o $out/textbook.elf
 # libsimavr asks for libelf by itself; its headers are not needed.
 # shellcheck disable=SC2046
-cc -std=gnu11 -O2 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip $(pkg-config --cflags glib-2.0) bench/chip/chip.c \
+cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip $(pkg-config --cflags glib-2.0) bench/chip/chip.c \
     bench/chip/main.c build/libdromikos_sim.a build/libdromikos_core.a -o $out/chip \
     -Wl,--unresolved-symbols=ignore-in-shared-libs -lsimavr $(pkg-config --libs glib-2.0) -lm
 $out/chip $out/stage.elf "$presses" shielded >$out/shielded.txt &

@@ -12,8 +12,9 @@
  * 2 ms, in which an infrared frame has up to five edges and a stepper one step. */
 enum { DROM_CUES = 8 };
 
-/** No cue is made further ahead than this, so that 16 bits hold its time, and timers of 2 MHz and 16 bits can. */
-#define DROM_CUE_HORIZON_US 16000
+/** No cue is made further ahead than this: what begins now comes after those that are made already. It must stay
+ * below 16 ms, so that timers of 2 MHz and 16 bits can hold it. */
+#define DROM_CUE_HORIZON_US 8000
 
 /** Pins that turn over at a time. */
 typedef struct drom_cue {

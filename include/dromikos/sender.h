@@ -23,6 +23,7 @@ typedef struct drom_sender_key {
     const drom_waveform DROM_FLASH *waveform;
     uint32_t address;
     uint16_t command;
+    uint8_t frame_ms; /**< how long a frame of it lasts, at most; 0: as long as the protocol's longest */
 } drom_sender_key;
 
 typedef struct drom_sender_settings {

@@ -102,7 +102,7 @@ static void hear(drom_hold *hold, const drom_frame *frame)
     hold->deaf_ms = 0;
     hold->lasted_us = frame->kind == DROM_FRAME_DITTO ? hold->lasted_us : frame->lasted_us;
     const drom_us wait_us = 2 * beat_us(hold) + (has_ditto ? DITTO_US : hold->lasted_us);
-    drom_deadline_arm(&hold->release, frame->at, wait_us + wait_us / 16 + wait_us / 32);
+    drom_deadline_arm(&hold->release, frame->at, wait_us + wait_us / 16 + wait_us / 32 + wait_us / 128);
 }
 
 static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, const drom_frame *frame)

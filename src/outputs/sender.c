@@ -133,7 +133,9 @@ static drom_us poll(const drom_output *output, drom_timing *timing)
     if (state->waiting == 0 || state->is_sending) {
         return DROM_NEVER; /* the cues go on */
     }
-    const drom_waveform DROM_FLASH *const waveform = key_of(output).waveform;
+    const drom_sender_key key = key_of(output);
+    const drom_waveform DROM_FLASH *const waveform = key.waveform;
+    const uint8_t frame_ms = key.frame_ms != 0 ? key.frame_ms : waveform->longest_ms;
     if (state->has_begun && (state->is_closing || (!goes_on(state, waveform) && waveform->boundary_gap_us == 0))) {
         end_press(state);
         return 0;
@@ -141,7 +143,7 @@ static drom_us poll(const drom_output *output, drom_timing *timing)
     if (state->has_begun && !drom_is_due(timing->now, state->next_at)) {
         return drom_until(timing->now, state->next_at);
     }
-    const drom_us needed_us = drom_until(timing->now, first_edge(timing)) + waveform->longest_ms * (drom_us)1000 + DROM_ECHO_US;
+    const drom_us needed_us = drom_until(timing->now, first_edge(timing)) + frame_ms * (drom_us)1000 + DROM_ECHO_US;
     if (settings->is_shielded ? timing->air.is_talking : !drom_air_is_free(timing, needed_us)) {
         return RETRY_US;
     }

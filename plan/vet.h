@@ -1,0 +1,42 @@
+/* Would a plan work on its board? Every conflict of time, pins, timers and current that can be reckoned before
+ * soldering, with its figures and a way out. */
+#ifndef DROMIKOS_PLAN_VET_H
+#define DROMIKOS_PLAN_VET_H
+
+#include "plan.h"
+
+typedef enum vet_verdict {
+    VET_FITS,
+    VET_TIGHT, /* works where the room is good to it */
+    VET_FAILS,
+} vet_verdict;
+
+/* One thing that was looked at. */
+typedef struct vet_finding {
+    vet_verdict verdict;
+    char *about;   /* "nec", "footlights" */
+    char *what;    /* "edges can be told apart" */
+    double needed; /* in `unit`: what there is must not be more, or for a margin less */
+    double there;
+    const char *unit;
+    char *way_out; /* NULL where it fits */
+} vet_finding;
+
+typedef struct vet_result {
+    GPtrArray *times;    /* of vet_finding: a row a protocol and an output */
+    GPtrArray *pins;     /* a row a pin that is unfit or of note */
+    GPtrArray *currents; /* a row a load */
+    double load;         /* share of the processor's time, at most */
+    double longest_masked_us;
+} vet_result;
+
+vet_result *vet_plan(const plan *of);
+void vet_free(vet_result *unwanted);
+
+/* The worst of all findings. */
+vet_verdict vet_worst(const vet_result *of);
+
+/* The shortest mark or space of a protocol's frames, in µs; 0 where that isn't known. */
+double vet_shortest_run_us(const plan *of, const drom_protocol *protocol);
+
+#endif
