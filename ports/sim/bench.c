@@ -12,6 +12,7 @@ void sim_bench_free(sim_bench *bench)
 {
     if (bench != NULL) {
         g_array_free(bench->edges, TRUE);
+        g_array_free(bench->masks, TRUE);
         free_all(bench->relays);
         free_all(bench->steppers);
         free_all(bench->strips);

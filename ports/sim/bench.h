@@ -7,6 +7,12 @@
 
 #include <glib.h>
 
+/* A time in which the maker's own code masks interrupts. */
+typedef struct sim_mask {
+    double at_us;
+    double for_us;
+} sim_mask;
+
 struct sim_bench {
     drom_port port;
     drom_engine *engine;
@@ -31,6 +37,9 @@ struct sim_bench {
     sim_load load;
     double busy_until_us; /* a handler runs */
     bool is_masked;
+    GArray *masks; /* of sim_mask: when somebody else masks interrupts */
+    guint next_mask;
+    double masked_until_us;
     bool is_mark;         /* the line, as it is */
     bool was_mark;        /* and as it was told last */
     bool has_edge;        /* the capture's flag */

@@ -144,12 +144,14 @@ static double capture_due(const sim_bench *bench)
     const double look_us = bench->processor.look_us;
     const bool is_polled = bench->processor.stamp == DROM_STAMP_POLLING && look_us > 0;
     const double seen_us = is_polled ? ceil(bench->edge_at_us / look_us) * look_us : bench->edge_at_us;
-    return MAX(seen_us + bench->processor.latency_us, bench->busy_until_us);
+    return MAX(seen_us + bench->processor.latency_us, MAX(bench->busy_until_us, bench->masked_until_us));
 }
 
 static double alarm_due(const sim_bench *bench)
 {
-    return bench->is_armed ? MAX(bench->alarm_at_us + bench->processor.latency_us, bench->busy_until_us) : INFINITY;
+    return bench->is_armed ? MAX(bench->alarm_at_us + bench->processor.latency_us,
+                                 MAX(bench->busy_until_us, bench->masked_until_us))
+                           : INFINITY;
 }
 
 static sim_relay *next_relay(const sim_bench *bench)
@@ -194,10 +196,21 @@ static double line_due(sim_bench *bench)
     return edge != NULL ? (double)edge->at_us : INFINITY;
 }
 
+static double mask_due(const sim_bench *bench)
+{
+    return bench->next_mask < bench->masks->len ? g_array_index(bench->masks, sim_mask, bench->next_mask).at_us : INFINITY;
+}
+
+void sim_bench_mask(sim_bench *bench, uint64_t at_us, double for_us)
+{
+    const sim_mask mask = {(double)at_us, for_us};
+    g_array_append_val(bench->masks, mask);
+}
+
 /* What the world does by itself. */
 static double world_due(sim_bench *bench)
 {
-    return MIN(MIN(line_due(bench), relay_due(bench)), target_due(bench));
+    return MIN(MIN(line_due(bench), mask_due(bench)), MIN(relay_due(bench), target_due(bench)));
 }
 
 double sim_bench_next_event(sim_bench *bench)
@@ -207,7 +220,11 @@ double sim_bench_next_event(sim_bench *bench)
 
 static void change_world(sim_bench *bench, double at_us)
 {
-    if (line_due(bench) <= at_us) {
+    if (mask_due(bench) <= at_us) {
+        const sim_mask *const mask = &g_array_index(bench->masks, sim_mask, bench->next_mask++);
+        bench->masked_until_us = MAX(bench->masked_until_us, mask->at_us + mask->for_us);
+        bench->load.longest_masked_us = MAX(bench->load.longest_masked_us, mask->for_us);
+    } else if (line_due(bench) <= at_us) {
         size_t edges = 0;
         bench->marks += sim_bench_edges(bench, &edges)->is_mark ? 1 : -1;
         bench->next_edge++;
@@ -362,6 +379,7 @@ sim_bench *sim_bench_new(uint64_t seed)
     sim_bench_set_processor(bench, &(sim_processor){0});
     bench->random.state = seed;
     bench->edges = g_array_new(FALSE, FALSE, sizeof(sim_edge));
+    bench->masks = g_array_new(FALSE, FALSE, sizeof(sim_mask));
     bench->relays = g_ptr_array_new_with_free_func(g_free);
     bench->steppers = g_ptr_array_new_with_free_func(g_free);
     bench->strips = g_ptr_array_new_with_free_func(g_free);

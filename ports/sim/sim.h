@@ -130,6 +130,9 @@ uint16_t sim_bench_duty(const sim_bench *bench, uint8_t pin);
 void sim_bench_set_processor(sim_bench *bench, const sim_processor *processor);
 sim_load sim_bench_load(const sim_bench *bench);
 
+/** The maker's own code masks all interrupts from a time on for so long. Times must ascend. */
+void sim_bench_mask(sim_bench *bench, uint64_t at_us, double for_us);
+
 /** Lets the receiver on the bench see what the sender's LED sends. */
 void sim_bench_hear_itself(sim_bench *bench, bool is_hearing);
 
