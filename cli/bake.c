@@ -52,8 +52,9 @@ static int bake(const char *path, const char *folder, const char *name)
     if (source == NULL) {
         complain("bake", "%s: %s", path, wrong);
     } else {
-        code = write_file(folder, name, "_plan.h", header) && write_file(folder, name, "_plan.c", source) ? EXIT_DONE
-                                                                                                          : EXIT_FILE;
+        code = write_file(folder, name, "_plan.h", header) && write_file(folder, name, "_plan.c", source)
+                   ? EXIT_DONE
+                   : EXIT_FILE;
     }
     plan_free(of);
     return code;
@@ -64,17 +65,18 @@ int bake_verb(int argc, char **argv)
     g_autofree char *folder = NULL;
     g_autofree char *name = NULL;
     const GOptionEntry entries[] = {
-        {"into", 0, 0, G_OPTION_ARG_FILENAME, &folder, "The folder for the two files; the current one unless given",
-         "FOLDER"},
-        {"name", 0, 0, G_OPTION_ARG_STRING, &name, "What the tables are called; the plan's file name unless given",
-         "NAME"},
+        {"into", 0, 0, G_OPTION_ARG_FILENAME, &folder,
+         "The folder for the two files; the current one unless given", "FOLDER"},
+        {"name", 0, 0, G_OPTION_ARG_STRING, &name,
+         "What the tables are called; the plan's file name unless given", "NAME"},
         {0},
     };
     int code = EXIT_WRONG;
-    if (!take_options("PLAN",
-                      "Writes NAME_plan.c and NAME_plan.h: the plan as const tables, which are what a rehearsal\n"
-                      "runs, too. Compile them with the library for the chip; see docs/chips.md.",
-                      entries, 1, 1, &argc, argv, &code)) {
+    if (!take_options(
+            "PLAN",
+            "Writes NAME_plan.c and NAME_plan.h: the plan as const tables, which are what a rehearsal\n"
+            "runs, too. Compile them with the library for the chip; see docs/porting.md.",
+            entries, 1, 1, &argc, argv, &code)) {
         return code;
     }
     g_autofree char *identifier = identifier_of(name != NULL ? name : argv[1]);

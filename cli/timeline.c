@@ -31,7 +31,7 @@ struct timeline {
     bool has_row;
     row_writer rows;
     output_story *outputs; /* one of the plan each */
-    int asked;           /* the output that an action was about, and hasn't answered yet; -1: none */
+    int asked;             /* the output that an action was about, and hasn't answered yet; -1: none */
     unsigned presses;
     bool has_heard; /* a frame */
 };
@@ -276,7 +276,8 @@ static void on_burst(void *context, uint64_t at_us, const sim_target *target)
     const char *const name = plan_output_name(told->of, (unsigned)output_of(told, target));
     (void)at_us;
     if (told->format == FORMAT_JSONL) {
-        put_with(object(told, "burst"), json_pack("{s:s, s:s}", "output", name, "heard", sim_target_heard(target)));
+        put_with(object(told, "burst"),
+                 json_pack("{s:s, s:s}", "output", name, "heard", sim_target_heard(target)));
         return;
     }
     g_string_append_printf(cell_at(told, OUTPUT), "%s was heard: %s", name, sim_target_heard(target));
@@ -292,11 +293,12 @@ static void tell_motion(timeline *told, unsigned output)
     }
     story->was_moving = state->is_moving;
     if (told->format == FORMAT_JSONL) {
-        put_with(object(told, "motion"), json_pack("{s:s, s:b, s:i}", "output", plan_output_name(told->of, output),
-                                                   "moving", (int)state->is_moving, "position", (int)state->position));
+        put_with(object(told, "motion"),
+                 json_pack("{s:s, s:b, s:i}", "output", plan_output_name(told->of, output), "moving",
+                           (int)state->is_moving, "position", (int)state->position));
     } else if (!state->is_moving) {
-        g_string_append_printf(cell_at(told, OUTPUT), "%s stands at step %d", plan_output_name(told->of, output),
-                               (int)state->position);
+        g_string_append_printf(cell_at(told, OUTPUT), "%s stands at step %d",
+                               plan_output_name(told->of, output), (int)state->position);
     }
 }
 
@@ -347,7 +349,8 @@ timeline *timeline_new(const plan *of, sim_bench *bench, output_format format)
                                                 widths[GESTURE], "gesture", widths[RULE], "rule", "outputs");
         put_toned(TONE_STRONG, head);
     }
-    sim_bench_watch(bench, &(sim_watch){.context = told, .pin = on_pin, .contact = on_contact, .burst = on_burst});
+    sim_bench_watch(bench,
+                    &(sim_watch){.context = told, .pin = on_pin, .contact = on_contact, .burst = on_burst});
     return told;
 }
 
@@ -382,8 +385,8 @@ static void sum_up(const timeline *told, unsigned output, uint64_t now_us)
         const bool is_on = ((const drom_relay_state *)row->state)->is_on;
         const uint64_t on_us = story->on_us + (is_on ? now_us - story->on_since_us : 0);
         const unsigned switched = sim_relay_operations(story->relay);
-        (void)printf("switched %u time%s, on for %.3f s in all, ends %s\n", switched, switched == 1 ? "" : "s",
-                     (double)on_us / 1e6, is_on ? "on" : "off");
+        (void)printf("switched %u time%s, on for %.3f s in all, ends %s\n", switched,
+                     switched == 1 ? "" : "s", (double)on_us / 1e6, is_on ? "on" : "off");
     } else if (story->stepper != NULL) {
         (void)printf("ends at step %ld, %u steps lost\n", sim_stepper_position(story->stepper),
                      sim_stepper_lost(story->stepper));
@@ -391,8 +394,8 @@ static void sum_up(const timeline *told, unsigned output, uint64_t now_us)
         (void)printf("refreshed %u times, %u wrong pixels\n", sim_strip_refreshes(story->strip),
                      sim_strip_wrong(story->strip));
     } else if (story->target != NULL) {
-        (void)printf("sent %u frames that were understood, %u that weren't\n", sim_target_frames(story->target),
-                     sim_target_unknown(story->target));
+        (void)printf("sent %u frames that were understood, %u that weren't\n",
+                     sim_target_frames(story->target), sim_target_unknown(story->target));
     } else {
         const drom_lamp_state *const lamp = row->state;
         (void)printf("ends at %d %%\n", (lamp->level * 100 + 127) / 255);

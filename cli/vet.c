@@ -16,11 +16,12 @@ static void put_findings(const char *title, const GPtrArray *findings)
     put_toned(TONE_STRONG, title);
     for (guint i = 0; i < findings->len; i++) {
         const vet_finding *const finding = g_ptr_array_index(findings, i);
-        g_autofree char *figures = finding->unit[0] == '\0'
-                                       ? g_strdup("")
-                                       : g_strdup_printf("%.4g of %.4g %s", finding->there, finding->needed, finding->unit);
-        g_autofree char *line = g_strdup_printf("  %-6s %-12s %-52s %s\n", verdicts[finding->verdict], finding->about,
-                                                finding->what, figures);
+        g_autofree char *figures =
+            finding->unit[0] == '\0'
+                ? g_strdup("")
+                : g_strdup_printf("%.4g of %.4g %s", finding->there, finding->needed, finding->unit);
+        g_autofree char *line = g_strdup_printf("  %-6s %-12s %-52s %s\n", verdicts[finding->verdict],
+                                                finding->about, finding->what, figures);
         put_toned(finding->verdict == VET_FAILS ? TONE_STRONG : TONE_PLAIN, line);
         if (finding->way_out != NULL) {
             (void)printf("                      -> %s\n", finding->way_out);
@@ -32,10 +33,10 @@ static void put_json_findings(const char *group, const GPtrArray *findings)
 {
     for (guint i = 0; i < findings->len; i++) {
         const vet_finding *const finding = g_ptr_array_index(findings, i);
-        put_json(json_pack("{s:s, s:s, s:s, s:s, s:s, s:f, s:f, s:s, s:s?}", "kind", "finding", "group", group, "verdict",
-                           verdicts[finding->verdict], "about", finding->about, "what", finding->what, "there",
-                           finding->there, "needed", finding->needed, "unit", finding->unit, "way_out",
-                           finding->way_out));
+        put_json(json_pack("{s:s, s:s, s:s, s:s, s:s, s:f, s:f, s:s, s:s?}", "kind", "finding", "group",
+                           group, "verdict", verdicts[finding->verdict], "about", finding->about, "what",
+                           finding->what, "there", finding->there, "needed", finding->needed, "unit",
+                           finding->unit, "way_out", finding->way_out));
     }
 }
 
@@ -51,8 +52,8 @@ static void put_wiring(const plan *of)
     (void)printf("\n");
     put_toned(TONE_STRONG, "Wiring\n");
     if (of->source->receiver_pin.text != NULL) {
-        (void)printf("  pin %-12s %-12s its output; 100 ohms and 10 uF at its supply\n", of->source->receiver_pin.text,
-                     "receiver");
+        (void)printf("  pin %-12s %-12s its output; 100 ohms and 10 uF at its supply\n",
+                     of->source->receiver_pin.text, "receiver");
     }
     for (unsigned i = 0; i < plan_output_count(of); i++) {
         const output_line *const line = &g_array_index(of->source->outputs, output_line, i);
@@ -69,7 +70,8 @@ static void put_text(const plan *of, const vet_result *result)
     const board *const on = of->board;
     (void)printf("%s, on the board %s (%s)\n", plan_title(of), on->id, on->chip);
     (void)printf("facts: %s%s\n", on->source, on->has_port ? "" : "; the library has no port for it yet");
-    (void)printf("longest that an edge may have to wait: %.4g us; processor busy for %.0f %% while a frame comes in, strips left out\n",
+    (void)printf("longest that an edge may have to wait: %.4g us; processor busy for %.0f %% while a frame "
+                 "comes in, strips left out\n",
                  result->longest_masked_us, result->load * 100);
     put_findings("Time\n", result->times);
     put_findings("Pins and timers\n", result->pins);
@@ -84,16 +86,18 @@ int vet_verb(int argc, char **argv)
 {
     g_autofree char *format_text = NULL;
     const GOptionEntry entries[] = {
-        {"format", 0, 0, G_OPTION_ARG_STRING, &format_text, "text (for people, the default) or jsonl", "FORMAT"},
+        {"format", 0, 0, G_OPTION_ARG_STRING, &format_text, "text (for people, the default) or jsonl",
+         "FORMAT"},
         {0},
     };
     int code = EXIT_WRONG;
     output_format format = FORMAT_TEXT;
-    if (!take_options("PLAN",
-                      "Reckons, from the plan and the board's facts, what would not work, by how much, and the way\n"
-                      "out: the time that each protocol leaves, pins and timers, current. Ends with 1 where\n"
-                      "something fails.",
-                      entries, 1, 1, &argc, argv, &code) ||
+    if (!take_options(
+            "PLAN",
+            "Reckons, from the plan and the board's facts, what would not work, by how much, and the way\n"
+            "out: the time that each protocol leaves, pins and timers, current. Ends with 1 where\n"
+            "something fails.",
+            entries, 1, 1, &argc, argv, &code) ||
         !take_format("vet", format_text, &format)) {
         return code;
     }

@@ -1,5 +1,5 @@
-/* The same tables as plan_fill_tables() made, written down in C. Each table is one initialiser; those that others point
- * to come first. */
+/* The same tables as plan_fill_tables() made, written down in C. Each table is one initialiser; those that
+ * others point to come first. */
 #include "bake.h"
 
 #include "outputs.h"
@@ -26,29 +26,33 @@ static char *protocol_name(const plan *of, drom_protocol_ref protocol)
 
 static void put_pulse(GString *to, const drom_pulse_timing *timing, const char *id)
 {
-    g_string_append_printf(
-        to,
-        "static const drom_pulse_timing DROM_FLASH timing_%s = {%u, %u, %u, %u, %u, %u, %u, %u, %u, %s, %s, %s, %s, %u};\n",
-        id, timing->leader_mark_us, timing->leader_space_us, timing->ditto_space_us, timing->zero_mark_us,
-        timing->zero_space_us, timing->one_mark_us, timing->one_space_us, timing->pause_us, timing->bits,
-        yes(timing->is_msb_first), yes(timing->has_no_stop), yes(timing->has_bare_repeat),
-        yes(timing->has_leader_but_once), timing->toggle_bit);
+    g_string_append_printf(to,
+                           "static const drom_pulse_timing DROM_FLASH timing_%s = {%u, %u, %u, %u, %u, %u, "
+                           "%u, %u, %u, %s, %s, %s, %s, %u};\n",
+                           id, timing->leader_mark_us, timing->leader_space_us, timing->ditto_space_us,
+                           timing->zero_mark_us, timing->zero_space_us, timing->one_mark_us,
+                           timing->one_space_us, timing->pause_us, timing->bits, yes(timing->is_msb_first),
+                           yes(timing->has_no_stop), yes(timing->has_bare_repeat),
+                           yes(timing->has_leader_but_once), timing->toggle_bit);
 }
 
 static void put_phase(GString *to, const drom_phase_timing *timing, const char *id)
 {
-    g_string_append_printf(
-        to, "static const drom_phase_timing DROM_FLASH timing_%s = {%u, %u, %u, %u, %u, %u, %u, %u, %u, %s, %s, %u};\n",
-        id, timing->leader_mark_us, timing->leader_space_us, timing->unit_us, timing->leader_units,
-        timing->leader_mark_units, timing->bits, timing->double_bit, timing->first_bits_mask, timing->first_bits,
-        yes(timing->is_one_mark_first), yes(timing->is_msb_first), timing->toggle_bit);
+    g_string_append_printf(to,
+                           "static const drom_phase_timing DROM_FLASH timing_%s = {%u, %u, %u, %u, %u, %u, "
+                           "%u, %u, %u, %s, %s, %u};\n",
+                           id, timing->leader_mark_us, timing->leader_space_us, timing->unit_us,
+                           timing->leader_units, timing->leader_mark_units, timing->bits, timing->double_bit,
+                           timing->first_bits_mask, timing->first_bits, yes(timing->is_one_mark_first),
+                           yes(timing->is_msb_first), timing->toggle_bit);
 }
 
 static void put_quad(GString *to, const drom_quad_timing *timing, const char *id)
 {
-    g_string_append_printf(to, "static const drom_quad_timing DROM_FLASH timing_%s = {%u, %u, %u, %u, %u, %u};\n", id,
-                           timing->leader_mark_us, timing->leader_space_us, timing->mark_us, timing->space_us,
-                           timing->step_us, timing->bits);
+    g_string_append_printf(to,
+                           "static const drom_quad_timing DROM_FLASH timing_%s = {%u, %u, %u, %u, %u, %u};\n",
+                           id, timing->leader_mark_us, timing->leader_space_us, timing->mark_us,
+                           timing->space_us, timing->step_us, timing->bits);
 }
 
 /* The rows of a protocol that the plan declares itself. */
@@ -64,18 +68,18 @@ static void put_own_protocol(GString *to, const drom_protocol *is)
     } else {
         put_quad(to, is->timing, is->id);
     }
-    g_string_append_printf(to,
-                           "static const drom_protocol DROM_FLASH own_%s = {\n"
-                           "    .id = \"%s\",\n    .step = drom_%s_step,\n    .timing = &timing_%s,\n"
-                           "    .unpack = drom_%s_unpack_plain,\n    .glitch_us = %u,\n"
-                           "    .first_mark_least_us = %u,\n    .first_mark_most_us = %u,\n    .lead_in_us = %u,\n"
-                           "    .silence_us = %u,\n    .period_us = %u,\n    .gap_us = %u,\n    .length = %u,\n"
-                           "    .least_ms = %u,\n    .rank = %u,\n    .has_ditto = %s,\n    .has_toggle = %s,\n"
-                           "    .has_any_period = %s,\n};\n\n",
-                           is->id, is->id, family, is->id, family, is->glitch_us, is->first_mark_least_us,
-                           is->first_mark_most_us, is->lead_in_us, is->silence_us, is->period_us, is->gap_us,
-                           is->length, is->least_ms, is->rank, yes(is->has_ditto), yes(is->has_toggle),
-                           yes(is->has_any_period));
+    g_string_append_printf(
+        to,
+        "static const drom_protocol DROM_FLASH own_%s = {\n"
+        "    .id = \"%s\",\n    .step = drom_%s_step,\n    .timing = &timing_%s,\n"
+        "    .unpack = drom_%s_unpack_plain,\n    .glitch_us = %u,\n"
+        "    .first_mark_least_us = %u,\n    .first_mark_most_us = %u,\n    .lead_in_us = %u,\n"
+        "    .silence_us = %u,\n    .period_us = %u,\n    .gap_us = %u,\n    .length = %u,\n"
+        "    .least_ms = %u,\n    .rank = %u,\n    .has_ditto = %s,\n    .has_toggle = %s,\n"
+        "    .has_any_period = %s,\n};\n\n",
+        is->id, is->id, family, is->id, family, is->glitch_us, is->first_mark_least_us,
+        is->first_mark_most_us, is->lead_in_us, is->silence_us, is->period_us, is->gap_us, is->length,
+        is->least_ms, is->rank, yes(is->has_ditto), yes(is->has_toggle), yes(is->has_any_period));
 }
 
 static void put_receive(GString *to, const plan *of)
@@ -105,12 +109,13 @@ static void put_handsets(GString *to, const plan *of)
     const drom_keys_plan *const keys = &plan_tables(of)->keys;
     for (uint8_t i = 0; i < keys->handsets.count; i++) {
         const drom_handset *const handset = &keys->handsets.rows[i];
-        g_string_append_printf(to, "static const drom_code DROM_FLASH codes_%s[] = {\n", plan_handset_name(of, i));
+        g_string_append_printf(to, "static const drom_code DROM_FLASH codes_%s[] = {\n",
+                               plan_handset_name(of, i));
         for (uint8_t key = 0; key < handset->codes.count; key++) {
             const drom_code *const code = &handset->codes.rows[key];
             g_autofree char *name = protocol_name(of, code->protocol);
-            g_string_append_printf(to, "    {&%s, 0x%x, 0x%x}, /* %s */\n", name, code->address, code->command,
-                                   plan_key_name(of, i, key));
+            g_string_append_printf(to, "    {&%s, 0x%x, 0x%x}, /* %s */\n", name, code->address,
+                                   code->command, plan_key_name(of, i, key));
         }
         g_string_append(to, "};\n");
     }
@@ -185,31 +190,35 @@ static void put_settings(GString *to, const plan *of, unsigned output)
         g_string_append_printf(to, "static const drom_sender_key DROM_FLASH keys_%s[] = {\n", name);
         for (uint8_t i = 0; i < sender->keys.count; i++) {
             const drom_sender_key *const key = &sender->keys.rows[i];
-            g_string_append_printf(to, "    {&drom_%s_waveform, 0x%x, 0x%x, %u},\n", key->waveform->protocol->id,
-                                   key->address, key->command, key->frame_ms);
+            g_string_append_printf(to, "    {&drom_%s_waveform, 0x%x, 0x%x, %u},\n",
+                                   key->waveform->protocol->id, key->address, key->command, key->frame_ms);
         }
         g_string_append(to, "};\n");
     }
-    g_string_append_printf(to, "static const drom_%s_settings DROM_FLASH settings_%s = {", output_kind_name(kind), name);
+    g_string_append_printf(to, "static const drom_%s_settings DROM_FLASH settings_%s = {",
+                           output_kind_name(kind), name);
     switch (kind) {
     case KIND_RELAY:
-        g_string_append_printf(to, ".least_on_ms = %u, .least_off_ms = %u, .pin = %u, .is_active_low = %s, .rests_on = %s",
-                               relay->least_on_ms, relay->least_off_ms, relay->pin, yes(relay->is_active_low),
-                               yes(relay->rests_on));
+        g_string_append_printf(
+            to, ".least_on_ms = %u, .least_off_ms = %u, .pin = %u, .is_active_low = %s, .rests_on = %s",
+            relay->least_on_ms, relay->least_off_ms, relay->pin, yes(relay->is_active_low),
+            yes(relay->rests_on));
         break;
     case KIND_LAMP:
         g_string_append_printf(to, ".pin = %u, .is_active_low = %s", lamp->pin, yes(lamp->is_active_low));
         break;
     case KIND_STEPPER:
-        g_string_append_printf(to, ".pins = {%u, %u, %u, %u}, .first_us = %u, .fastest_us = %u, .holds_still = %s",
-                               stepper->pins[0], stepper->pins[1], stepper->pins[2], stepper->pins[3],
-                               stepper->first_us, stepper->fastest_us, yes(stepper->holds_still));
+        g_string_append_printf(
+            to, ".pins = {%u, %u, %u, %u}, .first_us = %u, .fastest_us = %u, .holds_still = %s",
+            stepper->pins[0], stepper->pins[1], stepper->pins[2], stepper->pins[3], stepper->first_us,
+            stepper->fastest_us, yes(stepper->holds_still));
         break;
     case KIND_STRIP:
-        g_string_append_printf(to, ".bytes = pixels_%s, .count = %u, .pin = %u, .order = {%u, %u, %u}, .every_ms = %u%s%s",
-                               name, strip->count, strip->pin, strip->order[0], strip->order[1], strip->order[2],
-                               strip->every_ms, of->effects->len > 0 ? ", .effects = DROM_ROWS(effects)" : "",
-                               of->palettes->len > 0 ? ", .palettes = DROM_ROWS(palettes)" : "");
+        g_string_append_printf(
+            to, ".bytes = pixels_%s, .count = %u, .pin = %u, .order = {%u, %u, %u}, .every_ms = %u%s%s", name,
+            strip->count, strip->pin, strip->order[0], strip->order[1], strip->order[2], strip->every_ms,
+            of->effects->len > 0 ? ", .effects = DROM_ROWS(effects)" : "",
+            of->palettes->len > 0 ? ", .palettes = DROM_ROWS(palettes)" : "");
         break;
     case KIND_SENDER:
         if (sender->keys.count > 0) {
@@ -245,8 +254,8 @@ static void put_actions(GString *to, const plan *of, const char *name, const dro
     g_string_append_printf(to, "static const drom_action DROM_FLASH %s[] = {\n", name);
     for (uint8_t i = 0; i < count; i++) {
         g_autofree char *text = plan_action_text(of, &rows[i]);
-        g_string_append_printf(to, "    {%u, %u, 0x%x}, /* %s %s */\n", rows[i].output, rows[i].verb, rows[i].value,
-                               plan_output_name(of, rows[i].output), text);
+        g_string_append_printf(to, "    {%u, %u, 0x%x}, /* %s %s */\n", rows[i].output, rows[i].verb,
+                               rows[i].value, plan_output_name(of, rows[i].output), text);
     }
     g_string_append(to, "};\n");
 }
@@ -278,8 +287,8 @@ static void put_rules(GString *to, const plan *of)
         for (uint8_t i = 0; i < rules->rules.count; i++) {
             const drom_rule *const rule = &rules->rules.rows[i];
             g_string_append_printf(to, "    {%u, %u, %u, DROM_ROWS(actions_%u), %u}, /* line %d: %s.%s */\n",
-                                   rule->handset, rule->key, rule->gestures, first_alike(rules, i), rule->hold,
-                                   plan_rule_line(of, i), plan_handset_name(of, rule->handset),
+                                   rule->handset, rule->key, rule->gestures, first_alike(rules, i),
+                                   rule->hold, plan_rule_line(of, i), plan_handset_name(of, rule->handset),
                                    plan_key_name(of, rule->handset, rule->key));
         }
         g_string_append(to, "};\n\n");
@@ -295,17 +304,19 @@ static void put_plan(GString *to, const plan *of, const char *name)
     if (tables->receive.protocols.count > 0) {
         g_string_append(to, ".protocols = DROM_ROWS(protocols), .decoders = decoders, ");
     }
-    g_string_append_printf(to, ".fingerprint = %s},\n", tables->receive.fingerprint != NULL ? "&fingerprint" : "NULL");
+    g_string_append_printf(to, ".fingerprint = %s},\n",
+                           tables->receive.fingerprint != NULL ? "&fingerprint" : "NULL");
     g_string_append(to, "    .keys = {\n");
     if (keys->handsets.count > 0) {
         g_string_append(to, "        .handsets = DROM_ROWS(handsets),\n        .holds = holds,\n");
     }
-    g_string_append_printf(to,
-                           "%s%s        .tap_ms = %u,\n        .double_ms = %u,\n        .repeat_after_ms = %u,\n"
-                           "        .repeat_every_ms = %u,\n        .repeat_fastest_ms = %u,\n    },\n",
-                           keys->hold_ms.count > 0 ? "        .hold_ms = DROM_ROWS(hold_ms),\n" : "",
-                           keys->doubles.count > 0 ? "        .doubles = DROM_ROWS(doubles),\n" : "", keys->tap_ms,
-                           keys->double_ms, keys->repeat_after_ms, keys->repeat_every_ms, keys->repeat_fastest_ms);
+    g_string_append_printf(
+        to,
+        "%s%s        .tap_ms = %u,\n        .double_ms = %u,\n        .repeat_after_ms = %u,\n"
+        "        .repeat_every_ms = %u,\n        .repeat_fastest_ms = %u,\n    },\n",
+        keys->hold_ms.count > 0 ? "        .hold_ms = DROM_ROWS(hold_ms),\n" : "",
+        keys->doubles.count > 0 ? "        .doubles = DROM_ROWS(doubles),\n" : "", keys->tap_ms,
+        keys->double_ms, keys->repeat_after_ms, keys->repeat_every_ms, keys->repeat_fastest_ms);
     if (tables->rules.rules.count + tables->rules.at_start.count > 0) {
         g_string_append_printf(to, "    .rules = {%s%s},\n",
                                tables->rules.rules.count > 0 ? ".rules = DROM_ROWS(rules), " : "",
@@ -325,9 +336,10 @@ static char *find_unsendable(const plan *of)
         for (guint j = 0; j < sent->len; j++) {
             const sent_key *const key = &g_array_index(sent, sent_key, j);
             if (is_own(of, key->key_sent.waveform->protocol)) {
-                return g_strdup_printf("'%s.%s' is of the plan's own protocol '%s', which a chip can receive and not send",
-                                       plan_handset_name(of, key->handset), plan_key_name(of, key->handset, key->key),
-                                       key->key_sent.waveform->protocol->id);
+                return g_strdup_printf(
+                    "'%s.%s' is of the plan's own protocol '%s', which a chip can receive and not send",
+                    plan_handset_name(of, key->handset), plan_key_name(of, key->handset, key->key),
+                    key->key_sent.waveform->protocol->id);
             }
         }
     }
@@ -341,7 +353,9 @@ char *plan_bake_source(const plan *of, const char *name, char **wrong)
         return NULL;
     }
     GString *const to = g_string_new(NULL);
-    g_string_printf(to, "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n", plan_title(of));
+    g_string_printf(to,
+                    "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n",
+                    plan_title(of));
     g_string_append_printf(to, "#include \"%s_plan.h\"\n\n#include \"dromikos/dromikos.h\"\n\n", name);
     put_receive(to, of);
     put_handsets(to, of);
@@ -366,8 +380,11 @@ char *plan_bake_header(const plan *of, const char *name)
 {
     GString *const to = g_string_new(NULL);
     g_autofree char *upper = g_ascii_strup(name, -1);
-    g_string_printf(to, "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n", plan_title(of));
-    g_string_append_printf(to, "#ifndef %s_PLAN_H\n#define %s_PLAN_H\n\n#include \"dromikos/engine.h\"\n\n", upper, upper);
+    g_string_printf(to,
+                    "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n",
+                    plan_title(of));
+    g_string_append_printf(to, "#ifndef %s_PLAN_H\n#define %s_PLAN_H\n\n#include \"dromikos/engine.h\"\n\n",
+                           upper, upper);
     put_enum(to, name, "HANDSET", plan_handset_count(of), plan_handset_name, of);
     put_enum(to, name, "OUTPUT", plan_output_count(of), plan_output_name, of);
     g_string_append_printf(to, "extern const drom_plan DROM_FLASH %s_plan;\n\n#endif\n", name);

@@ -4,8 +4,8 @@
 
 #include "plan.h"
 
-/* The C source that defines `NAME_plan`. `name` is a C identifier. NULL, and `wrong` says why, when the plan has
- * something that no chip can do. To be freed. */
+/* The C source that defines `NAME_plan`. `name` is a C identifier. NULL, and `wrong` says why, when the plan
+ * has something that no chip can do. To be freed. */
 char *plan_bake_source(const plan *of, const char *name, char **wrong);
 
 /* The header that declares it. To be freed. */

@@ -1,17 +1,24 @@
-/* Boards as tables. Pin names are those printed on the board; the numbers, as a port counts them. The times of the
- * ATmega328P's handlers are measured by './run bench chip'; those of the others, which have no port yet, are what such a
- * port has to keep to. */
+/* Boards as tables. Pin names are those printed on the board; the numbers, as a port counts them. The times
+ * of the ATmega328P's handlers are measured by './run bench chip'; those of the others, which have no port
+ * yet, are what such a port has to keep to. */
 #include "boards.h"
 
 #include <glib.h>
 #include <stddef.h>
 #include <string.h>
 
-#define PLAIN(name, number) {name, number, NO_TIMER, false, false}
-#define PWM(name, number, timer) {name, number, timer, false, false}
+#define PLAIN(name, number)                                                                                  \
+    {                                                                                                        \
+        name, number, NO_TIMER, false, false                                                                 \
+    }
+#define PWM(name, number, timer)                                                                             \
+    {                                                                                                        \
+        name, number, timer, false, false                                                                    \
+    }
 
-/* ATmega48A/PA/88A/PA/168A/PA/328/P data sheet: "Pin Configurations" for OC0A to OC2B and ICP1; "Speed Grades"; "Absolute
- * Maximum Ratings" (40 mA a pin, 200 mA in all). The board's supply pin passes on what USB gives, 500 mA. */
+/* ATmega48A/PA/88A/PA/168A/PA/328/P data sheet: "Pin Configurations" for OC0A to OC2B and ICP1; "Speed
+ * Grades"; "Absolute Maximum Ratings" (40 mA a pin, 200 mA in all). The board's supply pin passes on what USB
+ * gives, 500 mA. */
 static const board_pin mega328_pins[] = {
     PLAIN("0", 0),
     PLAIN("1", 1),
@@ -61,40 +68,22 @@ static const board_pin mega32u4_pins[] = {
     {0},
 };
 
-/* RP2040 data sheet: "GPIO functions" (each pair of pins has a PWM slice), "PIO" (any pin can be stamped and can send
- * pixels), "Electrical characteristics" (12 mA a pin, 50 mA in all). */
+/* RP2040 data sheet: "GPIO functions" (each pair of pins has a PWM slice), "PIO" (any pin can be stamped and
+ * can send pixels), "Electrical characteristics" (12 mA a pin, 50 mA in all). */
 static const board_pin rp2040_pins[] = {
-    {"GP0", 0, 0, true, true},
-    {"GP1", 1, 0, true, true},
-    {"GP2", 2, 1, true, true},
-    {"GP3", 3, 1, true, true},
-    {"GP4", 4, 2, true, true},
-    {"GP5", 5, 2, true, true},
-    {"GP6", 6, 3, true, true},
-    {"GP7", 7, 3, true, true},
-    {"GP8", 8, 4, true, true},
-    {"GP9", 9, 4, true, true},
-    {"GP10", 10, 5, true, true},
-    {"GP11", 11, 5, true, true},
-    {"GP12", 12, 6, true, true},
-    {"GP13", 13, 6, true, true},
-    {"GP14", 14, 7, true, true},
-    {"GP15", 15, 7, true, true},
-    {"GP16", 16, 0, true, true},
-    {"GP17", 17, 0, true, true},
-    {"GP18", 18, 1, true, true},
-    {"GP19", 19, 1, true, true},
-    {"GP20", 20, 2, true, true},
-    {"GP21", 21, 2, true, true},
-    {"GP22", 22, 3, true, true},
-    {"GP26", 26, 5, true, true},
-    {"GP27", 27, 5, true, true},
-    {"GP28", 28, 6, true, true},
-    {0},
+    {"GP0", 0, 0, true, true},   {"GP1", 1, 0, true, true},   {"GP2", 2, 1, true, true},
+    {"GP3", 3, 1, true, true},   {"GP4", 4, 2, true, true},   {"GP5", 5, 2, true, true},
+    {"GP6", 6, 3, true, true},   {"GP7", 7, 3, true, true},   {"GP8", 8, 4, true, true},
+    {"GP9", 9, 4, true, true},   {"GP10", 10, 5, true, true}, {"GP11", 11, 5, true, true},
+    {"GP12", 12, 6, true, true}, {"GP13", 13, 6, true, true}, {"GP14", 14, 7, true, true},
+    {"GP15", 15, 7, true, true}, {"GP16", 16, 0, true, true}, {"GP17", 17, 0, true, true},
+    {"GP18", 18, 1, true, true}, {"GP19", 19, 1, true, true}, {"GP20", 20, 2, true, true},
+    {"GP21", 21, 2, true, true}, {"GP22", 22, 3, true, true}, {"GP26", 26, 5, true, true},
+    {"GP27", 27, 5, true, true}, {"GP28", 28, 6, true, true}, {0},
 };
 
-/* ESP32 series data sheet: "IO MUX", "RMT" (any pin can be stamped and can send), "LED PWM", "DC characteristics"
- * (40 mA a pin). 34 to 39 are inputs only, and 6 to 11 belong to the flash. */
+/* ESP32 series data sheet: "IO MUX", "RMT" (any pin can be stamped and can send), "LED PWM", "DC
+ * characteristics" (40 mA a pin). 34 to 39 are inputs only, and 6 to 11 belong to the flash. */
 static const board_pin esp32_pins[] = {
     {"0", 0, 0, true, true},
     {"2", 2, 0, true, true},

@@ -1,5 +1,5 @@
-/* What the plan language and the checker must know of a board: its pins, what each can do, and how the chip keeps
- * time. */
+/* What the plan language and the checker must know of a board: its pins, what each can do, and how the chip
+ * keeps time. */
 #ifndef DROMIKOS_PLAN_BOARDS_H
 #define DROMIKOS_PLAN_BOARDS_H
 
@@ -11,9 +11,9 @@ enum { NO_TIMER = 255 };
 
 typedef struct board_pin {
     const char *name;
-    uint8_t number;  /* as the port counts them */
-    uint8_t timer;   /* that gives it PWM; NO_TIMER: none does */
-    bool has_latch;  /* a timer or another machine stamps its edges */
+    uint8_t number; /* as the port counts them */
+    uint8_t timer;  /* that gives it PWM; NO_TIMER: none does */
+    bool has_latch; /* a timer or another machine stamps its edges */
     bool has_carrier;
 } board_pin;
 

@@ -27,7 +27,7 @@ struct plan {
     const board *board;
     GPtrArray *sheets; /* of sheet, one a handset; NULL where it couldn't be read */
 
-    guint heard_handsets;      /* the others are only sent */
+    guint heard_handsets; /* the others are only sent */
 
     GPtrArray *waveforms;   /* of drom_waveform: those of the plan's own protocols */
     GPtrArray *sheet_paths; /* of char, one a handset */
@@ -43,13 +43,13 @@ struct plan {
     GArray *rule_of;    /* of guint: the source's rule that became this row */
     GPtrArray *actions; /* of drom_action arrays, one a rule of the source */
     drom_action *at_start;
-    GArray *outputs; /* of drom_output */
-    GPtrArray *sent;    /* of sent_key arrays, one an output */
-    GArray *palettes;   /* of drom_strip_palette */
-    GArray *effects;    /* of guint, into effect_names: those that the plan names */
+    GArray *outputs;     /* of drom_output */
+    GPtrArray *sent;     /* of sent_key arrays, one an output */
+    GArray *palettes;    /* of drom_strip_palette */
+    GArray *effects;     /* of guint, into effect_names: those that the plan names */
     GArray *effect_refs; /* of drom_strip_effect_ref: the same */
-    GPtrArray *undone;  /* of drom_action arrays: what a rule's end undoes */
-    GPtrArray *kept;    /* settings and states */
+    GPtrArray *undone;   /* of drom_action arrays: what a rule's end undoes */
+    GPtrArray *kept;     /* settings and states */
     drom_decoder *decoders;
     drom_hold *holds;
     drom_fingerprint fingerprint;

@@ -81,8 +81,8 @@ static void claim_pin(plan *made, GHashTable *owners, const word *pin, const cha
     }
     const board_pin *const found = board_pin_by_name(made->board, pin->text);
     if (found == NULL) {
-        report_error(told, pin->where, "the board %s has no pin '%s'; it has %s", made->board->id,
-                     pin->text, made->board->pins_text);
+        report_error(told, pin->where, "the board %s has no pin '%s'; it has %s", made->board->id, pin->text,
+                     made->board->pins_text);
         return;
     }
     const char *const before = g_hash_table_lookup(owners, found->name);
@@ -170,7 +170,8 @@ static void check_actions(plan *made, GArray *actions, bool *is_driven, bool can
         const int output = source_find_output(source, action->output.text);
         if (output >= 0) {
             is_driven[output] = true;
-            output_check_action(made, action, &g_array_index(source->outputs, output_line, output), (guint)output);
+            output_check_action(made, action, &g_array_index(source->outputs, output_line, output),
+                                (guint)output);
             if (action->is_while_held && !can_be_held) {
                 report_error(source->told, action->where,
                              "'while held' needs a key that goes down: a rule with 'pressed' or 'held'");

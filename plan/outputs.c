@@ -5,10 +5,10 @@
 #include <string.h>
 
 enum {
-    USUAL_STEPS = 2048,      /* of a turn: a small geared stepper */
+    USUAL_STEPS = 2048, /* of a turn: a small geared stepper */
     USUAL_STEPS_S = 200,
     USUAL_RAMP_MS = 500,
-    USUAL_PAUSE_MS = 10,     /* between refreshes of a strip */
+    USUAL_PAUSE_MS = 10, /* between refreshes of a strip */
     MOST_PAUSE_MS = 255,
     MOST_STEPS_S = 5000,
 };
@@ -21,9 +21,9 @@ static const struct {
     const char *name;
     uint32_t colour;
 } colours[] = {
-    {"black", 0x000000},  {"white", 0xffffff}, {"red", 0xff0000},    {"green", 0x00ff00},  {"blue", 0x0000ff},
-    {"yellow", 0xffc000}, {"amber", 0xff7000}, {"orange", 0xff4000}, {"purple", 0x8000ff}, {"pink", 0xff4080},
-    {"cyan", 0x00ffff},   {"warm", 0xffa040},
+    {"black", 0x000000},  {"white", 0xffffff},  {"red", 0xff0000},   {"green", 0x00ff00},
+    {"blue", 0x0000ff},   {"yellow", 0xffc000}, {"amber", 0xff7000}, {"orange", 0xff4000},
+    {"purple", 0x8000ff}, {"pink", 0xff4080},   {"cyan", 0x00ffff},  {"warm", 0xffa040},
 };
 
 static const uint32_t usual_palette[] = {0xff0000, 0xff7000, 0x00ff00, 0x0000ff};
@@ -32,7 +32,8 @@ static const struct {
     const char *name;
     unsigned clauses; /* a bit each */
 } kinds[OUTPUT_KINDS] = {
-    [KIND_RELAY] = {"relay", 1 << CLAUSE_ACTIVE_LOW | 1 << CLAUSE_REST_ON | 1 << CLAUSE_LEAST_ON | 1 << CLAUSE_LEAST_OFF},
+    [KIND_RELAY] = {"relay", 1 << CLAUSE_ACTIVE_LOW | 1 << CLAUSE_REST_ON | 1 << CLAUSE_LEAST_ON |
+                                 1 << CLAUSE_LEAST_OFF},
     [KIND_LAMP] = {"lamp", 1 << CLAUSE_ACTIVE_LOW},
     [KIND_STEPPER] = {"stepper", 1 << CLAUSE_STEPS | 1 << CLAUSE_SPEED | 1 << CLAUSE_STILL},
     [KIND_STRIP] = {"strip", 1 << CLAUSE_PIXELS | 1 << CLAUSE_ORDER | 1 << CLAUSE_PAUSE},
@@ -40,7 +41,22 @@ static const struct {
 };
 
 /* How an order's amount becomes the engine's value. */
-enum value_of { NO_VALUE, MS, WAY, WAY_BACK, DIRECTION, DIRECTION_BACK, COLOUR, PIXEL_COUNT, LEVEL, PALETTE_ROW, EFFECT_ROW, FADE_TO, SEND_KEY, HOLD_KEY };
+enum value_of {
+    NO_VALUE,
+    MS,
+    WAY,
+    WAY_BACK,
+    DIRECTION,
+    DIRECTION_BACK,
+    COLOUR,
+    PIXEL_COUNT,
+    LEVEL,
+    PALETTE_ROW,
+    EFFECT_ROW,
+    FADE_TO,
+    SEND_KEY,
+    HOLD_KEY
+};
 
 static const struct {
     enum output_kind kind;
@@ -131,8 +147,8 @@ void source_take_clause(plan_source *source, output_line *output, clause_words g
     }
 }
 
-static void check_range(const plan *made, const output_line *output, enum clause clause, uint32_t least, uint32_t most,
-                        const char *what)
+static void check_range(const plan *made, const output_line *output, enum clause clause, uint32_t least,
+                        uint32_t most, const char *what)
 {
     const uint32_t value = output->values[clause];
     if ((output->given & 1u << clause) != 0 && (value < least || value > most)) {
@@ -140,7 +156,8 @@ static void check_range(const plan *made, const output_line *output, enum clause
     }
 }
 
-/* Which of red, green and blue comes first, second and third; false when the word is none of the six orders. */
+/* Which of red, green and blue comes first, second and third; false when the word is none of the six orders.
+ */
 static bool pixel_order(const char *text, uint8_t *order)
 {
     unsigned seen = 0;
@@ -166,8 +183,8 @@ static void check_colour(const plan *made, const word *name)
     }
     g_autofree char *known = g_strjoinv(", ", (char **)names);
     g_autofree char *hint = did_you_mean(name->text, names);
-    report_error(made->source->told, name->where, "there is no colour '%s'; known are %s, and 0xrrggbb%s", name->text,
-                 known, hint);
+    report_error(made->source->told, name->where, "there is no colour '%s'; known are %s, and 0xrrggbb%s",
+                 name->text, known, hint);
 }
 
 void output_check(plan *made, guint index)
@@ -179,7 +196,8 @@ void output_check(plan *made, guint index)
     check_range(made, output, CLAUSE_SPEED, 1, MOST_STEPS_S, "steps a second");
     check_range(made, output, CLAUSE_PIXELS, 1, 255, "a strip has so many pixels");
     check_range(made, output, CLAUSE_PAUSE, 0, MOST_PAUSE_MS, "the pause after a refresh, in ms");
-    if (output->values[CLAUSE_LEAST_ON] > DROM_LONGEST_MS || output->values[CLAUSE_LEAST_OFF] > DROM_LONGEST_MS) {
+    if (output->values[CLAUSE_LEAST_ON] > DROM_LONGEST_MS ||
+        output->values[CLAUSE_LEAST_OFF] > DROM_LONGEST_MS) {
         report_error(source->told, output->name.where, "the least times of '%s' may be up to 30 min",
                      output->name.text);
     }
@@ -199,7 +217,8 @@ void output_check(plan *made, guint index)
 void palette_check(plan *made, const palette_line *palette)
 {
     if (palette->colours->len > DROM_STRIP_COLOURS) {
-        report_error(made->source->told, palette->name.where, "a palette has at most %d colours", DROM_STRIP_COLOURS);
+        report_error(made->source->told, palette->name.where, "a palette has at most %d colours",
+                     DROM_STRIP_COLOURS);
     }
     for (guint i = 0; i < palette->colours->len; i++) {
         check_colour(made, &g_array_index(palette->colours, word, i));
@@ -218,7 +237,8 @@ static int find_palette(const plan_source *source, const char *name)
 
 static uint32_t steps_of(const output_line *output, const action_words *action)
 {
-    const double turn = (output->given & 1u << CLAUSE_STEPS) != 0 ? output->values[CLAUSE_STEPS] : USUAL_STEPS;
+    const double turn =
+        (output->given & 1u << CLAUSE_STEPS) != 0 ? output->values[CLAUSE_STEPS] : USUAL_STEPS;
     const double steps = action->unit == WAY_STEPS   ? action->amount
                          : action->unit == WAY_TURNS ? action->amount * turn
                                                      : action->amount * turn / 360;
@@ -264,8 +284,8 @@ static uint32_t sent_row(plan *made, action_words *action, guint index)
     if (key < 0) {
         g_autofree const char **names = sheet_names(keys);
         g_autofree char *hint = did_you_mean(action->key.text, names);
-        report_error(source->told, action->key.where, "the sheet of '%s' has no key '%s'%s", action->name.text,
-                     action->key.text, hint);
+        report_error(source->told, action->key.where, "the sheet of '%s' has no key '%s'%s",
+                     action->name.text, action->key.text, hint);
         return 0;
     }
     const drom_code *const code = &g_array_index(keys->keys, sheet_key, (guint)key).code;
@@ -276,7 +296,8 @@ static uint32_t sent_row(plan *made, action_words *action, guint index)
         return 0;
     }
     GArray *const sent = g_ptr_array_index(made->sent, index);
-    const sent_key row = {(guint)handset, (guint)key, {waveform, code->address, code->command, frame_ms(waveform, code)}};
+    const sent_key row = {
+        (guint)handset, (guint)key, {waveform, code->address, code->command, frame_ms(waveform, code)}};
     for (guint i = 0; i < sent->len; i++) {
         const sent_key *const other = &g_array_index(sent, sent_key, i);
         if (other->handset == row.handset && other->key == row.key) {
@@ -304,12 +325,13 @@ static uint32_t effect_row(plan *made, const action_words *action)
     }
     g_autofree char *known = g_strjoinv(", ", (char **)effect_names);
     g_autofree char *hint = did_you_mean(action->name.text, effect_names);
-    report_error(made->source->told, action->name.where, "a strip has no effect '%s'; it has %s%s", action->name.text,
-                 known, hint);
+    report_error(made->source->told, action->name.where, "a strip has no effect '%s'; it has %s%s",
+                 action->name.text, known, hint);
     return 0;
 }
 
-static uint32_t value_of(plan *made, enum value_of kind, action_words *action, const output_line *output, guint index)
+static uint32_t value_of(plan *made, enum value_of kind, action_words *action, const output_line *output,
+                         guint index)
 {
     report *const told = made->source->told;
     uint32_t colour = 0;
@@ -332,7 +354,8 @@ static uint32_t value_of(plan *made, enum value_of kind, action_words *action, c
         return colour & 0xffffff;
     case PIXEL_COUNT:
         if (action->amount > output->values[CLAUSE_PIXELS]) {
-            report_error(told, action->where, "'%s' has %u pixels", output->name.text, output->values[CLAUSE_PIXELS]);
+            report_error(told, action->where, "'%s' has %u pixels", output->name.text,
+                         output->values[CLAUSE_PIXELS]);
         }
         return (uint32_t)MIN(action->amount, 255);
     case LEVEL:
@@ -377,8 +400,8 @@ void output_check_action(plan *made, action_words *action, const output_line *ou
         const char *const text = orders[i].value == EFFECT_ROW ? "or an effect" : orders[i].text;
         g_string_append_printf(known, "%s%s", known->len > 0 ? ", " : "", text);
     }
-    report_error(made->source->told, action->where, "'%s' is a %s, and can't do this; it can: %s", output->name.text,
-                 kinds[output->kind].name, known->str);
+    report_error(made->source->told, action->where, "'%s' is a %s, and can't do this; it can: %s",
+                 output->name.text, kinds[output->kind].name, known->str);
 }
 
 action_words output_undo(const action_words *action)
@@ -452,8 +475,10 @@ static drom_output strip_row(plan *made, const output_line *line)
         .bytes = keep(made, line->values[CLAUSE_PIXELS] * 3),
         .count = (uint8_t)line->values[CLAUSE_PIXELS],
         .pin = pin_of(made, line, 0),
-        .every_ms = (uint8_t)((line->given & 1u << CLAUSE_PAUSE) != 0 ? line->values[CLAUSE_PAUSE] : USUAL_PAUSE_MS),
-        .effects = {(const drom_strip_effect_ref *)(void *)made->effect_refs->data, (uint8_t)made->effect_refs->len},
+        .every_ms =
+            (uint8_t)((line->given & 1u << CLAUSE_PAUSE) != 0 ? line->values[CLAUSE_PAUSE] : USUAL_PAUSE_MS),
+        .effects = {(const drom_strip_effect_ref *)(void *)made->effect_refs->data,
+                    (uint8_t)made->effect_refs->len},
         .palettes = {(const drom_strip_palette *)(void *)made->palettes->data, (uint8_t)made->palettes->len},
     };
     (void)pixel_order(line->order.text != NULL ? line->order.text : "grb", settings->order);
@@ -524,7 +549,8 @@ char *plan_action_text(const plan *of, const drom_action *action)
             return g_strdup_printf("%s %u ms", text, value);
         case WAY:
         case WAY_BACK:
-            return g_strdup_printf("%s %d steps", action->verb == DROM_STEPPER_GO ? "go to" : "turn", (int)(int32_t)value);
+            return g_strdup_printf("%s %d steps", action->verb == DROM_STEPPER_GO ? "go to" : "turn",
+                                   (int)(int32_t)value);
         case DIRECTION:
         case DIRECTION_BACK:
             return g_strdup(value != 0 ? "run" : "run back");
@@ -536,14 +562,17 @@ char *plan_action_text(const plan *of, const drom_action *action)
         case LEVEL:
             return g_strdup_printf("%s %u %%", text, (value * 100 + 127) / 255);
         case PALETTE_ROW:
-            return g_strdup_printf("%s %s", text, g_array_index(of->source->palettes, palette_line, value).name.text);
+            return g_strdup_printf("%s %s", text,
+                                   g_array_index(of->source->palettes, palette_line, value).name.text);
         case EFFECT_ROW:
             return g_strdup(effect_names[g_array_index(of->effects, guint, value)]);
         case FADE_TO:
-            return g_strdup_printf("%s %u %% over %u ms", text, ((value & 0xff) * 100 + 127) / 255, value >> 8);
+            return g_strdup_printf("%s %u %% over %u ms", text, ((value & 0xff) * 100 + 127) / 255,
+                                   value >> 8);
         case SEND_KEY:
         case HOLD_KEY:
-            sent = &g_array_index((GArray *)g_ptr_array_index(of->sent, action->output), sent_key, value & 0xff);
+            sent =
+                &g_array_index((GArray *)g_ptr_array_index(of->sent, action->output), sent_key, value & 0xff);
             return g_strdup_printf("%s %s.%s", text, plan_handset_name(of, sent->handset),
                                    plan_key_name(of, sent->handset, sent->key));
         }

@@ -1,5 +1,5 @@
-/* The kinds of outputs as the plan language knows them: which clauses they take, what they can be told, and the
- * settings that come of it. Private to plan/. */
+/* The kinds of outputs as the plan language knows them: which clauses they take, what they can be told, and
+ * the settings that come of it. Private to plan/. */
 #ifndef DROMIKOS_PLAN_OUTPUTS_H
 #define DROMIKOS_PLAN_OUTPUTS_H
 
@@ -14,7 +14,8 @@ void output_check(plan *made, guint output);
 /* Tells of colours that are none. */
 void palette_check(plan *made, const palette_line *palette);
 
-/* Looks up what an action is in the engine's words, and notes it there. Tells when the output can't do that. */
+/* Looks up what an action is in the engine's words, and notes it there. Tells when the output can't do that.
+ */
 void output_check_action(plan *made, action_words *action, const output_line *output, guint index);
 
 /* Settings and state of an output, from a line without faults. */

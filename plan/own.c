@@ -223,8 +223,10 @@ const char *own_protocol_fill(own_protocol *own, const char *name)
         longest_bit_us = shortest_bit_us + 3 * is->quad_step_us / 2;
     }
     const uint32_t leader_us = is->leader_mark_us + is->leader_space_us;
-    own->protocol.least_ms = (uint8_t)MIN((leader_us + (is->bits - 1) * shortest_bit_us) * 92 / 100000, UINT8_MAX);
-    own->waveform.longest_ms = (uint8_t)MIN((leader_us + (is->bits + 2) * longest_bit_us) / 1000 + 1, UINT8_MAX);
+    own->protocol.least_ms =
+        (uint8_t)MIN((leader_us + (is->bits - 1) * shortest_bit_us) * 92 / 100000, UINT8_MAX);
+    own->waveform.longest_ms =
+        (uint8_t)MIN((leader_us + (is->bits + 2) * longest_bit_us) / 1000 + 1, UINT8_MAX);
     const uint32_t kept = is->phase_us != 0 ? MIN(is->bits, KEPT_BITS) : is->bits;
     const uint32_t address_bits = kept > 16 ? kept - 16 : 0;
     own->waveform.protocol = &own->protocol;

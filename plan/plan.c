@@ -109,13 +109,14 @@ static bool is_sent(const GArray *actions, const char *handset)
     bool is_sent = false;
     for (guint i = 0; i < actions->len; i++) {
         const action_words *const action = &g_array_index(actions, action_words, i);
-        is_sent |= (action->say == SAY_SEND || action->say == SAY_HOLD) && strcmp(action->name.text, handset) == 0;
+        is_sent |=
+            (action->say == SAY_SEND || action->say == SAY_HOLD) && strcmp(action->name.text, handset) == 0;
     }
     return is_sent;
 }
 
-/* A handset that is sent and that no rule is about needn't be listened for. Those come last, behind the ones whose
- * rows the engine knows. */
+/* A handset that is sent and that no rule is about needn't be listened for. Those come last, behind the ones
+ * whose rows the engine knows. */
 static void sort_handsets(plan *made)
 {
     plan_source *const source = made->source;
@@ -125,7 +126,8 @@ static void sort_handsets(plan *made)
             const handset_line *const handset = &g_array_index(source->handsets, handset_line, i);
             bool is_only_sent = is_sent(source->at_start, handset->name.text);
             for (guint j = 0; j < source->rules->len; j++) {
-                is_only_sent |= is_sent(g_array_index(source->rules, rule_line, j).actions, handset->name.text);
+                is_only_sent |=
+                    is_sent(g_array_index(source->rules, rule_line, j).actions, handset->name.text);
             }
             is_only_sent &= !is_in_a_rule(source, handset->name.text);
             if (is_only_sent == (pass == 1)) {
@@ -255,7 +257,8 @@ bool plan_is_endless(const plan *of)
             is_endless |= (strip->is_on && strip->effect != 0) || strip_settings->every_ms == 0;
             break;
         case KIND_STEPPER:
-            is_endless |= stepper->target == DROM_STEPPER_FARTHEST || stepper->target == -DROM_STEPPER_FARTHEST;
+            is_endless |=
+                stepper->target == DROM_STEPPER_FARTHEST || stepper->target == -DROM_STEPPER_FARTHEST;
             break;
         case KIND_SENDER:
             is_endless |= sender->is_held;

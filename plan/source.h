@@ -116,7 +116,7 @@ enum way_unit { WAY_STEPS, WAY_TURNS, WAY_DEGREES };
 typedef struct action_words {
     word output;
     enum order_word say;
-    double amount;  /* %, pixels, ms, times, or of `unit` */
+    double amount; /* %, pixels, ms, times, or of `unit` */
     enum way_unit unit;
     uint32_t over_ms;   /* of a fade */
     word name;          /* a colour, palette, effect or handset */

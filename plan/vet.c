@@ -1,5 +1,5 @@
-/* The figures come from the plan, from the board's facts and from the protocols' own timing; each verdict is one
- * comparison. tests/test_vet.c holds the verdicts on time against the simulated processor. */
+/* The figures come from the plan, from the board's facts and from the protocols' own timing; each verdict is
+ * one comparison. tests/test_vet.c holds the verdicts on time against the simulated processor. */
 #include "vet.h"
 
 #include "build.h"
@@ -8,14 +8,14 @@
 #include <math.h>
 
 enum {
-    CUE_MAIN_US = 110,  /* of main, for each cue */
-    PIXEL_US = 32,      /* of the processor */
-    PIXEL_MA = 60,      /* full white */
-    COIL_MA = 75,       /* a small 5 V relay's */
-    STEPPER_MA = 320,   /* two coils of a small geared stepper */
-    LED_MA = 100,       /* a sender's, while it is lit */
-    BASE_MA = 5,        /* what a pin gives a transistor or a driver */
-    EDGES_S = 1200,     /* while a frame comes in */
+    CUE_MAIN_US = 110, /* of main, for each cue */
+    PIXEL_US = 32,     /* of the processor */
+    PIXEL_MA = 60,     /* full white */
+    COIL_MA = 75,      /* a small 5 V relay's */
+    STEPPER_MA = 320,  /* two coils of a small geared stepper */
+    LED_MA = 100,      /* a sender's, while it is lit */
+    BASE_MA = 5,       /* what a pin gives a transistor or a driver */
+    EDGES_S = 1200,    /* while a frame comes in */
 };
 
 static void free_finding(gpointer data)
@@ -46,7 +46,8 @@ double vet_shortest_run_us(const plan *of, const drom_protocol *protocol)
     const drom_waveform *const waveform = plan_waveform(of, protocol);
     uint16_t shortest_us = UINT16_MAX;
     for (uint16_t command = 0; waveform != NULL && waveform->pack != NULL && command < 64; command++) {
-        const drom_code code = {protocol, waveform->least_address, (uint16_t)(command * 37u & waveform->most_command)};
+        const drom_code code = {protocol, waveform->least_address,
+                                (uint16_t)(command * 37u & waveform->most_command)};
         drom_encoder encoder;
         if (drom_encode_begin(&encoder, waveform, &code, DROM_SEND_FIRST, false) != DROM_OK) {
             continue;
@@ -82,8 +83,9 @@ static double longest_wait_us(const plan *of)
     return MAX(port_us, of->source->own_masks_us) + (has_alarm ? on->alarm_us : 0) + on->capture_us;
 }
 
-/* A latched edge is right however late its handler comes; but if the next one comes before that, both are gone. An edge
- * that its handler stamps is late by as much as it waited. The room takes its part of the shortest run, too. */
+/* A latched edge is right however late its handler comes; but if the next one comes before that, both are
+ * gone. An edge that its handler stamps is late by as much as it waited. The room takes its part of the
+ * shortest run, too. */
 static void vet_protocol(const plan *of, vet_result *result, drom_protocol_ref protocol, bool is_latched)
 {
     const double shortest_us = vet_shortest_run_us(of, protocol);
@@ -96,15 +98,18 @@ static void vet_protocol(const plan *of, vet_result *result, drom_protocol_ref p
     const double apart_us = MAX(shortest_us - room_us, shortest_us * 0.3);
     const vet_verdict apart = wait_us <= apart_us ? VET_FITS : wait_us < shortest_us ? VET_TIGHT : VET_FAILS;
     const bool is_own = of->source->own_masks_us >= of->board->masked_us;
-    add(result->times, apart, protocol->id, "no two edges within the longest masked time", wait_us, apart_us, "us",
+    add(result->times, apart, protocol->id, "no two edges within the longest masked time", wait_us, apart_us,
+        "us",
         g_strdup_printf(is_own ? "mask interrupts in your own code for at most %.0f us at a time"
                                : "leave %.0f us: use a protocol with longer marks",
                         floor(apart_us - of->board->alarm_us - of->board->capture_us)));
     if (!is_latched) {
         const double bearable_us = 2 * limit.jitter_us;
-        const vet_verdict stamp = wait_us <= bearable_us ? VET_FITS : wait_us < shortest_us ? VET_TIGHT : VET_FAILS;
-        add(result->times, stamp, protocol->id, "edges are stamped late, by up to", wait_us, bearable_us, "us",
-            g_strdup("put the receiver on a pin whose edges a timer latches"));
+        const vet_verdict stamp = wait_us <= bearable_us  ? VET_FITS
+                                  : wait_us < shortest_us ? VET_TIGHT
+                                                          : VET_FAILS;
+        add(result->times, stamp, protocol->id, "edges are stamped late, by up to", wait_us, bearable_us,
+            "us", g_strdup("put the receiver on a pin whose edges a timer latches"));
     }
 }
 
@@ -116,14 +121,14 @@ static void vet_blocking(const plan *of, vet_result *result)
     for (uint8_t i = 0; i < receive->protocols.count && blocks_us > 0; i++) {
         const char *const id = receive->protocols.rows[i]->id;
         const double ring_us = vet_shortest_run_us(of, receive->protocols.rows[i]) * DROM_EDGES;
-        add(result->times, blocks_us < ring_us ? VET_FITS : VET_FAILS, id, "edges wait while your own code blocks",
-            blocks_us / 1000, ring_us / 1000, "ms",
+        add(result->times, blocks_us < ring_us ? VET_FITS : VET_FAILS, id,
+            "edges wait while your own code blocks", blocks_us / 1000, ring_us / 1000, "ms",
             g_strdup("break your own code into pieces, and call drom_engine_poll() between them"));
     }
     if (blocks_us > 0 && (has_kind(of, KIND_STEPPER) || has_kind(of, KIND_SENDER))) {
         add(result->times, blocks_us < DROM_CUE_HORIZON_US ? VET_FITS : VET_FAILS, "cues",
-            "are made ahead, while your own code blocks", blocks_us / 1000, DROM_CUE_HORIZON_US / 1000.0, "ms",
-            g_strdup("break your own code into pieces: steps and bursts would come late"));
+            "are made ahead, while your own code blocks", blocks_us / 1000, DROM_CUE_HORIZON_US / 1000.0,
+            "ms", g_strdup("break your own code into pieces: steps and bursts would come late"));
     }
 }
 
@@ -146,8 +151,9 @@ static void vet_output(const plan *of, vet_result *result, unsigned output)
             "a refresh is over before a frame can be", refresh_us(line) / 1000, 10, "ms",
             g_strdup("a key that ends within a refresh acts later: use fewer pixels, or two boards"));
         const double gap_us = MAX(of->board->capture_us, of->board->alarm_us) + 2;
-        add(result->times, gap_us <= 9 ? VET_FITS : VET_FAILS, name, "the data may pause, on the touchiest strips, for",
-            gap_us, 9, "us", g_strdup("use a strip that latches after 50 us"));
+        add(result->times, gap_us <= 9 ? VET_FITS : VET_FAILS, name,
+            "the data may pause, on the touchiest strips, for", gap_us, 9, "us",
+            g_strdup("use a strip that latches after 50 us"));
         const bool has_steps = has_kind(of, KIND_STEPPER) || has_kind(of, KIND_SENDER);
         if (has_steps) {
             add(result->times, refresh_us(line) + 700 <= DROM_CUE_HORIZON_US ? VET_FITS : VET_FAILS, name,
@@ -188,7 +194,8 @@ static void vet_pins(const plan *of, vet_result *result)
     if (receiver != NULL && !board_pin_by_name(on, receiver)->has_latch) {
         g_autoptr(GString) latched = g_string_new(NULL);
         for (const board_pin *pin = on->pins; pin->name != NULL; pin++) {
-            g_string_append_printf(latched, pin->has_latch ? "%s%s" : "", latched->len > 0 ? ", " : "", pin->name);
+            g_string_append_printf(latched, pin->has_latch ? "%s%s" : "", latched->len > 0 ? ", " : "",
+                                   pin->name);
         }
         add(result->pins, VET_TIGHT, "receiver", "an interrupt stamps its edges, not a timer", 0, 0, "",
             g_strdup_printf("a timer of the %s latches pin %s", on->chip, latched->str));
@@ -238,16 +245,18 @@ static void vet_currents(const plan *of, vet_result *result)
                 g_strdup_printf("give the strip a 5 V supply of its own, of %.1f A, with the grounds joined",
                                 ceil(load_ma / 500) / 2));
         } else {
-            add(result->currents, fits_pin ? VET_FITS : VET_TIGHT, line->name.text, "a usual load, from the pin", load_ma,
-                on->pin_ma, "mA",
-                g_strdup(line->kind == KIND_STEPPER ? "drive the coils through a driver, from a supply of their own"
-                                                    : "drive it through a transistor, with a diode across a coil"));
+            add(result->currents, fits_pin ? VET_FITS : VET_TIGHT, line->name.text,
+                "a usual load, from the pin", load_ma, on->pin_ma, "mA",
+                g_strdup(line->kind == KIND_STEPPER
+                             ? "drive the coils through a driver, from a supply of their own"
+                             : "drive it through a transistor, with a diode across a coil"));
         }
     }
-    add(result->currents, pins_ma <= on->all_pins_ma ? VET_FITS : VET_FAILS, "all pins", "5 mA each for a transistor",
-        pins_ma, on->all_pins_ma, "mA", g_strdup("use fewer pins at a time"));
-    add(result->currents, supply_ma <= on->supply_ma ? VET_FITS : VET_TIGHT, "supply", "everything on at once, from USB",
-        supply_ma, on->supply_ma, "mA", g_strdup("give motors, relays and strips a supply of their own"));
+    add(result->currents, pins_ma <= on->all_pins_ma ? VET_FITS : VET_FAILS, "all pins",
+        "5 mA each for a transistor", pins_ma, on->all_pins_ma, "mA", g_strdup("use fewer pins at a time"));
+    add(result->currents, supply_ma <= on->supply_ma ? VET_FITS : VET_TIGHT, "supply",
+        "everything on at once, from USB", supply_ma, on->supply_ma, "mA",
+        g_strdup("give motors, relays and strips a supply of their own"));
 }
 
 vet_result *vet_plan(const plan *of)
@@ -271,8 +280,8 @@ vet_result *vet_plan(const plan *of)
     vet_currents(of, result);
     result->load = reckon_load(of);
     if (result->load > 0.7) {
-        add(result->times, result->load > 1 ? VET_FAILS : VET_TIGHT, "processor", "busy, strips left out", result->load * 100,
-            70, "%", g_strdup("use fewer or slower steppers, or two boards"));
+        add(result->times, result->load > 1 ? VET_FAILS : VET_TIGHT, "processor", "busy, strips left out",
+            result->load * 100, 70, "%", g_strdup("use fewer or slower steppers, or two boards"));
     }
     return result;
 }

@@ -1,5 +1,5 @@
-/* Would a plan work on its board? Every conflict of time, pins, timers and current that can be reckoned before
- * soldering, with its figures and a way out. */
+/* Would a plan work on its board? Every conflict of time, pins, timers and current that can be reckoned
+ * before soldering, with its figures and a way out. */
 #ifndef DROMIKOS_PLAN_VET_H
 #define DROMIKOS_PLAN_VET_H
 

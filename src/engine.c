@@ -96,8 +96,8 @@ void drom_engine_watch(drom_engine *engine, const drom_watch *watch)
     engine->watch = watch;
 }
 
-/* Brings the receiver up to a moment. True when that gave a frame, which is for the next poll: so that none has to
- * both find a frame and do all that it brings about. */
+/* Brings the receiver up to a moment. True when that gave a frame, which is for the next poll: so that none
+ * has to both find a frame and do all that it brings about. */
 static bool advance(drom_engine *engine, drom_us now)
 {
     engine->has_frame = drom_receiver_advance(&engine->receiver, now, &engine->frame);
@@ -115,23 +115,24 @@ static void take_frame(drom_engine *engine)
     drom_keys_frame(&engine->keys, &engine->frame);
 }
 
-/* What came while we talked was our echo, or drowned in it: the receiver starts anew after it, and no key counts as
- * released for a frame that we couldn't hear. */
+/* What came while we talked was our echo, or drowned in it: the receiver starts anew after it, and no key
+ * counts as released for a frame that we couldn't hear. */
 static void end_talk(drom_engine *engine)
 {
     drom_air *const air = &engine->timing.air;
     const drom_us until = air->talk_until + DROM_ECHO_US;
     if (air->is_deaf) {
         drom_keys_deaf(&engine->keys, air->talk_from, until);
-        drom_receiver_edge(&engine->receiver, &(drom_edge){.at = until, .is_mark = air->is_mark, .after_loss = true}, 0);
+        drom_receiver_edge(&engine->receiver,
+                           &(drom_edge){.at = until, .is_mark = air->is_mark, .after_loss = true}, 0);
     }
     air->is_talking = false;
     air->is_deaf = false;
     drom_deadline_arm(&engine->next, engine->timing.now, 0);
 }
 
-/* By how much an edge's time may be wrong, since interrupts were masked. It is set to the middle of the time in which
- * it may have been. */
+/* By how much an edge's time may be wrong, since interrupts were masked. It is set to the middle of the time
+ * in which it may have been. */
 static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
 {
     const drom_us into = edge->at - engine->masked_from;
@@ -143,8 +144,8 @@ static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
     return (uint16_t)(into / 2);
 }
 
-/* The ring has 15 bits of an edge's time. The first of several that wait was not long ago, unless main has been kept
- * for 32 ms; it may even have come since `now` was read. The others follow it by less than that. */
+/* The ring has 15 bits of an edge's time. The first of several that wait was not long ago, unless main has
+ * been kept for 32 ms; it may even have come since `now` was read. The others follow it by less than that. */
 static drom_us date(const drom_engine *engine, uint16_t low)
 {
     const drom_us from = engine->has_more ? engine->edge_at : engine->timing.now + 1000;
@@ -218,8 +219,9 @@ static drom_us pass(drom_engine *engine)
     air->next_frame = drom_keys_next_frame(&engine->keys, now);
     air->as_of = now;
     const drom_us look_again = air->next_frame != DROM_NEVER || !air->is_quiet ? LOOK_US : DROM_NEVER;
-    return drom_sooner(drom_sooner(echo, look_again), drom_sooner(drom_keys_wait(&engine->keys, now),
-                                                                  drom_receiver_wait(&engine->receiver, now)));
+    return drom_sooner(
+        drom_sooner(echo, look_again),
+        drom_sooner(drom_keys_wait(&engine->keys, now), drom_receiver_wait(&engine->receiver, now)));
 }
 
 drom_us drom_engine_poll(drom_engine *engine)
@@ -248,7 +250,8 @@ drom_us drom_engine_poll(drom_engine *engine)
     } else if (engine->has_edge || next_edge(engine)) {
         give_edge(engine);
         wait = drom_sooner(drom_sooner(wait, LOOK_US), drom_receiver_wait(&engine->receiver, timing->now));
-    } else if (!is_hearing_itself(engine, timing->now) && drom_receiver_wait(&engine->receiver, timing->now) == 0) {
+    } else if (!is_hearing_itself(engine, timing->now) &&
+               drom_receiver_wait(&engine->receiver, timing->now) == 0) {
         (void)advance(engine, timing->now);
         wait = 0;
     } else {

@@ -5,7 +5,6 @@
     extern char name[sizeof(type)];                                                                          \
     char name[sizeof(type)]
 
-PIECE(receive_each_edge_slot, drom_edge);
 PIECE(receive_each_protocol, drom_decoder);
 PIECE(receive_fingerprint, drom_fingerprint);
 PIECE(receive_ring, drom_ring);
@@ -14,6 +13,11 @@ PIECE(keys_all, drom_keys);
 PIECE(keys_each_handset, drom_hold);
 PIECE(outputs_each_relay, drom_relay_state);
 PIECE(engine_with_all_rooms, drom_engine);
+PIECE(timing_cues, drom_cues);
+PIECE(outputs_each_stepper, drom_stepper_state);
+PIECE(outputs_each_strip, drom_strip_state);
+PIECE(outputs_each_sender, drom_sender_state);
+PIECE(outputs_each_lamp, drom_lamp_state);
 
 _Static_assert(sizeof(void *) != 2 || sizeof(drom_decoder) <= 14,
                "a decoder may remember 14 bytes on an 8-bit chip");

@@ -12,12 +12,14 @@ static const drom_code wand[] = {{&drom_nec, 33, 24}, {&drom_samsung32, 33, 82}}
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(wand)}};
 static const drom_relay_settings bell = {.pin = 7};
 static drom_relay_state bell_state;
-static const drom_sender_key keys[] = {{&drom_samsung32_waveform, 7, 7, 62}, {&drom_sirc12_waveform, 1, 2, 0}};
+static const drom_sender_key keys[] = {{&drom_samsung32_waveform, 7, 7, 62},
+                                       {&drom_sirc12_waveform, 1, 2, 0}};
 static const drom_sender_settings open_horn = {.keys = DROM_ROWS(keys), .pin = 3};
 static const drom_sender_settings shielded_horn = {.keys = DROM_ROWS(keys), .pin = 3, .is_shielded = true};
 static drom_sender_state horn_state;
 static const drom_output open_outputs[] = {DROM_RELAY(bell, bell_state), DROM_SENDER(open_horn, horn_state)};
-static const drom_output shielded_outputs[] = {DROM_RELAY(bell, bell_state), DROM_SENDER(shielded_horn, horn_state)};
+static const drom_output shielded_outputs[] = {DROM_RELAY(bell, bell_state),
+                                               DROM_SENDER(shielded_horn, horn_state)};
 static const drom_action toggle[] = {{BELL, DROM_RELAY_TOGGLE, 0}};
 static const drom_action hold[] = {{HORN, DROM_SENDER_HOLD, 0}};
 static const drom_action let_go[] = {{HORN, DROM_SENDER_LET_GO, 0}};
@@ -63,7 +65,8 @@ static void open_stage(stage *opened, const drom_output *outputs, const drom_rul
         .outputs = {.outputs = {outputs, 2}},
     };
     sim_bench_hear_itself(opened->bench, outputs == open_outputs);
-    ck_assert_int_eq(drom_engine_init(&opened->engine, &opened->plan, sim_bench_port(opened->bench), &fault), DROM_OK);
+    ck_assert_int_eq(drom_engine_init(&opened->engine, &opened->plan, sim_bench_port(opened->bench), &fault),
+                     DROM_OK);
     sim_bench_wire_engine(opened->bench, &opened->engine);
     watch = (drom_watch){.context = opened, .key = on_key};
     drom_engine_watch(&opened->engine, &watch);
@@ -86,10 +89,11 @@ static void play_until(stage *in, uint64_t until_us)
 
 static void press(stage *in, unsigned key, uint64_t at_us, uint64_t held_us)
 {
-    ck_assert(sim_bench_press(in->bench, &(sim_press){.waveform = key == UP ? &drom_nec_waveform : &drom_samsung32_waveform,
-                                                      .code = wand[key],
-                                                      .at_us = at_us,
-                                                      .held_us = held_us}));
+    ck_assert(sim_bench_press(
+        in->bench, &(sim_press){.waveform = key == UP ? &drom_nec_waveform : &drom_samsung32_waveform,
+                                .code = wand[key],
+                                .at_us = at_us,
+                                .held_us = held_us}));
 }
 
 START_TEST(key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_nobodys_key)
@@ -175,5 +179,6 @@ START_TEST(shielded_sender_and_receiver_go_on_at_once)
 END_TEST
 
 RUN_TESTS("air", key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_nobodys_key,
-          press_in_the_gap_between_our_frames_is_heard, held_key_sends_in_the_gaps_of_its_own_repeats_and_stays_held,
-          we_never_talk_over_a_frame, shielded_sender_and_receiver_go_on_at_once)
+          press_in_the_gap_between_our_frames_is_heard,
+          held_key_sends_in_the_gaps_of_its_own_repeats_and_stays_held, we_never_talk_over_a_frame,
+          shielded_sender_and_receiver_go_on_at_once)

@@ -176,8 +176,8 @@ START_TEST(what_was_inferred_works_in_a_plan)
                       PLAN_HEAD "protocol torch: 20 bits, lsb first, leader 3000 1000, zero 500 500, "
                                 "one 500 1500, toggle bit 3, period 90 ms\n"
                                 "handset desk from \"desk.csv\"\nwhen desk.a pressed: spot on\n"));
-    g_free(write_file("desk.csv",
-                      "key,protocol,address,command\na,torch,3,0x1230\nb,torch,3,0x1a30\nc,torch,3,0x9990\n"));
+    g_free(write_file(
+        "desk.csv", "key,protocol,address,command\na,torch,3,0x1230\nb,torch,3,0x1a30\nc,torch,3,0x9990\n"));
     g_free(write_file("desk.script",
                       "at_ms,handset,key,held_ms\n100,desk,a,200\n1000,desk,a,200\n2000,desk,b,200\n"
                       "3000,desk,b,200\n4000,desk,c,200\n5000,desk,c,200\n"));

@@ -107,8 +107,7 @@ START_TEST(wish_that_waits_is_told_when_it_was_made)
     ck_assert_contains(heard.out,
                        "    0.001 s                                                    at start spot on, in "
                        "1998 ms: its least off time\n");
-    ck_assert_contains(heard.out,
-                       "    2.001 s                                                             spot on\n");
+    ck_assert_contains(heard.out, "                                                    spot on\n");
     said_free(&heard);
 }
 END_TEST

@@ -170,7 +170,8 @@ START_TEST(least_time_of_hours_ago_does_not_come_round_with_the_clock)
     open_diary(&spot, 0, (drom_relay_settings){.least_off_ms = 60000});
     until(&spot, 100000);
     ck_assert_uint_eq(drom_relay.poll(&spot.output, &spot.timing), DROM_NEVER);
-    spot.timing.now += UINT32_MAX - 100000000 + 1; /* the clock shows 0 again, as when the relay was switched */
+    spot.timing.now +=
+        UINT32_MAX - 100000000 + 1; /* the clock shows 0 again, as when the relay was switched */
     spot.start = spot.timing.now;
     ask(&spot, 10, DROM_RELAY_ON, 0);
     assert_written(&spot, "0 low, 10 high");

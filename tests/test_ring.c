@@ -83,4 +83,5 @@ START_TEST(producer_and_consumer_need_no_lock)
 }
 END_TEST
 
-RUN_TESTS("ring", edges_come_out_as_they_went_in, full_ring_drops_and_says_so, producer_and_consumer_need_no_lock)
+RUN_TESTS("ring", edges_come_out_as_they_went_in, full_ring_drops_and_says_so,
+          producer_and_consumer_need_no_lock)

@@ -11,8 +11,8 @@ static const struct {
     const char *id;
     const char *numbers;
 } codes[] = {
-    {"nec", "0x21,0x45"},   {"samsung32", "0x1c,0x2a"}, {"jvc", "0x61,0x17"},   {"kaseikyo", "0x40,0x35"},
-    {"sirc12", "0x0b,0x25"}, {"rc5", "0x11,0x23"},      {"rc6", "0x20,0x31"},   {"rca", "0x0c,0x6e"},
+    {"nec", "0x21,0x45"},      {"samsung32", "0x1c,0x2a"}, {"jvc", "0x61,0x17"}, {"kaseikyo", "0x40,0x35"},
+    {"sirc12", "0x0b,0x25"},   {"rc5", "0x11,0x23"},       {"rc6", "0x20,0x31"}, {"rca", "0x0c,0x6e"},
     {"rcmm24", "0x1234,0x17"}, {"thomson", "0x05,0x21"},
 };
 
@@ -26,7 +26,8 @@ static plan *random_plan(GRand *from, uint32_t *masks_us, bool *is_latched)
 {
     static const uint32_t masks[] = {0, 0, 20, 60, 100, 150, 250, 400, 700, 1500};
     g_autoptr(GString) sheet_text = g_string_new("key,protocol,address,command\n");
-    g_autoptr(GString) text = g_string_new("plan \"Random\"\nboard mega328 at 16 MHz\nhandset hand from \"hand.csv\"\n");
+    g_autoptr(GString) text =
+        g_string_new("plan \"Random\"\nboard mega328 at 16 MHz\nhandset hand from \"hand.csv\"\n");
     *masks_us = masks[draw(from, G_N_ELEMENTS(masks) - 1)];
     *is_latched = draw(from, 3) > 0;
     g_string_append_printf(text, "receiver on pin %d\nrelay bell on pin 7\n", *is_latched ? 8 : 2);
@@ -35,11 +36,13 @@ static plan *random_plan(GRand *from, uint32_t *masks_us, bool *is_latched)
     }
     g_string_append(text, "at start: bell off\n");
     if (draw(from, 1) == 1) {
-        g_string_append_printf(text, "strip lights on pin 6, %u pixels, without pause\nat start: lights chase\n",
+        g_string_append_printf(text,
+                               "strip lights on pin 6, %u pixels, without pause\nat start: lights chase\n",
                                10 + draw(from, 90));
     }
     if (draw(from, 1) == 1) {
-        g_string_append_printf(text, "stepper disc on pins A0 A1 A2 A3, up to %u steps/s\nat start: disc run\n",
+        g_string_append_printf(text,
+                               "stepper disc on pins A0 A1 A2 A3, up to %u steps/s\nat start: disc run\n",
                                50 + draw(from, 300));
     }
     const uint32_t first = draw(from, G_N_ELEMENTS(codes) - 1);
@@ -62,10 +65,10 @@ static void count_press(void *context, const drom_key_event *event)
     *(unsigned *)context += event->gesture == DROM_PRESS;
 }
 
-/* Lets the plan run with one press of a key, and says whether it was heard. `mask_at`: where an adversary masks
- * interrupts; 0: at random, about every 4 ms. */
-static bool is_heard(const plan *of, uint8_t key, GRand *from, uint32_t masks_us, bool is_latched, uint64_t mask_at,
-                     uint64_t press_at, double shrink_us)
+/* Lets the plan run with one press of a key, and says whether it was heard. `mask_at`: where an adversary
+ * masks interrupts; 0: at random, about every 4 ms. */
+static bool is_heard(const plan *of, uint8_t key, GRand *from, uint32_t masks_us, bool is_latched,
+                     uint64_t mask_at, uint64_t press_at, double shrink_us)
 {
     const drom_code code = plan_tables(of)->keys.handsets.rows[0].codes.rows[key];
     sim_bench *const bench = sim_bench_new(g_rand_int(from));
@@ -86,7 +89,8 @@ static bool is_heard(const plan *of, uint8_t key, GRand *from, uint32_t masks_us
     if (mask_at > 0) {
         sim_bench_mask(bench, mask_at, masks_us);
     } else {
-        for (uint64_t at = 3000; masks_us > 0 && at < press_at + 120000; at += 3000 + masks_us + draw(from, 2000)) {
+        for (uint64_t at = 3000; masks_us > 0 && at < press_at + 120000;
+             at += 3000 + masks_us + draw(from, 2000)) {
             sim_bench_mask(bench, at, masks_us);
         }
     }
@@ -157,7 +161,8 @@ START_TEST(verdicts_on_time_are_what_the_simulated_processor_shows)
                 refused++;
                 ck_assert_uint_gt(into_us, 0);
                 ck_assert_msg(!is_heard(of, key, from, masks_us, is_latched, 40000 + into_us - 1, 40000, 0),
-                              "plan %u: %s fails with %u us masked, and yet the press was heard", i, id, masks_us);
+                              "plan %u: %s fails with %u us masked, and yet the press was heard", i, id,
+                              masks_us);
             }
         }
         vet_free(result);
@@ -172,7 +177,9 @@ START_TEST(theatre_passes_and_its_loads_get_their_way_out)
 {
     said told = run_shell("$DROMIKOS vet $EXAMPLES/lantern/lantern.plan");
     ck_assert_int_eq(told.code, 0);
-    ck_assert_contains(told.out, "  fits   nec          no two edges within the longest masked time          43.1 of 277 us\n");
+    ck_assert_contains(
+        told.out,
+        "  fits   nec          no two edges within the longest masked time          43.1 of 277 us\n");
     ck_assert_contains(told.out, "3600 of 500 mA\n");
     ck_assert_contains(told.out, "give the strip a 5 V supply of its own");
     ck_assert_contains(told.out, "This plan works; see what is tight.\n");
@@ -194,14 +201,16 @@ START_TEST(conflicts_of_pins_timers_and_time_are_refused)
         {"sender horn on pin 5\nat start: horn send hand.power", "has no carrier on its pin"},
         {"own code masks 900 us", "no two edges within the longest masked time"},
         {"own code blocks 40 ms", "edges wait while your own code blocks"},
-        {"strip lights on pin 6, 250 pixels\nstepper disc on pins A0 A1 A2 A3\nat start: lights chase; disc run",
+        {"strip lights on pin 6, 250 pixels\nstepper disc on pins A0 A1 A2 A3\nat start: lights chase; disc "
+         "run",
          "steps and bursts are made ahead for a whole refresh"},
     };
     g_autofree char *sheet_path = write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n");
     for (size_t i = 0; i < G_N_ELEMENTS(bad); i++) {
-        g_autofree char *text = g_strdup_printf("plan \"Bad\"\nboard mega328\nreceiver on pin 8\nhandset hand from \"hand.csv\"\n"
-                                                "relay bell on pin 7\nwhen hand.power pressed: bell toggle\n%s\n",
-                                                bad[i].line);
+        g_autofree char *text =
+            g_strdup_printf("plan \"Bad\"\nboard mega328\nreceiver on pin 8\nhandset hand from \"hand.csv\"\n"
+                            "relay bell on pin 7\nwhen hand.power pressed: bell toggle\n%s\n",
+                            bad[i].line);
         g_autofree char *path = write_file("bad.plan", text);
         said told = run_shell("$DROMIKOS vet %s", path);
         ck_assert_msg(told.code == 1, "not refused: %s\n%s%s", bad[i].line, told.out, told.err);
@@ -218,9 +227,10 @@ START_TEST(every_board_has_its_facts_and_findings_are_json_too)
     for (const char *const *id = board_ids(); *id != NULL; id++) {
         const board *const on = board_by_id(*id);
         ck_assert_ptr_nonnull(on->source);
-        g_autofree char *text = g_strdup_printf("plan \"Small\"\nboard %s\nreceiver on pin %s\nhandset hand from \"hand.csv\"\n"
-                                                "relay bell on pin %s\nwhen hand.power pressed: bell toggle\n",
-                                                *id, on->pins[1].name, on->pins[5].name);
+        g_autofree char *text =
+            g_strdup_printf("plan \"Small\"\nboard %s\nreceiver on pin %s\nhandset hand from \"hand.csv\"\n"
+                            "relay bell on pin %s\nwhen hand.power pressed: bell toggle\n",
+                            *id, on->pins[1].name, on->pins[5].name);
         g_autofree char *path = write_file("small.plan", text);
         said told = run_shell("$DROMIKOS vet --format jsonl %s", path);
         ck_assert_int_eq(told.code, 0);
@@ -232,5 +242,6 @@ START_TEST(every_board_has_its_facts_and_findings_are_json_too)
 }
 END_TEST
 
-RUN_TESTS("vet", verdicts_on_time_are_what_the_simulated_processor_shows, theatre_passes_and_its_loads_get_their_way_out,
-          conflicts_of_pins_timers_and_time_are_refused, every_board_has_its_facts_and_findings_are_json_too)
+RUN_TESTS("vet", verdicts_on_time_are_what_the_simulated_processor_shows,
+          theatre_passes_and_its_loads_get_their_way_out, conflicts_of_pins_timers_and_time_are_refused,
+          every_board_has_its_facts_and_findings_are_json_too)

@@ -1,4 +1,5 @@
-/* The simulated chip, watched cycle by cycle: pins by their edges, handlers and polls by where the program is. */
+/* The simulated chip, watched cycle by cycle: pins by their edges, handlers and polls by where the program
+ * is. */
 #include "chip.h"
 
 #include <simavr/avr_ioport.h>
@@ -47,6 +48,7 @@ struct chip {
     bool is_line_mark;
     chip_pin strip_pin;
     chip_strip strip;
+    chip_picture *picture;
     chip_stepper stepper;
     chip_relay relays[2];
     unsigned relay_bits[2];
@@ -71,27 +73,16 @@ static uint16_t stack_of(const avr_t *avr)
     return (uint16_t)(avr->data[R_SPL] | avr->data[R_SPH] << 8);
 }
 
-/* A refresh is over: the picture must be one that the plan's effect makes, bands of four pixels of four colours. */
-static void check_picture(chip_strip *strip)
+/* A refresh is over. */
+static void check_picture(chip *of)
 {
-    static const uint8_t grb[4][3] = {{0x00, 0xff, 0x00}, {0x70, 0xff, 0x00}, {0xff, 0x00, 0x00}, {0x00, 0x00, 0xff}};
-    static const uint8_t dark[3 * CHIP_PIXELS];
-    unsigned fewest = CHIP_PIXELS;
+    chip_strip *const strip = &of->strip;
     if (strip->bits != 24 * CHIP_PIXELS) {
         strip->cut++;
         return;
     }
     strip->refreshes++;
-    for (unsigned shift = 0; shift < 16; shift++) {
-        unsigned wrong = 0;
-        for (unsigned i = 0; i < CHIP_PIXELS; i++) {
-            wrong += memcmp(&strip->bytes[3 * i], grb[(i + shift) / 4 % 4], 3) != 0;
-        }
-        fewest = wrong < fewest ? wrong : fewest;
-    }
-    if (memcmp(strip->bytes, dark, sizeof dark) != 0) { /* the rest state */
-        strip->wrong_pixels += fewest;
-    }
+    strip->wrong_pixels += of->picture(strip->bytes);
 }
 
 static void on_strip(struct avr_irq_t *irq, uint32_t value, void *context)
@@ -107,7 +98,7 @@ static void on_strip(struct avr_irq_t *irq, uint32_t value, void *context)
     of->strip_pin.is_high = value != 0;
     if (value != 0) { /* a low is over */
         if (strip->bits > 0 && lasted >= CHIP_LATCH_CYCLES) {
-            check_picture(strip);
+            check_picture(of);
             strip->bits = 0;
         } else if (strip->bits > 0 && lasted > strip->longest_gap) {
             strip->longest_gap = lasted;
@@ -121,7 +112,8 @@ static void on_strip(struct avr_irq_t *irq, uint32_t value, void *context)
     strip->bits++;
 }
 
-/* Where the field of two coils that are on points; -1 when they make none. The pins are wired A0, A2, A1, A3. */
+/* Where the field of two coils that are on points; -1 when they make none. The pins are wired A0, A2, A1, A3.
+ */
 static int field(uint8_t levels)
 {
     static const uint8_t order[4] = {0, 2, 1, 3};
@@ -150,7 +142,8 @@ static void on_coil(chip *of, unsigned pin, bool is_high)
         stepper->bad_steps += by != 1;
         stepper->steps++;
         if (stepper->steps > RAMP_STEPS) {
-            stepper->shortest = stepper->shortest == 0 || lasted < stepper->shortest ? lasted : stepper->shortest;
+            stepper->shortest =
+                stepper->shortest == 0 || lasted < stepper->shortest ? lasted : stepper->shortest;
             stepper->longest = lasted > stepper->longest ? lasted : stepper->longest;
         }
     }
@@ -212,7 +205,8 @@ static void on_carrier(struct avr_irq_t *irq, uint32_t value, void *context)
     (void)irq;
     chip *const of = context;
     const uint64_t now = of->avr->cycle;
-    if (value == 0) { /* the simulator leaves a pin high that is taken off its timer, until the port is written */
+    if (value ==
+        0) { /* the simulator leaves a pin high that is taken off its timer, until the port is written */
         return;
     }
     if (!of->is_lit) {
@@ -251,7 +245,8 @@ static void read_symbols(chip *of, const char *elf)
     while (names != NULL && of->symbol_count < MOST_SYMBOLS && fgets(line, sizeof line, names) != NULL) {
         chip_symbol *const symbol = &of->symbols[of->symbol_count];
         symbol->size = 0;
-        of->symbol_count += sscanf(line, "%63s %*c %x %x", symbol->name, &symbol->address, &symbol->size) >= 2;
+        of->symbol_count +=
+            sscanf(line, "%63s %*c %x %x", symbol->name, &symbol->address, &symbol->size) >= 2;
     }
     if (names == NULL || pclose(names) != 0) {
         fprintf(stderr, "chip: avr-nm can't read %s\n", elf);
@@ -274,7 +269,7 @@ static void watch_pin(chip *of, char port, unsigned bit, avr_irq_notify_t notify
     avr_irq_register_notify(avr_io_getirq(of->avr, AVR_IOCTL_IOPORT_GETIRQ(port), (int)bit), notify, of);
 }
 
-chip *chip_open(const char *elf, unsigned relay_a, unsigned relay_b)
+chip *chip_open(const char *elf, unsigned relay_a, unsigned relay_b, chip_picture *picture)
 {
     chip *const of = calloc(1, sizeof *of);
     if (of == NULL || elf_read_firmware(elf, &of->firmware) != 0 ||
@@ -282,6 +277,7 @@ chip *chip_open(const char *elf, unsigned relay_a, unsigned relay_b)
         fprintf(stderr, "chip: %s can't be loaded\n", elf);
         exit(1);
     }
+    of->picture = picture;
     avr_init(of->avr);
     of->avr->log = LOG_NONE;
     of->avr->frequency = 16000000;
@@ -349,7 +345,8 @@ void chip_run(chip *of, uint64_t until)
     avr_t *const avr = of->avr;
     while (avr->cycle < until && chip_is_alive(of)) {
         (void)avr_run(avr);
-        if (avr->pc < LAST_VECTOR || of->capture.is_inside || of->alarm.is_inside) { /* seldom, and this loop is hot */
+        if (avr->pc < LAST_VECTOR || of->capture.is_inside ||
+            of->alarm.is_inside) { /* seldom, and this loop is hot */
             watch_span(&of->capture, avr, true);
             watch_span(&of->alarm, avr, true);
         }

@@ -18,7 +18,7 @@ typedef struct chip_strip {
     unsigned bits;
     unsigned refreshes;
     unsigned wrong_pixels;
-    unsigned cut; /* refreshes that ended before their last bit, or went on after it */
+    unsigned cut;         /* refreshes that ended before their last bit, or went on after it */
     uint64_t longest_gap; /* within a refresh, in cycles */
 } chip_strip;
 
@@ -39,8 +39,11 @@ typedef struct chip_relay {
 
 typedef struct chip chip;
 
-/* Loads a program. `relays`: pins D n. Ends the program with a message when it can't. */
-chip *chip_open(const char *elf, unsigned relay_a, unsigned relay_b);
+/* How many pixels of a whole refresh show what the plan can't have meant. */
+typedef unsigned chip_picture(const uint8_t *bytes);
+
+/* Loads a program, with relays at two pins D n. Ends the program with a message when it can't. */
+chip *chip_open(const char *elf, unsigned relay_a, unsigned relay_b, chip_picture *picture);
 void chip_close(chip *unwanted);
 
 /* The receiver's line: whether somebody else sends just now. */
@@ -63,7 +66,8 @@ chip_relay *chip_relay_of(chip *of, unsigned relay);
 uint64_t chip_burst_from(const chip *of);
 uint64_t chip_burst_until(const chip *of);
 
-/* The runs of a burst that is over, in µs: mark, space, mark and so on; 0 runs when there is none that is new. */
+/* The runs of a burst that is over, in µs: mark, space, mark and so on; 0 runs when there is none that is
+ * new. */
 unsigned chip_take_burst(chip *of, double *runs_us, unsigned most);
 
 /* Measured in cycles. */

@@ -1,7 +1,7 @@
-/* The same stage as many a sketch has it, written well, for comparison: the receiver's pin is sampled every 50 µs by a
- * timer's interrupt into a list of runs; the main loop reads the list when the line has been quiet for 5 ms; the strip
- * goes out with all interrupts masked; the stepper and the infrared LED are timed by delays. Keys, pins and pictures are
- * those of stage.plan. Nothing of the library is in it. */
+/* The same stage as many a sketch has it, written well, for comparison: the receiver's pin is sampled every
+ * 50 µs by a timer's interrupt into a list of runs; the main loop reads the list when the line has been quiet
+ * for 5 ms; the strip goes out with all interrupts masked; the stepper and the infrared LED are timed by
+ * delays. Keys, pins and pictures are those of stage.plan. Nothing of the library is in it. */
 #include <avr/interrupt.h>
 #include <avr/io.h>
 #include <stdbool.h>
@@ -44,8 +44,8 @@ static bool is_about(uint8_t ticks, uint16_t us)
 }
 
 /* Pulse distance: the bits of a frame with this leader, first bit lowest; those over 32 are left out. */
-static bool read_pulses(uint16_t mark_us, uint16_t space_us, uint8_t bits, uint16_t middle_us, bool is_msb_first,
-                        uint32_t *value)
+static bool read_pulses(uint16_t mark_us, uint16_t space_us, uint8_t bits, uint16_t middle_us,
+                        bool is_msb_first, uint32_t *value)
 {
     if (count < 3 + 2 * bits || !is_about(runs[0], mark_us) || !is_about(runs[1], space_us)) {
         return false;
@@ -158,23 +158,26 @@ static uint8_t bytes[3 * PIXELS];
 static inline void show(void)
 {
     const uint8_t high = PORTD | 1 << 6;
-    const uint8_t low = PORTD & (uint8_t)~(1 << 6);
+    const uint8_t low = PORTD & (uint8_t) ~(1 << 6);
     cli();
     for (uint8_t i = 0; i < 3 * PIXELS; i++) {
         uint8_t byte = bytes[i];
         uint8_t left = 8;
-        __asm__ volatile("1: out %[port], %[high] \n\t nop \n\t rjmp .+0 \n\t sbrs %[byte], 7 \n\t out %[port], %[low] \n\t"
-                         "lsl %[byte] \n\t nop \n\t rjmp .+0 \n\t nop \n\t out %[port], %[low] \n\t rjmp .+0 \n\t"
-                         "dec %[left] \n\t brne 1b \n\t"
-                         : [byte] "+r"(byte), [left] "+r"(left)
-                         : [port] "I"(_SFR_IO_ADDR(PORTD)), [high] "r"(high), [low] "r"(low));
+        __asm__ volatile(
+            "1: out %[port], %[high] \n\t nop \n\t rjmp .+0 \n\t sbrs %[byte], 7 \n\t out %[port], %[low] "
+            "\n\t"
+            "lsl %[byte] \n\t nop \n\t rjmp .+0 \n\t nop \n\t out %[port], %[low] \n\t rjmp .+0 \n\t"
+            "dec %[left] \n\t brne 1b \n\t"
+            : [byte] "+r"(byte), [left] "+r"(left)
+            : [port] "I"(_SFR_IO_ADDR(PORTD)), [high] "r"(high), [low] "r"(low));
     }
     sei();
 }
 
 static void paint(uint8_t shift)
 {
-    static const uint8_t grb[4][3] = {{0x00, 0xff, 0x00}, {0x70, 0xff, 0x00}, {0xff, 0x00, 0x00}, {0x00, 0x00, 0xff}};
+    static const uint8_t grb[4][3] = {
+        {0x00, 0xff, 0x00}, {0x70, 0xff, 0x00}, {0xff, 0x00, 0x00}, {0x00, 0x00, 0xff}};
     for (uint8_t i = 0; i < PIXELS; i++) {
         for (uint8_t j = 0; j < 3; j++) {
             bytes[3 * i + j] = grb[(uint8_t)(i + shift) / 4 % 4][j];
@@ -196,7 +199,7 @@ static void send_mark(uint16_t us)
     for (; us >= 10; us -= 10) {
         _delay_us(9);
     }
-    TCCR2A &= (uint8_t)~(1 << COM2B1);
+    TCCR2A &= (uint8_t) ~(1 << COM2B1);
 }
 
 static void send_space(uint16_t us)

@@ -42,18 +42,18 @@ cat >"$odd/odd.plan" <<'END'
 plan "A handset that nobody knows"
 board mega328
 receiver on pin 8
-protocol lamp: 20 bits, lsb first, leader 3000 1000, zero 500 500, one 500 1500, ditto 2000, toggle bit 3
-handset lamp from "lamp.csv"
+protocol torch: 20 bits, lsb first, leader 3000 1000, zero 500 500, one 500 1500, ditto 2000, toggle bit 3
+handset torch from "torch.csv"
 relay spot on pin 4
-when lamp.a pressed: spot toggle
+when torch.a pressed: spot toggle
 END
-printf 'key,protocol,address,command\na,lamp,3,0x1230\nb,lamp,3,0x1a30\nc,lamp,3,0x9990\n' >"$odd/lamp.csv"
+printf 'key,protocol,address,command\na,torch,3,0x1230\nb,torch,3,0x1a30\nc,torch,3,0x9990\n' >"$odd/torch.csv"
 printf 'at_ms,handset,key,held_ms\n' >"$odd/presses.csv"
 for press in a a b b c c; do
     at=$((${at:-0} + 900))
-    echo "$at,lamp,$press,240" >>"$odd/presses.csv"
+    echo "$at,torch,$press,240" >>"$odd/presses.csv"
 done
-dromikos rehearse --jitter 25 --record lamp.vcd "$odd/odd.plan" "$odd/presses.csv" >"$odd/told"
+dromikos rehearse --jitter 25 --record torch.vcd "$odd/odd.plan" "$odd/presses.csv" >"$odd/told"
 printf 'at_ms,handset,key,held_ms\n' >"$odd/presses.csv"
 for press in power power menu exit menu menu exit exit; do
     at=$((at + 900))
@@ -64,6 +64,9 @@ dromikos rehearse --record wand.vcd examples/lantern/lantern.plan "$odd/presses.
 take listen 125x40 "dromikos listen --sheet examples/lantern/wand.csv examples/lantern/presses.vcd"
 take rehearse 125x56 "dromikos rehearse examples/lantern/lantern.plan examples/lantern/presses.csv"
 take enrol 125x9 "dromikos enrol wand.vcd mains list way_out"
-take infer 125x7 "dromikos infer --name lamp lamp.vcd"
+take infer 125x7 "dromikos infer --name torch torch.vcd"
+take vet 125x52 "dromikos vet examples/lantern/lantern.plan"
+take evening 125x46 "dromikos rehearse examples/lantern/lantern.plan examples/lantern/evening.csv"
+take chip 140x28 "cat docs/bench-chip.txt"
 take bench 140x36 "build/bench_receive 0 | head -n 31"
-rm -r "$odd" lamp.vcd wand.vcd
+rm -r "$odd" torch.vcd wand.vcd

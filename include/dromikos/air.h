@@ -1,7 +1,7 @@
 /* The moment, the machine, and the one air: what every output works with.
  *
- * While we send, our own receiver hears us; while it hears a handset, we had better not. Whoever wants the air, or
- * the processor for so long that a frame could suffer, asks here. The engine keeps it up to date. */
+ * While we send, our own receiver hears us; while it hears a handset, we had better not. Whoever wants the
+ * air, or the processor for so long that a frame could suffer, asks here. The engine keeps it up to date. */
 #ifndef DROMIKOS_AIR_H
 #define DROMIKOS_AIR_H
 
@@ -10,7 +10,8 @@
 /** After a talk the receiver is still stretching our last mark. */
 #define DROM_ECHO_US 300
 
-/** Before we talk the line must have been quiet for this long: no protocol has such a long space in a frame. */
+/** Before we talk the line must have been quiet for this long: no protocol has such a long space in a frame.
+ */
 #define DROM_QUIET_US 12000
 
 typedef struct drom_air {
@@ -33,18 +34,18 @@ typedef struct drom_timing {
     drom_us now; /**< of this poll */
     drom_air air;
     drom_cues cues;
-    drom_us cue_at;        /**< of the soonest cue that isn't made yet */
-    drom_us round_wait;    /**< the shortest wait of the outputs that have been polled in this round */
-    uint8_t turn;          /**< the output that is polled next */
-    uint8_t cue_from;      /**< whose that cue is; DROM_NO_OUTPUT: there is none */
-    bool has_other_cues;   /**< somebody's next cue has changed */
+    drom_us cue_at;      /**< of the soonest cue that isn't made yet */
+    drom_us round_wait;  /**< the shortest wait of the outputs that have been polled in this round */
+    uint8_t turn;        /**< the output that is polled next */
+    uint8_t cue_from;    /**< whose that cue is; DROM_NO_OUTPUT: there is none */
+    bool has_other_cues; /**< somebody's next cue has changed */
 } drom_timing;
 
 /** No row of the outputs. */
 #define DROM_NO_OUTPUT 255
 
-/** True when `us` from now on are nobody else's: no handset is speaking, none that has a key held will, and we
- * aren't. */
+/** True when `us` from now on are nobody else's: no handset is speaking, none that has a key held will, and
+ * we aren't. */
 bool drom_air_is_free(const drom_timing *timing, drom_us us);
 
 /** True when a refresh can keep the processor busy for `us`. Where a port lets handlers in, no frame may be

@@ -1,19 +1,19 @@
 /* The cue ring: changes of pins on their way from main to the alarm interrupt.
  *
- * Who needs an exact time (a step, the edge of a burst) works it out ahead, in main, and leaves it here. The alarm
- * then has nothing to think about: it turns pins over, and arms itself for the next cue. One producer (main), one
- * consumer (the alarm), no lock. Cues are in the order of their times, whoever they are from. */
+ * Who needs an exact time (a step, the edge of a burst) works it out ahead, in main, and leaves it here. The
+ * alarm then has nothing to think about: it turns pins over, and arms itself for the next cue. One producer
+ * (main), one consumer (the alarm), no lock. Cues are in the order of their times, whoever they are from. */
 #ifndef DROMIKOS_CUES_H
 #define DROMIKOS_CUES_H
 
 #include "timing.h"
 
-/** Slots of the ring; a power of two. They must outlast what keeps main from its poll: a strip of 60 pixels takes
- * 2 ms, in which an infrared frame has up to five edges and a stepper one step. */
+/** Slots of the ring; a power of two. They must outlast what keeps main from its poll: a strip of 60 pixels
+ * takes 2 ms, in which an infrared frame has up to five edges and a stepper one step. */
 enum { DROM_CUES = 8 };
 
-/** No cue is made further ahead than this: what begins now comes after those that are made already. It must stay
- * below 16 ms, so that timers of 2 MHz and 16 bits can hold it. */
+/** No cue is made further ahead than this: what begins now comes after those that are made already. It must
+ * stay below 16 ms, so that timers of 2 MHz and 16 bits can hold it. */
 #define DROM_CUE_HORIZON_US 8000
 
 /** Pins that turn over at a time. */

@@ -22,7 +22,7 @@ typedef struct drom_chunk {
 typedef struct drom_encoder {
     const drom_waveform DROM_FLASH *waveform;
     uint32_t bits;
-    uint16_t more; /**< the first bits, of a frame of over 32 */
+    uint16_t more;    /**< the first bits, of a frame of over 32 */
     drom_chunk ahead; /**< the chunk that comes next */
     uint8_t index;    /**< and its number */
     bool is_repeat;

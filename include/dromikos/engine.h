@@ -80,7 +80,7 @@ typedef struct drom_engine {
     bool is_running;
     bool has_started;
     uint16_t slack_us; /**< of `edge` */
-    uint8_t turn; /**< polls since the outputs had one */
+    uint8_t turn;      /**< polls since the outputs had one */
     bool has_edge;
     bool has_frame;
     bool has_more; /**< edges were waiting with the newest one */
@@ -96,8 +96,9 @@ drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, drom_fault *fault)
 drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *plan, const drom_port *port,
                              drom_fault *fault);
 
-/** The same for a plan that has been checked already, such as one that the tool has baked: the checks aren't linked,
- * which saves 1.5 KB on AVR. DROM_BAD_PORT: the port lacks a function that the plan needs. Main only. */
+/** The same for a plan that has been checked already, such as one that the tool has baked: the checks aren't
+ * linked, which saves 1.5 KB on AVR. DROM_BAD_PORT: the port lacks a function that the plan needs. Main only.
+ */
 drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan, const drom_port *port);
 
 /** Lets somebody look on from now; null ends it. `watch` must stay where it is. Main only. */
@@ -110,15 +111,15 @@ static inline void drom_engine_edge(drom_engine *engine, drom_us at, bool is_mar
     drom_ring_put(&engine->ring, (uint16_t)at, is_mark);
 }
 
-/** Does a piece of what is due: takes an edge in, fires rules, moves outputs, makes cues. The first call does what
- * the plan says at start. The answer is the time in µs until it must be called again though no edge comes; 0: there
- * is more to do; DROM_NEVER: only an edge will wake it. Call it sooner as you like. Main only; never waits, and takes
- * at most 250 µs on an ATmega328P at 16 MHz. */
+/** Does a piece of what is due: takes an edge in, fires rules, moves outputs, makes cues. The first call does
+ * what the plan says at start. The answer is the time in µs until it must be called again though no edge
+ * comes; 0: there is more to do; DROM_NEVER: only an edge will wake it. Call it sooner as you like. Main
+ * only; never waits, and takes at most 250 µs on an ATmega328P at 16 MHz. */
 drom_us drom_engine_poll(drom_engine *engine);
 
-/** Spends the time until the next poll: refreshes a strip where that makes no key and no step late, else sleeps for
- * at most `wait` µs, as drom_engine_poll() said. Main only; takes as long as the refresh (30 µs a pixel) or the
- * sleep. */
+/** Spends the time until the next poll: refreshes a strip where that makes no key and no step late, else
+ * sleeps for at most `wait` µs, as drom_engine_poll() said. Main only; takes as long as the refresh (30 µs a
+ * pixel) or the sleep. */
 void drom_engine_idle(drom_engine *engine, drom_us wait);
 
 /** Puts every output into its rest state, and stops: drom_engine_poll() does nothing from then on. Main only.

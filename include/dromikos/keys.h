@@ -50,7 +50,7 @@ typedef struct drom_hold {
     drom_deadline tap;  /**< a tap that may yet become a double */
     const drom_protocol DROM_FLASH *protocol;
     uint16_t tick_ms;
-    uint16_t deaf_ms;     /**< since that frame: while we were sending, and so heard nothing */
+    uint16_t deaf_ms; /**< since that frame: while we were sending, and so heard nothing */
     uint8_t key;
     uint8_t tapped_key; /**< of `tap` */
     uint8_t next_hold;  /**< the next row of the hold times */
@@ -97,11 +97,12 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame);
 /** Sends the releases, ticks and taps that are due. Main only. */
 void drom_keys_advance(drom_keys *keys, drom_us now);
 
-/** In how many µs a handset with a key down may speak again; 0: it may now; DROM_NEVER: no key is down. Main only. */
+/** In how many µs a handset with a key down may speak again; 0: it may now; DROM_NEVER: no key is down. Main
+ * only. */
 drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now);
 
-/** Nothing could be heard from one time to another, just past: a key that is down, and whose next frame may have come
- * meanwhile, stays down for so much longer. Main only. */
+/** Nothing could be heard from one time to another, just past: a key that is down, and whose next frame may
+ * have come meanwhile, stays down for so much longer. Main only. */
 void drom_keys_deaf(drom_keys *keys, drom_us from, drom_us until);
 
 /** The wait in µs until the next of them; DROM_NEVER when no key is down. */

@@ -6,7 +6,7 @@
 
 typedef enum drom_lamp_verb {
     DROM_LAMP_OFF,
-    DROM_LAMP_ON,       /**< as bright as it was last; at first, fully */
+    DROM_LAMP_ON, /**< as bright as it was last; at first, fully */
     DROM_LAMP_TOGGLE,
     DROM_LAMP_BRIGHTER, /**< by `value` of 255 */
     DROM_LAMP_DIMMER,   /**< by `value` of 255 */
@@ -31,7 +31,8 @@ typedef struct drom_lamp_state {
 
 extern const drom_output_kind DROM_FLASH drom_lamp;
 
-/** A row of the outputs table. `settings_of` is a drom_lamp_settings in flash, `state_of` a drom_lamp_state. */
+/** A row of the outputs table. `settings_of` is a drom_lamp_settings in flash, `state_of` a drom_lamp_state.
+ */
 #define DROM_LAMP(settings_of, state_of)                                                                     \
     {                                                                                                        \
         .kind = &drom_lamp, .settings = 1 ? &(settings_of) : (const drom_lamp_settings DROM_FLASH *)NULL,    \

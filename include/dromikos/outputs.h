@@ -31,7 +31,8 @@ typedef enum drom_need {
     DROM_NEEDS_PIXELS = 8,
 } drom_need;
 
-/** A kind of output. All run in main. `act` and `poll` never wait, and take at most 100 µs on an ATmega328P. */
+/** A kind of output. All run in main. `act` and `poll` never wait, and take at most 100 µs on an ATmega328P.
+ */
 struct drom_output_kind {
     /** Bits of drom_need. */
     uint8_t needs;
@@ -52,12 +53,12 @@ struct drom_output_kind {
      * nothing. Null: there never is. */
     drom_us (*poll)(const drom_output *output, drom_timing *timing);
 
-    /** Of an output with exact times: when its next cue is to be, as a time; false when none is. An output whose
-     * answer changes otherwise than by take_cue() sets timing->has_other_cues. Null: never. */
+    /** Of an output with exact times: when its next cue is to be, as a time; false when none is. An output
+     * whose answer changes otherwise than by take_cue() sets timing->has_other_cues. Null: never. */
     bool (*next_cue)(const drom_output *output, drom_us *at);
 
-    /** Makes that cue: what is to turn over then. It isn't undone. `at` is when it will be, which is later than asked
-     * for where the ring had later ones already, or main was late. */
+    /** Makes that cue: what is to turn over then. It isn't undone. `at` is when it will be, which is later
+     * than asked for where the ring had later ones already, or main was late. */
     uint32_t (*take_cue)(const drom_output *output, drom_timing *timing, drom_us at);
 
     /** Of an output that keeps the processor busy: for how many µs it wants to; 0: not now. Null: never. */
@@ -76,14 +77,15 @@ typedef struct drom_outputs_plan {
 void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
 /** Begins an action. Main only. */
-void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, const drom_action *action);
+void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing,
+                      const drom_action *action);
 
-/** Lets one output do what is due, each in its turn, and makes a cue if it is time for one. The wait in µs until there
- * is more to do: 0 within a round, DROM_NEVER when nobody has anything. Main only. */
+/** Lets one output do what is due, each in its turn, and makes a cue if it is time for one. The wait in µs
+ * until there is more to do: 0 within a round, DROM_NEVER when nobody has anything. Main only. */
 drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
-/** For how long the first output that wants the processor wants it, in µs; 0: none does, or a cue would be late for it.
- * Its row goes to `row`. Main only. */
+/** For how long the first output that wants the processor wants it, in µs; 0: none does, or a cue would be
+ * late for it. Its row goes to `row`. Main only. */
 drom_us drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row);
 
 #endif

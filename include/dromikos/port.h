@@ -1,8 +1,8 @@
 /* The port: all that the core asks of a machine, and what the machine promises.
  *
- * Two rings tie the core to the pins. Edges come in through the capture ring: the port's capture interrupt calls
- * drom_engine_edge(). Cues go out through the cue ring (cues.h): the port's alarm interrupt takes them when their
- * time has come. Between the two everything runs in main, and may be late.
+ * Two rings tie the core to the pins. Edges come in through the capture ring: the port's capture interrupt
+ * calls drom_engine_edge(). Cues go out through the cue ring (cues.h): the port's alarm interrupt takes them
+ * when their time has come. Between the two everything runs in main, and may be late.
  *
  * docs/porting.md goes through it call by call. */
 #ifndef DROMIKOS_PORT_H
@@ -43,25 +43,27 @@ typedef struct drom_port {
      * interrupts for 1 µs. */
     void (*write_pwm)(void *context, uint8_t pin, uint16_t duty);
 
-    /** What drom_cue.toggles needs in order to turn a pin over, and makes the pin an output; 0: no cue can be on
-     * this pin. Steppers. At most 5 µs. */
+    /** What drom_cue.toggles needs in order to turn a pin over, and makes the pin an output; 0: no cue can be
+     * on this pin. Steppers. At most 5 µs. */
     uint32_t (*toggle_pin)(void *context, uint8_t pin);
 
-    /** Readies a carrier of so many kHz on a pin, silent as yet, and gives what turns it on or off in a cue; 0:
-     * there is no carrier on this pin. Senders. At most 20 µs. */
+    /** Readies a carrier of so many kHz on a pin, silent as yet, and gives what turns it on or off in a cue;
+     * 0: there is no carrier on this pin. Senders. At most 20 µs. */
     uint32_t (*ready_carrier)(void *context, uint8_t pin, uint8_t khz);
 
-    /** A cue has been added: arms the alarm for the first one, unless it is armed. Or all have been dropped: the
-     * alarm must be off when it returns. Steppers and senders. At most 5 µs; may mask interrupts for 2 µs. */
+    /** A cue has been added: arms the alarm for the first one, unless it is armed. Or all have been dropped:
+     * the alarm must be off when it returns. Steppers and senders. At most 5 µs; may mask interrupts for 2
+     * µs. */
     void (*arm_alarm)(void *context, drom_cues *cues);
 
-    /** Sends `count` bytes to an 800 kHz strip: 1.25 µs a bit, most significant first. Masks interrupts for one
-     * pixel (3 bytes, 30 µs) at a time where facts.can_slice, and lets one handler in after each; else it may mask
-     * them all the while. Strips. */
+    /** Sends `count` bytes to an 800 kHz strip: 1.25 µs a bit, most significant first. Masks interrupts for
+     * one pixel (3 bytes, 30 µs) at a time where facts.can_slice, and lets one handler in after each; else it
+     * may mask them all the while. Strips. */
     void (*send_pixels)(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count);
 
     /** Sleeps for at most `wait` µs (DROM_NEVER: for ever), or until an edge comes; an edge that came since
-     * `is_idle()` last said otherwise must keep it from sleeping. May return sooner. Null: idling is waiting. */
+     * `is_idle()` last said otherwise must keep it from sleeping. May return sooner. Null: idling is waiting.
+     */
     void (*sleep)(void *context, drom_us wait);
 } drom_port;
 

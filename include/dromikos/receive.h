@@ -191,8 +191,8 @@ void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FL
  *  same time, until it says false. Times must not go backwards. Main only. */
 bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *frame);
 
-/** Gives the receiver an edge. Advance it to the time of the edge first. `slack_us`: by how much more than usual
- * its time may be wrong, either way; 0 where a timer latched it. Main only. */
+/** Gives the receiver an edge. Advance it to the time of the edge first. `slack_us`: by how much more than
+ * usual its time may be wrong, either way; 0 where a timer latched it. Main only. */
 void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge, uint16_t slack_us);
 
 /** True when some protocol's frame has begun and isn't over. Main only. */

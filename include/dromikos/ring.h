@@ -1,15 +1,15 @@
 /* The capture ring: pin edges on their way from the interrupt to the receiver.
  *
- * One producer (the capture interrupt), one consumer (the poll), no lock: each side writes only its own index. An edge
- * is 15 bits of its time and one of its level, so that an 8-bit chip has put it away in 5 µs; the engine, which knows
- * the time, gives it the rest (src/engine.c). */
+ * One producer (the capture interrupt), one consumer (the poll), no lock: each side writes only its own
+ * index. An edge is 15 bits of its time and one of its level, so that an 8-bit chip has put it away in 5 µs;
+ * the engine, which knows the time, gives it the rest (src/engine.c). */
 #ifndef DROMIKOS_RING_H
 #define DROMIKOS_RING_H
 
 #include "timing.h"
 
-/** How many edges can wait; a power of two. A strip of 60 pixels keeps main from its poll for 2 ms, in which the
- * fastest protocol (rcmm) has 12. */
+/** How many edges can wait; a power of two. A strip of 60 pixels keeps main from its poll for 2 ms, in which
+ * the fastest protocol (rcmm) has 12. */
 enum { DROM_EDGES = 32 };
 
 typedef struct drom_ring {
@@ -20,8 +20,8 @@ typedef struct drom_ring {
     bool has_lost;              /**< the ring was full when an edge came */
 } drom_ring;
 
-/** Adds an edge, of whose time the low 16 bits are enough; drops it when the ring is full, and notes that. Interrupt
- * or main, but from one place only. Never waits; masks nothing. */
+/** Adds an edge, of whose time the low 16 bits are enough; drops it when the ring is full, and notes that.
+ * Interrupt or main, but from one place only. Never waits; masks nothing. */
 static inline void drom_ring_put(drom_ring *ring, uint16_t at, bool is_mark)
 {
     const uint8_t head = __atomic_load_n(&ring->head, __ATOMIC_RELAXED);
@@ -40,8 +40,8 @@ static inline bool drom_ring_is_empty(const drom_ring *ring)
     return ring->tail == __atomic_load_n(&ring->head, __ATOMIC_ACQUIRE);
 }
 
-/** Takes the oldest edge; false when there is none. `after_loss`: edges were lost before it, or will turn out to have
- * been lost after one that waited with it. Main only. */
+/** Takes the oldest edge; false when there is none. `after_loss`: edges were lost before it, or will turn out
+ * to have been lost after one that waited with it. Main only. */
 bool drom_ring_take(drom_ring *ring, uint16_t *slot, bool *after_loss);
 
 #endif

@@ -16,7 +16,8 @@ typedef enum drom_stepper_verb {
 /** The farthest place, in steps from 0, and the most that it turns at a time. */
 #define DROM_STEPPER_FARTHEST INT32_C(1000000000)
 
-/** A motor that starts at a steps/s² has its first step after 676000 / sqrt(a / 2) µs: that makes the ramp even. */
+/** A motor that starts at a steps/s² has its first step after 676000 / sqrt(a / 2) µs: that makes the ramp
+ * even. */
 typedef struct drom_stepper_settings {
     uint8_t pins[4];     /**< in the order in which the coils take over from each other */
     uint16_t first_us;   /**< from standing to the first step; 200 to 65535, not less than fastest_us */
@@ -27,21 +28,23 @@ typedef struct drom_stepper_settings {
 typedef struct drom_stepper_state {
     int32_t position; /**< in steps; that of the newest cue */
     int32_t target;
-    drom_us next_at;  /**< the next step */
+    drom_us next_at;   /**< the next step */
     drom_deadline off; /**< then the coils go off */
     uint16_t interval_us;
-    uint16_t ramp;    /**< how many steps it takes to stop; 0: it stands */
-    bool is_moving;   /**< a next step is coming */
-    bool is_forward;  /**< of what moves */
-    bool is_on;       /**< the coils are */
+    uint16_t ramp;   /**< how many steps it takes to stop; 0: it stands */
+    bool is_moving;  /**< a next step is coming */
+    bool is_forward; /**< of what moves */
+    bool is_on;      /**< the coils are */
 } drom_stepper_state;
 
 extern const drom_output_kind DROM_FLASH drom_stepper;
 
-/** A row of the outputs table. `settings_of` is a drom_stepper_settings in flash, `state_of` a drom_stepper_state. */
+/** A row of the outputs table. `settings_of` is a drom_stepper_settings in flash, `state_of` a
+ * drom_stepper_state. */
 #define DROM_STEPPER(settings_of, state_of)                                                                  \
     {                                                                                                        \
-        .kind = &drom_stepper, .settings = 1 ? &(settings_of) : (const drom_stepper_settings DROM_FLASH *)NULL, \
+        .kind = &drom_stepper,                                                                               \
+        .settings = 1 ? &(settings_of) : (const drom_stepper_settings DROM_FLASH *)NULL,                     \
         .state = 1 ? &(state_of) : (drom_stepper_state *)NULL                                                \
     }
 

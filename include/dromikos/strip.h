@@ -7,8 +7,8 @@
 #include "outputs.h"
 
 typedef enum drom_strip_verb {
-    DROM_STRIP_OFF,        /**< all dark; the picture is kept */
-    DROM_STRIP_ON,         /**< what was shown last */
+    DROM_STRIP_OFF, /**< all dark; the picture is kept */
+    DROM_STRIP_ON,  /**< what was shown last */
     DROM_STRIP_TOGGLE,
     DROM_STRIP_FILL,       /**< every pixel with a colour, 0xrrggbb */
     DROM_STRIP_SHOW,       /**< the first `value` pixels with the newest colour, the others dark */
@@ -44,11 +44,11 @@ drom_strip_effect drom_strip_breathe; /**< the first colour swells and fades */
 drom_strip_effect drom_strip_sparkle; /**< pixels light up here and there */
 
 typedef struct drom_strip_settings {
-    uint8_t *bytes;                          /**< three a pixel */
-    uint8_t count;                           /**< pixels, 1 to 255 */
+    uint8_t *bytes; /**< three a pixel */
+    uint8_t count;  /**< pixels, 1 to 255 */
     uint8_t pin;
-    uint8_t order[3];                        /**< which of red (0), green (1) and blue (2) is sent first, second, third */
-    uint8_t every_ms;                        /**< least pause after a refresh; 0: none, though nothing has changed */
+    uint8_t order[3]; /**< which of red (0), green (1) and blue (2) is sent first, second, third */
+    uint8_t every_ms; /**< least pause after a refresh; 0: none, though nothing has changed */
     DROM_TABLE(drom_strip_effect_ref) effects;
     DROM_TABLE(drom_strip_palette) palettes; /**< the first is the one at the start */
 } drom_strip_settings;
@@ -59,9 +59,9 @@ typedef struct drom_strip_state {
     uint16_t frame;     /**< of the effect, for which the pixels are worked out */
     uint8_t rendered;   /**< pixels of this refresh that are worked out; all: it can go out */
     uint8_t brightness;
-    uint8_t lit;        /**< by SHOW */
+    uint8_t lit; /**< by SHOW */
     uint8_t palette;
-    uint8_t effect;     /**< 1 more than its row; 0: none */
+    uint8_t effect; /**< 1 more than its row; 0: none */
     bool is_on;
     bool is_stale; /**< the pixels need working out again */
     bool is_sent;  /**< the strip shows them */
@@ -69,7 +69,8 @@ typedef struct drom_strip_state {
 
 extern const drom_output_kind DROM_FLASH drom_strip;
 
-/** A row of the outputs table. `settings_of` is a drom_strip_settings in flash, `state_of` a drom_strip_state. */
+/** A row of the outputs table. `settings_of` is a drom_strip_settings in flash, `state_of` a
+ * drom_strip_state. */
 #define DROM_STRIP(settings_of, state_of)                                                                    \
     {                                                                                                        \
         .kind = &drom_strip, .settings = 1 ? &(settings_of) : (const drom_strip_settings DROM_FLASH *)NULL,  \

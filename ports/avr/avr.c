@@ -1,5 +1,5 @@
-/* Two interrupts do all that is exact: the capture puts an edge into the one ring, the alarm takes a cue out of the
- * other. Each is over in 5 µs, which is what a light strip bears between two pixels. */
+/* Two interrupts do all that is exact: the capture puts an edge into the one ring, the alarm takes a cue out
+ * of the other. Each is over in 5 µs, which is what a light strip bears between two pixels. */
 #include "avr.h"
 
 #include <avr/interrupt.h>
@@ -54,11 +54,11 @@ static inline drom_us time_of(uint16_t low)
     return ((uint32_t)high << 16 | low) >> 1;
 }
 
-/* Saves what the two short handlers use, and gives it back. They are written by hand because of what they promise:
- * 80 cycles for an edge, and both of them short enough for the silence between two pixels. */
-#define ENTER                                                                                                \
-    "push r24 \n\t in r24, __SREG__ \n\t push r24 \n\t push r25 \n\t push r30 \n\t push r31 \n\t"
-#define LEAVE "pop r31 \n\t pop r30 \n\t pop r25 \n\t pop r24 \n\t out __SREG__, r24 \n\t pop r24 \n\t reti \n\t"
+/* Saves what the two short handlers use, and gives it back. They are written by hand because of what they
+ * promise: 80 cycles for an edge, and both of them short enough for the silence between two pixels. */
+#define ENTER "push r24 \n\t in r24, __SREG__ \n\t push r24 \n\t push r25 \n\t push r30 \n\t push r31 \n\t"
+#define LEAVE                                                                                                \
+    "pop r31 \n\t pop r30 \n\t pop r25 \n\t pop r24 \n\t out __SREG__, r24 \n\t pop r24 \n\t reti \n\t"
 
 /* drom_ring_put() of r25:r24, whose bit 0 is the level, and the handler's end. */
 #define PUT_AND_LEAVE                                                                                        \
@@ -85,11 +85,12 @@ static inline drom_us time_of(uint16_t low)
 #define RING                                                                                                 \
     [head] "i"(&drom_avr_engine.ring.head), [tail] "i"(&drom_avr_engine.ring.tail),                          \
         [slots] "i"(drom_avr_engine.ring.slots), [lost_at] "i"(&drom_avr_engine.ring.lost_at),               \
-        [has_lost] "i"(&drom_avr_engine.ring.has_lost), [full] "i"(256 - DROM_EDGES), [last] "i"(DROM_EDGES - 1)
+        [has_lost] "i"(&drom_avr_engine.ring.has_lost), [full] "i"(256 - DROM_EDGES),                        \
+        [last] "i"(DROM_EDGES - 1)
 
 #if DROM_AVR_RECEIVER_PIN == 8
-/* The timer latches an edge of one direction, and is then set to the other. A pulse that is over before the handler
- * runs was a glitch. The count is in half µs: without its last bit it is what the ring wants. */
+/* The timer latches an edge of one direction, and is then set to the other. A pulse that is over before the
+ * handler runs was a glitch. The count is in half µs: without its last bit it is what the ring wants. */
 ISR(TIMER1_CAPT_vect, ISR_NAKED)
 {
     __asm__ volatile(ENTER "lds r30, %[control] \n\t"
@@ -144,13 +145,13 @@ static void open_receiver(void)
 /* The handler reads the clock, and so is late by as long as interrupts were masked. */
 ISR(RECEIVER_VECTOR, ISR_NAKED)
 {
-    __asm__ volatile(ENTER "lds r24, %[low] \n\t"
-                           "lds r25, %[low]+1 \n\t"
-                           "andi r24, 0xfe \n\t"
-                           "sbis %[pins], %[bit] \n\t"
-                           "ori r24, 1 \n\t"
-                     PUT_AND_LEAVE ::RING,
-                     [low] "i"(_SFR_MEM_ADDR(TCNT1)), [pins] "I"(_SFR_IO_ADDR(RECEIVER_PINS)), [bit] "I"(RECEIVER_BIT));
+    __asm__ volatile(
+        ENTER "lds r24, %[low] \n\t"
+              "lds r25, %[low]+1 \n\t"
+              "andi r24, 0xfe \n\t"
+              "sbis %[pins], %[bit] \n\t"
+              "ori r24, 1 \n\t" PUT_AND_LEAVE ::RING,
+        [low] "i"(_SFR_MEM_ADDR(TCNT1)), [pins] "I"(_SFR_IO_ADDR(RECEIVER_PINS)), [bit] "I"(RECEIVER_BIT));
 }
 
 static void open_receiver(void)
@@ -171,7 +172,8 @@ static drom_us now(void *context)
     return at;
 }
 
-/* How the alarm turns pins over: a byte for each port, written to its input register, and one for timer 2's. */
+/* How the alarm turns pins over: a byte for each port, written to its input register, and one for timer 2's.
+ */
 typedef union toggles {
     uint32_t all;
     struct {
@@ -195,57 +197,53 @@ typedef union toggles {
 
 _Static_assert(sizeof(drom_cue) == 6 && offsetof(drom_cue, at) == 4, "the alarm's handler counts on it");
 
-/* Turns over what the first cue says, and sets the alarm to the next. One that is due already gets a moment more, so
- * that the handler stays short. */
+/* Turns over what the first cue says, and sets the alarm to the next. One that is due already gets a moment
+ * more, so that the handler stays short. */
 ISR(TIMER1_COMPB_vect, ISR_NAKED)
 {
-    __asm__ volatile(ENTER "lds r30, %[tail] \n\t"
-                           FIRST_CUE
-                           "ld r24, Z \n\t"
-                           "out %[d], r24 \n\t"
-                           "ldd r24, Z+1 \n\t"
-                           "out %[b], r24 \n\t"
-                           "ldd r24, Z+2 \n\t"
-                           "out %[c], r24 \n\t"
-                           "ldd r24, Z+3 \n\t"
-                           "lds r25, %[carrier] \n\t"
-                           "eor r25, r24 \n\t"
-                           "sts %[carrier], r25 \n\t"
-                           "lds r30, %[tail] \n\t"
-                           "inc r30 \n\t"
-                           "sts %[tail], r30 \n\t"
-                           "lds r31, %[head] \n\t"
-                           "cp r30, r31 \n\t"
-                           "breq 2f \n\t"
-                           FIRST_CUE
-                           "ldd r24, Z+4 \n\t"
-                           "ldd r25, Z+5 \n\t"
-                           "lsl r24 \n\t"
-                           "rol r25 \n\t"
-                           "lds r30, %[now] \n\t"
-                           "lds r31, %[now]+1 \n\t"
-                           "adiw r30, 10 \n\t" /* where the clock will be when the alarm is set */
-                           "sub r30, r24 \n\t"
-                           "sbc r31, r25 \n\t"
-                           "brmi 1f \n\t"
-                           "add r24, r30 \n\t"
-                           "adc r25, r31 \n\t"
-                           "1: sts %[alarm]+1, r25 \n\t"
-                           "sts %[alarm], r24 \n\t"
-                           "3: \n\t" LEAVE "2: lds r24, %[mask] \n\t"
-                           "andi r24, %[off] \n\t"
-                           "sts %[mask], r24 \n\t"
-                           "rjmp 3b \n\t" ::[tail] "i"(&drom_avr_engine.timing.cues.tail),
-                     [head] "i"(&drom_avr_engine.timing.cues.head),
-                     [slots] "i"(drom_avr_engine.timing.cues.slots), [last] "i"(DROM_CUES - 1),
-                     [d] "I"(_SFR_IO_ADDR(PIND)), [b] "I"(_SFR_IO_ADDR(PINB)), [c] "I"(_SFR_IO_ADDR(PINC)),
-                     [carrier] "i"(_SFR_MEM_ADDR(TCCR2A)), [now] "i"(_SFR_MEM_ADDR(TCNT1)),
-                     [alarm] "i"(_SFR_MEM_ADDR(OCR1B)), [mask] "i"(_SFR_MEM_ADDR(TIMSK1)),
-                     [off] "i"(0xff & ~(1 << OCIE1B)));
+    __asm__ volatile(
+        ENTER "lds r30, %[tail] \n\t" FIRST_CUE "ld r24, Z \n\t"
+              "out %[d], r24 \n\t"
+              "ldd r24, Z+1 \n\t"
+              "out %[b], r24 \n\t"
+              "ldd r24, Z+2 \n\t"
+              "out %[c], r24 \n\t"
+              "ldd r24, Z+3 \n\t"
+              "lds r25, %[carrier] \n\t"
+              "eor r25, r24 \n\t"
+              "sts %[carrier], r25 \n\t"
+              "lds r30, %[tail] \n\t"
+              "inc r30 \n\t"
+              "sts %[tail], r30 \n\t"
+              "lds r31, %[head] \n\t"
+              "cp r30, r31 \n\t"
+              "breq 2f \n\t" FIRST_CUE "ldd r24, Z+4 \n\t"
+              "ldd r25, Z+5 \n\t"
+              "lsl r24 \n\t"
+              "rol r25 \n\t"
+              "lds r30, %[now] \n\t"
+              "lds r31, %[now]+1 \n\t"
+              "adiw r30, 10 \n\t" /* where the clock will be when the alarm is set */
+              "sub r30, r24 \n\t"
+              "sbc r31, r25 \n\t"
+              "brmi 1f \n\t"
+              "add r24, r30 \n\t"
+              "adc r25, r31 \n\t"
+              "1: sts %[alarm]+1, r25 \n\t"
+              "sts %[alarm], r24 \n\t"
+              "3: \n\t" LEAVE "2: lds r24, %[mask] \n\t"
+              "andi r24, %[off] \n\t"
+              "sts %[mask], r24 \n\t"
+              "rjmp 3b \n\t" ::[tail] "i"(&drom_avr_engine.timing.cues.tail),
+        [head] "i"(&drom_avr_engine.timing.cues.head), [slots] "i"(drom_avr_engine.timing.cues.slots),
+        [last] "i"(DROM_CUES - 1), [d] "I"(_SFR_IO_ADDR(PIND)), [b] "I"(_SFR_IO_ADDR(PINB)),
+        [c] "I"(_SFR_IO_ADDR(PINC)), [carrier] "i"(_SFR_MEM_ADDR(TCCR2A)), [now] "i"(_SFR_MEM_ADDR(TCNT1)),
+        [alarm] "i"(_SFR_MEM_ADDR(OCR1B)), [mask] "i"(_SFR_MEM_ADDR(TIMSK1)),
+        [off] "i"(0xff & ~(1 << OCIE1B)));
 }
 
-/* Clears the alarm's flag, which an old setting may have left, and leaves interrupts masked. Simulators are known that
- * clear the other flags of the register as well: so those are let in first. */
+/* Clears the alarm's flag, which an old setting may have left, and leaves interrupts masked. Simulators are
+ * known that clear the other flags of the register as well: so those are let in first. */
 static void forget_old_alarm(void)
 {
     for (;;) {
@@ -269,7 +267,7 @@ static void arm_alarm(void *context, drom_cues *cues)
     const uint8_t status = SREG;
     cli();
     if (drom_cues_are_empty(cues)) {
-        TIMSK1 &= (uint8_t)~(1 << OCIE1B);
+        TIMSK1 &= (uint8_t) ~(1 << OCIE1B);
     } else if ((TIMSK1 & (1 << OCIE1B)) == 0) {
         const uint16_t at = (uint16_t)(drom_cues_first(cues)->at * 2u);
         OCR1B = at;
@@ -298,7 +296,8 @@ static uint32_t toggle_pin(void *context, uint8_t pin)
 {
     (void)context;
     const uint8_t bit = bit_of(pin);
-    const toggles turned = {.d = pin < 8 ? bit : 0, .b = pin >= 8 && pin < 14 ? bit : 0, .c = pin >= 14 ? bit : 0};
+    const toggles turned = {
+        .d = pin < 8 ? bit : 0, .b = pin >= 8 && pin < 14 ? bit : 0, .c = pin >= 14 ? bit : 0};
     return turned.all;
 }
 
@@ -308,9 +307,9 @@ static void write_pwm(void *context, uint8_t pin, uint16_t duty)
     const uint8_t level = (uint8_t)(duty >> 8);
     if (duty >= 0xff00 || level == 0 || (pin != 5 && pin != 6)) {
         if (pin == 5) {
-            TCCR0A &= (uint8_t)~(1 << COM0B1);
+            TCCR0A &= (uint8_t) ~(1 << COM0B1);
         } else if (pin == 6) {
-            TCCR0A &= (uint8_t)~(1 << COM0A1);
+            TCCR0A &= (uint8_t) ~(1 << COM0A1);
         }
         write_pin(context, pin, duty >= 0x8000);
         return;
@@ -325,7 +324,8 @@ static void write_pwm(void *context, uint8_t pin, uint16_t duty)
     }
 }
 
-/* Timer 2 runs at 2 MHz from 0 to OCR2A, and the pin is high for the first third of that where it is connected. */
+/* Timer 2 runs at 2 MHz from 0 to OCR2A, and the pin is high for the first third of that where it is
+ * connected. */
 static uint32_t ready_carrier(void *context, uint8_t pin, uint8_t khz)
 {
     const toggles turned = {.carrier = 1 << COM2B1};
@@ -341,8 +341,8 @@ static uint32_t ready_carrier(void *context, uint8_t pin, uint8_t khz)
     return turned.all;
 }
 
-/* One pixel, with interrupts masked: 24 bits of 20 cycles, high for 6 of them for a zero and 13 for a one. The port
- * is read anew for each pixel, since the alarm may have turned other pins of it over. */
+/* One pixel, with interrupts masked: 24 bits of 20 cycles, high for 6 of them for a zero and 13 for a one.
+ * The port is read anew for each pixel, since the alarm may have turned other pins of it over. */
 static inline const uint8_t *send_pixel(volatile uint8_t *port, uint8_t bit, const uint8_t *bytes)
 {
     const uint8_t high = *port | bit;
@@ -350,20 +350,20 @@ static inline const uint8_t *send_pixel(volatile uint8_t *port, uint8_t bit, con
     uint8_t byte;
     uint8_t left = 24;
     uint8_t in_byte;
-    __asm__ volatile("1: ld %[byte], %a[bytes]+ \n\t" /* 2 */
-                     "ldi %[in], 8 \n\t"              /* 1 */
-                     "2: st %a[port], %[high] \n\t"   /* 2: the pin rises at its end */
-                     "nop \n\t rjmp .+0 \n\t"         /* 3 */
-                     "sbrs %[byte], 7 \n\t"           /* 1, or 2 where a one skips */
-                     "st %a[port], %[low] \n\t"       /* 2: a zero falls, 6 after it rose */
-                     "lsl %[byte] \n\t"               /* 1 */
+    __asm__ volatile("1: ld %[byte], %a[bytes]+ \n\t"  /* 2 */
+                     "ldi %[in], 8 \n\t"               /* 1 */
+                     "2: st %a[port], %[high] \n\t"    /* 2: the pin rises at its end */
+                     "nop \n\t rjmp .+0 \n\t"          /* 3 */
+                     "sbrs %[byte], 7 \n\t"            /* 1, or 2 where a one skips */
+                     "st %a[port], %[low] \n\t"        /* 2: a zero falls, 6 after it rose */
+                     "lsl %[byte] \n\t"                /* 1 */
                      "nop \n\t rjmp .+0 \n\t nop \n\t" /* 4 */
-                     "st %a[port], %[low] \n\t"       /* 2: a one falls, 13 after it rose */
-                     "dec %[left] \n\t"               /* 1 */
-                     "breq 3f \n\t"                   /* 1 */
-                     "dec %[in] \n\t"                 /* 1 */
-                     "breq 1b \n\t"                   /* 1, or 2 to the next byte, which takes 2 more */
-                     "rjmp 2b \n\t"                   /* 2 */
+                     "st %a[port], %[low] \n\t"        /* 2: a one falls, 13 after it rose */
+                     "dec %[left] \n\t"                /* 1 */
+                     "breq 3f \n\t"                    /* 1 */
+                     "dec %[in] \n\t"                  /* 1 */
+                     "breq 1b \n\t"                    /* 1, or 2 to the next byte, which takes 2 more */
+                     "rjmp 2b \n\t"                    /* 2 */
                      "3: \n\t"
                      : [byte] "=&d"(byte), [in] "=&d"(in_byte), [left] "+d"(left), [bytes] "+x"(bytes)
                      : [port] "z"(port), [high] "r"(high), [low] "r"(low)
@@ -371,16 +371,19 @@ static inline const uint8_t *send_pixel(volatile uint8_t *port, uint8_t bit, con
     return bytes;
 }
 
-/* Lets one handler in, if one is waiting: two in a row would be too long a silence for the strip. After sei a chip runs
- * one instruction before it looks for interrupts, and after a handler one before the next, which here is cli. Some
- * simulators run two: find_opening() has seen which, and set GPIOR0's first bit, by which the first cli is skipped. */
+/* Lets one handler in, if one is waiting: two in a row would be too long a silence for the strip. After sei a
+ * chip runs one instruction before it looks for interrupts, and after a handler one before the next, which
+ * here is cli. Some simulators run two: find_opening() has seen which, and set GPIOR0's first bit, by which
+ * the first cli is skipped. */
 static inline void let_one_in(void)
 {
-    __asm__ volatile("sei \n\t sbis %[told], 0 \n\t cli \n\t nop \n\t cli \n\t" ::[told] "I"(_SFR_IO_ADDR(GPIOR0))
-                     : "memory");
+    __asm__ volatile(
+        "sei \n\t sbis %[told], 0 \n\t cli \n\t nop \n\t cli \n\t" ::[told] "I"(_SFR_IO_ADDR(GPIOR0))
+        : "memory");
 }
 
-/* Lets timer 1 overflow while interrupts are masked, and looks whether its handler gets in after one instruction. */
+/* Lets timer 1 overflow while interrupts are masked, and looks whether its handler gets in after one
+ * instruction. */
 static void find_opening(void)
 {
     cli();
@@ -428,7 +431,7 @@ static void sleep(void *context, drom_us wait)
         sleep_cpu();
         sleep_disable();
         cli();
-        TIMSK1 &= (uint8_t)~(1 << OCIE1A);
+        TIMSK1 &= (uint8_t) ~(1 << OCIE1A);
     }
     sei();
 }

@@ -7,9 +7,10 @@
  *         }
  *     }
  *
- * Timer 1 is the clock (0.5 µs), latches the receiver's edges, and is the alarm. Timer 2 is the carrier, on D3.
- * Timer 0 gives PWM on D5 and D6. So D9, D10 and D11 have no PWM here. The receiver is on D8, whose edges timer 1
- * latches itself; compiled with -DDROM_AVR_RECEIVER_PIN=n it is on any other pin, whose edges an interrupt stamps. */
+ * Timer 1 is the clock (0.5 µs), latches the receiver's edges, and is the alarm. Timer 2 is the carrier, on
+ * D3. Timer 0 gives PWM on D5 and D6. So D9, D10 and D11 have no PWM here. The receiver is on D8, whose edges
+ * timer 1 latches itself; compiled with -DDROM_AVR_RECEIVER_PIN=n it is on any other pin, whose edges an
+ * interrupt stamps. */
 #ifndef DROMIKOS_AVR_H
 #define DROMIKOS_AVR_H
 
@@ -34,8 +35,8 @@ void drom_avr_open_serial(uint32_t baud);
 /** Sends a byte; false when the one before is still going out. Main only, never waits. */
 bool drom_avr_put_byte(uint8_t byte);
 
-/** Takes a byte that came; false when there is none. Of bytes that come faster than they are taken the third is
- * lost. Main only, never waits. */
+/** Takes a byte that came; false when there is none. Of bytes that come faster than they are taken the third
+ * is lost. Main only, never waits. */
 bool drom_avr_take_byte(uint8_t *byte);
 
 #endif

@@ -1,4 +1,5 @@
-/* What the bench is made of. Private to ports/sim: line.c fills the line, processor.c lets time pass, bench.c wires. */
+/* What the bench is made of. Private to ports/sim: line.c fills the line, processor.c lets time pass, bench.c
+ * wires. */
 #ifndef DROMIKOS_SIM_BENCH_H
 #define DROMIKOS_SIM_BENCH_H
 
@@ -40,9 +41,9 @@ struct sim_bench {
     GArray *masks; /* of sim_mask: when somebody else masks interrupts */
     guint next_mask;
     double masked_until_us;
-    bool is_mark;         /* the line, as it is */
-    bool was_mark;        /* and as it was told last */
-    bool has_edge;        /* the capture's flag */
+    bool is_mark;  /* the line, as it is */
+    bool was_mark; /* and as it was told last */
+    bool has_edge; /* the capture's flag */
     bool edge_is_mark;
     double edge_at_us;
     bool is_armed; /* the alarm */
@@ -56,8 +57,8 @@ struct sim_bench {
 /* A pin gets a level; devices and the onlooker are told. */
 void sim_bench_set_pin(sim_bench *bench, uint8_t pin, bool is_high);
 
-/* Lets time pass until a moment, or, where `until_edge`, until the capture has put an edge. False when it came to an
- * edge. */
+/* Lets time pass until a moment, or, where `until_edge`, until the capture has put an edge. False when it
+ * came to an edge. */
 bool sim_bench_pass(sim_bench *bench, double until_us, bool until_edge);
 
 /* When something next happens though nobody does anything; infinite: never. */

@@ -1,4 +1,5 @@
-/* The receiver's line: presses, noise and recorded edges become one list of edges in the order of their times. */
+/* The receiver's line: presses, noise and recorded edges become one list of edges in the order of their
+ * times. */
 #include "bench.h"
 
 void sim_bench_add_edge(sim_bench *bench, uint64_t at_us, bool is_mark)

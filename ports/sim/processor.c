@@ -1,6 +1,6 @@
-/* Virtual time, and a processor that is not always there: interrupts wait while they are masked, while another handler
- * runs, and for the latency; what comes meanwhile merges into one flag. Main's own code takes no time but for what a
- * poll is said to take, and for pixels. */
+/* Virtual time, and a processor that is not always there: interrupts wait while they are masked, while
+ * another handler runs, and for the latency; what comes meanwhile merges into one flag. Main's own code takes
+ * no time but for what a poll is said to take, and for pixels. */
 #include "bench.h"
 
 #include <math.h>
@@ -130,7 +130,8 @@ static bool serve_capture(sim_bench *bench)
         return false;
     }
     if (bench->engine != NULL) {
-        drom_engine_edge(bench->engine, clock_of(bench, is_latched ? bench->edge_at_us : bench->now_us), bench->is_mark);
+        drom_engine_edge(bench->engine, clock_of(bench, is_latched ? bench->edge_at_us : bench->now_us),
+                         bench->is_mark);
     }
     return bench->engine != NULL;
 }
@@ -198,7 +199,9 @@ static double line_due(sim_bench *bench)
 
 static double mask_due(const sim_bench *bench)
 {
-    return bench->next_mask < bench->masks->len ? g_array_index(bench->masks, sim_mask, bench->next_mask).at_us : INFINITY;
+    return bench->next_mask < bench->masks->len
+               ? g_array_index(bench->masks, sim_mask, bench->next_mask).at_us
+               : INFINITY;
 }
 
 void sim_bench_mask(sim_bench *bench, uint64_t at_us, double for_us)

@@ -46,7 +46,8 @@ typedef struct sim_watch {
                 bool is_high); /**< a pin changed, or was first set */
     void (*contact)(void *context, uint64_t at_us, const sim_relay *relay, bool is_closed);
     void (*refresh)(void *context, uint64_t at_us, const sim_strip *strip);
-    void (*burst)(void *context, uint64_t at_us, const sim_target *target); /**< a target has heard something */
+    void (*burst)(void *context, uint64_t at_us,
+                  const sim_target *target); /**< a target has heard something */
 } sim_watch;
 
 /** How pixels go out. */
@@ -99,14 +100,14 @@ bool sim_relay_is_settled(const sim_relay *relay);
 /** How often the coil was switched on or off. */
 unsigned sim_relay_operations(const sim_relay *relay);
 
-/** Wires a stepper that loses steps when it is asked for more than `most_steps_s`, for more than a quarter of that
- * from standing, or to change by more than eight times that in a second. Owned by the bench. */
+/** Wires a stepper that loses steps when it is asked for more than `most_steps_s`, for more than a quarter of
+ * that from standing, or to change by more than eight times that in a second. Owned by the bench. */
 sim_stepper *sim_bench_wire_stepper(sim_bench *bench, const uint8_t pins[4], double most_steps_s);
 long sim_stepper_position(const sim_stepper *stepper);
 unsigned sim_stepper_lost(const sim_stepper *stepper);
 
-/** Wires a strip that shows what it got when its pin has been low for `latch_us` (9 on the touchiest). Owned by the
- * bench. */
+/** Wires a strip that shows what it got when its pin has been low for `latch_us` (9 on the touchiest). Owned
+ * by the bench. */
 sim_strip *sim_bench_wire_strip(sim_bench *bench, uint8_t pin, uint8_t count, double latch_us);
 /** The three bytes that a pixel shows, in the order in which they were sent. */
 const uint8_t *sim_strip_pixel(const sim_strip *strip, unsigned pixel);
@@ -115,7 +116,8 @@ unsigned sim_strip_refreshes(const sim_strip *strip);
 unsigned sim_strip_wrong(const sim_strip *strip);
 double sim_strip_longest_gap_us(const sim_strip *strip);
 
-/** Wires an appliance that sees an LED, with a decoder of its own: nec, samsung32, lg28, jvc, sirc12, kaseikyo. */
+/** Wires an appliance that sees an LED, with a decoder of its own: nec, samsung32, lg28, jvc, sirc12,
+ * kaseikyo. */
 sim_target *sim_bench_wire_target(sim_bench *bench, uint8_t pin);
 unsigned sim_target_frames(const sim_target *target);
 /** Bursts that it couldn't read. */

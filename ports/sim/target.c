@@ -1,5 +1,5 @@
-/* Somebody else's appliance: it sees the light of an LED and knows a few codes by its own, plain way of measuring. A
- * frame is over when the light has been off for 8 ms. */
+/* Somebody else's appliance: it sees the light of an LED and knows a few codes by its own, plain way of
+ * measuring. A frame is over when the light has been off for 8 ms. */
 #include "devices.h"
 
 #include <stdio.h>
@@ -17,9 +17,9 @@ typedef struct pulse_code {
 } pulse_code;
 
 static const pulse_code codes[] = {
-    {"nec", 9000, 4500, 1700, 32, false},      {"samsung32", 4500, 4500, 1700, 32, false},
-    {"lg28", 9000, 4500, 1700, 28, false},     {"jvc", 8400, 4200, 1600, 16, false},
-    {"sirc12", 2400, 600, 900, 12, true},      {"kaseikyo", 3456, 1728, 1300, 48, false},
+    {"nec", 9000, 4500, 1700, 32, false},  {"samsung32", 4500, 4500, 1700, 32, false},
+    {"lg28", 9000, 4500, 1700, 28, false}, {"jvc", 8400, 4200, 1600, 16, false},
+    {"sirc12", 2400, 600, 900, 12, true},  {"kaseikyo", 3456, 1728, 1300, 48, false},
 };
 
 static bool is_about(double us, double nominal_us)
@@ -31,7 +31,8 @@ static bool read_pulses(sim_target *target, const pulse_code *code)
 {
     const double *const runs = target->runs_us;
     const unsigned runs_needed = 2 + 2 * code->bits - (code->is_by_mark ? 1 : 0) + (code->is_by_mark ? 0 : 1);
-    if (target->count != runs_needed || !is_about(runs[0], code->leader_us) || !is_about(runs[1], code->leader_space_us)) {
+    if (target->count != runs_needed || !is_about(runs[0], code->leader_us) ||
+        !is_about(runs[1], code->leader_space_us)) {
         return false;
     }
     unsigned long long bits = 0;

@@ -169,7 +169,8 @@ static bool is_same_press(const drom_hold *hold, const drom_frame *frame)
     const drom_us since = frame->at - hold->heard_at;
     const drom_us beat = beat_us(hold);
     const drom_us longest = (hold->protocol->has_ditto ? beat : 2 * beat) + hold->deaf_ms * (drom_us)1000;
-    for (drom_us expected = beat; expected <= longest; expected += beat) { /* as often as it could have spoken */
+    for (drom_us expected = beat; expected <= longest;
+         expected += beat) { /* as often as it could have spoken */
         if (is_within(since, expected)) {
             return true;
         }
@@ -184,7 +185,8 @@ static uint8_t find_key(const drom_handset DROM_FLASH *handset, const drom_code 
     const uint8_t count = handset->codes.count;
     uint8_t key = 0;
     for (; key < count; key++, row++) { /* the command differs most often */
-        if (row->command == code->command && row->address == code->address && row->protocol == code->protocol) {
+        if (row->command == code->command && row->address == code->address &&
+            row->protocol == code->protocol) {
             break;
         }
     }

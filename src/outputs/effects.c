@@ -1,5 +1,5 @@
-/* The effects of a strip: each the colours of some pixels at one moment. What is the same for all of them is worked out
- * once, since divisions are dear on small chips. */
+/* The effects of a strip: each the colours of some pixels at one moment. What is the same for all of them is
+ * worked out once, since divisions are dear on small chips. */
 #include "dromikos/strip.h"
 
 enum { BAND = 4, BLEND_FRAMES = 64, SPARKS_OF_256 = 40 };
@@ -38,7 +38,8 @@ void drom_strip_blend(const drom_strip_scene *scene, uint8_t from, uint8_t count
     (void)from;
     const uint8_t at = (uint8_t)(scene->frame / BLEND_FRAMES % scene->colour_count);
     const uint8_t next = (uint8_t)(at + 1 < scene->colour_count ? at + 1 : 0);
-    fill(count, colours, mix(scene->colours[at], scene->colours[next], (uint8_t)(scene->frame % BLEND_FRAMES)));
+    fill(count, colours,
+         mix(scene->colours[at], scene->colours[next], (uint8_t)(scene->frame % BLEND_FRAMES)));
 }
 
 void drom_strip_breathe(const drom_strip_scene *scene, uint8_t from, uint8_t count, uint32_t *colours)

@@ -1,5 +1,5 @@
-/* A lamp has a level as the eye sees it; the duty is its square, which is near enough to how eyes work. A fade goes
- * one level at a time. */
+/* A lamp has a level as the eye sees it; the duty is its square, which is near enough to how eyes work. A
+ * fade goes one level at a time. */
 #include "dromikos/lamp.h"
 
 enum { FULL = 255 };

@@ -12,7 +12,8 @@ void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *ti
     }
 }
 
-void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, const drom_action *action)
+void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing,
+                      const drom_action *action)
 {
     const drom_output output = plan->outputs.rows[action->output];
     output.kind->act(&output, timing, action->verb, action->value);

@@ -1,10 +1,11 @@
-/* A press to be sent waits in a queue until the air is free for a frame; the frame's edges become cues; and the next
- * frame of the press waits again. */
+/* A press to be sent waits in a queue until the air is free for a frame; the frame's edges become cues; and
+ * the next frame of the press waits again. */
 #include "dromikos/sender.h"
 
 enum {
-    LEAD_US = 1000,   /* from the moment that the air is free to the first edge: cues are made before they are due */
-    RETRY_US = 2000,  /* until the air is asked for again */
+    LEAD_US =
+        1000, /* from the moment that the air is free to the first edge: cues are made before they are due */
+    RETRY_US = 2000, /* until the air is asked for again */
     UNUSED_KHZ = 38, /* until something is sent */
 };
 
@@ -24,8 +25,9 @@ static bool accepts_settings(const void DROM_FLASH *settings)
 static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
 {
     const drom_sender_settings DROM_FLASH *const sender = settings;
-    return verb == DROM_SENDER_LET_GO || ((value & 0xff) < sender->keys.count &&
-                                          (verb == DROM_SENDER_SEND ? value <= UINT16_MAX : verb == DROM_SENDER_HOLD));
+    return verb == DROM_SENDER_LET_GO ||
+           ((value & 0xff) < sender->keys.count &&
+            (verb == DROM_SENDER_SEND ? value <= UINT16_MAX : verb == DROM_SENDER_HOLD));
 }
 
 static void rest(const drom_output *output, drom_timing *timing)
@@ -50,7 +52,8 @@ static void act(const drom_output *output, drom_timing *timing, uint8_t verb, ui
     const uint8_t key = (uint8_t)value;
     const uint8_t frames = (uint8_t)(verb == DROM_SENDER_HOLD ? 0 : value >> 8);
     const uint8_t last = (uint8_t)(state->waiting - 1);
-    const bool is_again = state->waiting > 1 && state->queue[last].key == key && state->queue[last].frames == frames;
+    const bool is_again =
+        state->waiting > 1 && state->queue[last].key == key && state->queue[last].frames == frames;
     state->is_held |= verb == DROM_SENDER_HOLD;
     if (state->waiting < DROM_SENDER_QUEUE && !is_again) {
         state->queue[state->waiting].key = key;
@@ -136,14 +139,16 @@ static drom_us poll(const drom_output *output, drom_timing *timing)
     const drom_sender_key key = key_of(output);
     const drom_waveform DROM_FLASH *const waveform = key.waveform;
     const uint8_t frame_ms = key.frame_ms != 0 ? key.frame_ms : waveform->longest_ms;
-    if (state->has_begun && (state->is_closing || (!goes_on(state, waveform) && waveform->boundary_gap_us == 0))) {
+    if (state->has_begun &&
+        (state->is_closing || (!goes_on(state, waveform) && waveform->boundary_gap_us == 0))) {
         end_press(state);
         return 0;
     }
     if (state->has_begun && !drom_is_due(timing->now, state->next_at)) {
         return drom_until(timing->now, state->next_at);
     }
-    const drom_us needed_us = drom_until(timing->now, first_edge(timing)) + frame_ms * (drom_us)1000 + DROM_ECHO_US;
+    const drom_us needed_us =
+        drom_until(timing->now, first_edge(timing)) + frame_ms * (drom_us)1000 + DROM_ECHO_US;
     if (settings->is_shielded ? timing->air.is_talking : !drom_air_is_free(timing, needed_us)) {
         return RETRY_US;
     }

@@ -1,6 +1,6 @@
-/* A stepper always goes somewhere: running is going very far, stopping is going as far as it takes to brake. Each
- * step gives the time until the next by the ramp c' = c - 2c / (4n + 1), which makes the speed grow evenly with time
- * (and back by c' = c + 2c / (4n - 1)); n is the number of steps in which it could stop. */
+/* A stepper always goes somewhere: running is going very far, stopping is going as far as it takes to brake.
+ * Each step gives the time until the next by the ramp c' = c - 2c / (4n + 1), which makes the speed grow
+ * evenly with time (and back by c' = c + 2c / (4n - 1)); n is the number of steps in which it could stop. */
 #include "dromikos/stepper.h"
 
 /* Coils that have just been switched on, or made their last step, need the rotor to settle. */

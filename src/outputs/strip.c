@@ -1,5 +1,6 @@
-/* A strip works out a few pixels a poll, and when all are done it wants the processor for as long as they take to go
- * out. What changes meanwhile starts the picture anew, so that no refresh shows half of one and half of another. */
+/* A strip works out a few pixels a poll, and when all are done it wants the processor for as long as they
+ * take to go out. What changes meanwhile starts the picture anew, so that no refresh shows half of one and
+ * half of another. */
 #include "dromikos/strip.h"
 
 #include <string.h>
@@ -8,14 +9,15 @@ enum {
     FULL = 255,
     PIXELS_A_POLL = 4,
     PIXEL_US = 32,    /* 24 bits of 1.25 µs, and what is let in after them */
-    LATCH_US = 300,  /* of silence, after which any strip shows what it was sent */
-    RETRY_US = 500,  /* until the processor is asked for again */
+    LATCH_US = 300,   /* of silence, after which any strip shows what it was sent */
+    RETRY_US = 500,   /* until the processor is asked for again */
     FRAME_US = 16384, /* of an effect */
 };
 
 static bool is_good_palette(drom_strip_palette palette)
 {
-    return palette.colours.rows != NULL && palette.colours.count > 0 && palette.colours.count <= DROM_STRIP_COLOURS;
+    return palette.colours.rows != NULL && palette.colours.count > 0 &&
+           palette.colours.count <= DROM_STRIP_COLOURS;
 }
 
 static bool accepts_settings(const void DROM_FLASH *settings)
@@ -110,8 +112,8 @@ static void act(const drom_output *output, drom_timing *timing, uint8_t verb, ui
     }
 }
 
-static void paint(const drom_strip_settings DROM_FLASH *settings, const drom_strip_state *state, uint8_t pixel,
-                  uint32_t colour)
+static void paint(const drom_strip_settings DROM_FLASH *settings, const drom_strip_state *state,
+                  uint8_t pixel, uint32_t colour)
 {
     const uint16_t scale = (uint16_t)(state->brightness + 1);
     const uint8_t parts[3] = {(uint8_t)(colour >> 16), (uint8_t)(colour >> 8), (uint8_t)colour};

@@ -16,7 +16,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 /* The three protocols differ in length alone. */
-#define SIRC(length_of, most_address_of, least_ms_of, longest_ms_of)                                                                     \
+#define SIRC(length_of, most_address_of, least_ms_of, longest_ms_of)                                         \
     static const drom_pulse_timing DROM_FLASH timing_##length_of = {                                         \
         .leader_mark_us = 2400,                                                                              \
         .leader_space_us = 600,                                                                              \

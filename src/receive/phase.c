@@ -55,7 +55,8 @@ static void follow_stretch(drom_decoder *decoder, uint16_t mark_us, uint8_t unit
     const int32_t over_us = (int32_t)mark_us - (int32_t)((uint32_t)units * decoder->more / 16);
     const int16_t limited = (int16_t)(over_us > 200 ? 200 : over_us < -200 ? -200 : over_us);
     const int16_t half = part_of(limited, 1);
-    decoder->stretch = (int8_t)(is_first ? half : decoder->stretch + part_of((int16_t)(half - decoder->stretch), 2));
+    decoder->stretch =
+        (int8_t)(is_first ? half : decoder->stretch + part_of((int16_t)(half - decoder->stretch), 2));
 }
 
 /* Without a leader the first half of the first bit, which is always a one, was silent, or the line would have

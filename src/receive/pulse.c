@@ -162,7 +162,8 @@ static bool judge_bit(const drom_pulse_timing *timing, drom_decoder *decoder, co
 /* The last bit where no space follows: a mark alone. It is held against that part of the leader's mark which
  * is as long as a short one, and shares its clock and some of its stretching; a long one is longer by nearly
  * half of what it should be. */
-static bool judge_last_mark(const drom_pulse_timing *timing, drom_decoder *decoder, const drom_interval *interval)
+static bool judge_last_mark(const drom_pulse_timing *timing, drom_decoder *decoder,
+                            const drom_interval *interval)
 {
     const uint16_t mark_us = interval->us;
     const bool is_one_longer = timing->one_mark_us > timing->zero_mark_us;
@@ -187,13 +188,14 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, const dr
     const bool is_longer = interval->us > middle_us;
     const bool is_ditto =
         timing->ditto_space_us != 0 && is_longer == (timing->ditto_space_us > timing->leader_space_us);
-    if (!is_near(interval->us, is_ditto ? timing->ditto_space_us : timing->leader_space_us, plus(EDGE_SLACK_US, interval->slack_us))) {
+    if (!is_near(interval->us, is_ditto ? timing->ditto_space_us : timing->leader_space_us,
+                 plus(EDGE_SLACK_US, interval->slack_us))) {
         decoder->phase = DROM_PHASE_IDLE;
         return DROM_NOTHING;
     }
     const uint16_t leader_us = (uint16_t)(timing->leader_mark_us + timing->leader_space_us);
-    if (timing->has_no_stop &&
-        !is_near(plus(interval->us, interval->before_us), leader_us, plus(BIT_SLACK_US / 4, interval->slack_us))) {
+    if (timing->has_no_stop && !is_near(plus(interval->us, interval->before_us), leader_us,
+                                        plus(BIT_SLACK_US / 4, interval->slack_us))) {
         decoder->phase = DROM_PHASE_IDLE; /* rc6 has a leader much like it */
         return DROM_NOTHING;
     }
@@ -277,7 +279,9 @@ drom_heard drom_pulse_step(const drom_protocol DROM_FLASH *protocol, drom_decode
         decoder->phase = decoder->phase == STOP ? DROM_PHASE_WAIT : DROM_PHASE_PAUSE;
         return DROM_NOTHING;
     case DROM_PHASE_PAUSE:
-        decoder->phase = is_near(interval->us, timing.pause_us, plus(EDGE_SLACK_US, interval->slack_us)) ? MARK : DROM_PHASE_IDLE;
+        decoder->phase = is_near(interval->us, timing.pause_us, plus(EDGE_SLACK_US, interval->slack_us))
+                             ? MARK
+                             : DROM_PHASE_IDLE;
         return DROM_NOTHING;
     case DROM_PHASE_WAIT:
         decoder->phase = DROM_PHASE_IDLE;

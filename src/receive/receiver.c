@@ -324,7 +324,8 @@ bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *fra
 
 static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_edge *edge, uint16_t slack_us)
 {
-    if (slack_us > filter->slack_us) { /* counts for the run that it ends, the one that it begins, and the bit after */
+    if (slack_us >
+        filter->slack_us) { /* counts for the run that it ends, the one that it begins, and the bit after */
         filter->slack_us = slack_us;
         filter->slack_runs = 3;
     }
@@ -361,7 +362,8 @@ bool drom_receiver_is_within(const drom_receiver *receiver)
 static drom_us soonest_of(const drom_protocol DROM_FLASH *protocol, bool may_be_ditto)
 {
     const drom_us least_us = protocol->least_ms * (drom_us)1000;
-    return may_be_ditto && protocol->has_ditto && least_us > DROM_DITTO_LEAST_US ? DROM_DITTO_LEAST_US : least_us;
+    return may_be_ditto && protocol->has_ditto && least_us > DROM_DITTO_LEAST_US ? DROM_DITTO_LEAST_US
+                                                                                 : least_us;
 }
 
 drom_us drom_receiver_soonest(const drom_receiver *receiver, drom_us now)
@@ -378,7 +380,8 @@ drom_us drom_receiver_soonest(const drom_receiver *receiver, drom_us now)
         drom_us wait = soonest_of(protocol, true);
         if (decoder->phase != DROM_PHASE_IDLE) {
             wait = drom_until(now, decoder->at + soonest_of(protocol, decoder->count == 0));
-        } else if (filter->is_mark) { /* it may be the first of a frame, of which the decoder hasn't been told */
+        } else if (filter->is_mark) { /* it may be the first of a frame, of which the decoder hasn't been told
+                                       */
             wait = drom_until(now, filter->since + wait);
         }
         soonest = drom_sooner(soonest, wait);

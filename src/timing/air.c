@@ -21,7 +21,8 @@ bool drom_air_allows_refresh(const drom_timing *timing, drom_us us)
     if (timing->port->facts.can_slice) {
         return air->is_quiet || air->is_deaf || air->soonest >= us;
     }
-    return drom_cues_are_empty(&timing->cues) && (air->is_quiet ? until_next_frame(timing) >= us : air->is_deaf);
+    return drom_cues_are_empty(&timing->cues) &&
+           (air->is_quiet ? until_next_frame(timing) >= us : air->is_deaf);
 }
 
 void drom_air_begin_talk(drom_timing *timing, drom_us from, bool is_shielded)

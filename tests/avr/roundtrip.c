@@ -106,6 +106,13 @@ static bool is_read_back(const drom_waveform DROM_FLASH *waveform)
     return pass(&receiver, 20000, &code) || is_heard;
 }
 
+/* A poll does one thing at a time. */
+static void poll_all(drom_engine *engine)
+{
+    for (uint8_t i = 0; i < 12 && drom_engine_poll(engine) == 0; i++) {
+    }
+}
+
 static bool reaches_its_pin(void)
 {
     static drom_engine engine;
@@ -119,17 +126,17 @@ static bool reaches_its_pin(void)
     (void)drom_encode_begin(&encoder, &drom_nec_waveform, &code, DROM_SEND_FIRST, false);
     for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
         drom_engine_edge(&engine, now, is_mark);
-        (void)drom_engine_poll(&engine);
+        poll_all(&engine);
         now += us;
         is_mark = !is_mark;
     }
     drom_engine_edge(&engine, now, false);
-    (void)drom_engine_poll(&engine);
+    poll_all(&engine);
     if (writes != 2 || pin_is_high) {
         return false;
     }
     now += 300000;
-    (void)drom_engine_poll(&engine);
+    poll_all(&engine);
     return writes == 3 && pin_is_high;
 }
 

@@ -1,0 +1,144 @@
+/* The theatre's own program in a simulated ATmega328P: keys of the wand and of the drawer go to its pin, and
+ * relay, stepper, strip and burst are read from theirs, each by means of its own. Prints a line a thing; ends
+ * with 1 where one is wrong. */
+#include "chip.h"
+
+#include "sim.h"
+
+#include <stdio.h>
+#include <string.h>
+
+enum { CYCLES_PER_MS = 16000, SPOT = 0, BELL = 1 };
+
+static unsigned failures;
+static uint8_t newest[3 * CHIP_PIXELS];
+
+static void check(bool is_right, const char *what)
+{
+    (void)printf("%-8s %s\n", is_right ? "right" : "WRONG", what);
+    failures += !is_right;
+}
+
+/* The theatre shows its chase of three colours, one colour all over, or nothing. */
+static unsigned count_wrong(const uint8_t *bytes)
+{
+    static const uint8_t grb[3][3] = {{0x40, 0xff, 0x00}, {0x00, 0x80, 0xff}, {0x00, 0x20, 0x40}};
+    unsigned fewest = CHIP_PIXELS;
+    memcpy(newest, bytes, sizeof newest);
+    for (unsigned shift = 0; shift < 12; shift++) {
+        unsigned wrong = 0;
+        for (unsigned i = 0; i < CHIP_PIXELS; i++) {
+            wrong += memcmp(&bytes[3 * i], grb[(i + shift) / 4 % 3], 3) != 0;
+        }
+        fewest = wrong < fewest ? wrong : fewest;
+    }
+    unsigned others = 0;
+    for (unsigned i = 1; i < CHIP_PIXELS; i++) {
+        others += memcmp(bytes, &bytes[3 * i], 3) != 0;
+    }
+    return others == 0 ? 0 : fewest;
+}
+
+static void press(chip *on, const drom_waveform *waveform, uint32_t address, uint16_t command,
+                  unsigned held_ms)
+{
+    const drom_code code = {waveform->protocol, address, command};
+    const uint64_t origin = chip_now(on);
+    sim_bench *const bench = sim_bench_new(command);
+    size_t edges = 0;
+    int marks = 0;
+    (void)sim_bench_press(bench,
+                          &(sim_press){.waveform = waveform,
+                                       .code = code,
+                                       .held_us = held_ms * UINT64_C(1000),
+                                       .at_us = 100,
+                                       .room = {.clock_error = 0.02, .stretch_us = 40, .jitter_us = 30}});
+    const sim_edge *const edge = sim_bench_edges(bench, &edges);
+    for (size_t i = 0; i < edges; i++) {
+        chip_run(on, origin + edge[i].at_us * 16);
+        marks += edge[i].is_mark ? 1 : -1;
+        chip_set_line(on, marks > 0);
+    }
+    sim_bench_free(bench);
+}
+
+static void wait_ms(chip *on, unsigned ms)
+{
+    chip_run(on, chip_now(on) + (uint64_t)ms * CYCLES_PER_MS);
+}
+
+static bool is_all(uint8_t red, uint8_t green, uint8_t blue)
+{
+    bool is_so = true;
+    for (unsigned i = 0; i < CHIP_PIXELS; i++) {
+        is_so &= newest[3 * i] == green && newest[3 * i + 1] == red && newest[3 * i + 2] == blue;
+    }
+    return is_so;
+}
+
+int main(int argc, char **argv)
+{
+    if (argc != 2) {
+        fprintf(stderr, "theatre: say which program\n");
+        return 2;
+    }
+    chip *const on = chip_open(argv[1], 4, 7, count_wrong);
+    chip_relay *const spot = chip_relay_of(on, SPOT);
+    chip_relay *const bell = chip_relay_of(on, BELL);
+    double runs_us[256];
+    wait_ms(on, 2300);
+    check(spot->count == 2, "spot rests dark, and is lit when its lamp has cooled for 2 s");
+    press(on, &drom_nec_waveform, 0x21, 0x43, 0);
+    wait_ms(on, 1000);
+    const double pulse_ms =
+        (double)(bell->at[(bell->count - 1) % 64] - bell->at[(bell->count - 2) % 64]) / CYCLES_PER_MS;
+    (void)printf("the bell rang for %.2f ms\n", pulse_ms);
+    check(bell->count >= 2 && pulse_ms > 795 && pulse_ms < 806, "play rings the bell for 800 ms");
+    press(on, &drom_nec_waveform, 0x21, 0x45, 0);
+    wait_ms(on, 300);
+    check(spot->count == 3, "power toggles the spot");
+    press(on, &drom_nec_waveform, 0x21, 0x0c, 0);
+    wait_ms(on, 300);
+    check(is_all(0xff, 0, 0), "red fills the footlights red");
+    press(on, &drom_nec_waveform, 0x21, 0x08, 0);
+    press(on, &drom_nec_waveform, 0x21, 0x18, 0);
+    wait_ms(on, 8500);
+    check(chip_stepper_of(on)->steps == 2048 && chip_stepper_of(on)->bad_steps == 0,
+          "up turns the stage once");
+    (void)chip_take_burst(on, runs_us, 256);
+    press(on, &drom_nec_waveform, 0x21, 0x09, 0);
+    wait_ms(on, 400);
+    const unsigned count = chip_take_burst(on, runs_us, 256);
+    uint32_t bits = 0;
+    for (unsigned i = 0; i < 32 && count == 67; i++) {
+        bits |= (uint32_t)(runs_us[3 + 2 * i] > 1100) << i;
+    }
+    check(count == 67 && runs_us[0] > 4400 && runs_us[0] < 4600 && bits == UINT32_C(0xf8070707),
+          "vol_up sends the amplifier its volume_up");
+    static const struct {
+        const drom_waveform *waveform;
+        uint32_t address;
+        uint16_t command;
+    } drawer[] = {{&drom_samsung32_waveform, 0x1c, 0x2a}, {&drom_jvc_waveform, 0x61, 0x17},
+                  {&drom_kaseikyo_waveform, 0x40, 0x35},  {&drom_sirc12_waveform, 0x0b, 0x25},
+                  {&drom_rc5_waveform, 0x11, 0x23},       {&drom_lg28_waveform, 0x5d, 0x1c3},
+                  {&drom_rca_waveform, 0x0c, 0x6e}};
+    for (size_t i = 0; i < sizeof drawer / sizeof drawer[0]; i++) {
+        const unsigned before = bell->count;
+        press(on, drawer[i].waveform, drawer[i].address, drawer[i].command, 0);
+        wait_ms(on, 600);
+        check(bell->count == before + 2, drawer[i].waveform->protocol->id);
+    }
+    press(on, &drom_nec_waveform, 0x21, 0x46, 0);
+    wait_ms(on, 300);
+    check(is_all(0, 0, 0), "exit darkens the footlights");
+    check(chip_strip_of(on)->wrong_pixels == 0 && chip_strip_of(on)->cut == 0 &&
+              chip_strip_of(on)->refreshes > 500,
+          "no pixel was ever wrong");
+    (void)printf("%u refreshes, longest gap %.2f us; capture %llu cycles; stack %u bytes\n",
+                 chip_strip_of(on)->refreshes, (double)chip_strip_of(on)->longest_gap / 16,
+                 (unsigned long long)chip_worst_capture(on), chip_deepest_stack(on));
+    check(chip_is_alive(on), "the program is still running");
+    chip_close(on);
+    return failures > 0 ? 1 : 0;
+}
