@@ -184,7 +184,7 @@ static void put_settings(GString *to, const plan *of, unsigned output)
     const char *const name = plan_output_name(of, output);
     const enum output_kind kind = plan_output_kind(of, output);
     if (kind == KIND_STRIP) {
-        g_string_append_printf(to, "static uint8_t pixels_%s[%u];\n", name, strip->count * 3);
+        g_string_append_printf(to, "static uint8_t pixels_%s[%u];\n", name, strip->count * 3u);
     }
     if (kind == KIND_SENDER && sender->keys.count > 0) {
         g_string_append_printf(to, "static const drom_sender_key DROM_FLASH keys_%s[] = {\n", name);

@@ -472,7 +472,7 @@ static drom_output strip_row(plan *made, const output_line *line)
     drom_strip_state *const state = keep(made, sizeof *state);
     fill_palettes(made);
     *settings = (drom_strip_settings){
-        .bytes = keep(made, line->values[CLAUSE_PIXELS] * 3),
+        .bytes = keep(made, line->values[CLAUSE_PIXELS] * (gsize)3),
         .count = (uint8_t)line->values[CLAUSE_PIXELS],
         .pin = pin_of(made, line, 0),
         .every_ms =

@@ -9,7 +9,7 @@
 const char *output_kind_name(enum output_kind kind);
 
 /* Tells what is missing or out of range in an output's line. */
-void output_check(plan *made, guint output);
+void output_check(plan *made, guint index);
 
 /* Tells of colours that are none. */
 void palette_check(plan *made, const palette_line *palette);
@@ -19,7 +19,7 @@ void palette_check(plan *made, const palette_line *palette);
 void output_check_action(plan *made, action_words *action, const output_line *output, guint index);
 
 /* Settings and state of an output, from a line without faults. */
-drom_output output_row(plan *made, guint output);
+drom_output output_row(plan *made, guint index);
 
 /* What undoes an action when the key is let go. */
 action_words output_undo(const action_words *action);

@@ -194,8 +194,9 @@ static void vet_pins(const plan *of, vet_result *result)
     if (receiver != NULL && !board_pin_by_name(on, receiver)->has_latch) {
         g_autoptr(GString) latched = g_string_new(NULL);
         for (const board_pin *pin = on->pins; pin->name != NULL; pin++) {
-            g_string_append_printf(latched, pin->has_latch ? "%s%s" : "", latched->len > 0 ? ", " : "",
-                                   pin->name);
+            if (pin->has_latch) {
+                g_string_append_printf(latched, "%s%s", latched->len > 0 ? ", " : "", pin->name);
+            }
         }
         add(result->pins, VET_TIGHT, "receiver", "an interrupt stamps its edges, not a timer", 0, 0, "",
             g_strdup_printf("a timer of the %s latches pin %s", on->chip, latched->str));

@@ -51,7 +51,7 @@ static plan *random_plan(GRand *from, uint32_t *masks_us, bool *is_latched)
         g_string_append_printf(sheet_text, "k%u,%s,%s\n", i, codes[code].id, codes[code].numbers);
         g_string_append_printf(text, "when hand.k%u pressed: bell toggle\n", i);
     }
-    g_autofree char *sheet_path = write_file("hand.csv", sheet_text->str);
+    g_free(write_file("hand.csv", sheet_text->str));
     g_autofree char *path = write_file("random.plan", text->str);
     report *const told = report_new();
     plan *const made = plan_load(path, told);
@@ -205,7 +205,7 @@ START_TEST(conflicts_of_pins_timers_and_time_are_refused)
          "run",
          "steps and bursts are made ahead for a whole refresh"},
     };
-    g_autofree char *sheet_path = write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n");
+    g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
     for (size_t i = 0; i < G_N_ELEMENTS(bad); i++) {
         g_autofree char *text =
             g_strdup_printf("plan \"Bad\"\nboard mega328\nreceiver on pin 8\nhandset hand from \"hand.csv\"\n"
@@ -223,7 +223,7 @@ END_TEST
 
 START_TEST(every_board_has_its_facts_and_findings_are_json_too)
 {
-    g_autofree char *sheet_path = write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n");
+    g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
     for (const char *const *id = board_ids(); *id != NULL; id++) {
         const board *const on = board_by_id(*id);
         ck_assert_ptr_nonnull(on->source);

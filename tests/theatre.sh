@@ -5,6 +5,7 @@ set -eu
 cd "$(dirname "$0")/.."
 out=build/avr
 sh ports/avr/build.sh examples/lantern/lantern.plan $out/lantern.elf
+avr-nm -P -t x $out/lantern.elf >$out/lantern.elf.nm
 # The receiver on a pin that no timer latches: that it builds is all that is asked here.
 sh ports/avr/build.sh examples/lantern/lantern.plan $out/lantern-pin2.elf -DDROM_AVR_RECEIVER_PIN=2
 # libsimavr asks for libelf by itself; its headers are not needed.

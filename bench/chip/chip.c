@@ -236,22 +236,30 @@ static void watch_carrier(chip *of)
     }
 }
 
+/* Symbols come from a file beside the program, a line each as 'avr-nm -P -t x' writes them: name, kind,
+ * address, size. */
 static void read_symbols(chip *of, const char *elf)
 {
-    char command[512];
-    (void)snprintf(command, sizeof command, "avr-nm -P -t x %s", elf);
-    FILE *const names = popen(command, "r");
+    char path[512];
     char line[256];
-    while (names != NULL && of->symbol_count < MOST_SYMBOLS && fgets(line, sizeof line, names) != NULL) {
-        chip_symbol *const symbol = &of->symbols[of->symbol_count];
-        symbol->size = 0;
-        of->symbol_count +=
-            sscanf(line, "%63s %*c %x %x", symbol->name, &symbol->address, &symbol->size) >= 2;
-    }
-    if (names == NULL || pclose(names) != 0) {
-        fprintf(stderr, "chip: avr-nm can't read %s\n", elf);
+    (void)snprintf(path, sizeof path, "%s.nm", elf);
+    FILE *const names = fopen(path, "r");
+    if (names == NULL) {
+        fprintf(stderr, "chip: there is no %s; write it with: avr-nm -P -t x %s >%s\n", path, elf, path);
         exit(1);
     }
+    while (of->symbol_count < MOST_SYMBOLS && fgets(line, sizeof line, names) != NULL) {
+        chip_symbol *const symbol = &of->symbols[of->symbol_count];
+        char *at = strchr(line, ' ');
+        if (at == NULL || strlen(at) < 4) {
+            continue;
+        }
+        (void)snprintf(symbol->name, sizeof symbol->name, "%.*s", (int)(at - line), line);
+        symbol->address = (uint32_t)strtoul(at + 3, &at, 16); /* past the kind */
+        symbol->size = (uint32_t)strtoul(at, NULL, 16);
+        of->symbol_count++;
+    }
+    (void)fclose(names);
 }
 
 static uint32_t address_of(const chip *of, const char *name)

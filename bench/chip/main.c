@@ -95,7 +95,7 @@ static bool run_and_listen(chip *on, uint64_t until, score *of)
     bool has_sent = false;
     while (chip_now(on) < until && chip_is_alive(on)) {
         const uint64_t from = chip_now(on);
-        const uint64_t next = from + 4000 * CYCLES_PER_US;
+        const uint64_t next = from + UINT64_C(4000) * CYCLES_PER_US;
         chip_run(on, next < until ? next : until);
         const uint64_t ended = chip_burst_until(on);
         has_sent |= chip_burst_from(on) != 0 && (ended == 0 || ended >= from);
@@ -185,7 +185,7 @@ static unsigned count_wrong(const uint8_t *bytes)
     for (unsigned shift = 0; shift < 16; shift++) {
         unsigned wrong = 0;
         for (unsigned i = 0; i < CHIP_PIXELS; i++) {
-            wrong += memcmp(&bytes[3 * i], grb[(i + shift) / 4 % 4], 3) != 0;
+            wrong += memcmp(&bytes[(size_t)3 * i], grb[(i + shift) / 4 % 4], 3) != 0;
         }
         fewest = wrong < fewest ? wrong : fewest;
     }

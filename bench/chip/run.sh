@@ -12,6 +12,9 @@ sed 's/, shielded//' bench/chip/stage.plan >$out/open.plan
 sed -i 's|"keys.csv"|"../../bench/chip/keys.csv"|; s|"../../examples|"../../examples|' $out/open.plan
 sh ports/avr/build.sh $out/open.plan $out/open.elf
 avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra bench/chip/textbook.c -o $out/textbook.elf
+for program in stage open textbook; do
+    avr-nm -P -t x $out/$program.elf >$out/$program.elf.nm
+done
 # libsimavr asks for libelf by itself; its headers are not needed.
 # shellcheck disable=SC2046
 cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip $(pkg-config --cflags glib-2.0) bench/chip/chip.c \

@@ -82,7 +82,7 @@ sim_strip *sim_bench_wire_strip(sim_bench *bench, uint8_t pin, uint8_t count, do
 
 const uint8_t *sim_strip_pixel(const sim_strip *strip, unsigned pixel)
 {
-    return &strip->shown[pixel * 3];
+    return &strip->shown[pixel * (size_t)3];
 }
 
 unsigned sim_strip_refreshes(const sim_strip *strip)

@@ -19,39 +19,37 @@ struct sim_bench {
     drom_engine *engine;
     sim_watch watch;
     sim_random random;
+    sim_processor processor;
+    sim_load load;
     GArray *edges; /* of sim_edge, in order where is_sorted */
-    guint next_edge;
-    bool is_sorted;
-    int marks;   /* how many handsets send just now */
-    bool toggle; /* of the next press */
+    GArray *masks; /* of sim_mask: when somebody else masks interrupts */
     GPtrArray *relays;
     GPtrArray *steppers;
     GPtrArray *strips;
     GPtrArray *targets;
     double now_us;
+    double busy_until_us; /* a handler runs */
+    double masked_until_us;
+    double edge_at_us;  /* where has_edge */
+    double alarm_at_us; /* where is_armed */
+    guint next_edge;
+    guint next_mask;
+    int marks; /* how many handsets send just now */
     drom_us clock_start;
+    uint16_t duty[256];
     bool is_high[256];
     bool is_output[256];
-    uint16_t duty[256];
-
-    sim_processor processor;
-    sim_load load;
-    double busy_until_us; /* a handler runs */
-    bool is_masked;
-    GArray *masks; /* of sim_mask: when somebody else masks interrupts */
-    guint next_mask;
-    double masked_until_us;
-    bool is_mark;  /* the line, as it is */
-    bool was_mark; /* and as it was told last */
-    bool has_edge; /* the capture's flag */
+    bool is_sorted;
+    bool toggle;    /* of the next press */
+    bool is_masked; /* for pixels */
+    bool is_mark;   /* the line, as it is */
+    bool has_edge;  /* the capture's flag */
     bool edge_is_mark;
-    double edge_at_us;
     bool is_armed; /* the alarm */
-    double alarm_at_us;
-    uint8_t carrier_pin;
-    uint8_t carrier_khz;
     bool is_carrier_on;
     bool is_hearing_itself;
+    uint8_t carrier_pin;
+    uint8_t carrier_khz;
 };
 
 /* A pin gets a level; devices and the onlooker are told. */

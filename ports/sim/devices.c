@@ -15,13 +15,15 @@ static int field(uint8_t levels)
     return -1;
 }
 
-/* The rotor follows when neither the speed nor the change of speed that it takes is more than it can. */
+/* The rotor follows when neither the speed nor the change of speed that it takes is more than it can. Single
+ * steps may come early or late by an eighth: it may lag behind the field by half a step. */
 static bool can_follow(const sim_stepper *stepper, double after_us)
 {
     const double wanted = 1e6 / fmax(after_us, 1);
     const double had = stepper->speed > 0 && after_us < 3e6 / stepper->speed ? stepper->speed : 0;
     return wanted <= stepper->most_steps_s &&
-           (wanted <= stepper->start_steps_s || wanted <= had + stepper->most_steps_s2 * after_us / 1e6);
+           (wanted <= stepper->start_steps_s ||
+            wanted <= had * 1.125 + stepper->most_steps_s2 * after_us / 1e6);
 }
 
 void sim_stepper_drive(sim_stepper *stepper, double now_us, uint8_t pin, bool is_high)

@@ -48,7 +48,7 @@ bool sim_bench_press(sim_bench *bench, const sim_press *press)
     const double until_us = (double)press->at_us + (double)press->held_us;
     const unsigned least = MAX(press->frames != 0 ? press->frames : waveform->least_frames, 1);
     drom_encoder encoder;
-    if (press->at_us < bench->now_us || !(scale > 0.1) ||
+    if (press->at_us < sim_bench_now(bench) || !(scale > 0.1) ||
         drom_encode_begin(&encoder, waveform, &press->code, DROM_SEND_FIRST, bench->toggle) != DROM_OK) {
         return false;
     }

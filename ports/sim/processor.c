@@ -109,9 +109,9 @@ static void serve_alarm(sim_bench *bench)
     drom_cues_take(cues);
     bench->is_armed = false;
     port_arm_alarm(bench, cues);
-    for (uint8_t pin = 0; pin < MOST_TOGGLED_PINS; pin++) {
+    for (unsigned pin = 0; pin < MOST_TOGGLED_PINS; pin++) {
         if ((toggles & UINT32_C(1) << pin) != 0) {
-            sim_bench_set_pin(bench, pin, !bench->is_high[pin]);
+            sim_bench_set_pin(bench, (uint8_t)pin, !bench->is_high[pin]);
         }
     }
     if ((toggles & UINT32_C(1) << CARRIER_BIT) != 0) {

@@ -32,7 +32,7 @@ static bool accepts_settings(const void DROM_FLASH *settings)
         is_good = is_good_palette(strip.palettes.rows[i]);
     }
     for (uint8_t i = 0; i < strip.effects.count && is_good; i++) {
-        const drom_strip_effect_ref effect = strip.effects.rows[i];
+        drom_strip_effect *const effect = strip.effects.rows[i];
         is_good = effect != NULL;
     }
     return is_good && seen == 7 && (strip.effects.count == 0 || strip.palettes.count > 0);
@@ -129,10 +129,10 @@ static void render(const drom_strip_settings DROM_FLASH *settings, drom_strip_st
     const uint8_t from = state->rendered;
     const uint8_t left = (uint8_t)(settings->count - from);
     const uint8_t count = left < PIXELS_A_POLL ? left : PIXELS_A_POLL;
-    uint32_t colours[PIXELS_A_POLL];
+    uint32_t colours[PIXELS_A_POLL] = {0};
     if (state->is_on && state->effect != 0) {
         const drom_strip_palette palette = settings->palettes.rows[state->palette];
-        const drom_strip_effect_ref effect = settings->effects.rows[state->effect - 1];
+        drom_strip_effect *const effect = settings->effects.rows[state->effect - 1];
         const drom_strip_scene scene = {palette.colours.rows, palette.colours.count, state->frame};
         effect(&scene, from, count, colours);
     } else {

@@ -28,13 +28,13 @@ static unsigned count_wrong(const uint8_t *bytes)
     for (unsigned shift = 0; shift < 12; shift++) {
         unsigned wrong = 0;
         for (unsigned i = 0; i < CHIP_PIXELS; i++) {
-            wrong += memcmp(&bytes[3 * i], grb[(i + shift) / 4 % 3], 3) != 0;
+            wrong += memcmp(&bytes[(size_t)3 * i], grb[(i + shift) / 4 % 3], 3) != 0;
         }
         fewest = wrong < fewest ? wrong : fewest;
     }
     unsigned others = 0;
     for (unsigned i = 1; i < CHIP_PIXELS; i++) {
-        others += memcmp(bytes, &bytes[3 * i], 3) != 0;
+        others += memcmp(bytes, &bytes[(size_t)3 * i], 3) != 0;
     }
     return others == 0 ? 0 : fewest;
 }
