@@ -5,6 +5,8 @@
 #include "build.h"
 #include "vet.h"
 
+#include <string.h>
+
 static const char *const verdicts[] = {[VET_FITS] = "fits", [VET_TIGHT] = "tight", [VET_FAILS] = "fails"};
 
 static void put_findings(const char *title, const GPtrArray *findings)
@@ -19,7 +21,8 @@ static void put_findings(const char *title, const GPtrArray *findings)
         g_autofree char *figures =
             finding->unit[0] == '\0'
                 ? g_strdup("")
-                : g_strdup_printf("%.4g of %.4g %s", finding->there, finding->needed, finding->unit);
+                : g_strdup_printf("%.4g of %.4g %s", finding->there, finding->needed,
+                                  strcmp(finding->unit, "us") == 0 ? "µs" : finding->unit);
         g_autofree char *line = g_strdup_printf("  %-6s %-12s %-52s %s\n", verdicts[finding->verdict],
                                                 finding->about, finding->what, figures);
         put_toned(finding->verdict == VET_FAILS ? TONE_STRONG : TONE_PLAIN, line);
@@ -70,7 +73,7 @@ static void put_text(const plan *of, const vet_result *result)
     const board *const on = of->board;
     (void)printf("%s, on the board %s (%s)\n", plan_title(of), on->id, on->chip);
     (void)printf("facts: %s%s\n", on->source, on->has_port ? "" : "; the library has no port for it yet");
-    (void)printf("longest that an edge may have to wait: %.4g us; processor busy for %.0f %% while a frame "
+    (void)printf("longest that an edge may have to wait: %.4g µs; processor busy for %.0f %% while a frame "
                  "comes in, strips left out\n",
                  result->longest_masked_us, result->load * 100);
     put_findings("Time\n", result->times);

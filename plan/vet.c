@@ -156,10 +156,10 @@ static void vet_output(const plan *of, vet_result *result, unsigned output)
             g_strdup("use a strip that latches after 50 us"));
         const bool has_steps = has_kind(of, KIND_STEPPER) || has_kind(of, KIND_SENDER);
         if (has_steps) {
-            add(result->times, refresh_us(line) + 700 <= DROM_CUE_HORIZON_US ? VET_FITS : VET_FAILS, name,
-                "steps and bursts are made ahead for a whole refresh", (refresh_us(line) + 700) / 1000,
+            add(result->times, refresh_us(line) + 1500 <= DROM_CUE_HORIZON_US ? VET_FITS : VET_FAILS, name,
+                "steps and bursts are made ahead for a whole refresh", (refresh_us(line) + 1500) / 1000,
                 DROM_CUE_HORIZON_US / 1000.0, "ms",
-                g_strdup("the strip would stand still while they go on: use at most 228 pixels"));
+                g_strdup("the strip would stand still while they go on: use at most 200 pixels"));
         }
     }
     if (line->kind == KIND_STEPPER) {

@@ -179,7 +179,7 @@ START_TEST(theatre_passes_and_its_loads_get_their_way_out)
     ck_assert_int_eq(told.code, 0);
     ck_assert_contains(
         told.out,
-        "  fits   nec          no two edges within the longest masked time          43.1 of 277 us\n");
+        "  fits   nec          no two edges within the longest masked time          43.1 of 277 µs\n");
     ck_assert_contains(told.out, "3600 of 500 mA\n");
     ck_assert_contains(told.out, "give the strip a 5 V supply of its own");
     ck_assert_contains(told.out, "This plan works; see what is tight.\n");

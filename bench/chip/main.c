@@ -128,7 +128,9 @@ static void press(chip *on, unsigned key, score *of, bool is_shielded)
                  .stretch_us = (double)draw(0, 120) - 60,
                  .jitter_us = 30},
     };
-    sim_bench_set_toggle(bench, draw(0, 1));
+    static bool toggle; /* another at each press, as handsets have it */
+    toggle ^= finger.waveform == &drom_rc5_waveform;
+    sim_bench_set_toggle(bench, toggle);
     (void)sim_bench_press(bench, &finger);
     const drom_protocol_ref only = finger.waveform->protocol;
     sim_listener_open_with(&ideal, &only, 1, on_frame, &heard);

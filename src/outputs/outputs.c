@@ -1,8 +1,9 @@
 /* A plan's outputs, each through the functions of its kind; and the one order in which their cues come. */
 #include "dromikos/outputs.h"
 
-/* After a refresh it takes main so long to make the next cue. */
-enum { MAIN_US = 700 };
+/* After a refresh it takes main so long, at most, to make the next cue: two polls that hear, and one that
+ * makes it. */
+enum { MAIN_US = 1500 };
 
 void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {

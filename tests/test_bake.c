@@ -1,0 +1,95 @@
+/* What bake writes compiles without a warning, and runs as the plan does on the bench. */
+#include "support.h"
+
+#define COMPILE                                                                                              \
+    "cc -std=c11 -Wall -Wextra -Wpedantic -Wconversion -Werror -I$EXAMPLES/../include "                      \
+    "-I$EXAMPLES/../ports/sim -I%s "
+
+/* Plays the baked theatre on the bench with two keys, and says what its relays did. */
+static const char theatre[] =
+    "#include \"lantern_plan.h\"\n"
+    "#include \"dromikos/dromikos.h\"\n"
+    "#include \"sim.h\"\n"
+    "#include <stdio.h>\n"
+    "static void told(void *context, uint64_t at_us, uint8_t pin, bool is_high)\n"
+    "{\n"
+    "    (void)context;\n"
+    "    if (pin == 4 || pin == 7) {\n"
+    "        printf(\"%u %u %d\\n\", (unsigned)(at_us / 10000), pin, is_high);\n"
+    "    }\n"
+    "}\n"
+    "int main(void)\n"
+    "{\n"
+    "    static drom_engine engine;\n"
+    "    sim_bench *const bench = sim_bench_new(1);\n"
+    "    const drom_code play = {&drom_nec, 0x21, 0x43};\n"
+    "    sim_bench_watch(bench, &(sim_watch){.pin = told});\n"
+    "    if (drom_engine_init(&engine, &lantern_plan, sim_bench_port(bench), NULL) != DROM_OK) {\n"
+    "        return 1;\n"
+    "    }\n"
+    "    sim_bench_wire_engine(bench, &engine);\n"
+    "    sim_bench_press_once(bench, &drom_nec_waveform, &play, 500000);\n"
+    "    while (sim_bench_now(bench) < 3000000 && sim_bench_sleep(bench, drom_engine_poll(&engine))) {\n"
+    "    }\n"
+    "    sim_bench_free(bench);\n"
+    "    return LANTERN_OUTPUT_BELL == 1 ? 0 : 1;\n"
+    "}\n";
+
+START_TEST(theatre_is_baked_compiled_and_played)
+{
+    g_autofree char *path = write_file("theatre.c", theatre);
+    g_autofree char *folder = g_path_get_dirname(path);
+    said told = run_shell(
+        "$DROMIKOS bake --into %s $EXAMPLES/lantern/lantern.plan && " COMPILE
+        "-o %s/theatre %s/theatre.c %s/lantern_plan.c $(find $EXAMPLES/../src $EXAMPLES/../ports/sim "
+        "-name '*.c') $(pkg-config --cflags --libs glib-2.0) -lm && %s/theatre",
+        folder, folder, folder, folder, folder, folder);
+    ck_assert_msg(told.code == 0, "%s", told.err);
+    ck_assert_contains(told.out, "lantern_plan.c\n");
+    ck_assert_contains(told.out, "0 4 1\n0 7 0\n56 7 1\n136 7 0\n200 4 0\n");
+    said_free(&told);
+}
+END_TEST
+
+START_TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent)
+{
+    g_free(write_file(
+        "odd.csv", "key,protocol,address,command\na,torch,3,0x1230\nb,nec,3,0x12\nc,unknown,0x12345678,0\n"));
+    static const char all[] =
+        "plan \"All of it\"\nboard mega328\nreceiver on pin 8\n"
+        "protocol torch: 20 bits, lsb first, leader 3000 1000, zero 500 500, one 500 1500\n"
+        "handset odd from \"odd.csv\", confirmed\n"
+        "repeats after 400 ms, every 200 ms, fastest 50 ms\n"
+        "relay bell on pin 7, rest on\nlamp house on pin 5, active low\n"
+        "when odd.a pressed or held for 2 s: bell on while held\n"
+        "when odd.b tapped twice: house fade to 40 %% over 3 s\n"
+        "when odd.c released: house off\n";
+    g_autofree char *text = g_strdup_printf(all);
+    g_autofree char *path = write_file("odd.plan", text);
+    g_autofree char *folder = g_path_get_dirname(path);
+    said told =
+        run_shell("cd %s && $DROMIKOS bake odd.plan && " COMPILE "-c odd_plan.c -o odd.o", folder, folder);
+    ck_assert_msg(told.code == 0, "%s", told.err);
+    said_free(&told);
+    g_autofree char *sends = g_strconcat(text, "sender horn on pin 3\nat start: horn send odd.a\n", NULL);
+    g_autofree char *other = write_file("sends.plan", sends);
+    told = run_shell("$DROMIKOS bake --into %s %s", folder, other);
+    ck_assert_int_eq(told.code, 1);
+    ck_assert_contains(
+        told.err, "'odd.a' is of the plan's own protocol 'torch', which a chip can receive and not send");
+    said_free(&told);
+}
+END_TEST
+
+START_TEST(folder_that_is_not_there_is_told)
+{
+    said told = run_shell("$DROMIKOS bake --into /nowhere $EXAMPLES/lantern/lantern.plan");
+    ck_assert_int_eq(told.code, 3);
+    ck_assert_contains(told.err, "/nowhere");
+    said_free(&told);
+}
+END_TEST
+
+RUN_TESTS("bake", theatre_is_baked_compiled_and_played,
+          plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent,
+          folder_that_is_not_there_is_told)
