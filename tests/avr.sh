@@ -13,4 +13,13 @@ avr-size "$out/roundtrip.elf" | awk 'NR == 2 { printf "all 24 protocols, both wa
 timeout 120 simavr -m atmega328p -f 16000000 "$out/roundtrip.elf" >"$out/told.txt" 2>&1 || true
 # simavr shows what comes from the serial port line by line, with colours and dots around it.
 sed 's/\x1b\[[0-9;]*m//g; s/\.*\r*$//' "$out/told.txt" | grep -E 'read back|LOST|pin|^ok|^failed' || true
-grep -q 'ok' "$out/told.txt" && ! grep -q 'LOST' "$out/told.txt"
+grep -q 'ok' "$out/told.txt"
+if grep -q 'LOST' "$out/told.txt"; then exit 1; fi
+# The port's serial line.
+# shellcheck disable=SC2046
+avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror \
+    -ffunction-sections -fdata-sections -Wl,--gc-sections -Iinclude -Iports/avr $(find src -name '*.c') ports/avr/avr.c \
+    tests/avr/echo.c -o "$out/echo.elf"
+timeout 20 simavr -m atmega328p -f 16000000 "$out/echo.elf" >"$out/echo.txt" 2>&1 || true
+grep -q 'serial line' "$out/echo.txt" && ! grep -q '?' "$out/echo.txt"
+echo "the serial line speaks"

@@ -206,6 +206,7 @@ START_TEST(effects_go_on_and_show_only_the_palettes_colours)
         ck_assert_uint_gt(sim_strip_refreshes(in.strip), refreshes + 20);
     }
     ck_assert_uint_eq(sim_strip_wrong(in.strip), 0);
+    ck_assert(sim_strip_longest_gap_us(in.strip) > 0 && sim_strip_longest_gap_us(in.strip) < 9);
     sim_bench_free(in.bench);
 }
 END_TEST

@@ -12,6 +12,7 @@
 
 enum {
     CAPTURE_VECTOR = 10,
+    PIN_CHANGE_VECTOR = 5, /* of port D */
     ALARM_VECTOR = 12,
     VECTOR_BYTES = 4,
     LAST_VECTOR = 26 * VECTOR_BYTES,
@@ -277,7 +278,7 @@ static void watch_pin(chip *of, char port, unsigned bit, avr_irq_notify_t notify
     avr_irq_register_notify(avr_io_getirq(of->avr, AVR_IOCTL_IOPORT_GETIRQ(port), (int)bit), notify, of);
 }
 
-chip *chip_open(const char *elf, unsigned relay_a, unsigned relay_b, chip_picture *picture)
+chip *chip_open(const char *elf, unsigned receiver, unsigned relay_a, unsigned relay_b, chip_picture *picture)
 {
     chip *const of = calloc(1, sizeof *of);
     if (of == NULL || elf_read_firmware(elf, &of->firmware) != 0 ||
@@ -291,7 +292,8 @@ chip *chip_open(const char *elf, unsigned relay_a, unsigned relay_b, chip_pictur
     of->avr->frequency = 16000000;
     avr_load_firmware(of->avr, &of->firmware);
     read_symbols(of, elf);
-    of->line = avr_io_getirq(of->avr, AVR_IOCTL_IOPORT_GETIRQ('B'), 0);
+    of->line = receiver == 8 ? avr_io_getirq(of->avr, AVR_IOCTL_IOPORT_GETIRQ('B'), 0)
+                             : avr_io_getirq(of->avr, AVR_IOCTL_IOPORT_GETIRQ('D'), (int)receiver);
     avr_raise_irq(of->line, 1);
     watch_pin(of, 'D', 6, on_strip);
     watch_pin(of, 'D', 3, on_carrier);
@@ -302,7 +304,7 @@ chip *chip_open(const char *elf, unsigned relay_a, unsigned relay_b, chip_pictur
     watch_pin(of, 'D', relay_a, on_relay_0);
     watch_pin(of, 'D', relay_b, on_relay_1);
     of->stepper.phase = -1;
-    of->capture.from = CAPTURE_VECTOR * VECTOR_BYTES;
+    of->capture.from = (receiver == 8 ? CAPTURE_VECTOR : PIN_CHANGE_VECTOR) * VECTOR_BYTES;
     of->alarm.from = ALARM_VECTOR * VECTOR_BYTES;
     of->poll.from = address_of(of, "drom_engine_poll");
     const uint32_t end = address_of(of, "__bss_end");

@@ -42,8 +42,10 @@ typedef struct chip chip;
 /* How many pixels of a whole refresh show what the plan can't have meant. */
 typedef unsigned chip_picture(const uint8_t *bytes);
 
-/* Loads a program, with relays at two pins D n. Ends the program with a message when it can't. */
-chip *chip_open(const char *elf, unsigned relay_a, unsigned relay_b, chip_picture *picture);
+/* Loads a program, with the receiver at pin 8 or another D n, and relays at two pins D n. Ends the program
+ * with a message when it can't. */
+chip *chip_open(const char *elf, unsigned receiver, unsigned relay_a, unsigned relay_b,
+                chip_picture *picture);
 void chip_close(chip *unwanted);
 
 /* The receiver's line: whether somebody else sends just now. */

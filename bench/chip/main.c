@@ -273,7 +273,7 @@ int main(int argc, char **argv)
     }
     const unsigned presses = (unsigned)strtoul(argv[2], NULL, 10);
     const bool is_shielded = strcmp(argv[3], "shielded") == 0;
-    chip *const on = chip_open(argv[1], 4, 7, count_wrong);
+    chip *const on = chip_open(argv[1], 8, 4, 7, count_wrong);
     score of = {0};
     unsigned last = KEYS;
     seed = 20260101;

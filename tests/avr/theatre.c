@@ -6,6 +6,7 @@
 #include "sim.h"
 
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 enum { CYCLES_PER_MS = 16000, SPOT = 0, BELL = 1 };
@@ -78,11 +79,11 @@ static bool is_all(uint8_t red, uint8_t green, uint8_t blue)
 
 int main(int argc, char **argv)
 {
-    if (argc != 2) {
-        fprintf(stderr, "theatre: say which program\n");
+    if (argc != 3) {
+        fprintf(stderr, "theatre: say which program, and the receiver's pin\n");
         return 2;
     }
-    chip *const on = chip_open(argv[1], 4, 7, count_wrong);
+    chip *const on = chip_open(argv[1], (unsigned)strtoul(argv[2], NULL, 10), 4, 7, count_wrong);
     chip_relay *const spot = chip_relay_of(on, SPOT);
     chip_relay *const bell = chip_relay_of(on, BELL);
     double runs_us[256];
