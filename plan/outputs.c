@@ -40,6 +40,15 @@ static const struct {
     [KIND_SENDER] = {"sender", 1 << CLAUSE_SHIELDED},
 };
 
+static const char *const clause_texts[CLAUSES] = {
+    [CLAUSE_ACTIVE_LOW] = "active low",     [CLAUSE_REST_ON] = "rest on",
+    [CLAUSE_LEAST_ON] = "on at least TIME", [CLAUSE_LEAST_OFF] = "off at least TIME",
+    [CLAUSE_STEPS] = "N steps a turn",      [CLAUSE_SPEED] = "up to N steps/s within TIME",
+    [CLAUSE_STILL] = "holds still",         [CLAUSE_PIXELS] = "N pixels",
+    [CLAUSE_ORDER] = "order grb",           [CLAUSE_PAUSE] = "pause TIME",
+    [CLAUSE_SHIELDED] = "shielded",
+};
+
 /* How an order's amount becomes the engine's value. */
 enum value_of {
     NO_VALUE,
@@ -131,7 +140,14 @@ void source_take_clause(plan_source *source, output_line *output, clause_words g
 {
     const unsigned bit = 1u << given.clause;
     if ((kinds[output->kind].clauses & bit) == 0) {
-        report_error(source->told, given.where, "a %s knows no such clause", kinds[output->kind].name);
+        g_autoptr(GString) known = g_string_new(NULL);
+        for (unsigned clause = 0; clause < CLAUSES; clause++) {
+            if ((kinds[output->kind].clauses & 1u << clause) != 0) {
+                g_string_append_printf(known, "%s'%s'", known->len > 0 ? ", " : "", clause_texts[clause]);
+            }
+        }
+        report_error(source->told, given.where, "a %s has no such clause; it has %s",
+                     kinds[output->kind].name, known->str);
     } else if ((output->given & bit) != 0) {
         report_error(source->told, given.where, "this is said of '%s' already", output->name.text);
     }

@@ -31,6 +31,7 @@ int planlex(PLANSTYPE *value, PLANLTYPE *where, plan_scanner *words);
             (all) = span(YYRHSLOC(parts, 1), YYRHSLOC(parts, count));                                        \
         } else {                                                                                             \
             (all) = YYRHSLOC(parts, 0);                                                                      \
+            (all).column += (all).length;                                                                    \
             (all).length = 0;                                                                                \
         }                                                                                                    \
     } while (0)
@@ -70,7 +71,7 @@ static output_line output(enum output_kind kind, word name);
 %token START "start" ON "on" OFF "off" PIN "pin" FROM "from" ACTIVE "active" HIGH "high" LOW "low" REST "rest"
 %token LEAST "least" PRESSED "pressed" REPEATED "repeated" HELD "held" RELEASED "released" OR "or" FOR "for"
 %token TOGGLE "toggle" PULSE "pulse"
-%token LAMP "lamp" STEPPER "stepper" STRIP "strip" SENDER "sender" PINS "pins" STEPS "steps" A "a" TURN "turn" TURNS "turns"
+%token LAMP "lamp" STEPPER "stepper" STRIP "strip" SENDER "sender" PINS "pins" STEPS "steps" TURN "turn" TURNS "turns"
 %token DEGREES "degrees" UP "up" TO "to" STEPS_S "steps/s" STILL "still" PIXELS "pixels" ORDER "order" PAUSE "pause"
 %token WITHOUT "without" SHIELDED "shielded" PALETTE "palette" RUN "run" BACK "back" GO "go" FILL "fill"
 %token BRIGHTNESS "brightness" BRIGHTER "brighter" DIMMER "dimmer" FADE "fade" OVER "over" SEND "send" TIMES "times"
@@ -188,7 +189,13 @@ clause:
     ACTIVE level                             { $$ = (clause_words){.clause = CLAUSE_ACTIVE_LOW, .value = !$2}; }
   | REST state                               { $$ = (clause_words){.clause = CLAUSE_REST_ON, .value = $2}; }
   | state AT LEAST DURATION                  { $$ = (clause_words){.clause = $1 ? CLAUSE_LEAST_ON : CLAUSE_LEAST_OFF, .value = $4}; }
-  | number STEPS A TURN                      { $$ = (clause_words){.clause = CLAUSE_STEPS, .value = $1}; }
+  | number STEPS name TURN                   { /* 'a turn', though a handset may be called 'a' */
+        $$ = (clause_words){.clause = CLAUSE_STEPS, .value = $1};
+        if (strcmp($3.text, "a") != 0) {
+            report_error(source->told, @3, "say how many steps it has a turn, as in: 2048 steps a turn");
+        }
+        word_free(&$3);
+    }
   | UP TO number STEPS_S                     { $$ = (clause_words){.clause = CLAUSE_SPEED, .value = $3}; }
   | UP TO number STEPS_S WITHIN DURATION     { $$ = (clause_words){.clause = CLAUSE_SPEED, .value = $3, .within_ms = $6}; }
   | HOLDS STILL                              { $$ = (clause_words){.clause = CLAUSE_STILL, .value = 1}; }
