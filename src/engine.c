@@ -39,17 +39,18 @@ static void take_key_event(void *context, const drom_key_event *event)
 }
 
 /* Does the port have what the plan's outputs need? */
-static bool is_enough(const drom_port *port, const drom_outputs_plan DROM_FLASH *plan)
+static bool is_enough(drom_port port, const drom_outputs_plan DROM_FLASH *plan)
 {
     uint8_t needs = 0;
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         needs |= plan->outputs.rows[i].kind->needs;
     }
-    const bool has_alarm = port->arm_alarm != NULL;
-    return ((needs & DROM_NEEDS_PWM) == 0 || port->write_pwm != NULL) &&
-           ((needs & DROM_NEEDS_STEPS) == 0 || (has_alarm && port->toggle_pin != NULL)) &&
-           ((needs & DROM_NEEDS_CARRIER) == 0 || (has_alarm && port->ready_carrier != NULL)) &&
-           ((needs & DROM_NEEDS_PIXELS) == 0 || port->send_pixels != NULL);
+    const bool has_alarm = port.arm_alarm != NULL;
+    return port.now != NULL && port.write_pin != NULL &&
+           ((needs & DROM_NEEDS_PWM) == 0 || port.write_pwm != NULL) &&
+           ((needs & DROM_NEEDS_STEPS) == 0 || (has_alarm && port.toggle_pin != NULL)) &&
+           ((needs & DROM_NEEDS_CARRIER) == 0 || (has_alarm && port.ready_carrier != NULL)) &&
+           ((needs & DROM_NEEDS_PIXELS) == 0 || port.send_pixels != NULL);
 }
 
 static void rest(drom_engine *engine)
@@ -59,17 +60,19 @@ static void rest(drom_engine *engine)
     timing->has_other_cues = true;
     timing->round_wait = DROM_NEVER;
     timing->turn = 0;
-    if (timing->port->arm_alarm != NULL) {
-        timing->port->arm_alarm(timing->port->context, &timing->cues);
+    const drom_port port = *timing->port;
+    if (port.arm_alarm != NULL) {
+        port.arm_alarm(port.context, &timing->cues);
     }
     timing->now = timing->port->now(timing->port->context);
     drom_outputs_rest(&engine->plan->outputs, timing);
 }
 
-drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan, const drom_port *port)
+drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan,
+                              const drom_port DROM_FLASH *port)
 {
     *engine = (drom_engine){.plan = plan, .timing = {.port = port, .air = {.is_quiet = true}}};
-    if (port->now == NULL || port->write_pin == NULL || !is_enough(port, &plan->outputs)) {
+    if (!is_enough(*port, &plan->outputs)) {
         return DROM_BAD_PORT;
     }
     drom_receiver_init(&engine->receiver, &plan->receive);
@@ -80,8 +83,8 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     return DROM_OK;
 }
 
-drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *plan, const drom_port *port,
-                             drom_fault *fault)
+drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *plan,
+                             const drom_port DROM_FLASH *port, drom_fault *fault)
 {
     if (engine == NULL || plan == NULL || port == NULL) {
         return DROM_BAD_ARGUMENT;
@@ -268,7 +271,7 @@ drom_us drom_engine_poll(drom_engine *engine)
 static bool refresh(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
-    const drom_port *const port = timing->port;
+    const drom_port DROM_FLASH *const port = timing->port;
     uint8_t row = 0;
     timing->now = port->now(port->context);
     const drom_us us = drom_outputs_want(&engine->plan->outputs, timing, &row);
@@ -291,13 +294,13 @@ static bool refresh(drom_engine *engine)
 
 void drom_engine_idle(drom_engine *engine, drom_us wait)
 {
-    const drom_port *const port = engine->timing.port;
+    const drom_port port = *engine->timing.port;
     const bool is_behind = engine->has_edge || engine->has_frame || !drom_ring_is_empty(&engine->ring);
     if (engine->is_running && !is_behind && refresh(engine)) {
         return;
     }
-    if (wait > 0 && !is_behind && port->sleep != NULL) {
-        port->sleep(port->context, wait);
+    if (wait > 0 && !is_behind && port.sleep != NULL) {
+        port.sleep(port.context, wait);
     }
 }
 

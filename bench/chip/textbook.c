@@ -193,11 +193,12 @@ static void step(void)
     PORTC = (uint8_t)((PORTC & 0xf0) | fields[at]);
 }
 
+/* Ten µs a round, of which the loop takes some and the sampling the rest. */
 static void send_mark(uint16_t us)
 {
     TCCR2A |= 1 << COM2B1;
     for (; us >= 10; us -= 10) {
-        _delay_us(9);
+        _delay_us(8.6);
     }
     TCCR2A &= (uint8_t) ~(1 << COM2B1);
 }
@@ -205,7 +206,7 @@ static void send_mark(uint16_t us)
 static void send_space(uint16_t us)
 {
     for (; us >= 10; us -= 10) {
-        _delay_us(9);
+        _delay_us(8.6);
     }
 }
 

@@ -30,7 +30,7 @@ typedef struct drom_air {
 
 /** What an output works with. */
 typedef struct drom_timing {
-    const drom_port *port;
+    const drom_port DROM_FLASH *port;
     drom_us now; /**< of this poll */
     drom_air air;
     drom_cues cues;

@@ -93,13 +93,14 @@ drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, drom_fault *fault)
 /** Checks the plan, then puts every output into its rest state. Nothing is driven when it fails.
  *  DROM_BAD_ARGUMENT: engine, plan or port is null. DROM_BAD_PORT: the port lacks a function. DROM_BAD_PLAN:
  * see `fault`, which may be null. Main only. */
-drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *plan, const drom_port *port,
-                             drom_fault *fault);
+drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *plan,
+                             const drom_port DROM_FLASH *port, drom_fault *fault);
 
 /** The same for a plan that has been checked already, such as one that the tool has baked: the checks aren't
  * linked, which saves 1.5 KB on AVR. DROM_BAD_PORT: the port lacks a function that the plan needs. Main only.
  */
-drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan, const drom_port *port);
+drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan,
+                              const drom_port DROM_FLASH *port);
 
 /** Lets somebody look on from now; null ends it. `watch` must stay where it is. Main only. */
 void drom_engine_watch(drom_engine *engine, const drom_watch *watch);

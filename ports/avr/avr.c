@@ -436,7 +436,7 @@ static void sleep(void *context, drom_us wait)
     sei();
 }
 
-const drom_port drom_avr_port = {
+const drom_port DROM_FLASH drom_avr_port = {
     .facts =
         {
             .stamp = RECEIVER == 8 ? DROM_STAMP_HARDWARE : DROM_STAMP_INTERRUPT,

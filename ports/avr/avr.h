@@ -24,7 +24,7 @@
 /** The engine whose interrupts these are: they know where it is, and so are short. */
 extern drom_engine drom_avr_engine;
 
-extern const drom_port drom_avr_port;
+extern const drom_port DROM_FLASH drom_avr_port;
 
 /** Starts the clock and the receiver, and opens interrupts. Once, before the engine is started. */
 void drom_avr_open(void);

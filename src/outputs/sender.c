@@ -82,7 +82,7 @@ static void begin_frame(const drom_output *output, drom_timing *timing, drom_par
 {
     const drom_sender_settings DROM_FLASH *const settings = output->settings;
     drom_sender_state *const state = output->state;
-    const drom_port *const port = timing->port;
+    const drom_port DROM_FLASH *const port = timing->port;
     const drom_sender_key key = key_of(output);
     const drom_code code = {key.waveform->protocol, key.address, key.command};
     (void)drom_encode_begin(&state->encoder, key.waveform, &code, part, state->toggle); /* checked at init */

@@ -141,7 +141,7 @@ static uint32_t take_cue(const drom_output *output, drom_timing *timing, drom_us
 {
     const drom_stepper_settings DROM_FLASH *const settings = output->settings;
     drom_stepper_state *const state = output->state;
-    const drom_port *const port = timing->port;
+    const drom_port DROM_FLASH *const port = timing->port;
     const uint8_t first = coil(state->position);
     const uint8_t goes_off = (uint8_t)(state->is_forward ? first : (first + 1) % 4);
     const uint8_t comes_on = (uint8_t)((first + (state->is_forward ? 2 : 3)) % 4);

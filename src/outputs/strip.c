@@ -191,7 +191,7 @@ static void refresh(const drom_output *output, drom_timing *timing)
 {
     const drom_strip_settings DROM_FLASH *const settings = output->settings;
     drom_strip_state *const state = output->state;
-    const drom_port *const port = timing->port;
+    const drom_port DROM_FLASH *const port = timing->port;
     port->send_pixels(port->context, settings->pin, settings->bytes, (uint16_t)(settings->count * 3));
     state->is_sent = true;
     drom_deadline_arm(&state->next, port->now(port->context), LATCH_US + settings->every_ms * (drom_us)1000);

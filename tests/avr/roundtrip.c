@@ -116,7 +116,7 @@ static void poll_all(drom_engine *engine)
 static bool reaches_its_pin(void)
 {
     static drom_engine engine;
-    static const drom_port port = {.now = port_now, .write_pin = port_write_pin};
+    static const drom_port DROM_FLASH port = {.now = port_now, .write_pin = port_write_pin};
     const drom_code code = {&drom_nec, 33, 69};
     drom_encoder encoder;
     bool is_mark = true;
