@@ -108,6 +108,13 @@ sim_target *sim_bench_wire_target(sim_bench *bench, uint8_t pin)
     return target;
 }
 
+void sim_target_follow(sim_target *target, void (*light)(void *context, uint64_t at_us, bool is_on),
+                       void *context)
+{
+    target->light = light;
+    target->context = context;
+}
+
 unsigned sim_target_frames(const sim_target *target)
 {
     return target->frames;

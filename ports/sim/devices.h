@@ -41,6 +41,8 @@ struct sim_target {
     char heard[64];
     unsigned frames;
     unsigned unknown;
+    void (*light)(void *context, uint64_t at_us, bool is_on); /* NULL: nobody follows */
+    void *context;
 };
 
 /* A coil's pin has a new level. */

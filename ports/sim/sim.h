@@ -122,6 +122,9 @@ sim_target *sim_bench_wire_target(sim_bench *bench, uint8_t pin);
 unsigned sim_target_frames(const sim_target *target);
 /** Bursts that it couldn't read. */
 unsigned sim_target_unknown(const sim_target *target);
+/** Somebody else who sees the same light: told of each time that it goes on or off. */
+void sim_target_follow(sim_target *target, void (*light)(void *context, uint64_t at_us, bool is_on),
+                       void *context);
 /** The newest frame: the protocol, and its bits with the first one lowest. */
 const char *sim_target_heard(const sim_target *target);
 

@@ -49,6 +49,9 @@ void sim_target_light(sim_target *target, double now_us, bool is_on)
     if (is_on == target->is_on) {
         return;
     }
+    if (target->light != NULL) {
+        target->light(target->context, (uint64_t)now_us, is_on);
+    }
     const double us = now_us - target->changed_at_us;
     if (is_on && (us >= OVER_US || target->count == 0)) {
         target->count = 0;
