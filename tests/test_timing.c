@@ -1,6 +1,8 @@
 /* The clock wraps every 71 minutes; nothing may notice. */
 #include "support.h"
 
+#include "dromikos/air.h"
+
 static const drom_us starts[] = {0, 1000, UINT32_C(0x7fffffff), UINT32_C(0xfffffff0), UINT32_C(0xffffffff)};
 
 START_TEST(moment_is_due_from_its_time_on)
@@ -42,4 +44,73 @@ START_TEST(sooner_of_two_waits_is_the_shorter)
 }
 END_TEST
 
-RUN_TESTS("timing", moment_is_due_from_its_time_on, deadline_passes_once, sooner_of_two_waits_is_the_shorter)
+START_TEST(cues_come_out_in_order_and_a_full_ring_says_so)
+{
+    drom_cues cues = {0};
+    uint32_t next = 0;
+    for (uint32_t i = 0; i < 1000; i++) { /* the indices wrap on the way */
+        drom_cues_put(&cues, i * 100, i);
+        if (drom_cues_are_full(&cues)) {
+            while (!drom_cues_are_empty(&cues)) {
+                ck_assert_uint_eq(drom_cues_first(&cues)->toggles, next);
+                ck_assert_uint_eq(drom_cues_first(&cues)->at, (uint16_t)(next * 100));
+                drom_cues_take(&cues);
+                next++;
+            }
+        }
+    }
+    ck_assert_uint_eq(next, 1000);
+    drom_cues_put(&cues, 5, 1);
+    drom_cues_drop(&cues);
+    ck_assert(drom_cues_are_empty(&cues));
+}
+END_TEST
+
+START_TEST(air_is_free_only_when_nobody_speaks_nor_is_about_to)
+{
+    const drom_port port = {.facts = {.can_slice = true}};
+    drom_timing timing = {
+        .port = &port, .now = 1000, .air = {.as_of = 1000, .next_frame = DROM_NEVER, .is_quiet = true}};
+    ck_assert(drom_air_is_free(&timing, 70000));
+    timing.air.next_frame = 69999; /* a held key speaks before that */
+    ck_assert(!drom_air_is_free(&timing, 70000));
+    ck_assert(drom_air_is_free(&timing, 69999));
+    timing.now = 1002;
+    ck_assert(!drom_air_is_free(&timing, 69999));
+    timing.air.next_frame = DROM_NEVER;
+    timing.air.is_quiet = false;
+    ck_assert(!drom_air_is_free(&timing, 10));
+    timing.air.is_quiet = true;
+    drom_air_begin_talk(&timing, 2000, true);
+    ck_assert(!drom_air_is_free(&timing, 10)); /* not over ourselves, either */
+    ck_assert(!timing.air.is_deaf);
+}
+END_TEST
+
+START_TEST(refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
+{
+    drom_port port = {.facts = {.can_slice = true}};
+    drom_timing timing = {.port = &port, .air = {.next_frame = DROM_NEVER, .soonest = 1900}};
+    ck_assert(!drom_air_allows_refresh(&timing, 1901)); /* a frame may be complete sooner */
+    ck_assert(drom_air_allows_refresh(&timing, 1900));
+    timing.air.is_quiet = true;
+    ck_assert(drom_air_allows_refresh(&timing, 9000));
+    timing.air.is_quiet = false;
+    drom_air_begin_talk(&timing, 0, false); /* nothing can be heard anyway */
+    ck_assert(drom_air_allows_refresh(&timing, 9000));
+    port.facts.can_slice = false;
+    timing.air = (drom_air){.next_frame = DROM_NEVER, .soonest = 50000};
+    ck_assert(!drom_air_allows_refresh(&timing, 1900)); /* somebody is speaking */
+    timing.air.is_quiet = true;
+    ck_assert(drom_air_allows_refresh(&timing, 1900));
+    timing.air.next_frame = 1500;
+    ck_assert(!drom_air_allows_refresh(&timing, 1900)); /* a held key is about to */
+    timing.air.next_frame = DROM_NEVER;
+    drom_cues_put(&timing.cues, 100, 1);
+    ck_assert(!drom_air_allows_refresh(&timing, 1900)); /* the alarm would be masked, too */
+}
+END_TEST
+
+RUN_TESTS("timing", moment_is_due_from_its_time_on, deadline_passes_once, sooner_of_two_waits_is_the_shorter,
+          cues_come_out_in_order_and_a_full_ring_says_so, air_is_free_only_when_nobody_speaks_nor_is_about_to,
+          refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
