@@ -24,6 +24,10 @@ drom_output output_row(plan *made, guint index);
 /* What undoes an action when the key is let go. */
 action_words output_undo(const action_words *action);
 
+/* Which of red (0), green (1) and blue (2) comes first, second and third in a word such as "grb"; false when
+ * it is none of the six orders. */
+bool pixel_order(const char *text, uint8_t *order);
+
 /* The colour that a word means; false when it means none. */
 bool colour_by_name(const char *text, uint32_t *colour);
 
