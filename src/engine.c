@@ -4,8 +4,9 @@
 /* While a key is down or the line is not yet quiet, what the air is told changes with time. */
 enum { LOOK_US = 2000 };
 
-/* Where there is much to hear, the outputs have every third poll. */
-enum { HEARING_TURNS = 2 };
+/* Where there is much to hear, the outputs have every third poll; every other one while few cues are made
+ * ahead. */
+enum { HEARING_TURNS = 2, FEW_CUES_US = 2500 };
 
 static void act(drom_engine *engine, const drom_action DROM_FLASH *rows, uint8_t count)
 {
@@ -241,7 +242,10 @@ drom_us drom_engine_poll(drom_engine *engine)
     end_talk_by(engine, timing->now);
     const bool is_late = engine->has_frame || engine->has_edge || !drom_ring_is_empty(&engine->ring) ||
                          drom_deadline_wait(&engine->next, timing->now) == 0;
-    engine->turn = (uint8_t)(is_late && engine->turn < HEARING_TURNS ? engine->turn + 1 : 0);
+    const bool are_cues_few =
+        timing->cue_from != DROM_NO_OUTPUT && drom_until(timing->now, timing->cues.last_at) < FEW_CUES_US;
+    const uint8_t turns = are_cues_few ? HEARING_TURNS - 1 : HEARING_TURNS;
+    engine->turn = (uint8_t)(is_late && engine->turn < turns ? engine->turn + 1 : 0);
     if (engine->turn == 0) {
         const drom_us wait = drom_outputs_poll(&engine->plan->outputs, timing);
         return is_late ? 0 : drom_sooner(wait, drom_deadline_wait(&engine->next, timing->now));
