@@ -20,6 +20,7 @@ struct hearing {
     drom_receiver receiver;
     drom_keys keys;
     drom_fingerprint fingerprint;
+    drom_filter fine;
     GArray *protocols; /* of drom_protocol_ref */
     GArray *handsets;  /* of heard_handset */
     GArray *tables;    /* of drom_handset: what the keys' plan points to */
@@ -110,7 +111,9 @@ void hearing_start(hearing *by)
     by->receive_plan.protocols.rows = (const drom_protocol_ref *)(void *)by->protocols->data;
     by->receive_plan.protocols.count = (uint8_t)by->protocols->len;
     by->receive_plan.decoders = g_new0(drom_decoder, by->protocols->len);
-    by->receive_plan.fingerprint = &by->fingerprint;
+    by->receive_plan.fine = &by->fine;
+    by->receive_plan.unknown.by = &drom_fingerprints;
+    by->receive_plan.unknown.memory = &by->fingerprint;
     hearing_add_sheet(by, NULL, NULL);
     by->keys_plan.hold_ms.rows = hold_times;
     by->keys_plan.hold_ms.count = G_N_ELEMENTS(hold_times);

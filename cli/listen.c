@@ -104,7 +104,7 @@ static void tell_frame(void *context, uint64_t at_us, const drom_frame *frame)
     if (has_numbers) {
         code_count *const count = count_of(heard, &frame->code);
         count->frames++;
-        count->margin = MIN(count->margin, frame->margin);
+        count->margin = MIN(count->margin, drom_frame_margin(frame));
     }
     if (heard->format == FORMAT_JSONL) {
         put_json(frame_json(at_us, frame));
@@ -124,7 +124,7 @@ static void tell_frame(void *context, uint64_t at_us, const drom_frame *frame)
                                   : g_strdup("");
     g_autofree char *text = g_strconcat(code, toggle, NULL);
     if (has_numbers) {
-        g_string_printf(heard->row, "%-37s%3u %%", text, frame->margin);
+        g_string_printf(heard->row, "%-37s%3u %%", text, drom_frame_margin(frame));
     } else {
         g_string_printf(heard->row, "%-42s", text);
     }

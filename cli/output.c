@@ -159,7 +159,7 @@ json_t *frame_json(uint64_t at_us, const drom_frame *frame)
         }
     }
     json_object_set_new(told, "ditto", json_boolean(frame->kind == DROM_FRAME_DITTO));
-    json_object_set_new(told, "margin", json_integer(frame->margin));
+    json_object_set_new(told, "margin", json_integer(drom_frame_margin(frame)));
     return told;
 }
 

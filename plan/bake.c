@@ -98,7 +98,10 @@ static void put_receive(GString *to, const plan *of)
         }
         g_string_append_printf(to, "};\nstatic drom_decoder decoders[%u];\n", receive->protocols.count);
     }
-    if (receive->fingerprint != NULL) {
+    if (receive->fine != NULL) {
+        g_string_append(to, "static drom_filter fine;\n");
+    }
+    if (receive->unknown.memory != NULL) {
         g_string_append(to, "static drom_fingerprint fingerprint;\n");
     }
     g_string_append_c(to, '\n');
@@ -304,8 +307,10 @@ static void put_plan(GString *to, const plan *of, const char *name)
     if (tables->receive.protocols.count > 0) {
         g_string_append(to, ".protocols = DROM_ROWS(protocols), .decoders = decoders, ");
     }
-    g_string_append_printf(to, ".fingerprint = %s},\n",
-                           tables->receive.fingerprint != NULL ? "&fingerprint" : "NULL");
+    g_string_append(to, tables->receive.fine != NULL ? ".fine = &fine, " : "");
+    g_string_append(to, tables->receive.unknown.memory != NULL ? ".unknown = DROM_FINGERPRINTS(fingerprint)"
+                                                               : "");
+    g_string_append(to, "},\n");
     g_string_append(to, "    .keys = {\n");
     if (keys->handsets.count > 0) {
         g_string_append(to, "        .handsets = DROM_ROWS(handsets),\n        .holds = holds,\n");

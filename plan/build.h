@@ -53,6 +53,7 @@ struct plan {
     drom_decoder *decoders;
     drom_hold *holds;
     drom_fingerprint fingerprint;
+    drom_filter fine;
     bool has_unknown; /* some key is known by its fingerprint alone */
 };
 

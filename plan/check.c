@@ -293,7 +293,7 @@ void plan_check_source(plan *made)
         palette_check(made, &g_array_index(source->palettes, palette_line, i));
     }
     check_count(source, source->handsets->len, PLAN_MOST_HANDSETS - 1, "handsets");
-    check_count(source, source->outputs->len, PLAN_MOST_ROWS, "outputs");
+    check_count(source, source->outputs->len, DROM_ANY_OUTPUT, "outputs");
     check_count(source, source->at_start->len, PLAN_MOST_ROWS, "actions at start");
     check_actions(made, source->at_start, is_driven, false);
     guint rows = 0;

@@ -144,7 +144,7 @@ static void take_frame(void *context, const drom_frame *frame)
     if (frame->code.protocol == &drom_unknown) {
         return;
     }
-    into->found->margin = MIN(into->found->margin, frame->margin);
+    into->found->margin = MIN(into->found->margin, drom_frame_margin(frame));
     if (frame->kind == DROM_FRAME_WHOLE) {
         into->found->read++;
         if (into->found->presses->len == 0 || at_us - into->last_us > RHYTHM_PRESS_GAP_US + 100000) {

@@ -150,6 +150,15 @@ static void fill_rules(plan *made)
     }
 }
 
+static bool has_fine(const plan *made)
+{
+    bool is_found = false;
+    for (guint i = 0; i < made->protocols->len; i++) {
+        is_found |= g_array_index(made->protocols, drom_protocol_ref, i)->glitch_us < DROM_FINE_US;
+    }
+    return is_found;
+}
+
 void plan_fill_tables(plan *made)
 {
     fill_handsets(made);
@@ -166,7 +175,9 @@ void plan_fill_tables(plan *made)
                 .protocols = {(const drom_protocol_ref *)(void *)made->protocols->data,
                               (uint8_t)made->protocols->len},
                 .decoders = made->decoders,
-                .fingerprint = made->has_unknown ? &made->fingerprint : NULL,
+                .fine = has_fine(made) ? &made->fine : NULL,
+                .unknown = {made->has_unknown ? &drom_fingerprints : NULL,
+                            made->has_unknown ? &made->fingerprint : NULL},
             },
         .keys =
             {

@@ -30,7 +30,7 @@ static bool is_listened_for(const drom_receive_plan *plan, drom_protocol_ref pro
             return true;
         }
     }
-    return protocol == &drom_unknown && plan->fingerprint != NULL;
+    return protocol == &drom_unknown && plan->unknown.memory != NULL;
 }
 
 static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
@@ -83,6 +83,9 @@ static bool check_outputs(const drom_outputs_plan DROM_FLASH *plan, drom_fault *
 {
     if (plan->outputs.count > 0 && plan->outputs.rows == NULL) {
         return blame(fault, DROM_PART_OUTPUTS, 0, 0, DROM_REASON_NULL);
+    }
+    if (plan->outputs.count > DROM_ANY_OUTPUT) {
+        return blame(fault, DROM_PART_OUTPUTS, DROM_ANY_OUTPUT, 0, DROM_REASON_NO_OUTPUT);
     }
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         const drom_output output = plan->outputs.rows[i];

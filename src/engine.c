@@ -1,6 +1,8 @@
 /* The straight line from an edge to a pin: ring, receiver, keys, rules, outputs. */
 #include "dromikos/engine.h"
 
+#include "one.h"
+
 /* While a key is down or the line is not yet quiet, what the air is told changes with time. */
 enum { LOOK_US = 2000 };
 
@@ -15,14 +17,14 @@ static void act(drom_engine *engine, const drom_action DROM_FLASH *rows, uint8_t
         if (engine->watch != NULL && engine->watch->action != NULL) {
             engine->watch->action(engine->watch->context, &action);
         }
-        drom_outputs_act(&engine->plan->outputs, &engine->timing, &action);
+        drom_outputs_act(&DROM_PLAN_OF(engine)->outputs, &engine->timing, &action);
     }
 }
 
 static void take_key_event(void *context, const drom_key_event *event)
 {
     drom_engine *const engine = context;
-    const drom_rules_plan DROM_FLASH *const plan = &engine->plan->rules;
+    const drom_rules_plan DROM_FLASH *const plan = &DROM_PLAN_OF(engine)->rules;
     const drom_watch *const watch = engine->watch;
     if (watch != NULL && watch->key != NULL) {
         watch->key(watch->context, event);
@@ -58,15 +60,15 @@ static void rest(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
     drom_cues_drop(&timing->cues);
-    timing->has_other_cues = true;
+    timing->cue_from = DROM_ANY_OUTPUT;
     timing->round_wait = DROM_NEVER;
     timing->turn = 0;
-    const drom_port port = *timing->port;
+    const drom_port port = *DROM_PORT_OF(timing);
     if (port.arm_alarm != NULL) {
         port.arm_alarm(port.context, &timing->cues);
     }
-    timing->now = timing->port->now(timing->port->context);
-    drom_outputs_rest(&engine->plan->outputs, timing);
+    timing->now = DROM_PORT_OF(timing)->now(DROM_PORT_OF(timing)->context);
+    drom_outputs_rest(&DROM_PLAN_OF(engine)->outputs, timing);
 }
 
 drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan,
@@ -104,7 +106,7 @@ void drom_engine_watch(drom_engine *engine, const drom_watch *watch)
  * has to both find a frame and do all that it brings about. */
 static bool advance(drom_engine *engine, drom_us now)
 {
-    engine->has_frame = drom_receiver_advance(&engine->receiver, now, &engine->frame);
+    engine->has_frame = drom_receiver_advance_a_bit(&engine->receiver, now, &engine->frame);
     return engine->has_frame;
 }
 
@@ -130,18 +132,18 @@ static void end_talk(drom_engine *engine)
         drom_receiver_edge(&engine->receiver,
                            &(drom_edge){.at = until, .is_mark = air->is_mark, .after_loss = true}, 0);
     }
-    air->is_talking = false;
+    air->talk = DROM_SILENT;
     air->is_deaf = false;
     drom_deadline_arm(&engine->next, engine->timing.now, 0);
 }
 
-/* By how much an edge's time may be wrong, since interrupts were masked. It is set to the middle of the time
- * in which it may have been. */
+/* By how much an edge's time may be wrong, since interrupts were masked. It is set back by so much: to the
+ * middle of the time in which it may have been. */
 static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
 {
     const drom_us into = edge->at - engine->masked_from;
-    if (engine->masked_us == 0 || into > engine->masked_us + engine->timing.port->facts.latency_us ||
-        into > UINT16_MAX) {
+    if (engine->masked_us == 0 ||
+        into > engine->masked_us + DROM_PORT_OF(&engine->timing)->facts.latency_us || into > UINT16_MAX) {
         return 0;
     }
     edge->at -= into / 2;
@@ -152,7 +154,7 @@ static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
  * been kept for 32 ms; it may even have come since `now` was read. The others follow it by less than that. */
 static drom_us date(const drom_engine *engine, uint16_t low)
 {
-    const drom_us from = engine->has_more ? engine->edge_at : engine->timing.now + 1000;
+    const drom_us from = engine->has_more ? engine->edge.at + engine->slack_us : engine->timing.now + 1000;
     return engine->has_more ? from + ((low - from) & 0x7fff) : from - ((from - low) & 0x7fff);
 }
 
@@ -172,7 +174,6 @@ static bool next_edge(drom_engine *engine)
         return false;
     }
     engine->edge = (drom_edge){date(engine, slot >> 1), slot & 1, after_loss};
-    engine->edge_at = engine->edge.at;
     engine->slack_us = unmask(engine, &engine->edge);
     engine->has_more = true;
     engine->has_edge = true;
@@ -182,7 +183,7 @@ static bool next_edge(drom_engine *engine)
 static void end_talk_by(drom_engine *engine, drom_us now)
 {
     const drom_air *const air = &engine->timing.air;
-    if (air->is_talking && air->has_last_edge && drom_is_due(now, air->talk_until + DROM_ECHO_US)) {
+    if (air->talk == DROM_TALKS_ON && drom_is_due(now, air->talk_until + DROM_ECHO_US)) {
         end_talk(engine);
     }
 }
@@ -194,8 +195,9 @@ static void give_edge(drom_engine *engine)
     const drom_us at = engine->edge.at;
     end_talk_by(engine, at);
     if (!is_hearing_itself(engine, at)) {
-        if (advance(engine, at)) {
-            return; /* it is given when the frame has been dealt with */
+        if (drom_receiver_wait(&engine->receiver, at) == 0) {
+            (void)advance(engine, at);
+            return; /* that was enough for one poll, and the frame goes first if there is one */
         }
         drom_receiver_edge(&engine->receiver, &engine->edge, engine->slack_us);
     }
@@ -211,7 +213,7 @@ static drom_us pass(drom_engine *engine)
     drom_air *const air = &engine->timing.air;
     const drom_us now = engine->timing.now;
     const drom_us echo =
-        air->is_talking && air->has_last_edge ? drom_until(now, air->talk_until + DROM_ECHO_US) : DROM_NEVER;
+        air->talk == DROM_TALKS_ON ? drom_until(now, air->talk_until + DROM_ECHO_US) : DROM_NEVER;
     if (is_hearing_itself(engine, now)) { /* keys and receiver stand still */
         return drom_sooner(echo, DROM_QUIET_US);
     }
@@ -220,9 +222,9 @@ static drom_us pass(drom_engine *engine)
     if (!air->is_quiet && !air->is_mark && quiet_us >= DROM_QUIET_US) {
         air->is_quiet = quiet_us >= DROM_LONGEST_PAUSE_US || !drom_receiver_is_within(&engine->receiver);
     }
-    air->next_frame = drom_keys_next_frame(&engine->keys, now);
-    air->as_of = now;
-    const drom_us look_again = air->next_frame != DROM_NEVER || !air->is_quiet ? LOOK_US : DROM_NEVER;
+    const drom_us next_frame = drom_keys_next_frame(&engine->keys, now);
+    air->next_frame = (drom_deadline){now + next_frame, next_frame != DROM_NEVER};
+    const drom_us look_again = air->next_frame.is_armed || !air->is_quiet ? LOOK_US : DROM_NEVER;
     return drom_sooner(
         drom_sooner(echo, look_again),
         drom_sooner(drom_keys_wait(&engine->keys, now), drom_receiver_wait(&engine->receiver, now)));
@@ -234,23 +236,23 @@ drom_us drom_engine_poll(drom_engine *engine)
     if (!engine->is_running) {
         return DROM_NEVER;
     }
-    timing->now = timing->port->now(timing->port->context);
+    timing->now = DROM_PORT_OF(timing)->now(DROM_PORT_OF(timing)->context);
     if (!engine->has_started) {
         engine->has_started = true;
-        act(engine, engine->plan->rules.at_start.rows, engine->plan->rules.at_start.count);
+        act(engine, DROM_PLAN_OF(engine)->rules.at_start.rows, DROM_PLAN_OF(engine)->rules.at_start.count);
     }
     end_talk_by(engine, timing->now);
-    const bool is_late = engine->has_frame || engine->has_edge || !drom_ring_is_empty(&engine->ring) ||
-                         drom_deadline_wait(&engine->next, timing->now) == 0;
+    drom_us wait = drom_deadline_wait(&engine->next, timing->now);
+    const bool is_late =
+        engine->has_frame || engine->has_edge || !drom_ring_is_empty(&engine->ring) || wait == 0;
     const bool are_cues_few =
         timing->cue_from != DROM_NO_OUTPUT && drom_until(timing->now, timing->cues.last_at) < FEW_CUES_US;
     const uint8_t turns = are_cues_few ? HEARING_TURNS - 1 : HEARING_TURNS;
     engine->turn = (uint8_t)(is_late && engine->turn < turns ? engine->turn + 1 : 0);
-    if (engine->turn == 0) {
-        const drom_us wait = drom_outputs_poll(&engine->plan->outputs, timing);
-        return is_late ? 0 : drom_sooner(wait, drom_deadline_wait(&engine->next, timing->now));
+    if (engine->turn == 0 && !engine->has_frame) { /* a key goes before all else */
+        const drom_us outputs_wait = drom_outputs_poll(&DROM_PLAN_OF(engine)->outputs, timing);
+        return is_late ? 0 : drom_sooner(outputs_wait, wait);
     }
-    drom_us wait = drom_deadline_wait(&engine->next, timing->now);
     if (engine->has_frame) {
         take_frame(engine);
         wait = 0;
@@ -275,36 +277,38 @@ drom_us drom_engine_poll(drom_engine *engine)
 static bool refresh(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
-    const drom_port DROM_FLASH *const port = timing->port;
+    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
     uint8_t row = 0;
     timing->now = port->now(port->context);
-    const drom_us us = drom_outputs_want(&engine->plan->outputs, timing, &row);
+    const drom_us us = drom_outputs_want(&DROM_PLAN_OF(engine)->outputs, timing, &row);
     if (us == 0) {
         return false;
     }
     const bool is_at_rest = timing->air.is_quiet || timing->air.is_deaf;
-    timing->air.soonest = is_at_rest ? 0 : drom_receiver_soonest(&engine->receiver, timing->now);
-    if (!drom_air_allows_refresh(timing, us)) {
+    const drom_us soonest = is_at_rest ? 0 : drom_receiver_soonest(&engine->receiver, timing->now);
+    if (!drom_air_allows_refresh(timing, us, soonest)) {
         return false;
     }
-    const drom_output output = engine->plan->outputs.outputs.rows[row];
+    const drom_output output = DROM_PLAN_OF(engine)->outputs.outputs.rows[row];
     output.kind->refresh(&output, timing);
     if (!port->facts.can_slice) {
         engine->masked_from = timing->now;
-        engine->masked_us = port->now(port->context) - timing->now;
+        const drom_us took = port->now(port->context) - timing->now;
+        engine->masked_us = took > UINT16_MAX ? UINT16_MAX : (uint16_t)took;
     }
     return true;
 }
 
 void drom_engine_idle(drom_engine *engine, drom_us wait)
 {
-    const drom_port port = *engine->timing.port;
-    const bool is_behind = engine->has_edge || engine->has_frame || !drom_ring_is_empty(&engine->ring);
-    if (engine->is_running && !is_behind && refresh(engine)) {
+    const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
+    const bool is_idle =
+        wait > 0 && !engine->has_edge && !engine->has_frame && drom_ring_is_empty(&engine->ring);
+    if (!is_idle || (engine->is_running && refresh(engine))) {
         return;
     }
-    if (wait > 0 && !is_behind && port.sleep != NULL) {
-        port.sleep(port.context, wait);
+    if (port->sleep != NULL) {
+        port->sleep(port->context, wait);
     }
 }
 

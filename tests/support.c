@@ -41,7 +41,8 @@ void ear_open(ear *listening, drom_us start)
     listening->plan = (drom_receive_plan){
         .protocols = DROM_ROWS(nec_only),
         .decoders = listening->decoders,
-        .fingerprint = &listening->fingerprint,
+        .fine = &listening->fine,
+        .unknown = DROM_FINGERPRINTS(listening->fingerprint),
     };
     listening->now = start;
     drom_receiver_init(&listening->receiver, &listening->plan);

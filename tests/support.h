@@ -25,6 +25,7 @@ typedef struct ear {
     drom_receiver receiver;
     drom_decoder decoders[8];
     drom_fingerprint fingerprint;
+    drom_filter fine;
     drom_us now;
     drom_us heard_at[64]; /* when a frame was given */
     drom_frame frames[64];

@@ -126,7 +126,7 @@ START_TEST(key_may_be_known_by_its_fingerprint)
         load(HEAD "when wand.odd pressed: bell on\n", SHEET "odd,unknown,0xdeadbeef,0,\n", &told);
     ck_assert_str_eq(told, "");
     const drom_plan *const tables = plan_tables(stage);
-    ck_assert_ptr_nonnull(tables->receive.fingerprint);
+    ck_assert_ptr_nonnull(tables->receive.unknown.memory);
     ck_assert_uint_eq(tables->receive.protocols.count, 1);
     ck_assert_int_eq(drom_plan_check(tables, NULL), DROM_OK);
     plan_free(stage);

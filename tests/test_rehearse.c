@@ -20,9 +20,9 @@ static char *story_of(const char *jsonl)
 }
 
 #define LANTERN_STORY                                                                                        \
-    "spot off 0, bell off 0, fog off 0, bell on 567, bell off 1367, spot on 2001, fog on 2567, fog off "     \
+    "spot off 0, bell off 0, fog off 0, bell on 567, bell off 1368, spot on 2000, fog on 2567, fog off "     \
     "5668, "                                                                                                 \
-    "spot off 6567, spot on 8569, bell on 12063, spot off 14567, bell off 14567"
+    "spot off 6567, spot on 8567, bell on 12063, spot off 14567, bell off 14567"
 
 START_TEST(theatre_plays_its_script)
 {

@@ -69,15 +69,14 @@ END_TEST
 START_TEST(air_is_free_only_when_nobody_speaks_nor_is_about_to)
 {
     const drom_port port = {.facts = {.can_slice = true}};
-    drom_timing timing = {
-        .port = &port, .now = 1000, .air = {.as_of = 1000, .next_frame = DROM_NEVER, .is_quiet = true}};
+    drom_timing timing = {.port = &port, .now = 1000, .air = {.is_quiet = true}};
     ck_assert(drom_air_is_free(&timing, 70000));
-    timing.air.next_frame = 69999; /* a held key speaks before that */
+    drom_deadline_arm(&timing.air.next_frame, 1000, 69999); /* a held key speaks before that */
     ck_assert(!drom_air_is_free(&timing, 70000));
     ck_assert(drom_air_is_free(&timing, 69999));
     timing.now = 1002;
     ck_assert(!drom_air_is_free(&timing, 69999));
-    timing.air.next_frame = DROM_NEVER;
+    timing.air.next_frame.is_armed = false;
     timing.air.is_quiet = false;
     ck_assert(!drom_air_is_free(&timing, 10));
     timing.air.is_quiet = true;
@@ -90,24 +89,24 @@ END_TEST
 START_TEST(refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
 {
     drom_port port = {.facts = {.can_slice = true}};
-    drom_timing timing = {.port = &port, .air = {.next_frame = DROM_NEVER, .soonest = 1900}};
-    ck_assert(!drom_air_allows_refresh(&timing, 1901)); /* a frame may be complete sooner */
-    ck_assert(drom_air_allows_refresh(&timing, 1900));
+    drom_timing timing = {.port = &port, .now = 1000};
+    ck_assert(!drom_air_allows_refresh(&timing, 1901, 1900)); /* a frame may be complete sooner */
+    ck_assert(drom_air_allows_refresh(&timing, 1900, 1900));
     timing.air.is_quiet = true;
-    ck_assert(drom_air_allows_refresh(&timing, 9000));
+    ck_assert(drom_air_allows_refresh(&timing, 9000, 1900));
     timing.air.is_quiet = false;
     drom_air_begin_talk(&timing, 0, false); /* nothing can be heard anyway */
-    ck_assert(drom_air_allows_refresh(&timing, 9000));
+    ck_assert(drom_air_allows_refresh(&timing, 9000, 1900));
     port.facts.can_slice = false;
-    timing.air = (drom_air){.next_frame = DROM_NEVER, .soonest = 50000};
-    ck_assert(!drom_air_allows_refresh(&timing, 1900)); /* somebody is speaking */
+    timing.air = (drom_air){.is_quiet = false};
+    ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* somebody is speaking */
     timing.air.is_quiet = true;
-    ck_assert(drom_air_allows_refresh(&timing, 1900));
-    timing.air.next_frame = 1500;
-    ck_assert(!drom_air_allows_refresh(&timing, 1900)); /* a held key is about to */
-    timing.air.next_frame = DROM_NEVER;
+    ck_assert(drom_air_allows_refresh(&timing, 1900, 50000));
+    drom_deadline_arm(&timing.air.next_frame, 1000, 1500);
+    ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* a held key is about to */
+    timing.air.next_frame.is_armed = false;
     drom_cues_put(&timing.cues, 100, 1);
-    ck_assert(!drom_air_allows_refresh(&timing, 1900)); /* the alarm would be masked, too */
+    ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* the alarm would be masked, too */
 }
 END_TEST
 

@@ -14,18 +14,21 @@
  */
 #define DROM_QUIET_US 12000
 
+enum {
+    DROM_SILENT,
+    DROM_TALKING,  /**< we are sending a frame */
+    DROM_TALKS_ON, /**< and its last edge is known; then its echo dies */
+};
+
 typedef struct drom_air {
-    drom_us heard_at;   /**< when the line last changed */
-    drom_us talk_from;  /**< first edge of the frame that we send */
-    drom_us talk_until; /**< its last edge, once has_last_edge */
-    drom_us as_of;      /**< when the next was reckoned */
-    drom_us next_frame; /**< µs from then until a held key's handset may speak again; 0: it may now */
-    drom_us soonest;    /**< µs from `now` until a frame that is coming in may be complete */
-    bool is_quiet;      /**< nobody has spoken for DROM_QUIET_US */
-    bool is_mark;       /**< the line is in a mark */
-    bool is_talking;    /**< we are sending a frame, or its echo hasn't died yet */
-    bool is_deaf;       /**< and our receiver hears it */
-    bool has_last_edge; /**< talk_until is known */
+    drom_us heard_at;         /**< when the line last changed */
+    drom_us talk_from;        /**< first edge of the frame that we send */
+    drom_us talk_until;       /**< its last edge, once that is known */
+    drom_deadline next_frame; /**< from then on a held key's handset may speak again */
+    bool is_quiet;            /**< nobody has spoken for DROM_QUIET_US */
+    bool is_mark;             /**< the line is in a mark */
+    bool is_deaf;             /**< we talk, and our receiver hears it */
+    uint8_t talk;             /**< DROM_SILENT and so on */
 } drom_air;
 
 /** What an output works with. */
@@ -34,23 +37,27 @@ typedef struct drom_timing {
     drom_us now; /**< of this poll */
     drom_air air;
     drom_cues cues;
-    drom_us cue_at;      /**< of the soonest cue that isn't made yet */
-    drom_us round_wait;  /**< the shortest wait of the outputs that have been polled in this round */
-    uint8_t turn;        /**< the output that is polled next */
-    uint8_t cue_from;    /**< whose that cue is; DROM_NO_OUTPUT: there is none */
-    bool has_other_cues; /**< somebody's next cue has changed */
+    drom_us cue_at;     /**< of the soonest cue that isn't made yet */
+    drom_us round_wait; /**< the shortest wait of the outputs that have been polled in this round */
+    uint8_t turn;       /**< the output that is polled next */
+    uint8_t cue_from;   /**< whose that cue is; DROM_NO_OUTPUT: there is none; DROM_ANY_OUTPUT:
+                            somebody's next cue has changed */
 } drom_timing;
 
 /** No row of the outputs. */
 #define DROM_NO_OUTPUT 255
+
+/** Nor this: it isn't known which. So a plan has 254 outputs at most. */
+#define DROM_ANY_OUTPUT 254
 
 /** True when `us` from now on are nobody else's: no handset is speaking, none that has a key held will, and
  * we aren't. */
 bool drom_air_is_free(const drom_timing *timing, drom_us us);
 
 /** True when a refresh can keep the processor busy for `us`. Where a port lets handlers in, no frame may be
- * complete before that; where it doesn't, nobody may be speaking, nor about to. */
-bool drom_air_allows_refresh(const drom_timing *timing, drom_us us);
+ * complete before that, which is `soonest` µs from now; where it doesn't, nobody may be speaking, nor about
+ * to. */
+bool drom_air_allows_refresh(const drom_timing *timing, drom_us us, drom_us soonest);
 
 /** We begin to send a frame at a time; `is_shielded`: our receiver won't hear it. */
 void drom_air_begin_talk(drom_timing *timing, drom_us from, bool is_shielded);

@@ -23,6 +23,14 @@
 #define DROM_FLASH
 #endif
 
+/** A function that the compiler is to call, not to copy to where it is called: 32 bits are long on an 8-bit
+ * chip. */
+#if defined(__GNUC__)
+#define DROM_APART __attribute__((noinline))
+#else
+#define DROM_APART
+#endif
+
 /** The type of a constant table: a pointer to its rows and how many there are (at most 255). */
 #define DROM_TABLE(type)                                                                                     \
     struct {                                                                                                 \

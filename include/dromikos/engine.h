@@ -72,14 +72,13 @@ typedef struct drom_engine {
     drom_receiver receiver;
     drom_keys keys;
     drom_frame frame;    /**< where has_frame: found, and not yet dealt with */
-    drom_edge edge;      /**< where has_edge: out of the ring, and not yet given to the receiver */
-    drom_us edge_at;     /**< the newest edge */
+    drom_edge edge;      /**< the newest; where has_edge, it has not yet been given to the receiver */
     drom_deadline next;  /**< when time alone may bring something about */
     drom_us masked_from; /**< the newest refresh that masked all interrupts */
-    drom_us masked_us;
+    uint16_t masked_us;
     bool is_running;
     bool has_started;
-    uint16_t slack_us; /**< of `edge` */
+    uint16_t slack_us; /**< of `edge`, whose time was set back by so much */
     uint8_t turn;      /**< polls since the outputs had one */
     bool has_edge;
     bool has_frame;
@@ -115,8 +114,7 @@ static inline void drom_engine_edge(drom_engine *engine, drom_us at, bool is_mar
 /** Does a piece of what is due: takes an edge in, fires rules, moves outputs, makes cues. The first call does
  * what the plan says at start. The answer is the time in µs until it must be called again though no edge
  * comes; 0: there is more to do; DROM_NEVER: only an edge will wake it. Call it sooner as you like. Main
- * only; never waits, and takes up to 440 µs on an ATmega328P at 16 MHz with
- * eight protocols (the aim is 250). */
+ * only; never waits, and takes up to 250 µs on an ATmega328P at 16 MHz. */
 drom_us drom_engine_poll(drom_engine *engine);
 
 /** Spends the time until the next poll: refreshes a strip where that makes no key and no step late, else

@@ -40,6 +40,12 @@ typedef struct drom_key_ref {
     uint8_t key;
 } drom_key_ref;
 
+enum {
+    DROM_KEY_UP,
+    DROM_KEY_UNSURE, /**< one frame came, and a second is needed */
+    DROM_KEY_DOWN,
+};
+
 /** The key of a handset that is, or was last, down. */
 typedef struct drom_hold {
     drom_us pressed_at;
@@ -55,8 +61,7 @@ typedef struct drom_hold {
     uint8_t tapped_key; /**< of `tap` */
     uint8_t next_hold;  /**< the next row of the hold times */
     uint8_t toggle;
-    bool is_down;
-    bool is_unsure; /**< one frame came, and a second is needed */
+    uint8_t is;     /**< DROM_KEY_UP and so on */
     bool is_second; /**< this press came soon after a tap of the same key */
 } drom_hold;
 

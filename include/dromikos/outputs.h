@@ -54,7 +54,8 @@ struct drom_output_kind {
     drom_us (*poll)(const drom_output *output, drom_timing *timing);
 
     /** Of an output with exact times: when its next cue is to be, as a time; false when none is. An output
-     * whose answer changes otherwise than by take_cue() sets timing->has_other_cues. Null: never. */
+     * whose answer changes otherwise than by take_cue() sets timing->cue_from to DROM_ANY_OUTPUT. Null:
+     * never. */
     bool (*next_cue)(const drom_output *output, drom_us *at);
 
     /** Makes that cue: what is to turn over then. It isn't undone. `at` is when it will be, which is later
@@ -70,7 +71,7 @@ struct drom_output_kind {
 
 /** What a plan says to the outputs. */
 typedef struct drom_outputs_plan {
-    DROM_TABLE(drom_output) outputs;
+    DROM_TABLE(drom_output) outputs; /**< at most 254 */
 } drom_outputs_plan;
 
 /** Puts every output into its rest state. Main only. */

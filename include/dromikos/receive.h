@@ -45,11 +45,22 @@ typedef struct drom_frame {
     drom_code code;     /**< in a ditto and a boundary only the protocol holds */
     drom_us at;         /**< start of its first mark */
     drom_us lasted_us;  /**< from there to its last informative edge */
-    uint16_t intervals; /**< marks and spaces since the burst began */
+    uint16_t intervals; /**< marks and spaces of an unknown burst; else 0 */
     drom_frame_kind kind;
-    uint8_t toggle; /**< 0 or 1, where the protocol has a toggle bit */
-    uint8_t margin; /**< how far its worst bit was from being another, in % of the way: 100 is perfect */
+    uint8_t toggle;      /**< 0 or 1, where the protocol has a toggle bit */
+    uint8_t margin;      /**< how far its worst bit was from being another, see drom_frame_margin() */
+    uint8_t best_margin; /**< and how far from it a perfect one is */
 } drom_frame;
+
+/** How far a frame's worst bit was from being another, in % of the way: 100 is perfect. 0 of an unknown
+ * burst. */
+static inline uint8_t drom_frame_margin(const drom_frame *frame)
+{
+    if (frame->margin >= frame->best_margin) {
+        return frame->best_margin > 0 ? 100 : 0;
+    }
+    return (uint8_t)(frame->margin * 100u / frame->best_margin);
+}
 
 /** A mark or a space, from edge to edge; or a silence that goes on. */
 typedef struct drom_interval {
@@ -58,7 +69,6 @@ typedef struct drom_interval {
     uint16_t before_us; /**< the length of the run before it, likewise */
     uint16_t slack_us;  /**< by how much more than usual these may be wrong, since interrupts were masked */
     bool is_mark;
-    bool is_open; /**< a silence so far; its end isn't known */
 } drom_interval;
 
 /** What a decoder remembers between two intervals. The families use the fields as they need. */
@@ -67,8 +77,8 @@ typedef struct drom_decoder {
     uint32_t bits;
     uint16_t more;
     uint8_t count;
-    uint8_t phase; /**< one of those below, or the family's own */
-    uint8_t margin;
+    uint8_t phase;  /**< one of those below, or the family's own */
+    uint8_t margin; /**< how far the worst bit was from being another, in 8 µs; 255: nothing to tell */
     int8_t stretch; /**< in 2 µs */
 } drom_decoder;
 
@@ -86,7 +96,8 @@ typedef enum drom_heard {
 } drom_heard;
 
 /** Advances a decoder by one interval. After DROM_FRAME and DROM_MAYBE, `frame` is filled. After DROM_MAYBE
- * the decoder waits: it gets the silence after the frame as an open interval, and then says DROM_FRAME. */
+ * the decoder goes on to DROM_PHASE_WAIT: it is stepped again when the silence after the frame has come, and
+ * then says DROM_FRAME; where an edge comes first it isn't, and is idle. */
 typedef drom_heard drom_step(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
                              const drom_interval *interval, drom_frame *frame);
 
@@ -144,44 +155,58 @@ extern const drom_protocol DROM_FLASH drom_unknown;
 
 /** The memory in which the fingerprint of an unknown burst is taken; see src/receive/fingerprint.c. */
 typedef struct drom_fingerprint {
+    drom_us began_at; /**< the burst */
     drom_us mark_at;
     uint16_t periods[64]; /**< from mark to mark, in µs */
+    uint16_t intervals;   /**< of this burst, up to now */
     uint8_t count;
+    bool is_told; /**< the burst has given a frame, or lacks a part */
 } drom_fingerprint;
+
+/** How fingerprints are taken: reached through the plan alone, so that a plan without them links none of it.
+ */
+typedef struct drom_fingerprinting {
+    void (*take_run)(drom_fingerprint *of, const drom_interval *run, drom_us ended_at);
+    bool (*end_burst)(drom_fingerprint *of, drom_us ended_at, drom_frame *frame);
+} drom_fingerprinting;
+
+extern const drom_fingerprinting DROM_FLASH drom_fingerprints;
+
+/** For `unknown` of drom_receive_plan: bursts of no known protocol are told. `memory` is a drom_fingerprint.
+ */
+#define DROM_FINGERPRINTS(memory_of)                                                                         \
+    {                                                                                                        \
+        .by = &drom_fingerprints, .memory = 1 ? &(memory_of) : (drom_fingerprint *)NULL                      \
+    }
+
+/** The line without its glitches, as the protocols behind it see it. */
+typedef struct drom_filter {
+    drom_interval run;   /**< that the line is in; its length is set when it is over */
+    drom_us pending_at;  /**< an edge that may yet turn out to be a glitch */
+    uint16_t glitch_us;  /**< the least glitch_us of the protocols behind it */
+    uint16_t awaited_us; /**< the shortest silence that a decoder behind it waits for; 65535: none does */
+    uint8_t slack_runs;  /**< for how many runs their slack still counts */
+    uint8_t age;         /**< of the run: src/receive/receiver.c */
+    uint8_t row;         /**< the decoder to which the run's end is told next; 0: it isn't being told */
+    bool is_pending;
+} drom_filter;
 
 /** What a plan says to the receiver. */
 typedef struct drom_receive_plan {
     DROM_TABLE(drom_protocol_ref) protocols; /**< the protocols to listen for */
     drom_decoder *decoders;                  /**< as many as protocols */
-    drom_fingerprint *fingerprint;           /**< null: unknown bursts go untold */
+    drom_filter *fine; /**< wanted where some protocol's glitch_us is below DROM_FINE_US; else null */
+    struct {
+        const drom_fingerprinting DROM_FLASH *by;
+        drom_fingerprint *memory; /**< null: unknown bursts go untold */
+    } unknown;
 } drom_receive_plan;
-
-/** The line without its glitches. */
-typedef struct drom_filter {
-    drom_us since;       /**< start of the run that the line is in */
-    drom_us pending_at;  /**< an edge that may yet turn out to be a glitch */
-    uint16_t before_us;  /**< length of the run before */
-    uint16_t glitch_us;  /**< the least glitch_us of the protocols behind it */
-    uint16_t awaited_us; /**< the shortest silence that a decoder behind it waits for; 65535: none does */
-    uint16_t slack_us;   /**< of the edges around the run */
-    uint8_t slack_runs;  /**< for how many runs it still counts */
-    uint8_t busy_from;   /**< no decoder before this row is in a frame */
-    uint8_t busy_to;     /**< nor one from this row on */
-    bool is_mark;        /**< the level of the run */
-    bool is_pending;
-    bool is_long;  /**< the run is over DROM_BURST_GAP_US */
-    bool is_stale; /**< and so long that its length is no longer told */
-} drom_filter;
 
 typedef struct drom_receiver {
     const drom_receive_plan DROM_FLASH *plan;
     const drom_protocol DROM_FLASH *ditto_of; /**< whose dittos are believed */
     drom_deadline ditto_until;
-    drom_us burst_at;
-    drom_filter filters[2]; /**< the usual, and the fine one */
-    uint16_t intervals;     /**< of this burst, up to now */
-    bool is_recognised;     /**< this burst has given a frame */
-    bool has_fine;          /**< the plan has protocols that need the fine filter */
+    drom_filter usual;
 } drom_receiver;
 
 /** Starts a receiver on a quiet line. Main only. */
@@ -190,6 +215,11 @@ void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FL
 /** Tells the receiver that time has come to `now`. True when that completed a frame; call it again, with the
  *  same time, until it says false. Times must not go backwards. Main only. */
 bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *frame);
+
+/** Does a piece of that: tells at most two decoders of the end of a run, so that a poll stays short whatever
+ * the number of protocols. True when that completed a frame. There is more to do while drom_receiver_wait()
+ * says 0; give it no edge before. `frame` must be the same, and left alone, till then. Main only. */
+bool drom_receiver_advance_a_bit(drom_receiver *receiver, drom_us now, drom_frame *frame);
 
 /** Gives the receiver an edge. Advance it to the time of the edge first. `slack_us`: by how much more than
  * usual its time may be wrong, either way; 0 where a timer latched it. Main only. */

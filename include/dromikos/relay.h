@@ -23,8 +23,8 @@ typedef struct drom_relay_settings {
 
 typedef struct drom_relay_state {
     drom_deadline least;     /**< until then it must stay as it is */
-    drom_deadline pulse_end; /**< then it goes off */
-    uint32_t pulse_ms;       /**< of a pulse that hasn't begun */
+    drom_deadline pulse_end; /**< then it goes off; where a pulse hasn't begun, `at` is its length in ms */
+    bool has_pulse;          /**< one that hasn't begun */
     bool is_on;
     bool is_wanted_on;
 } drom_relay_state;

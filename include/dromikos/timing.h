@@ -21,22 +21,13 @@ typedef uint32_t drom_us;
 #define DROM_NEVER UINT32_C(0xffffffff)
 
 /** True when `at` is now or past. The times must be less than DROM_LONGEST_US apart. */
-static inline bool drom_is_due(drom_us now, drom_us at)
-{
-    return (drom_us)(now - at) <= DROM_LONGEST_US;
-}
+DROM_APART bool drom_is_due(drom_us now, drom_us at);
 
 /** The time from `now` until `at`, 0 when it is due. */
-static inline drom_us drom_until(drom_us now, drom_us at)
-{
-    return drom_is_due(now, at) ? 0 : (drom_us)(at - now);
-}
+DROM_APART drom_us drom_until(drom_us now, drom_us at);
 
 /** The shorter of two waits; DROM_NEVER is longer than any. */
-static inline drom_us drom_sooner(drom_us a, drom_us b)
-{
-    return a < b ? a : b;
-}
+DROM_APART drom_us drom_sooner(drom_us a, drom_us b);
 
 /** A moment that something waits for. */
 typedef struct drom_deadline {

@@ -1,16 +1,16 @@
-/* Any baked plan on the board: compiled with -DPLAN=lantern_plan. */
+/* Any baked plan on the board: compiled with -DDROM_PLAN=lantern_plan, as the library is. */
 #include "avr.h"
 
-#ifndef PLAN
-#error "say which: -DPLAN=lantern_plan"
+#ifndef DROM_PLAN
+#error "say which: -DDROM_PLAN=lantern_plan"
 #endif
 
-extern const drom_plan DROM_FLASH PLAN;
+extern const drom_plan DROM_FLASH DROM_PLAN;
 
 int main(void)
 {
     drom_avr_open();
-    if (drom_engine_start(&drom_avr_engine, &PLAN, &drom_avr_port) == DROM_OK) {
+    if (drom_engine_start(&drom_avr_engine, &DROM_PLAN, &drom_avr_port) == DROM_OK) {
         for (;;) {
             drom_engine_idle(&drom_avr_engine, drom_engine_poll(&drom_avr_engine));
         }

@@ -171,7 +171,7 @@ bool sim_bench_sleep(sim_bench *bench, drom_us wait)
     const double before_us = bench->now_us;
     (void)sim_bench_pass(bench, before_us + bench->processor.poll_us, false);
     if (bench->engine != NULL) {
-        drom_engine_idle(bench->engine, 0);
+        drom_engine_idle(bench->engine, wait);
     }
     const bool has_edge =
         bench->engine != NULL && bench->engine->is_running && !drom_ring_is_empty(&bench->engine->ring);

@@ -12,7 +12,9 @@ void sim_listener_open_with(sim_listener *listener, const drom_protocol_ref *pro
     }
     listener->plan.protocols.rows = listener->protocols;
     listener->plan.decoders = listener->decoders;
-    listener->plan.fingerprint = &listener->fingerprint;
+    listener->plan.fine = &listener->fine;
+    listener->plan.unknown.by = &drom_fingerprints;
+    listener->plan.unknown.memory = &listener->fingerprint;
     listener->frame = frame;
     listener->context = context;
     drom_receiver_init(&listener->receiver, &listener->plan);

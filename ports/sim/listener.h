@@ -12,6 +12,7 @@ typedef struct sim_listener {
     drom_decoder decoders[SIM_MOST_PROTOCOLS];
     drom_protocol_ref protocols[SIM_MOST_PROTOCOLS];
     drom_fingerprint fingerprint;
+    drom_filter fine;
     drom_us now;
     uint64_t intervals; /* marks and spaces heard */
     void (*frame)(void *context, const drom_frame *frame);

@@ -68,7 +68,7 @@ static void try_press(const drom_waveform *waveform, const sim_room *room, uint6
     total->sent += SIM_TRIAL_FRAMES;
     if (is_alone) {
         sim_listener_open_with(&listener, &waveform->protocol, 1, judge, total);
-        listener.plan.fingerprint =
+        listener.plan.unknown.memory =
             NULL; /* such a plan wants no unknown bursts, and so may drop longer glitches */
         drom_receiver_init(&listener.receiver, &listener.plan);
     } else {

@@ -11,40 +11,48 @@ static drom_chunk space(uint16_t us)
     return (drom_chunk){us, false};
 }
 
-static bool has_leader(const drom_pulse_timing *timing, const drom_encoder *encoder)
+static bool has_leader(const drom_pulse_timing DROM_FLASH *timing, const drom_encoder *encoder)
 {
-    return timing->leader_mark_us != 0 &&
+    const uint16_t leader_us = timing->leader_mark_us;
+    return leader_us != 0 &&
            !(encoder->is_repeat && (timing->has_bare_repeat || timing->has_leader_but_once));
 }
 
 drom_chunk drom_pulse_chunk(const drom_encoder *encoder, uint8_t index)
 {
-    const drom_pulse_timing timing = *(const drom_pulse_timing DROM_FLASH *)encoder->waveform->timing;
-    const bool is_ditto = encoder->is_repeat && timing.ditto_space_us != 0;
-    if (has_leader(&timing, encoder)) {
-        if (index < 2) {
-            const uint16_t space_us = is_ditto ? timing.ditto_space_us : timing.leader_space_us;
-            return index == 0 ? mark(timing.leader_mark_us) : space(space_us);
+    const drom_pulse_timing DROM_FLASH *const timing = encoder->waveform->timing;
+    const uint16_t pause_us = timing->pause_us;
+    const uint16_t ditto_us = timing->ditto_space_us;
+    const bool is_ditto = encoder->is_repeat && ditto_us != 0;
+    uint8_t half = timing->bits; /* how many bits come before the first pause, or the end */
+    uint8_t bit = 0;
+    if (has_leader(timing, encoder)) {
+        if (index == 0) {
+            return mark(timing->leader_mark_us);
+        }
+        if (index == 1) {
+            return space(is_ditto ? ditto_us : timing->leader_space_us);
         }
         index = (uint8_t)(index - 2);
     }
-    const uint8_t half = timing.pause_us != 0 ? timing.bits / 2 : timing.bits;
-    uint8_t bits_before = 0;
-    if (timing.pause_us != 0 && index > 2 * half) { /* past the first half's stop mark */
+    if (pause_us != 0) {
+        half /= 2;
         if (index == 2 * half + 1) {
-            return space(timing.pause_us);
+            return space(pause_us);
         }
-        index = (uint8_t)(index - (2 * half + 2));
-        bits_before = half;
+        if (index > 2 * half) { /* past the first half's stop mark, and the pause */
+            index = (uint8_t)(index - (2 * half + 2));
+            bit = half;
+        }
     }
     if (is_ditto || index >= 2 * half) {
-        const bool is_stop = index == (is_ditto ? 0 : 2 * half) && !timing.has_no_stop;
-        return mark(is_stop ? timing.zero_mark_us : 0);
+        const bool is_stop = index == (is_ditto ? 0 : 2 * half) && !timing->has_no_stop;
+        return mark(is_stop ? timing->zero_mark_us : 0);
     }
     const bool is_one =
-        drom_bit_sent(encoder, (uint8_t)(bits_before + index / 2), timing.bits, timing.is_msb_first);
+        drom_bit_sent(encoder, (uint8_t)(bit + index / 2), timing->bits, timing->is_msb_first);
     if (index % 2 == 0) {
-        return mark(is_one ? timing.one_mark_us : timing.zero_mark_us);
+        return mark(is_one ? timing->one_mark_us : timing->zero_mark_us);
     }
-    return space(is_one ? timing.one_space_us : timing.zero_space_us);
+    return space(is_one ? timing->one_space_us : timing->zero_space_us);
 }

@@ -6,6 +6,8 @@
  * period after the last (or two, when one was lost), and a hand doesn't. */
 #include "dromikos/keys.h"
 
+#include "../one.h"
+
 enum {
     USUAL_TAP_MS = 500,
     USUAL_DOUBLE_MS = 350,
@@ -28,7 +30,7 @@ static drom_us ms(uint16_t value, uint16_t usual)
 
 static void send(const drom_keys *keys, uint8_t handset, drom_gesture gesture, uint8_t key, uint8_t hold_row)
 {
-    const drom_hold *const hold = &keys->plan->holds[handset];
+    const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[handset];
     const drom_key_event event = {
         .held_us = hold->heard_at - hold->pressed_at,
         .handset = handset,
@@ -41,7 +43,7 @@ static void send(const drom_keys *keys, uint8_t handset, drom_gesture gesture, u
 
 static bool knows_double(const drom_keys *keys, uint8_t handset, uint8_t key)
 {
-    const drom_keys_plan DROM_FLASH *const plan = keys->plan;
+    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
     for (uint8_t i = 0; i < plan->doubles.count; i++) {
         const drom_key_ref known = plan->doubles.rows[i];
         if (known.handset == handset && known.key == key) {
@@ -54,36 +56,36 @@ static bool knows_double(const drom_keys *keys, uint8_t handset, uint8_t key)
 /* No second one came: the tap was a tap. */
 static void end_tap(const drom_keys *keys, uint8_t handset)
 {
-    drom_hold *const hold = &keys->plan->holds[handset];
+    drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[handset];
     hold->tap.is_armed = false;
     send(keys, handset, DROM_TAP, hold->tapped_key, 0);
 }
 
 static void take_tap(const drom_keys *keys, uint8_t handset, drom_us now)
 {
-    drom_hold *const hold = &keys->plan->holds[handset];
+    drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[handset];
     if (hold->is_second) {
         send(keys, handset, DROM_DOUBLE, hold->key, 0);
     } else if (!knows_double(keys, handset, hold->key)) {
         send(keys, handset, DROM_TAP, hold->key, 0);
     } else {
         hold->tapped_key = hold->key;
-        drom_deadline_arm(&hold->tap, now, ms(keys->plan->double_ms, USUAL_DOUBLE_MS));
+        drom_deadline_arm(&hold->tap, now, ms(DROM_KEYS_OF(keys)->double_ms, USUAL_DOUBLE_MS));
     }
 }
 
 static void release(const drom_keys *keys, uint8_t handset, drom_us now)
 {
-    drom_hold *const hold = &keys->plan->holds[handset];
-    hold->is_unsure = false;
-    if (!hold->is_down) {
+    drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[handset];
+    const bool was_down = hold->is == DROM_KEY_DOWN;
+    hold->is = DROM_KEY_UP;
+    if (!was_down) {
         return;
     }
-    hold->is_down = false;
     hold->release.is_armed = false;
     hold->tick.is_armed = false;
     send(keys, handset, DROM_RELEASE, hold->key, 0);
-    if (hold->heard_at - hold->pressed_at < ms(keys->plan->tap_ms, USUAL_TAP_MS)) {
+    if (hold->heard_at - hold->pressed_at < ms(DROM_KEYS_OF(keys)->tap_ms, USUAL_TAP_MS)) {
         take_tap(keys, handset, now);
     }
 }
@@ -107,7 +109,7 @@ static void hear(drom_hold *hold, const drom_frame *frame)
 
 static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, const drom_frame *frame)
 {
-    const drom_keys_plan DROM_FLASH *const plan = keys->plan;
+    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
     drom_hold *const hold = &plan->holds[handset];
     release(keys, handset, frame->at);
     hold->is_second = hold->tap.is_armed && hold->tapped_key == key;
@@ -121,10 +123,9 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
     hold->key = key;
     hold->toggle = frame->toggle;
     hold->next_hold = 0;
-    hold->is_unsure = plan->handsets.rows[handset].needs_second_frame;
-    hold->is_down = !hold->is_unsure;
+    hold->is = plan->handsets.rows[handset].needs_second_frame ? DROM_KEY_UNSURE : DROM_KEY_DOWN;
     hear(hold, frame);
-    if (hold->is_down) {
+    if (hold->is == DROM_KEY_DOWN) {
         send(keys, handset, DROM_PRESS, key, 0);
     }
     if (plan->repeat_after_ms != 0) {
@@ -135,12 +136,11 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
 
 static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *frame)
 {
-    const drom_keys_plan DROM_FLASH *const plan = keys->plan;
+    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
     drom_hold *const hold = &plan->holds[handset];
     hear(hold, frame);
-    if (hold->is_unsure) {
-        hold->is_unsure = false;
-        hold->is_down = true;
+    if (hold->is == DROM_KEY_UNSURE) {
+        hold->is = DROM_KEY_DOWN;
         send(keys, handset, DROM_PRESS, hold->key, 0);
     } else if (plan->repeat_after_ms == 0) {
         send(keys, handset, DROM_REPEAT, hold->key, 0);
@@ -199,8 +199,8 @@ static void take_numberless(const drom_keys *keys, const drom_frame *frame)
     if (keys->ditto_owner == DROM_NOBODY) {
         return;
     }
-    const drom_hold *const hold = &keys->plan->holds[keys->ditto_owner];
-    if ((!hold->is_down && !hold->is_unsure) || hold->protocol != frame->code.protocol) {
+    const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[keys->ditto_owner];
+    if (hold->is == DROM_KEY_UP || hold->protocol != frame->code.protocol) {
         return;
     }
     if (frame->kind == DROM_FRAME_DITTO) {
@@ -212,7 +212,7 @@ static void take_numberless(const drom_keys *keys, const drom_frame *frame)
 
 void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
 {
-    const drom_keys_plan DROM_FLASH *const plan = keys->plan;
+    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
     if (frame->kind == DROM_FRAME_DITTO || frame->kind == DROM_FRAME_BOUNDARY) {
         take_numberless(keys, frame);
         return;
@@ -223,7 +223,7 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
         if (key < plan->handsets.rows[i].codes.count) {
             const drom_hold *const hold = &plan->holds[i];
             keys->ditto_owner = i;
-            if ((hold->is_down || hold->is_unsure) && hold->key == key && is_same_press(hold, frame)) {
+            if (hold->is != DROM_KEY_UP && hold->key == key && is_same_press(hold, frame)) {
                 go_on(keys, i, frame);
             } else {
                 begin_press(keys, i, key, frame);
@@ -236,10 +236,10 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
 /* A tick is told only while frames keep coming, so that none comes after the key was let go. */
 static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now)
 {
-    const drom_keys_plan DROM_FLASH *const plan = keys->plan;
+    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
     drom_hold *const hold = &plan->holds[handset];
     const drom_us expected_us = beat_us(hold) + hold->lasted_us + hold->deaf_ms * (drom_us)1000;
-    if (hold->is_down && now - hold->heard_at <= expected_us + expected_us / 8) {
+    if (hold->is == DROM_KEY_DOWN && now - hold->heard_at <= expected_us + expected_us / 8) {
         send(keys, handset, DROM_REPEAT, hold->key, 0);
     }
     drom_deadline_arm(&hold->tick, now, ms(hold->tick_ms, USUAL_TAP_MS));
@@ -251,8 +251,8 @@ static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now)
 
 void drom_keys_advance(drom_keys *keys, drom_us now)
 {
-    for (uint8_t i = 0; i < keys->plan->handsets.count; i++) {
-        drom_hold *const hold = &keys->plan->holds[i];
+    for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
+        drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[i];
         if (drom_deadline_passed(&hold->tick, now)) {
             take_tick(keys, i, now);
         }
@@ -282,9 +282,9 @@ static drom_us next_frame(const drom_hold *hold, drom_us now)
 drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now)
 {
     drom_us next = DROM_NEVER;
-    for (uint8_t i = 0; i < keys->plan->handsets.count; i++) {
-        const drom_hold *const hold = &keys->plan->holds[i];
-        if (hold->is_down || hold->is_unsure) {
+    for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
+        const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[i];
+        if (hold->is != DROM_KEY_UP) {
             next = drom_sooner(next, next_frame(hold, now));
         }
     }
@@ -294,9 +294,9 @@ drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now)
 void drom_keys_deaf(drom_keys *keys, drom_us from, drom_us until)
 {
     const drom_us us = until - from;
-    for (uint8_t i = 0; i < keys->plan->handsets.count; i++) {
-        drom_hold *const hold = &keys->plan->holds[i];
-        if ((hold->is_down || hold->is_unsure) && next_frame(hold, from) < us) {
+    for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
+        drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[i];
+        if (hold->is != DROM_KEY_UP && next_frame(hold, from) < us) {
             hold->release.at += us;
             hold->deaf_ms = (uint16_t)(hold->deaf_ms + us / 1024);
         }
@@ -306,8 +306,8 @@ void drom_keys_deaf(drom_keys *keys, drom_us from, drom_us until)
 drom_us drom_keys_wait(const drom_keys *keys, drom_us now)
 {
     drom_us wait = DROM_NEVER;
-    for (uint8_t i = 0; i < keys->plan->handsets.count; i++) {
-        const drom_hold *const hold = &keys->plan->holds[i];
+    for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
+        const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[i];
         wait = drom_sooner(wait, drom_deadline_wait(&hold->release, now));
         wait = drom_sooner(wait, drom_deadline_wait(&hold->tick, now));
         wait = drom_sooner(wait, drom_deadline_wait(&hold->tap, now));

@@ -2,6 +2,8 @@
  * fade goes one level at a time. */
 #include "dromikos/lamp.h"
 
+#include "../one.h"
+
 enum { FULL = 255 };
 
 static bool accepts_settings(const void DROM_FLASH *settings)
@@ -23,8 +25,8 @@ static void shine(const drom_output *output, const drom_timing *timing, uint8_t 
     drom_lamp_state *const state = output->state;
     const uint16_t duty = level == FULL ? UINT16_MAX : (uint16_t)(level * level);
     state->level = level;
-    timing->port->write_pwm(timing->port->context, settings->pin,
-                            settings->is_active_low ? (uint16_t)(UINT16_MAX - duty) : duty);
+    DROM_PORT_OF(timing)->write_pwm(DROM_PORT_OF(timing)->context, settings->pin,
+                                    settings->is_active_low ? (uint16_t)(UINT16_MAX - duty) : duty);
 }
 
 static void rest(const drom_output *output, drom_timing *timing)
@@ -89,8 +91,8 @@ static drom_us poll(const drom_output *output, drom_timing *timing)
 
 const drom_output_kind DROM_FLASH drom_lamp = {
     .needs = DROM_NEEDS_PWM,
-    .accepts_settings = accepts_settings,
-    .accepts_action = accepts_action,
+    .accepts_settings = DROM_CHECK(accepts_settings),
+    .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,
     .poll = poll,

@@ -1,6 +1,8 @@
 /* A plan's outputs, each through the functions of its kind; and the one order in which their cues come. */
 #include "dromikos/outputs.h"
 
+#include "../one.h"
+
 /* After a refresh it takes main so long, at most, to make the next cue: two polls that hear, and one that
  * makes it. */
 enum { MAIN_US = 1500 };
@@ -23,15 +25,17 @@ void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *tim
 /* Looks for the soonest cue, where that may be another one by now. */
 static void find_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
-    if (!timing->has_other_cues) {
+    if (timing->cue_from != DROM_ANY_OUTPUT) {
         return;
     }
-    timing->has_other_cues = false;
     timing->cue_from = DROM_NO_OUTPUT;
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
+        if (plan->outputs.rows[i].kind->next_cue == NULL) {
+            continue;
+        }
         const drom_output output = plan->outputs.rows[i];
         drom_us at;
-        if (output.kind->next_cue != NULL && output.kind->next_cue(&output, &at) &&
+        if (output.kind->next_cue(&output, &at) &&
             (timing->cue_from == DROM_NO_OUTPUT || drom_is_due(timing->cue_at, at))) {
             timing->cue_at = at;
             timing->cue_from = i;
@@ -61,9 +65,9 @@ static drom_us make_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *t
     if (!drom_cues_are_empty(&timing->cues) && !drom_is_due(at, timing->cues.last_at)) {
         at = timing->cues.last_at;
     }
-    timing->has_other_cues = true;
+    timing->cue_from = DROM_ANY_OUTPUT;
     drom_cues_put(&timing->cues, at, output.kind->take_cue(&output, timing, at));
-    timing->port->arm_alarm(timing->port->context, &timing->cues);
+    DROM_PORT_OF(timing)->arm_alarm(DROM_PORT_OF(timing)->context, &timing->cues);
     return 0;
 }
 
@@ -88,8 +92,11 @@ drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing 
 drom_us drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row)
 {
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
+        if (plan->outputs.rows[i].kind->wants == NULL) {
+            continue;
+        }
         const drom_output output = plan->outputs.rows[i];
-        const drom_us us = output.kind->wants != NULL ? output.kind->wants(&output, timing) : 0;
+        const drom_us us = output.kind->wants(&output, timing);
         if (us > 0) {
             find_cue(plan, timing);
             *row = i;

@@ -1,6 +1,8 @@
 /* A relay has what is wanted of it and what it is; settle() closes the gap whenever the least times allow. */
 #include "dromikos/relay.h"
 
+#include "../one.h"
+
 static bool accepts_settings(const void DROM_FLASH *settings)
 {
     const drom_relay_settings DROM_FLASH *const relay = settings;
@@ -19,7 +21,8 @@ static void drive(const drom_output *output, const drom_timing *timing, bool is_
     drom_relay_state *const state = output->state;
     const uint32_t least_ms = is_on ? settings->least_on_ms : settings->least_off_ms;
     state->is_on = is_on;
-    timing->port->write_pin(timing->port->context, settings->pin, is_on != settings->is_active_low);
+    DROM_PORT_OF(timing)->write_pin(DROM_PORT_OF(timing)->context, settings->pin,
+                                    is_on != settings->is_active_low);
     if (least_ms > 0) {
         drom_deadline_arm(&state->least, timing->now, least_ms * 1000);
     }
@@ -31,9 +34,9 @@ static void settle(const drom_output *output, const drom_timing *timing)
     if (state->is_on != state->is_wanted_on && !state->least.is_armed) {
         drive(output, timing, state->is_wanted_on);
     }
-    if (state->is_on && state->pulse_ms > 0) {
-        drom_deadline_arm(&state->pulse_end, timing->now, state->pulse_ms * 1000);
-        state->pulse_ms = 0;
+    if (state->is_on && state->has_pulse) {
+        drom_deadline_arm(&state->pulse_end, timing->now, state->pulse_end.at * 1000);
+        state->has_pulse = false;
     }
 }
 
@@ -49,8 +52,8 @@ static void act(const drom_output *output, drom_timing *timing, uint8_t verb, ui
 {
     drom_relay_state *const state = output->state;
     const bool was_wanted_on = state->is_wanted_on;
-    state->pulse_ms = verb == DROM_RELAY_PULSE ? value : 0;
-    state->pulse_end.is_armed = false;
+    state->has_pulse = verb == DROM_RELAY_PULSE;
+    state->pulse_end = (drom_deadline){.at = value};
     state->is_wanted_on = verb == DROM_RELAY_TOGGLE ? !was_wanted_on : verb != DROM_RELAY_OFF;
     settle(output, timing);
 }
@@ -68,8 +71,8 @@ static drom_us poll(const drom_output *output, drom_timing *timing)
 }
 
 const drom_output_kind DROM_FLASH drom_relay = {
-    .accepts_settings = accepts_settings,
-    .accepts_action = accepts_action,
+    .accepts_settings = DROM_CHECK(accepts_settings),
+    .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,
     .poll = poll,

@@ -2,6 +2,8 @@
  * the next frame of the press waits again. */
 #include "dromikos/sender.h"
 
+#include "../one.h"
+
 enum {
     LEAD_US =
         1000, /* from the moment that the air is free to the first edge: cues are made before they are due */
@@ -38,7 +40,7 @@ static void rest(const drom_output *output, drom_timing *timing)
         drom_air_end_talk(timing, timing->now);
     }
     *state = (drom_sender_state){.toggle = state->toggle};
-    (void)timing->port->ready_carrier(timing->port->context, settings->pin, UNUSED_KHZ);
+    (void)DROM_PORT_OF(timing)->ready_carrier(DROM_PORT_OF(timing)->context, settings->pin, UNUSED_KHZ);
 }
 
 static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
@@ -82,7 +84,7 @@ static void begin_frame(const drom_output *output, drom_timing *timing, drom_par
 {
     const drom_sender_settings DROM_FLASH *const settings = output->settings;
     drom_sender_state *const state = output->state;
-    const drom_port DROM_FLASH *const port = timing->port;
+    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
     const drom_sender_key key = key_of(output);
     const drom_code code = {key.waveform->protocol, key.address, key.command};
     (void)drom_encode_begin(&state->encoder, key.waveform, &code, part, state->toggle); /* checked at init */
@@ -90,7 +92,7 @@ static void begin_frame(const drom_output *output, drom_timing *timing, drom_par
     state->next_at = first_edge(timing);
     state->frame_at = state->next_at;
     state->is_sending = true;
-    timing->has_other_cues = true;
+    timing->cue_from = DROM_ANY_OUTPUT;
     drom_air_begin_talk(timing, state->next_at, settings->is_shielded);
 }
 
@@ -149,7 +151,7 @@ static drom_us poll(const drom_output *output, drom_timing *timing)
     }
     const drom_us needed_us =
         drom_until(timing->now, first_edge(timing)) + frame_ms * (drom_us)1000 + DROM_ECHO_US;
-    if (settings->is_shielded ? timing->air.is_talking : !drom_air_is_free(timing, needed_us)) {
+    if (settings->is_shielded ? timing->air.talk != DROM_SILENT : !drom_air_is_free(timing, needed_us)) {
         return RETRY_US;
     }
     state->has_begun = true;
@@ -185,8 +187,8 @@ static uint32_t take_cue(const drom_output *output, drom_timing *timing, drom_us
 
 const drom_output_kind DROM_FLASH drom_sender = {
     .needs = DROM_NEEDS_CARRIER,
-    .accepts_settings = accepts_settings,
-    .accepts_action = accepts_action,
+    .accepts_settings = DROM_CHECK(accepts_settings),
+    .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,
     .poll = poll,

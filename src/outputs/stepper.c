@@ -3,6 +3,8 @@
  * evenly with time (and back by c' = c + 2c / (4n - 1)); n is the number of steps in which it could stop. */
 #include "dromikos/stepper.h"
 
+#include "../one.h"
+
 /* Coils that have just been switched on, or made their last step, need the rotor to settle. */
 #define SETTLE_US UINT32_C(100000)
 enum { LEAST_STEP_US = 200 };
@@ -34,7 +36,7 @@ static void switch_coils(const drom_output *output, const drom_timing *timing, b
     const uint8_t first = coil(state->position);
     for (uint8_t i = 0; i < 4; i++) {
         const bool is_one = i == first || i == (first + 1) % 4;
-        timing->port->write_pin(timing->port->context, settings->pins[i], is_on && is_one);
+        DROM_PORT_OF(timing)->write_pin(DROM_PORT_OF(timing)->context, settings->pins[i], is_on && is_one);
     }
     state->is_on = is_on;
 }
@@ -56,7 +58,7 @@ static void set_out(const drom_output *output, drom_timing *timing)
         return;
     }
     state->off.is_armed = false;
-    timing->has_other_cues = true;
+    timing->cue_from = DROM_ANY_OUTPUT;
     state->interval_us = settings->first_us;
     state->next_at = timing->now + (state->is_on ? settings->first_us : SETTLE_US);
     state->is_moving = true;
@@ -120,19 +122,31 @@ static int32_t left(const drom_stepper_state *state)
     return state->is_forward ? state->target - state->position : state->position - state->target;
 }
 
+/* 2 c / d, in 16 bits. */
+static uint16_t twice_over(uint16_t c, uint16_t d)
+{
+    const uint16_t whole = c / d;
+    const uint16_t left = (uint16_t)(c - whole * d);
+    return (uint16_t)(2 * whole + (left >= d - left));
+}
+
 /* After a step: the interval to the next one, and how far from standing still the motor then is. */
 static void change_speed(const drom_stepper_settings DROM_FLASH *settings, drom_stepper_state *state)
 {
-    const uint32_t interval = state->interval_us;
-    const uint32_t n = state->ramp;
+    enum { MOST = 16000 }; /* steps in which it could stop: from there on, speed changes by less than a µs */
+    const uint16_t interval = state->interval_us;
+    const uint16_t n = state->ramp;
+    const uint16_t part = n < MOST ? n : MOST;
     const int32_t steps = left(state);
     if (steps <= (int32_t)n) {
-        const uint32_t slower = n > 0 ? interval + 2 * interval / (4 * n - 1) : interval;
-        state->interval_us = slower > settings->first_us ? settings->first_us : (uint16_t)slower;
+        const uint16_t more = n > 0 ? twice_over(interval, (uint16_t)(4 * part - 1)) : 0;
+        const uint16_t room = settings->first_us - interval;
+        state->interval_us = (uint16_t)(interval + (more < room ? more : room));
         state->ramp = (uint16_t)(n > 0 ? n - 1 : 0);
     } else if (steps > (int32_t)n + 1 && interval > settings->fastest_us) {
-        const uint32_t faster = interval - 2 * interval / (4 * n + 5);
-        state->interval_us = faster < settings->fastest_us ? settings->fastest_us : (uint16_t)faster;
+        const uint16_t less = twice_over(interval, (uint16_t)(4 * part + 5));
+        const uint16_t room = interval - settings->fastest_us;
+        state->interval_us = (uint16_t)(interval - (less < room ? less : room));
         state->ramp = (uint16_t)(n + 1);
     }
 }
@@ -141,7 +155,7 @@ static uint32_t take_cue(const drom_output *output, drom_timing *timing, drom_us
 {
     const drom_stepper_settings DROM_FLASH *const settings = output->settings;
     drom_stepper_state *const state = output->state;
-    const drom_port DROM_FLASH *const port = timing->port;
+    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
     const uint8_t first = coil(state->position);
     const uint8_t goes_off = (uint8_t)(state->is_forward ? first : (first + 1) % 4);
     const uint8_t comes_on = (uint8_t)((first + (state->is_forward ? 2 : 3)) % 4);
@@ -164,8 +178,8 @@ static uint32_t take_cue(const drom_output *output, drom_timing *timing, drom_us
 
 const drom_output_kind DROM_FLASH drom_stepper = {
     .needs = DROM_NEEDS_STEPS,
-    .accepts_settings = accepts_settings,
-    .accepts_action = accepts_action,
+    .accepts_settings = DROM_CHECK(accepts_settings),
+    .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,
     .poll = poll,

@@ -3,11 +3,13 @@
  * half of another. */
 #include "dromikos/strip.h"
 
+#include "../one.h"
+
 #include <string.h>
 
 enum {
     FULL = 255,
-    PIXELS_A_POLL = 4,
+    PIXELS_A_POLL = 3,
     PIXEL_US = 32,    /* 24 bits of 1.25 µs, and what is let in after them */
     LATCH_US = 300,   /* of silence, after which any strip shows what it was sent */
     RETRY_US = 500,   /* until the processor is asked for again */
@@ -68,8 +70,8 @@ static void rest(const drom_output *output, drom_timing *timing)
     *(drom_strip_state *)output->state =
         (drom_strip_state){.colour = 0xffffff, .lit = settings->count, .brightness = FULL};
     memset(settings->bytes, 0, settings->count * (size_t)3);
-    timing->port->send_pixels(timing->port->context, settings->pin, settings->bytes,
-                              (uint16_t)(settings->count * 3));
+    DROM_PORT_OF(timing)->send_pixels(DROM_PORT_OF(timing)->context, settings->pin, settings->bytes,
+                                      (uint16_t)(settings->count * 3));
 }
 
 static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
@@ -191,7 +193,7 @@ static void refresh(const drom_output *output, drom_timing *timing)
 {
     const drom_strip_settings DROM_FLASH *const settings = output->settings;
     drom_strip_state *const state = output->state;
-    const drom_port DROM_FLASH *const port = timing->port;
+    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
     port->send_pixels(port->context, settings->pin, settings->bytes, (uint16_t)(settings->count * 3));
     state->is_sent = true;
     drom_deadline_arm(&state->next, port->now(port->context), LATCH_US + settings->every_ms * (drom_us)1000);
@@ -199,8 +201,8 @@ static void refresh(const drom_output *output, drom_timing *timing)
 
 const drom_output_kind DROM_FLASH drom_strip = {
     .needs = DROM_NEEDS_PIXELS,
-    .accepts_settings = accepts_settings,
-    .accepts_action = accepts_action,
+    .accepts_settings = DROM_CHECK(accepts_settings),
+    .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,
     .poll = poll,

@@ -5,20 +5,32 @@
  * groups: a step up that is an eighth of the length, and a third of the largest such step, parts two. Each
  * time's group goes, in the order of the burst, through FNV-1a. The first time is left out: it is mostly the
  * leader's, and says nothing about the key. */
-#include "fingerprint.h"
+#include "dromikos/receive.h"
 
 enum { MOST = sizeof((drom_fingerprint *)0)->periods / sizeof((drom_fingerprint *)0)->periods[0] };
 
-void drom_fingerprint_mark(drom_fingerprint *fingerprint, drom_us at)
+static void take_mark(drom_fingerprint *of, drom_us at)
 {
-    if (fingerprint->count > 1 && fingerprint->count <= MOST + 1) { /* the first time is the leader's */
-        const drom_us period = at - fingerprint->mark_at;
-        fingerprint->periods[fingerprint->count - 2] = period > UINT16_MAX ? UINT16_MAX : (uint16_t)period;
+    if (of->count > 1 && of->count <= MOST + 1) { /* the first time is the leader's */
+        const drom_us period = at - of->mark_at;
+        of->periods[of->count - 2] = period > UINT16_MAX ? UINT16_MAX : (uint16_t)period;
     }
-    if (fingerprint->count <= MOST + 1) {
-        fingerprint->count++;
+    if (of->count <= MOST + 1) {
+        of->count++;
     }
-    fingerprint->mark_at = at;
+    of->mark_at = at;
+}
+
+static void take_run(drom_fingerprint *of, const drom_interval *run, drom_us ended_at)
+{
+    if (run->us >= DROM_BURST_GAP_US) {
+        of->began_at = ended_at;
+    } else if (of->intervals < UINT16_MAX) {
+        of->intervals++;
+    }
+    if (!run->is_mark) {
+        take_mark(of, ended_at);
+    }
 }
 
 /* The shortest period that is longer than this; 0 when there is none. */
@@ -64,7 +76,7 @@ static uint16_t end_of_group(const uint16_t *periods, uint8_t count, uint16_t fr
 }
 
 /* In both loops a period grows at each turn, so that they turn at most `count` times. */
-uint32_t drom_fingerprint_take(const drom_fingerprint *fingerprint)
+static uint32_t number_of(const drom_fingerprint *fingerprint)
 {
     enum { LEAST_STEP = 32, MOST_GROUPS = 8 };
     uint32_t hash = UINT32_C(2166136261);
@@ -88,4 +100,23 @@ uint32_t drom_fingerprint_take(const drom_fingerprint *fingerprint)
     return hash;
 }
 
+static bool end_burst(drom_fingerprint *of, drom_us ended_at, drom_frame *frame)
+{
+    const bool is_unknown = !of->is_told && of->intervals >= DROM_UNKNOWN_LEAST_INTERVALS;
+    if (is_unknown) {
+        *frame = (drom_frame){
+            .code = {.protocol = &drom_unknown, .address = number_of(of)},
+            .at = of->began_at,
+            .lasted_us = ended_at - of->began_at,
+            .intervals = of->intervals,
+        };
+    }
+    of->count = 0;
+    of->intervals = 0;
+    of->is_told = false;
+    return is_unknown;
+}
+
 const drom_protocol DROM_FLASH drom_unknown = {.id = "unknown", .period_us = 110000, .has_any_period = true};
+
+const drom_fingerprinting DROM_FLASH drom_fingerprints = {take_run, end_burst};

@@ -4,18 +4,13 @@
 
 #include "dromikos/receive.h"
 
-/* Notes a decision that lay `off` away from where it would have been another, with `full` the way from there
- * to the nominal value. The least of a frame is kept, in percent. */
-static inline void drom_note_margin(drom_decoder *decoder, uint16_t off, uint16_t full)
-{
-    if (off >= full || (uint32_t)off * 100 >= (uint32_t)full * decoder->margin) {
-        return; /* no worse than what there was: most often, and without a division */
-    }
-    while (full > UINT16_MAX / 100) {
-        full >>= 1;
-        off >>= 1;
-    }
-    decoder->margin = (uint8_t)(off * 100u / full);
-}
+enum { DROM_NO_MARGIN = 255 };
+
+/* Notes a decision that lay `off_us` away from where it would have been another. The least of a frame is
+ * kept, in 8 µs: no division while bits come in. */
+void drom_note_margin(drom_decoder *decoder, uint16_t off_us);
+
+/* Tells the frame what was noted; `full_us` is the way from there to the nominal value. */
+void drom_tell_margin(const drom_decoder *decoder, uint16_t full_us, drom_frame *frame);
 
 #endif

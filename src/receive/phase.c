@@ -3,7 +3,10 @@
  * An edge is judged by where it stands, not by how far it is from the last: from mark to mark, which no
  * stretching moves, the time is rounded to units, and the length of the unit is measured anew at each mark
  * from the time since the frame began. How much marks are stretched is followed likewise, and tells where
- * within that time the mark ended. The first half of the last bit completes the frame. */
+ * within that time the mark ended. The first half of the last bit completes the frame.
+ *
+ * `more` is the length of a unit in µs; the last few of a frame are counted with one that is half a µs wrong
+ * at most. */
 #include "dromikos/protocols.h"
 
 #include "margin.h"
@@ -13,66 +16,58 @@ enum phase {
     BITS,
 };
 
-enum { EDGE_SLACK_US = 200, NO_BIT = 255, MOST_UNITS = 8 /* more than any run of a frame has */ };
+enum {
+    EDGE_SLACK_US = 200,
+    NO_BIT = 255,
+    MOST_UNITS = 8,     /* more than any run of a frame has */
+    LONGEST_US = 20000, /* than any run of a frame is */
+};
 
-/* Time is counted in sixteenths of a µs where it is divided by units. `more` is the length of a unit. */
-static uint8_t units_of(const drom_decoder *decoder, uint16_t us)
+/* A length in units, rounded; how far it is from being another number of them is noted. */
+static uint8_t units_of(drom_decoder *decoder, uint16_t us, bool is_noted)
 {
-    uint32_t left = (uint32_t)us * 16 + decoder->more / 2u;
+    const uint16_t unit = decoder->more;
+    const uint16_t half = unit / 2;
+    uint16_t left = (uint16_t)(us + half);
     uint8_t units = 0;
-    while (left >= decoder->more && units < MOST_UNITS) { /* a few rounds cost less than a division */
-        left -= decoder->more;
+    while (left >= unit && units < MOST_UNITS) { /* a few rounds cost less than a division */
+        left = (uint16_t)(left - unit);
         units++;
     }
+    if (is_noted) { /* `left` is half a unit where it fits */
+        drom_note_margin(decoder, left > half ? unit - left : left);
+    }
     return units;
-}
-
-/* How far a length is from being another number of units. */
-static void note_units(drom_decoder *decoder, uint16_t us, uint8_t units)
-{
-    const uint32_t nominal = (uint32_t)units * decoder->more;
-    const uint32_t actual = (uint32_t)us * 16;
-    const uint32_t off = actual > nominal ? actual - nominal : nominal - actual;
-    const uint16_t half = decoder->more / 2;
-    drom_note_margin(decoder, off > half ? 0 : (uint16_t)(half - off), half);
-}
-
-static uint16_t without_stretch(const drom_decoder *decoder, uint16_t mark_us)
-{
-    const int32_t us = (int32_t)mark_us - 2 * decoder->stretch;
-    return us < 0 ? 0 : us > (int32_t)UINT16_MAX ? UINT16_MAX : (uint16_t)us;
-}
-
-/* A part of a way in either direction; shifts, since divisions are dear on small chips. */
-static int16_t part_of(int16_t way, uint8_t shift)
-{
-    return (int16_t)(way < 0 ? -(int16_t)((uint16_t)-way >> shift) : (int16_t)((uint16_t)way >> shift));
 }
 
 /* Follows the stretching, a quarter of the way at a time; or all of it at first. */
 static void follow_stretch(drom_decoder *decoder, uint16_t mark_us, uint8_t units, bool is_first)
 {
-    const int32_t over_us = (int32_t)mark_us - (int32_t)((uint32_t)units * decoder->more / 16);
-    const int16_t limited = (int16_t)(over_us > 200 ? 200 : over_us < -200 ? -200 : over_us);
-    const int16_t half = part_of(limited, 1);
-    decoder->stretch =
-        (int8_t)(is_first ? half : decoder->stretch + part_of((int16_t)(half - decoder->stretch), 2));
+    const int16_t over_us = (int16_t)(mark_us - (uint16_t)(units * decoder->more));
+    const int8_t half = (int8_t)((over_us > 200 ? 200 : over_us < -200 ? -200 : over_us) / 2);
+    if (is_first) {
+        decoder->stretch = half;
+    }
+    decoder->stretch = (int8_t)(decoder->stretch + (half - decoder->stretch) / 4);
 }
 
 /* Without a leader the first half of the first bit, which is always a one, was silent, or the line would have
  * moved. */
-static void begin(const drom_phase_timing *timing, drom_decoder *decoder, const drom_interval *interval)
+static void begin(const drom_phase_timing DROM_FLASH *timing, drom_decoder *decoder,
+                  const drom_interval *interval)
 {
-    *decoder = (drom_decoder){.at = interval->at, .more = (uint16_t)(timing->unit_us * 16u), .margin = 100};
-    decoder->phase = timing->leader_mark_us != 0 ? LEADER : BITS;
-    if (timing->leader_mark_us == 0) {
-        decoder->bits = 1;
-        decoder->count = 1;
+    const bool has_leader = timing->leader_units > 0;
+    *decoder = (drom_decoder){.at = interval->at, .more = timing->unit_us, .margin = DROM_NO_MARGIN};
+    decoder->phase = has_leader ? LEADER : BITS;
+    decoder->count = !has_leader;
+    if (!has_leader) {
+        decoder->bits = timing->is_msb_first ? 1 : UINT32_C(1) << 31;
     }
 }
 
-/* Takes one unit of a level. False when the two halves of a bit are alike. */
-static bool take_unit(const drom_phase_timing *timing, drom_decoder *decoder, bool is_mark)
+/* Takes one unit of a level. False when the two halves of a bit are alike. Bits that come least significant
+ * first are shifted in from above, and moved to their places at the end. */
+static bool take_unit(const drom_phase_timing DROM_FLASH *timing, drom_decoder *decoder, bool is_mark)
 {
     const uint8_t unit = (uint8_t)(decoder->count++ - timing->leader_units);
     const uint8_t doubled = timing->double_bit;
@@ -83,94 +78,80 @@ static bool take_unit(const drom_phase_timing *timing, drom_decoder *decoder, bo
         half = into < 4 ? (uint8_t)(2 * doubled + into / 2) : (uint8_t)(unit - 2);
         is_again = into < 4 && into % 2 == 1;
     }
-    const uint8_t bit = half / 2;
     const bool is_one = is_mark == timing->is_one_mark_first;
+    const bool is_msb_first = timing->is_msb_first;
     if (half % 2 == 0 && !is_again) {
-        if (timing->is_msb_first) {
-            decoder->bits = decoder->bits << 1 | is_one;
-        } else {
-            decoder->bits |= (uint32_t)is_one << bit;
-        }
-        return bit != 4 || ((decoder->bits ^ timing->first_bits) & timing->first_bits_mask) == 0;
+        decoder->bits =
+            is_msb_first ? decoder->bits << 1 | is_one : decoder->bits >> 1 | (uint32_t)is_one << 31;
+        const uint8_t five = (uint8_t)(is_msb_first ? decoder->bits : decoder->bits >> 27);
+        return half != 2 * 4 || ((five ^ timing->first_bits) & timing->first_bits_mask) == 0;
     }
-    const bool was_one = timing->is_msb_first ? decoder->bits & 1 : (decoder->bits >> bit) & 1;
+    const bool was_one = is_msb_first ? decoder->bits & 1 : decoder->bits >> 31;
     return is_one == (half % 2 == 0 ? was_one : !was_one);
 }
 
-static uint8_t all_units(const drom_phase_timing *timing)
-{
-    return (uint8_t)(timing->leader_units + 2 * timing->bits + (timing->double_bit != NO_BIT ? 2 : 0));
-}
-
 /* Takes a run, and with it the first half of the last bit where only that is left. DROM_FRAME when all bits
- * are known. */
-static drom_heard take_run(const drom_phase_timing *timing, drom_decoder *decoder, uint8_t units,
+ * are known; idle when it can't be part of a frame. */
+static drom_heard take_run(const drom_phase_timing DROM_FLASH *timing, drom_decoder *decoder, uint8_t units,
                            bool is_mark)
 {
-    const uint8_t all = all_units(timing);
-    for (; units > 0; units--) {
-        if (decoder->count >= all || !take_unit(timing, decoder, is_mark)) {
-            decoder->phase = DROM_PHASE_IDLE;
-            return DROM_NOTHING;
-        }
+    const uint8_t all =
+        (uint8_t)(timing->leader_units + 2 * timing->bits + (timing->double_bit != NO_BIT ? 2 : 0));
+    bool is_good = units >= 1 && units <= 3;
+    for (; units > 0 && is_good; units--) {
+        is_good = decoder->count < all && take_unit(timing, decoder, is_mark);
     }
-    if (decoder->count == all - 2 && !take_unit(timing, decoder, !is_mark)) {
+    if (is_good && decoder->count == all - 2) {
+        is_good = take_unit(timing, decoder, !is_mark);
+    }
+    if (!is_good) {
         decoder->phase = DROM_PHASE_IDLE;
-        return DROM_NOTHING;
     }
-    return decoder->count >= all - 1 ? DROM_FRAME : DROM_NOTHING;
+    return is_good && decoder->count >= all - 1 ? DROM_FRAME : DROM_NOTHING;
 }
 
 /* A mark has begun: how long is a unit, by all that has come so far? */
-static void measure_unit(const drom_phase_timing *timing, drom_decoder *decoder, drom_us lasted)
+static void measure_unit(drom_decoder *decoder, uint8_t units, uint16_t us)
 {
-    const uint8_t units = (uint8_t)(decoder->count - (timing->leader_mark_us == 0 ? 1 : 0));
-    const uint16_t us = (uint16_t)lasted; /* of a frame: 38 ms at most */
-    const uint16_t whole = us / units;
-    decoder->more = (uint16_t)(whole * 16u + (uint16_t)((us - (uint16_t)(whole * units)) * 16u) / units);
+    decoder->more = (uint16_t)((us + units / 2u) / units);
 }
 
-static drom_heard step_leader(const drom_phase_timing *timing, drom_decoder *decoder,
-                              const drom_interval *interval)
+static void step_leader(const drom_phase_timing DROM_FLASH *timing, drom_decoder *decoder,
+                        const drom_interval *interval)
 {
     const uint16_t expected_us = (uint16_t)(timing->leader_mark_us + timing->leader_space_us);
-    const uint16_t lasted_us = (uint16_t)(interval->us > 10000 ? 20000 : interval->us + interval->before_us);
+    const uint16_t lasted_us =
+        (uint16_t)(interval->us > LONGEST_US ? LONGEST_US : interval->us + interval->before_us);
     const uint16_t off_us = lasted_us > expected_us ? lasted_us - expected_us : expected_us - lasted_us;
     if (off_us > expected_us / 10u + EDGE_SLACK_US / 2) {
         decoder->phase = DROM_PHASE_IDLE;
-        return DROM_NOTHING;
+        return;
     }
     decoder->count = timing->leader_units;
-    measure_unit(timing, decoder, lasted_us);
+    measure_unit(decoder, decoder->count, lasted_us);
     follow_stretch(decoder, interval->before_us, timing->leader_mark_units, true);
     decoder->phase = BITS;
-    return DROM_NOTHING;
 }
 
-static drom_heard step_bits(const drom_phase_timing *timing, drom_decoder *decoder,
+static drom_heard step_bits(const drom_phase_timing DROM_FLASH *timing, drom_decoder *decoder,
                             const drom_interval *interval)
 {
     const uint16_t mark_us = interval->is_mark ? interval->us : interval->before_us;
-    const uint16_t plain_us = without_stretch(decoder, mark_us);
-    const uint8_t mark_units = units_of(decoder, plain_us);
-    if (mark_units < 1 || mark_units > 3) {
+    if (interval->us > LONGEST_US || mark_us > LONGEST_US) {
         decoder->phase = DROM_PHASE_IDLE;
         return DROM_NOTHING;
     }
+    const int16_t plain_us = (int16_t)((int16_t)mark_us - 2 * decoder->stretch);
+    const uint8_t mark_units = units_of(decoder, (uint16_t)(plain_us < 0 ? 0 : plain_us), interval->is_mark);
     if (interval->is_mark) {
-        note_units(decoder, plain_us, mark_units);
         return take_run(timing, decoder, mark_units, true);
     }
-    const uint32_t period_us = (uint32_t)interval->us + mark_us;
-    const uint8_t units = period_us > UINT16_MAX ? MOST_UNITS : units_of(decoder, (uint16_t)period_us);
-    if (units <= mark_units || units - mark_units > 3) {
-        decoder->phase = DROM_PHASE_IDLE;
-        return DROM_NOTHING;
-    }
-    note_units(decoder, (uint16_t)period_us, units);
+    const uint8_t units = units_of(decoder, (uint16_t)(interval->us + mark_us), true);
     const drom_heard heard = take_run(timing, decoder, (uint8_t)(units - mark_units), false);
     if (heard == DROM_NOTHING && decoder->phase == BITS) {
-        measure_unit(timing, decoder, interval->at + interval->us - decoder->at);
+        const uint8_t before_first = timing->leader_units > 0 ? 0 : 1; /* it was silent */
+        measure_unit(decoder, (uint8_t)(decoder->count - before_first),
+                     (uint16_t)(interval->at + interval->us - decoder->at));
         follow_stretch(decoder, mark_us, mark_units, false);
     }
     return heard;
@@ -179,19 +160,25 @@ static drom_heard step_bits(const drom_phase_timing *timing, drom_decoder *decod
 drom_heard drom_phase_step(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
                            const drom_interval *interval, drom_frame *frame)
 {
-    const drom_phase_timing timing = *(const drom_phase_timing DROM_FLASH *)protocol->timing;
+    const drom_phase_timing DROM_FLASH *const timing = protocol->timing;
+    if (decoder->phase == LEADER) {
+        step_leader(timing, decoder, interval);
+        return DROM_NOTHING;
+    }
     if (decoder->phase == DROM_PHASE_IDLE) {
-        begin(&timing, decoder, interval);
+        begin(timing, decoder, interval);
         if (decoder->phase == LEADER) {
             return DROM_NOTHING;
         }
     }
-    const drom_heard heard = decoder->phase == LEADER ? step_leader(&timing, decoder, interval)
-                                                      : step_bits(&timing, decoder, interval);
-    if (heard != DROM_FRAME) {
+    if (step_bits(timing, decoder, interval) != DROM_FRAME) {
         return DROM_NOTHING;
     }
     decoder->phase = DROM_PHASE_IDLE;
-    *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at, .margin = decoder->margin};
+    if (!timing->is_msb_first && timing->bits < 32) {
+        decoder->bits >>= 32 - timing->bits;
+    }
+    *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at};
+    drom_tell_margin(decoder, decoder->more / 2, frame);
     return protocol->unpack(decoder, frame) ? DROM_FRAME : DROM_NOTHING;
 }

@@ -3,7 +3,9 @@
  * Bits are judged by mark and space together, which a receiver that stretches marks leaves as they were. Only
  * where the last space is the silence after the frame must a mark be judged alone: then it is held against
  * the leader's, which was stretched by as much. A frame without a leader, and so without much to know it by,
- * must also have marks of the right mean length for the clock that its bits show. */
+ * must also have marks of the right mean length for the clock that its bits show.
+ *
+ * Bits that come least significant first are shifted in from above, and moved to their places at the end. */
 #include "dromikos/protocols.h"
 
 #include "margin.h"
@@ -25,11 +27,13 @@ enum {
     BIT_SLACK_US = 150,  /* what jitter at both ends does to a whole bit, and then some */
 };
 
+typedef const drom_pulse_timing DROM_FLASH *timing_ref;
+
 /* Within an eighth of the nominal length, for the handset's clock, and a slack for the receiver. */
 static bool is_near(uint16_t us, uint16_t nominal_us, uint16_t slack_us)
 {
     const uint16_t off = us > nominal_us ? us - nominal_us : nominal_us - us;
-    return off <= nominal_us / 8u + slack_us;
+    return off <= (uint16_t)(nominal_us / 8u + slack_us);
 }
 
 static uint16_t plus(uint16_t a, uint16_t b)
@@ -37,86 +41,138 @@ static uint16_t plus(uint16_t a, uint16_t b)
     return a > UINT16_MAX - b ? UINT16_MAX : (uint16_t)(a + b);
 }
 
+static uint16_t between(uint16_t a, uint16_t b)
+{
+    return a > b ? a - b : b - a;
+}
+
 static void begin_bits(drom_decoder *decoder)
 {
     decoder->bits = 0;
     decoder->count = 0;
-    decoder->margin = 100;
+    decoder->margin = DROM_NO_MARGIN;
 }
 
-static bool is_mark_of_bit(const drom_pulse_timing *timing, const drom_interval *interval)
+/* How long a bit lasts. */
+static uint16_t zero_us(timing_ref timing)
 {
-    const uint16_t longest =
-        timing->one_mark_us > timing->zero_mark_us ? timing->one_mark_us : timing->zero_mark_us;
-    return interval->us <= longest + longest / 8u + EDGE_SLACK_US + interval->slack_us;
+    return (uint16_t)(timing->zero_mark_us + timing->zero_space_us);
 }
 
-static drom_heard begin(const drom_protocol DROM_FLASH *protocol, const drom_pulse_timing *timing,
-                        drom_decoder *decoder, const drom_interval *interval)
+static uint16_t one_us(timing_ref timing)
 {
-    const bool is_first_mark = interval->is_mark && interval->us >= protocol->first_mark_least_us &&
-                               interval->us <= protocol->first_mark_most_us;
-    const bool is_bare = timing->leader_mark_us == 0 ||
-                         (timing->has_bare_repeat && interval->us < timing->leader_mark_us / 2u);
-    decoder->at = interval->at;
-    decoder->more = interval->us;
+    return (uint16_t)(timing->one_mark_us + timing->one_space_us);
+}
+
+static bool is_mark_of_bit(timing_ref timing, const drom_interval *mark)
+{
+    const uint16_t zero = timing->zero_mark_us;
+    const uint16_t one = timing->one_mark_us;
+    const uint16_t longest = one > zero ? one : zero;
+    return mark->us <= (uint16_t)(longest + longest / 8u + EDGE_SLACK_US + mark->slack_us);
+}
+
+/* A frame without its leader, or of a protocol that has none. */
+static bool is_bare(timing_ref timing, const drom_decoder *decoder)
+{
+    const uint16_t leader_us = timing->leader_mark_us;
+    return leader_us == 0 || (timing->has_bare_repeat && decoder->stretch == IS_FURTHER);
+}
+
+static drom_heard begin(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
+                        const drom_interval *mark)
+{
+    const timing_ref timing = protocol->timing;
+    const uint16_t us = mark->us;
+    const uint16_t leader_us = timing->leader_mark_us;
+    const bool is_further = timing->has_bare_repeat && us < leader_us / 2u;
+    const bool has_no_leader = leader_us == 0 || is_further;
     decoder->phase = DROM_PHASE_IDLE;
-    if (!is_first_mark ||
-        (is_bare && (!is_mark_of_bit(timing, interval) || interval->before_us < protocol->lead_in_us))) {
+    if (!mark->is_mark || us < protocol->first_mark_least_us || us > protocol->first_mark_most_us ||
+        (has_no_leader && (!is_mark_of_bit(timing, mark) || mark->before_us < protocol->lead_in_us))) {
         return DROM_NOTHING;
     }
     begin_bits(decoder);
-    if (is_bare) {
-        decoder->stretch = (int8_t)(timing->leader_mark_us == 0 ? 0 : IS_FURTHER);
-        decoder->phase = SPACE;
-    } else {
-        decoder->stretch = (int8_t)(timing->has_leader_but_once && interval->before_us >= DROM_BURST_GAP_US);
-        decoder->phase = LEADER;
-    }
+    decoder->at = mark->at;
+    decoder->more = us;
+    decoder->stretch =
+        is_further || (timing->has_leader_but_once && mark->before_us >= DROM_BURST_GAP_US) ? IS_FURTHER : 0;
+    decoder->phase = has_no_leader ? SPACE : LEADER;
     return DROM_NOTHING;
 }
 
-static bool is_bare(const drom_pulse_timing *timing, const drom_decoder *decoder)
+static uint8_t ones_of(uint16_t bits)
 {
-    return timing->leader_mark_us == 0 || (timing->has_bare_repeat && decoder->stretch == IS_FURTHER);
+    uint8_t ones = 0;
+    for (; bits != 0; bits &= (uint16_t)(bits - 1)) {
+        ones++;
+    }
+    return ones;
 }
 
 /* Is a mark stretched by no more than a receiver does, given the clock that the whole frame shows? Not quite
  * half of it: a jvc frame without its leader has the bits of a fast mitsubishi frame, and marks that are
  * nearly twice as long. */
-static bool has_mean_mark(const drom_pulse_timing *timing, const drom_decoder *decoder, drom_us lasted)
+static bool has_mean_mark(timing_ref timing, const drom_decoder *decoder, drom_us lasted)
 {
-    uint32_t nominal = 0;
-    for (uint8_t i = 0; i < timing->bits; i++) {
-        const bool is_one = (decoder->bits >> i) & 1;
-        nominal += is_one ? timing->one_mark_us + (uint32_t)timing->one_space_us
-                          : timing->zero_mark_us + (uint32_t)timing->zero_space_us;
-    }
-    if (nominal == 0) {
+    const uint8_t count = timing->bits;
+    const uint8_t ones =
+        (uint8_t)(ones_of((uint16_t)decoder->bits) + ones_of((uint16_t)(decoder->bits >> 16)));
+    const drom_us nominal =
+        (uint32_t)ones * one_us(timing) + (uint32_t)(uint8_t)(count - ones) * zero_us(timing);
+    const drom_us off = lasted > nominal ? lasted - nominal : nominal - lasted;
+    if (off * 9 > nominal) {
         return false;
     }
-    const uint32_t off = lasted > nominal ? lasted - nominal : nominal - lasted;
-    const uint32_t expected = timing->zero_mark_us * lasted / nominal;
-    const uint32_t mean = decoder->more / timing->bits;
-    const uint32_t slack = timing->zero_mark_us * 15u / 32u;
-    return off * 9 <= nominal && mean <= expected + slack && mean + slack >= expected;
+    /* The sum of the marks against what it should be: as a ratio to the frame, without a division. */
+    const uint16_t mark_us = timing->zero_mark_us;
+    const uint32_t frame = nominal / 256;
+    const uint32_t actual = decoder->more * frame;
+    const uint32_t expected = (uint32_t)mark_us * count * (lasted / 256);
+    const uint32_t slack = (uint32_t)(uint16_t)(mark_us / 2 - mark_us / 32) * count * frame;
+    return actual <= expected + slack && actual + slack >= expected;
 }
 
-/* All bits are in. `lasted` is the time from the first mark to the end of the last bit. */
-static drom_heard complete(const drom_protocol DROM_FLASH *protocol, const drom_pulse_timing *timing,
-                           drom_decoder *decoder, drom_us lasted, drom_frame *frame)
+/* The frame, of what the decoder has. False when its redundancy doesn't fit. */
+static bool fill(const drom_protocol DROM_FLASH *protocol, const drom_decoder *decoder, drom_frame *frame)
 {
+    const timing_ref timing = protocol->timing;
     *frame = (drom_frame){
         .code = {.protocol = protocol},
         .at = decoder->at,
-        .margin = decoder->margin,
         .kind = timing->has_bare_repeat && is_bare(timing, decoder) ? DROM_FRAME_FURTHER : DROM_FRAME_WHOLE,
     };
-    decoder->phase = DROM_PHASE_IDLE;
-    if (is_bare(timing, decoder) && timing->pause_us == 0 && !has_mean_mark(timing, decoder, lasted)) {
-        return DROM_NOTHING;
+    drom_tell_margin(decoder, between(one_us(timing), zero_us(timing)) / 2, frame);
+    return protocol->unpack(decoder, frame);
+}
+
+/* Moves bits that came least significant first to their places, or back. */
+static void shift_bits(timing_ref timing, drom_decoder *decoder, bool is_back)
+{
+    const uint8_t places = (uint8_t)(32 - decoder->count);
+    if (timing->is_msb_first) {
+        return;
     }
-    if (!protocol->unpack(decoder, frame)) {
+    if (is_back) {
+        decoder->bits <<= places;
+    } else if (places < 32) {
+        const uint32_t bits = places < 16 ? decoder->bits : decoder->bits >> 16; /* at once, not bit by bit */
+        decoder->bits = bits >> places % 16;
+    } else if (decoder->count == timing->bits) {
+        decoder->more = (uint16_t)(decoder->more >> (48 - timing->bits));
+    }
+}
+
+/* All bits are in. */
+static drom_heard complete(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder, drom_us lasted,
+                           drom_frame *frame)
+{
+    const timing_ref timing = protocol->timing;
+    const uint16_t pause_us = timing->pause_us;
+    shift_bits(timing, decoder, false);
+    decoder->phase = DROM_PHASE_IDLE;
+    if ((is_bare(timing, decoder) && pause_us == 0 && !has_mean_mark(timing, decoder, lasted)) ||
+        !fill(protocol, decoder, frame)) {
         return DROM_NOTHING;
     }
     if (protocol->group == DROM_GROUP_NONE || frame->kind == DROM_FRAME_FURTHER) {
@@ -126,171 +182,164 @@ static drom_heard complete(const drom_protocol DROM_FLASH *protocol, const drom_
     return DROM_MAYBE;
 }
 
-static void take_bit(const drom_pulse_timing *timing, drom_decoder *decoder, bool is_one)
+/* Of a frame of over 32 bits the first ones go to `more`. */
+static void take_bit(timing_ref timing, drom_decoder *decoder, bool is_one)
 {
-    const uint8_t head = (uint8_t)(timing->bits > 32 ? timing->bits - 32 : 0);
-    if (timing->is_msb_first && decoder->count < head) {
-        decoder->more = (uint16_t)(decoder->more << 1 | is_one);
-    } else if (timing->is_msb_first) {
-        decoder->bits = decoder->bits << 1 | is_one;
-    } else if (decoder->count < head) {
-        decoder->more |= (uint16_t)((uint16_t)is_one << decoder->count);
+    const bool is_msb_first = timing->is_msb_first;
+    if (decoder->count++ + 32 < timing->bits) {
+        decoder->more = (uint16_t)(is_msb_first ? (unsigned)decoder->more << 1 | is_one
+                                                : decoder->more >> 1 | (unsigned)is_one << 15);
     } else {
-        decoder->bits |= (uint32_t)is_one << (decoder->count - head);
+        decoder->bits =
+            is_msb_first ? decoder->bits << 1 | is_one : decoder->bits >> 1 | (uint32_t)is_one << 31;
     }
-    decoder->count++;
 }
 
 /* A bit's mark and the space that ended it. False when it belongs to neither. */
-static bool judge_bit(const drom_pulse_timing *timing, drom_decoder *decoder, const drom_interval *interval)
+static bool judge_bit(timing_ref timing, drom_decoder *decoder, const drom_interval *space)
 {
-    const uint16_t bit_us = plus(interval->before_us, interval->us);
-    const uint16_t zero_us = (uint16_t)(timing->zero_mark_us + timing->zero_space_us);
-    const uint16_t one_us = (uint16_t)(timing->one_mark_us + timing->one_space_us);
-    const uint16_t middle_us = (uint16_t)(((uint32_t)zero_us + one_us) / 2);
-    const bool is_long = bit_us > middle_us;
-    const bool is_one = is_long == (one_us > zero_us);
-    if (!is_near(bit_us, is_one ? one_us : zero_us, plus(BIT_SLACK_US, interval->slack_us))) {
+    const uint16_t bit_us = plus(space->before_us, space->us);
+    const uint16_t zero = zero_us(timing);
+    const uint16_t one = one_us(timing);
+    const uint16_t to_zero = between(bit_us, zero);
+    const uint16_t to_one = between(bit_us, one);
+    const bool is_one = to_one < to_zero;
+    const uint16_t off = is_one ? to_one : to_zero;
+    if (off > (uint16_t)((is_one ? one : zero) / 8u + BIT_SLACK_US + space->slack_us)) {
         return false;
     }
-    const uint16_t half_us = one_us > zero_us ? one_us - middle_us : zero_us - middle_us;
-    drom_note_margin(decoder, is_long ? bit_us - middle_us : middle_us - bit_us, half_us);
+    drom_note_margin(decoder, (uint16_t)(is_one ? to_zero - to_one : to_one - to_zero) / 2);
     take_bit(timing, decoder, is_one);
     return true;
 }
 
-/* The last bit where no space follows: a mark alone. It is held against that part of the leader's mark which
- * is as long as a short one, and shares its clock and some of its stretching; a long one is longer by nearly
- * half of what it should be. */
-static bool judge_last_mark(const drom_pulse_timing *timing, drom_decoder *decoder,
-                            const drom_interval *interval)
+static uint16_t short_mark_us(timing_ref timing)
 {
-    const uint16_t mark_us = interval->us;
-    const bool is_one_longer = timing->one_mark_us > timing->zero_mark_us;
-    const uint16_t short_us = is_one_longer ? timing->zero_mark_us : timing->one_mark_us;
-    const uint16_t long_us = is_one_longer ? timing->one_mark_us : timing->zero_mark_us;
-    const uint16_t part_us = (uint16_t)((uint32_t)decoder->more * short_us / timing->leader_mark_us);
-    const uint16_t over_us = mark_us > part_us ? mark_us - part_us : 0;
-    const uint16_t middle_us = (uint16_t)((long_us - short_us) * UINT32_C(15) / 32);
-    const bool is_long = over_us > middle_us;
-    if (!is_near(mark_us, is_long ? long_us : short_us, plus(EDGE_SLACK_US, interval->slack_us))) {
+    const uint16_t zero = timing->zero_mark_us;
+    const uint16_t one = timing->one_mark_us;
+    return one > zero ? zero : one;
+}
+
+/* The last bit where no space follows: a mark alone. It is held against that part of the leader's mark which
+ * is as long as a short one (`more`), and shares its clock and some of its stretching; a long one is longer
+ * by nearly half of what it should be. */
+static bool judge_last_mark(timing_ref timing, drom_decoder *decoder, const drom_interval *mark)
+{
+    const uint16_t zero = timing->zero_mark_us;
+    const uint16_t one = timing->one_mark_us;
+    const uint16_t half_us = between(one, zero) / 2;
+    const uint16_t middle_us = half_us - half_us / 16;
+    const uint16_t over_us = mark->us > decoder->more ? mark->us - decoder->more : 0;
+    const bool is_one = (over_us > middle_us) == (one > zero);
+    if (!is_near(mark->us, is_one ? one : zero, plus(EDGE_SLACK_US, mark->slack_us))) {
         return false;
     }
-    drom_note_margin(decoder, is_long ? over_us - middle_us : middle_us - over_us, middle_us);
-    take_bit(timing, decoder, is_long == is_one_longer);
+    const uint16_t off_us = between(over_us, middle_us);
+    drom_note_margin(decoder, off_us + off_us / 8); /* as far from the middle as other bits are */
+    take_bit(timing, decoder, is_one);
     return true;
 }
 
-static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, const drom_pulse_timing *timing,
-                              drom_decoder *decoder, const drom_interval *interval, drom_frame *frame)
+static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
+                              const drom_interval *space, drom_frame *frame)
 {
-    const uint16_t middle_us = (uint16_t)(((uint32_t)timing->leader_space_us + timing->ditto_space_us) / 2);
-    const bool is_longer = interval->us > middle_us;
-    const bool is_ditto =
-        timing->ditto_space_us != 0 && is_longer == (timing->ditto_space_us > timing->leader_space_us);
-    if (!is_near(interval->us, is_ditto ? timing->ditto_space_us : timing->leader_space_us,
-                 plus(EDGE_SLACK_US, interval->slack_us))) {
-        decoder->phase = DROM_PHASE_IDLE;
-        return DROM_NOTHING;
-    }
-    const uint16_t leader_us = (uint16_t)(timing->leader_mark_us + timing->leader_space_us);
-    if (timing->has_no_stop && !is_near(plus(interval->us, interval->before_us), leader_us,
-                                        plus(BIT_SLACK_US / 4, interval->slack_us))) {
-        decoder->phase = DROM_PHASE_IDLE; /* rc6 has a leader much like it */
-        return DROM_NOTHING;
-    }
-    begin_bits(decoder);
-    if (timing->ditto_space_us != 0) {
-        const uint16_t half_us =
-            is_longer == is_ditto ? timing->ditto_space_us - middle_us : middle_us - timing->ditto_space_us;
-        drom_note_margin(decoder, is_longer ? interval->us - middle_us : middle_us - interval->us, half_us);
+    const timing_ref timing = protocol->timing;
+    const uint16_t leader = timing->leader_space_us;
+    const uint16_t ditto = timing->ditto_space_us;
+    const uint16_t us = space->us;
+    const uint16_t to_leader = between(us, leader);
+    const uint16_t to_ditto = between(us, ditto);
+    const bool is_ditto = ditto != 0 && to_ditto < to_leader;
+    decoder->phase = DROM_PHASE_IDLE;
+    if (!is_near(us, is_ditto ? ditto : leader, plus(EDGE_SLACK_US, space->slack_us)) ||
+        (timing->has_no_stop &&
+         !is_near(plus(us, space->before_us), (uint16_t)(timing->leader_mark_us + leader),
+                  plus(BIT_SLACK_US / 4, space->slack_us)))) {
+        return DROM_NOTHING; /* the latter: rc6 has a leader much like it */
     }
     if (is_ditto) {
-        decoder->phase = DROM_PHASE_IDLE;
-        *frame = (drom_frame){.code = {.protocol = protocol},
-                              .at = decoder->at,
-                              .margin = decoder->margin,
-                              .kind = DROM_FRAME_DITTO};
+        drom_note_margin(decoder, (uint16_t)(to_leader - to_ditto) / 2);
+        *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at, .kind = DROM_FRAME_DITTO};
+        drom_tell_margin(decoder, between(leader, ditto) / 2, frame);
         return DROM_FRAME;
     }
-    if (timing->has_leader_but_once && !decoder->stretch) {
-        decoder->at = interval->at + interval->us; /* it was the stop mark of the frame before */
+    if (timing->has_leader_but_once && decoder->stretch != IS_FURTHER) {
+        decoder->at = space->at + us; /* it was the stop mark of the frame before */
     }
-    if (!timing->has_no_stop) {
-        decoder->more = 0;
-    }
+    decoder->more = (uint16_t)(timing->has_no_stop
+                                   ? (uint32_t)decoder->more * short_mark_us(timing) / timing->leader_mark_us
+                                   : 0);
     decoder->phase = MARK;
     return DROM_NOTHING;
 }
 
-static drom_heard step_mark(const drom_protocol DROM_FLASH *protocol, const drom_pulse_timing *timing,
-                            drom_decoder *decoder, const drom_interval *interval, drom_frame *frame)
+static drom_heard step_mark(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
+                            const drom_interval *mark, drom_frame *frame)
 {
-    if (!is_mark_of_bit(timing, interval)) {
-        return begin(protocol, timing, decoder, interval);
+    const timing_ref timing = protocol->timing;
+    if (!is_mark_of_bit(timing, mark)) {
+        return begin(protocol, decoder, mark);
     }
     if (timing->has_no_stop && decoder->count + 1 == timing->bits) {
-        if (judge_last_mark(timing, decoder, interval)) {
-            return complete(protocol, timing, decoder, 0, frame);
-        }
-        return begin(protocol, timing, decoder, interval);
+        return judge_last_mark(timing, decoder, mark) ? complete(protocol, decoder, 0, frame)
+                                                      : begin(protocol, decoder, mark);
     }
     if (is_bare(timing, decoder)) {
-        decoder->more = plus(decoder->more, interval->us);
+        decoder->more = plus(decoder->more, mark->us);
     }
     decoder->phase = SPACE;
     return DROM_NOTHING;
 }
 
-static drom_heard step_space(const drom_protocol DROM_FLASH *protocol, const drom_pulse_timing *timing,
-                             drom_decoder *decoder, const drom_interval *interval, drom_frame *frame)
+static drom_heard step_space(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
+                             const drom_interval *space, drom_frame *frame)
 {
+    const timing_ref timing = protocol->timing;
+    const uint16_t pause_us = timing->pause_us;
+    const uint8_t bits = timing->bits;
     decoder->phase = DROM_PHASE_IDLE;
-    if (!judge_bit(timing, decoder, interval)) {
+    if (!judge_bit(timing, decoder, space)) {
         return DROM_NOTHING;
     }
-    if (timing->pause_us != 0 && decoder->count == timing->bits / 2) {
-        decoder->phase = protocol->unpack(decoder, frame) ? HALF : DROM_PHASE_IDLE;
-        return DROM_NOTHING;
-    }
-    if (decoder->count == timing->bits) {
-        return complete(protocol, timing, decoder, interval->at + interval->us - decoder->at, frame);
+    if (decoder->count == bits) {
+        return complete(protocol, decoder, space->at + space->us - decoder->at, frame);
     }
     decoder->phase = MARK;
+    if (pause_us != 0 && decoder->count == bits / 2) {
+        shift_bits(timing, decoder, false);
+        decoder->phase = protocol->unpack(decoder, frame) ? HALF : DROM_PHASE_IDLE;
+        shift_bits(timing, decoder, true);
+    }
     return DROM_NOTHING;
 }
 
 drom_heard drom_pulse_step(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
                            const drom_interval *interval, drom_frame *frame)
 {
-    const drom_pulse_timing timing = *(const drom_pulse_timing DROM_FLASH *)protocol->timing;
+    const timing_ref timing = protocol->timing;
     switch (decoder->phase) {
     case LEADER:
-        return step_leader(protocol, &timing, decoder, interval, frame);
+        return step_leader(protocol, decoder, interval, frame);
     case MARK:
-        return step_mark(protocol, &timing, decoder, interval, frame);
+        return step_mark(protocol, decoder, interval, frame);
     case SPACE:
-        return step_space(protocol, &timing, decoder, interval, frame);
+        return step_space(protocol, decoder, interval, frame);
     case STOP:
     case HALF:
-        if (!is_mark_of_bit(&timing, interval)) {
-            return begin(protocol, &timing, decoder, interval);
+        if (!is_mark_of_bit(timing, interval)) {
+            return begin(protocol, decoder, interval);
         }
         decoder->phase = decoder->phase == STOP ? DROM_PHASE_WAIT : DROM_PHASE_PAUSE;
         return DROM_NOTHING;
     case DROM_PHASE_PAUSE:
-        decoder->phase = is_near(interval->us, timing.pause_us, plus(EDGE_SLACK_US, interval->slack_us))
+        decoder->phase = is_near(interval->us, timing->pause_us, plus(EDGE_SLACK_US, interval->slack_us))
                              ? MARK
                              : DROM_PHASE_IDLE;
         return DROM_NOTHING;
-    case DROM_PHASE_WAIT:
+    case DROM_PHASE_WAIT: /* it has come */
         decoder->phase = DROM_PHASE_IDLE;
-        if (!interval->is_open) {
-            return DROM_NOTHING; /* it went on: a longer frame */
-        }
-        (void)complete(protocol, &timing, decoder, 0, frame);
-        return DROM_FRAME;
+        return fill(protocol, decoder, frame) ? DROM_FRAME : DROM_NOTHING;
     default:
-        return begin(protocol, &timing, decoder, interval);
+        return begin(protocol, decoder, interval);
     }
 }

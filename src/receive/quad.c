@@ -6,8 +6,6 @@
  * clock. */
 #include "dromikos/protocols.h"
 
-#include "margin.h"
-
 enum phase {
     LEADER = DROM_PHASE_OWN,
     MARK,
@@ -58,7 +56,9 @@ static bool take_bits(const drom_quad_timing *timing, drom_decoder *decoder, con
     const uint32_t value = step > 3 ? 3 : step;
     const uint32_t nominal_us = least_us + value * timing->step_us;
     const uint32_t off_us = plain_us > nominal_us ? plain_us - nominal_us : nominal_us - plain_us;
-    drom_note_margin(decoder, (uint16_t)(off_us > half_us ? 0 : half_us - off_us), (uint16_t)half_us);
+    const uint8_t margin = (uint8_t)(off_us > half_us ? 0 : (half_us - off_us) * 100 / half_us);
+    decoder->margin =
+        margin < decoder->margin ? margin : decoder->margin; /* in percent: the steps are small */
     decoder->bits = decoder->bits << 2 | value;
     decoder->more = (uint16_t)(decoder->more + nominal_us);
     decoder->count = (uint8_t)(decoder->count + 2);
@@ -67,7 +67,8 @@ static bool take_bits(const drom_quad_timing *timing, drom_decoder *decoder, con
 
 static bool fill(const drom_protocol DROM_FLASH *protocol, const drom_decoder *decoder, drom_frame *frame)
 {
-    *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at, .margin = decoder->margin};
+    *frame = (drom_frame){
+        .code = {.protocol = protocol}, .at = decoder->at, .margin = decoder->margin, .best_margin = 100};
     return protocol->unpack(decoder, frame);
 }
 
@@ -97,7 +98,7 @@ drom_heard drom_quad_step(const drom_protocol DROM_FLASH *protocol, drom_decoder
         return DROM_NOTHING;
     case DROM_PHASE_WAIT:
         decoder->phase = DROM_PHASE_IDLE;
-        return interval->is_open && fill(protocol, decoder, frame) ? DROM_FRAME : DROM_NOTHING;
+        return fill(protocol, decoder, frame) ? DROM_FRAME : DROM_NOTHING;
     default:
         return begin(&timing, decoder, interval);
     }

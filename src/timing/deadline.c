@@ -1,5 +1,22 @@
-/* A deadline is a moment and whether anything waits for it. See timing.h for why it disarms itself. */
+/* How times are compared; and the deadline, a moment and whether anything waits for it. See timing.h for why
+ * it disarms itself. */
 #include "dromikos/timing.h"
+
+bool drom_is_due(drom_us now, drom_us at)
+{
+    return (drom_us)(now - at) <= DROM_LONGEST_US;
+}
+
+drom_us drom_until(drom_us now, drom_us at)
+{
+    const drom_us us = at - now;
+    return us <= DROM_LONGEST_US ? us : 0;
+}
+
+drom_us drom_sooner(drom_us a, drom_us b)
+{
+    return a < b ? a : b;
+}
 
 void drom_deadline_arm(drom_deadline *deadline, drom_us now, drom_us delay)
 {

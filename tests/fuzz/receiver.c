@@ -35,7 +35,7 @@ static void check_event(void *context, const drom_key_event *event)
 static void take_frame(void *context, const drom_frame *frame)
 {
     ear *const of = context;
-    if (frame->code.protocol == NULL || frame->margin > 100) {
+    if (frame->code.protocol == NULL || drom_frame_margin(frame) > 100) {
         __builtin_trap();
     }
     if (frame->kind == DROM_FRAME_WHOLE) {

@@ -1,0 +1,29 @@
+/* Where the rooms find their tables and their machine. Private to src/.
+ *
+ * A program that has one plan and one machine may say so when it is compiled: -DDROM_PLAN=lantern_plan
+ * -DDROM_PORT=drom_avr_port, the same for the library and the program. The compiler, which optimises when
+ * linking, then sees through every table: what the plan doesn't use isn't in the program, and calls of the
+ * port are plain calls. Such a plan counts as checked. */
+#ifndef DROMIKOS_ONE_H
+#define DROMIKOS_ONE_H
+
+#ifdef DROM_PLAN
+#include "dromikos/engine.h"
+
+extern const drom_plan DROM_FLASH DROM_PLAN;
+extern const drom_port DROM_FLASH DROM_PORT;
+
+#define DROM_PLAN_OF(engine) ((void)(engine), &DROM_PLAN)
+#define DROM_RECEIVE_OF(receiver) ((void)(receiver), &DROM_PLAN.receive)
+#define DROM_KEYS_OF(keys) ((void)(keys), &DROM_PLAN.keys)
+#define DROM_PORT_OF(timing) ((void)(timing), &DROM_PORT)
+#define DROM_CHECK(function) (1 ? NULL : (function))
+#else
+#define DROM_PLAN_OF(engine) ((engine)->plan)
+#define DROM_RECEIVE_OF(receiver) ((receiver)->plan)
+#define DROM_KEYS_OF(keys) ((keys)->plan)
+#define DROM_PORT_OF(timing) ((timing)->port)
+#define DROM_CHECK(function) (function)
+#endif
+
+#endif

@@ -1,0 +1,17 @@
+/* How sure a decision was: noted in µs at each bit, and told when the frame is complete. */
+#include "margin.h"
+
+void drom_note_margin(drom_decoder *decoder, uint16_t off_us)
+{
+    const uint16_t eighth = off_us / 8;
+    if (eighth < decoder->margin) {
+        decoder->margin = (uint8_t)eighth;
+    }
+}
+
+void drom_tell_margin(const drom_decoder *decoder, uint16_t full_us, drom_frame *frame)
+{
+    const uint16_t full = full_us / 8;
+    frame->margin = decoder->margin;
+    frame->best_margin = (uint8_t)(full < DROM_NO_MARGIN ? full : DROM_NO_MARGIN);
+}
