@@ -42,8 +42,10 @@ static void take_key_event(void *context, const drom_key_event *event)
 }
 
 /* Does the port have what the plan's outputs need? */
-static bool is_enough(drom_port port, const drom_outputs_plan DROM_FLASH *plan)
+static bool is_enough(const drom_engine *engine)
 {
+    const drom_outputs_plan DROM_FLASH *const plan = &DROM_PLAN_OF(engine)->outputs;
+    const drom_port port = *DROM_PORT_OF(&engine->timing);
     uint8_t needs = 0;
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         needs |= plan->outputs.rows[i].kind->needs;
@@ -75,11 +77,11 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
                               const drom_port DROM_FLASH *port)
 {
     *engine = (drom_engine){.plan = plan, .timing = {.port = port, .air = {.is_quiet = true}}};
-    if (!is_enough(*port, &plan->outputs)) {
+    if (!is_enough(engine)) {
         return DROM_BAD_PORT;
     }
-    drom_receiver_init(&engine->receiver, &plan->receive);
-    drom_keys_init(&engine->keys, &plan->keys, take_key_event, engine);
+    drom_receiver_init(&engine->receiver, &DROM_PLAN_OF(engine)->receive);
+    drom_keys_init(&engine->keys, &DROM_PLAN_OF(engine)->keys, take_key_event, engine);
     rest(engine);
     drom_deadline_arm(&engine->next, engine->timing.now, 0);
     engine->is_running = true;

@@ -5,48 +5,35 @@
     "cc -std=c11 -Wall -Wextra -Wpedantic -Wconversion -Werror -I$EXAMPLES/../include "                      \
     "-I$EXAMPLES/../ports/sim -I%s "
 
-/* Plays the baked theatre on the bench with two keys, and says what its relays did. */
-static const char theatre[] =
-    "#include \"lantern_plan.h\"\n"
-    "#include \"dromikos/dromikos.h\"\n"
-    "#include \"sim.h\"\n"
-    "#include <stdio.h>\n"
-    "static void told(void *context, uint64_t at_us, uint8_t pin, bool is_high)\n"
-    "{\n"
-    "    (void)context;\n"
-    "    if (pin == 4 || pin == 7) {\n"
-    "        printf(\"%u %u %d\\n\", (unsigned)(at_us / 10000), pin, is_high);\n"
-    "    }\n"
-    "}\n"
-    "int main(void)\n"
-    "{\n"
-    "    static drom_engine engine;\n"
-    "    sim_bench *const bench = sim_bench_new(1);\n"
-    "    const drom_code play = {&drom_nec, 0x21, 0x43};\n"
-    "    sim_bench_watch(bench, &(sim_watch){.pin = told});\n"
-    "    if (drom_engine_init(&engine, &lantern_plan, sim_bench_port(bench), NULL) != DROM_OK) {\n"
-    "        return 1;\n"
-    "    }\n"
-    "    sim_bench_wire_engine(bench, &engine);\n"
-    "    sim_bench_press_once(bench, &drom_nec_waveform, &play, 500000);\n"
-    "    while (sim_bench_now(bench) < 3000000 && sim_bench_sleep(bench, drom_engine_poll(&engine))) {\n"
-    "    }\n"
-    "    sim_bench_free(bench);\n"
-    "    return LANTERN_OUTPUT_BELL == 1 ? 0 : 1;\n"
-    "}\n";
+/* Bakes the theatre, compiles it with these flags, and plays it. */
+static said play_theatre(const char *flags)
+{
+    g_autofree char *path = write_file("unused", "");
+    g_autofree char *folder = g_path_get_dirname(path);
+    return run_shell("$DROMIKOS bake --into %s $EXAMPLES/lantern/lantern.plan && " COMPILE
+                     "%s -o %s/theatre $EXAMPLES/../tests/bake/theatre.c %s/lantern_plan.c "
+                     "$(find $EXAMPLES/../src $EXAMPLES/../ports/sim -name '*.c') "
+                     "$(pkg-config --cflags --libs glib-2.0) -lm && %s/theatre",
+                     folder, folder, flags, folder, folder, folder);
+}
+
+static const char story[] = "0 4 1\n0 7 0\n56 7 1\n136 7 0\n200 4 0\n";
 
 START_TEST(theatre_is_baked_compiled_and_played)
 {
-    g_autofree char *path = write_file("theatre.c", theatre);
-    g_autofree char *folder = g_path_get_dirname(path);
-    said told = run_shell(
-        "$DROMIKOS bake --into %s $EXAMPLES/lantern/lantern.plan && " COMPILE
-        "-o %s/theatre %s/theatre.c %s/lantern_plan.c $(find $EXAMPLES/../src $EXAMPLES/../ports/sim "
-        "-name '*.c') $(pkg-config --cflags --libs glib-2.0) -lm && %s/theatre",
-        folder, folder, folder, folder, folder, folder);
+    said told = play_theatre("");
     ck_assert_msg(told.code == 0, "%s", told.err);
     ck_assert_contains(told.out, "lantern_plan.c\n");
-    ck_assert_contains(told.out, "0 4 1\n0 7 0\n56 7 1\n136 7 0\n200 4 0\n");
+    ck_assert_contains(told.out, story);
+    said_free(&told);
+}
+END_TEST
+
+START_TEST(program_that_knows_its_one_plan_does_the_same)
+{
+    said told = play_theatre("-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port");
+    ck_assert_msg(told.code == 0, "%s", told.err);
+    ck_assert_contains(told.out, story);
     said_free(&told);
 }
 END_TEST
@@ -90,6 +77,6 @@ START_TEST(folder_that_is_not_there_is_told)
 }
 END_TEST
 
-RUN_TESTS("bake", theatre_is_baked_compiled_and_played,
+RUN_TESTS("bake", theatre_is_baked_compiled_and_played, program_that_knows_its_one_plan_does_the_same,
           plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent,
           folder_that_is_not_there_is_told)

@@ -317,6 +317,149 @@ START_TEST(soonest_end_of_a_frame_is_never_too_late)
 }
 END_TEST
 
+/* Counts how often a decoder is told something. */
+static unsigned told;
+
+static drom_heard counted_step(const drom_protocol *protocol, drom_decoder *decoder,
+                               const drom_interval *interval, drom_frame *frame)
+{
+    told++;
+    return drom_pulse_step(protocol, decoder, interval, frame);
+}
+
+START_TEST(few_decoders_are_told_at_a_time_and_all_in_the_end)
+{
+    enum { MANY = 40 };
+    drom_protocol rows[MANY];
+    drom_protocol_ref refs[MANY];
+    drom_decoder decoders[MANY];
+    for (unsigned i = 0; i < MANY; i++) {
+        rows[i] = drom_nec;
+        rows[i].step = counted_step;
+        rows[i].rank = (uint8_t)(MANY - i); /* the last is the best */
+        refs[i] = &rows[i];
+    }
+    const drom_receive_plan plan = {.protocols = DROM_ROWS(refs), .decoders = decoders};
+    drom_receiver receiver;
+    drom_encoder encoder;
+    const drom_code code = {&drom_nec, 4, 70};
+    drom_frame frame;
+    drom_us at = 1000000;
+    unsigned heard = 0;
+    unsigned most = 0;
+    bool is_mark = true;
+    drom_receiver_init(&receiver, &plan);
+    drom_encode_start(&encoder, &drom_nec_waveform, &code, DROM_SEND_FIRST, false);
+    for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
+        while (drom_receiver_wait(&receiver, at) == 0) {
+            told = 0;
+            heard += drom_receiver_advance_a_bit(&receiver, at, &frame);
+            most = told > most ? told : most;
+        }
+        drom_receiver_edge(&receiver, &(drom_edge){at, is_mark, false}, 0);
+        at += us;
+        is_mark = !is_mark;
+    }
+    while (drom_receiver_wait(&receiver, at + 300) == 0) {
+        heard += drom_receiver_advance_a_bit(&receiver, at + 300, &frame);
+    }
+    ck_assert_uint_eq(most, 2);
+    ck_assert_uint_eq(heard, 1);
+    ck_assert_ptr_eq(frame.code.protocol, &rows[MANY - 1]);
+    ck_assert_uint_eq(frame.code.address, 4);
+    ck_assert_uint_eq(frame.code.command, 70);
+}
+END_TEST
+
+/* Every protocol's frame comes out alike, whether it is advanced in bits, at once, or with every other
+ * protocol behind one filter. */
+START_TEST(frame_is_the_same_however_the_receiver_is_advanced)
+{
+    enum { MOST = 64 };
+    drom_protocol_ref refs[MOST];
+    ck_assert_uint_le(drom_waveform_count, MOST);
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        refs[i] = drom_waveforms[i]->protocol;
+    }
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        const drom_waveform *const waveform = drom_waveforms[i];
+        drom_frame frames[3];
+        for (unsigned way = 0; way < 3; way++) {
+            drom_decoder decoders[MOST];
+            drom_filter fine;
+            drom_receiver receiver;
+            drom_encoder encoder;
+            drom_frame frame;
+            unsigned heard = 0;
+            drom_us at = UINT32_MAX - 20000; /* the clock wraps in the middle */
+            bool is_mark = true;
+            const drom_receive_plan plan = {.protocols = {refs, (uint8_t)drom_waveform_count},
+                                            .decoders = decoders,
+                                            .fine = way == 2 ? NULL : &fine};
+            const drom_code code = {waveform->protocol, waveform->least_address, 5};
+            drom_receiver_init(&receiver, &plan);
+            drom_encode_start(&encoder, waveform, &code, DROM_SEND_FIRST, false);
+            uint16_t us = drom_encode_next(&encoder);
+            do {
+                drom_receiver_edge(&receiver, &(drom_edge){at, is_mark, false}, 0);
+                const drom_us until = at + (us != 0 ? us : 60000);
+                for (drom_us wait = drom_receiver_wait(&receiver, at); wait <= until - at;
+                     wait = drom_receiver_wait(&receiver, at)) {
+                    at += wait;
+                    if (way == 0 ? drom_receiver_advance_a_bit(&receiver, at, &frame)
+                                 : drom_receiver_advance(&receiver, at, &frame)) {
+                        frames[way] = frame;
+                        heard++;
+                    }
+                }
+                at = until;
+                is_mark = !is_mark;
+                us = us != 0 ? drom_encode_next(&encoder) : UINT16_MAX;
+            } while (us != UINT16_MAX);
+            ck_assert_msg(heard == 1, "%s: %u frames by way %u", waveform->protocol->id, heard, way);
+            ck_assert_msg(drom_code_equal(&frames[way].code, &code), "%s by way %u is another's",
+                          waveform->protocol->id, way);
+        }
+        ck_assert_uint_eq(frames[0].at, frames[1].at);
+        ck_assert_uint_eq(frames[0].lasted_us, frames[1].lasted_us);
+        ck_assert_uint_eq(drom_frame_margin(&frames[0]), drom_frame_margin(&frames[1]));
+    }
+}
+END_TEST
+
+/* One space of a zero lasts longer by a part of the way to a one's. */
+START_TEST(margin_tells_how_near_the_worst_bit_was_to_being_another)
+{
+    static const struct {
+        drom_us longer_us;
+        unsigned margin; /* of 562 µs: half the way between a zero and a one */
+    } cases[] = {{0, 100}, {140, 75}, {200, 64}, {281, 50}};
+    for (size_t row = 0; row < G_N_ELEMENTS(cases); row++) {
+        ear listening;
+        ear_open(&listening, 5);
+        unsigned zeros = 0;
+        ear_mark(&listening, 9000);
+        ear_space(&listening, 4500);
+        for (const char *bit = NEC_4_70; *bit != '\0'; bit++) {
+            if (*bit == ' ') {
+                continue;
+            }
+            zeros += *bit == '0';
+            const drom_us longer_us = *bit == '0' && zeros == 7 ? cases[row].longer_us : 0;
+            ear_mark(&listening, 562);
+            ear_space(&listening, *bit == '1' ? 1687 : 562 + longer_us);
+        }
+        ear_mark(&listening, 562);
+        ear_silence(&listening);
+        ck_assert_uint_eq(listening.count, 1);
+        assert_is_4_70(&listening.frames[0]);
+        const int off = (int)drom_frame_margin(&listening.frames[0]) - (int)cases[row].margin;
+        ck_assert_msg(off >= -2 && off <= 2, "%u %%, not %u", drom_frame_margin(&listening.frames[0]),
+                      cases[row].margin);
+    }
+}
+END_TEST
+
 RUN_TESTS("receive", nec_frame_gives_its_numbers, frame_is_given_when_its_stop_mark_has_begun,
           slow_clocks_and_stretched_marks_are_read, every_address_and_command_comes_back_from_the_encoder,
           encoder_refuses_numbers_that_do_not_fit, frame_with_a_wrong_bit_is_nobodys,
@@ -324,4 +467,6 @@ RUN_TESTS("receive", nec_frame_gives_its_numbers, frame_is_given_when_its_stop_m
           lost_edges_make_no_frame_and_the_next_is_read, line_that_sticks_for_hours_does_no_harm,
           noise_is_nobodys_key, edges_without_any_time_between_them_do_no_harm,
           unknown_key_has_one_fingerprint, masked_interrupts_widen_the_tolerance_of_their_own_intervals,
-          soonest_end_of_a_frame_is_never_too_late)
+          soonest_end_of_a_frame_is_never_too_late, few_decoders_are_told_at_a_time_and_all_in_the_end,
+          frame_is_the_same_however_the_receiver_is_advanced,
+          margin_tells_how_near_the_worst_bit_was_to_being_another)

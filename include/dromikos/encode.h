@@ -58,6 +58,10 @@ typedef enum drom_part_of_press {
 drom_status drom_encode_begin(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform,
                               const drom_code *code, drom_part_of_press part, bool toggle);
 
+/** The same for a code that is known to fit. Main only. */
+void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform, const drom_code *code,
+                       drom_part_of_press part, bool toggle);
+
 /** The next interval in µs: mark, space, mark and so on, ending with a mark; then 0. Interrupt or main. */
 uint16_t drom_encode_next(drom_encoder *encoder);
 

@@ -2,13 +2,9 @@
  * family gives chunks; those of one level are joined here, and silence at either end is left out. */
 #include "dromikos/encode.h"
 
-drom_status drom_encode_begin(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform,
-                              const drom_code *code, drom_part_of_press part, bool toggle)
+void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform, const drom_code *code,
+                       drom_part_of_press part, bool toggle)
 {
-    if (code->address < waveform->least_address || code->address > waveform->most_address ||
-        code->command > waveform->most_command) {
-        return DROM_BAD_ARGUMENT;
-    }
     *encoder = (drom_encoder){.waveform = waveform, .is_repeat = part == DROM_SEND_REPEAT};
     drom_code sent = *code;
     if (part == DROM_SEND_BOUNDARY) {
@@ -20,6 +16,16 @@ drom_status drom_encode_begin(drom_encoder *encoder, const drom_waveform DROM_FL
     if (!encoder->ahead.is_mark) {
         encoder->ahead = waveform->chunk(encoder, ++encoder->index);
     }
+}
+
+drom_status drom_encode_begin(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform,
+                              const drom_code *code, drom_part_of_press part, bool toggle)
+{
+    if (code->address < waveform->least_address || code->address > waveform->most_address ||
+        code->command > waveform->most_command) {
+        return DROM_BAD_ARGUMENT;
+    }
+    drom_encode_start(encoder, waveform, code, part, toggle);
     return DROM_OK;
 }
 

@@ -18,8 +18,8 @@ void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom
                     void *context)
 {
     *keys = (drom_keys){.plan = plan, .sink = sink, .context = context, .ditto_owner = DROM_NOBODY};
-    for (uint8_t i = 0; i < plan->handsets.count; i++) {
-        plan->holds[i] = (drom_hold){0};
+    for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
+        DROM_KEYS_OF(keys)->holds[i] = (drom_hold){0};
     }
 }
 

@@ -64,11 +64,12 @@ static void act(const drom_output *output, drom_timing *timing, uint8_t verb, ui
     }
 }
 
-static drom_sender_key key_of(const drom_output *output)
+/* The key that is being sent. */
+static const drom_sender_key DROM_FLASH *key_of(const drom_output *output)
 {
     const drom_sender_settings DROM_FLASH *const settings = output->settings;
     const drom_sender_state *const state = output->state;
-    return settings->keys.rows[state->queue[0].key];
+    return &settings->keys.rows[state->queue[0].key];
 }
 
 /* When a frame can begin: not before the cues that have been made already. */
@@ -85,10 +86,11 @@ static void begin_frame(const drom_output *output, drom_timing *timing, drom_par
     const drom_sender_settings DROM_FLASH *const settings = output->settings;
     drom_sender_state *const state = output->state;
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
-    const drom_sender_key key = key_of(output);
-    const drom_code code = {key.waveform->protocol, key.address, key.command};
-    (void)drom_encode_begin(&state->encoder, key.waveform, &code, part, state->toggle); /* checked at init */
-    state->toggles = port->ready_carrier(port->context, settings->pin, key.waveform->carrier_khz);
+    const drom_sender_key DROM_FLASH *const key = key_of(output);
+    const drom_waveform DROM_FLASH *const waveform = key->waveform;
+    const drom_code code = {waveform->protocol, key->address, key->command};
+    drom_encode_start(&state->encoder, waveform, &code, part, state->toggle);
+    state->toggles = port->ready_carrier(port->context, settings->pin, waveform->carrier_khz);
     state->next_at = first_edge(timing);
     state->frame_at = state->next_at;
     state->is_sending = true;
@@ -138,9 +140,10 @@ static drom_us poll(const drom_output *output, drom_timing *timing)
     if (state->waiting == 0 || state->is_sending) {
         return DROM_NEVER; /* the cues go on */
     }
-    const drom_sender_key key = key_of(output);
-    const drom_waveform DROM_FLASH *const waveform = key.waveform;
-    const uint8_t frame_ms = key.frame_ms != 0 ? key.frame_ms : waveform->longest_ms;
+    const drom_sender_key DROM_FLASH *const key = key_of(output);
+    const drom_waveform DROM_FLASH *const waveform = key->waveform;
+    const uint8_t known_ms = key->frame_ms;
+    const uint8_t frame_ms = known_ms != 0 ? known_ms : waveform->longest_ms;
     if (state->has_begun &&
         (state->is_closing || (!goes_on(state, waveform) && waveform->boundary_gap_us == 0))) {
         end_press(state);
@@ -174,7 +177,7 @@ static uint32_t take_cue(const drom_output *output, drom_timing *timing, drom_us
         state->next_at = at + us;
         return state->toggles;
     }
-    const drom_waveform DROM_FLASH *const waveform = key_of(output).waveform;
+    const drom_waveform DROM_FLASH *const waveform = key_of(output)->waveform;
     const drom_us period_us = waveform->protocol->period_us;
     drom_air_end_talk(timing, at);
     state->is_sending = false;

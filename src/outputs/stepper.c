@@ -68,11 +68,12 @@ static void set_out(const drom_output *output, drom_timing *timing)
     }
 }
 
-static int32_t limited(int64_t place)
+/* Two that are within the limits don't overflow when added. */
+static int32_t limited(int32_t place)
 {
     return place > DROM_STEPPER_FARTHEST    ? DROM_STEPPER_FARTHEST
            : place < -DROM_STEPPER_FARTHEST ? -DROM_STEPPER_FARTHEST
-                                            : (int32_t)place;
+                                            : place;
 }
 
 static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
@@ -90,7 +91,7 @@ static void act(const drom_output *output, drom_timing *timing, uint8_t verb, ui
         if (state->target == DROM_STEPPER_FARTHEST || state->target == -DROM_STEPPER_FARTHEST) { /* it ran */
             state->target = state->position + brake;
         }
-        state->target = limited((int64_t)state->target + (int32_t)value);
+        state->target = limited(state->target + (int32_t)value);
         break;
     case DROM_STEPPER_GO:
         state->target = (int32_t)value;

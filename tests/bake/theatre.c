@@ -1,0 +1,101 @@
+/* Plays the baked theatre on the bench with two keys, and says what its pins did. Compiled for any plan, and
+ * for this one alone (-DDROM_PLAN), in which case the port has to be a constant. */
+#include "lantern_plan.h"
+
+#include "dromikos/dromikos.h"
+
+#include "sim.h"
+
+#include <stdio.h>
+
+static void told(void *context, uint64_t at_us, uint8_t pin, bool is_high)
+{
+    (void)context;
+    if (pin == 4 || pin == 7) {
+        (void)printf("%u %u %d\n", (unsigned)(at_us / 10000), pin, is_high);
+    }
+}
+
+static sim_bench *bench;
+
+#ifdef DROM_PLAN
+static const drom_port *benches_port(void)
+{
+    return sim_bench_port(bench);
+}
+
+static drom_us now(void *context)
+{
+    (void)context;
+    return benches_port()->now(benches_port()->context);
+}
+
+static void write_pin(void *context, uint8_t pin, bool is_high)
+{
+    (void)context;
+    benches_port()->write_pin(benches_port()->context, pin, is_high);
+}
+
+static void write_pwm(void *context, uint8_t pin, uint16_t duty)
+{
+    (void)context;
+    benches_port()->write_pwm(benches_port()->context, pin, duty);
+}
+
+static uint32_t toggle_pin(void *context, uint8_t pin)
+{
+    (void)context;
+    return benches_port()->toggle_pin(benches_port()->context, pin);
+}
+
+static uint32_t ready_carrier(void *context, uint8_t pin, uint8_t khz)
+{
+    (void)context;
+    return benches_port()->ready_carrier(benches_port()->context, pin, khz);
+}
+
+static void arm_alarm(void *context, drom_cues *cues)
+{
+    (void)context;
+    benches_port()->arm_alarm(benches_port()->context, cues);
+}
+
+static void send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count)
+{
+    (void)context;
+    benches_port()->send_pixels(benches_port()->context, pin, bytes, count);
+}
+
+const drom_port DROM_PORT = {
+    .facts = {.stamp = DROM_STAMP_HARDWARE, .clock_ns = 1000, .latency_us = 38, .can_slice = true},
+    .now = now,
+    .write_pin = write_pin,
+    .write_pwm = write_pwm,
+    .toggle_pin = toggle_pin,
+    .ready_carrier = ready_carrier,
+    .arm_alarm = arm_alarm,
+    .send_pixels = send_pixels,
+};
+#endif
+
+int main(void)
+{
+    static drom_engine engine;
+    const drom_code play = {&drom_nec, 0x21, 0x43};
+    bench = sim_bench_new(1);
+    sim_bench_watch(bench, &(sim_watch){.pin = told});
+#ifdef DROM_PLAN
+    const drom_status status = drom_engine_start(&engine, &lantern_plan, &DROM_PORT);
+#else
+    const drom_status status = drom_engine_init(&engine, &lantern_plan, sim_bench_port(bench), NULL);
+#endif
+    if (status != DROM_OK) {
+        return 1;
+    }
+    sim_bench_wire_engine(bench, &engine);
+    sim_bench_press_once(bench, &drom_nec_waveform, &play, 500000);
+    while (sim_bench_now(bench) < 3000000 && sim_bench_sleep(bench, drom_engine_poll(&engine))) {
+    }
+    sim_bench_free(bench);
+    return LANTERN_OUTPUT_BELL == 1 ? 0 : 1;
+}
