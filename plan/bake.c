@@ -298,6 +298,16 @@ static void put_rules(GString *to, const plan *of)
     }
 }
 
+/* The gestures that some rule names: the others needn't be told on a chip. */
+static uint8_t gestures_of(const drom_rules_plan *rules)
+{
+    uint8_t gestures = 0;
+    for (uint8_t i = 0; i < rules->rules.count; i++) {
+        gestures |= rules->rules.rows[i].gestures;
+    }
+    return gestures;
+}
+
 static void put_plan(GString *to, const plan *of, const char *name)
 {
     const drom_plan *const tables = plan_tables(of);
@@ -318,10 +328,11 @@ static void put_plan(GString *to, const plan *of, const char *name)
     g_string_append_printf(
         to,
         "%s%s        .tap_ms = %u,\n        .double_ms = %u,\n        .repeat_after_ms = %u,\n"
-        "        .repeat_every_ms = %u,\n        .repeat_fastest_ms = %u,\n    },\n",
+        "        .repeat_every_ms = %u,\n        .repeat_fastest_ms = %u,\n        .gestures = 0x%02x,\n    },\n",
         keys->hold_ms.count > 0 ? "        .hold_ms = DROM_ROWS(hold_ms),\n" : "",
         keys->doubles.count > 0 ? "        .doubles = DROM_ROWS(doubles),\n" : "", keys->tap_ms,
-        keys->double_ms, keys->repeat_after_ms, keys->repeat_every_ms, keys->repeat_fastest_ms);
+        keys->double_ms, keys->repeat_after_ms, keys->repeat_every_ms, keys->repeat_fastest_ms,
+        gestures_of(&tables->rules));
     if (tables->rules.rules.count + tables->rules.at_start.count > 0) {
         g_string_append_printf(to, "    .rules = {%s%s},\n",
                                tables->rules.rules.count > 0 ? ".rules = DROM_ROWS(rules), " : "",

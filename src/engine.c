@@ -104,12 +104,13 @@ void drom_engine_watch(drom_engine *engine, const drom_watch *watch)
     engine->watch = watch;
 }
 
-/* Brings the receiver up to a moment. True when that gave a frame, which is for the next poll: so that none
- * has to both find a frame and do all that it brings about. */
+/* Brings the receiver nearer to a moment. False when it was there. A frame that it gave is for the next poll:
+ * so that none has to both find a frame and do all that it brings about. */
 static bool advance(drom_engine *engine, drom_us now)
 {
-    engine->has_frame = drom_receiver_advance_a_bit(&engine->receiver, now, &engine->frame);
-    return engine->has_frame;
+    const drom_progress progress = drom_receiver_advance_a_bit(&engine->receiver, now, &engine->frame);
+    engine->has_frame = progress == DROM_HEARD;
+    return progress != DROM_UP_TO_DATE;
 }
 
 /* What a frame brings about. */
@@ -197,9 +198,8 @@ static void give_edge(drom_engine *engine)
     const drom_us at = engine->edge.at;
     end_talk_by(engine, at);
     if (!is_hearing_itself(engine, at)) {
-        if (drom_receiver_wait(&engine->receiver, at) == 0) {
-            (void)advance(engine, at);
-            return; /* that was enough for one poll, and the frame goes first if there is one */
+        if (advance(engine, at)) {
+            return; /* that was enough for one poll, and a frame goes first if there is one */
         }
         drom_receiver_edge(&engine->receiver, &engine->edge, engine->slack_us);
     }
@@ -261,9 +261,7 @@ drom_us drom_engine_poll(drom_engine *engine)
     } else if (engine->has_edge || next_edge(engine)) {
         give_edge(engine);
         wait = drom_sooner(drom_sooner(wait, LOOK_US), drom_receiver_wait(&engine->receiver, timing->now));
-    } else if (!is_hearing_itself(engine, timing->now) &&
-               drom_receiver_wait(&engine->receiver, timing->now) == 0) {
-        (void)advance(engine, timing->now);
+    } else if (!is_hearing_itself(engine, timing->now) && advance(engine, timing->now)) {
         wait = 0;
     } else {
         wait = pass(engine);

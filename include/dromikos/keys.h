@@ -77,6 +77,7 @@ typedef struct drom_keys_plan {
     uint16_t repeat_after_ms; /**< from the press to the first repeat; 0: repeats are the handset's frames */
     uint16_t repeat_every_ms; /**< between repeats, at first */
     uint16_t repeat_fastest_ms; /**< they speed up by an eighth each, to this; 0: they don't */
+    uint8_t gestures;           /**< those that are told; 0: all */
 } drom_keys_plan;
 
 /** Where key events go. Called within drom_keys_frame() and drom_keys_advance(). */

@@ -216,10 +216,16 @@ void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FL
  *  same time, until it says false. Times must not go backwards. Main only. */
 bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *frame);
 
+/** How far a receiver has come. */
+typedef enum drom_progress {
+    DROM_UP_TO_DATE, /**< it knows all that can be known by now */
+    DROM_GOES_ON,    /**< there is more to do; give it no edge before */
+    DROM_HEARD,      /**< a frame is complete, and there may be more to do */
+} drom_progress;
+
 /** Does a piece of that: tells at most two decoders of the end of a run, so that a poll stays short whatever
- * the number of protocols. True when that completed a frame. There is more to do while drom_receiver_wait()
- * says 0; give it no edge before. `frame` must be the same, and left alone, till then. Main only. */
-bool drom_receiver_advance_a_bit(drom_receiver *receiver, drom_us now, drom_frame *frame);
+ * the number of protocols. `frame` must be the same, and left alone, until it is up to date. Main only. */
+drom_progress drom_receiver_advance_a_bit(drom_receiver *receiver, drom_us now, drom_frame *frame);
 
 /** Gives the receiver an edge. Advance it to the time of the edge first. `slack_us`: by how much more than
  * usual its time may be wrong, either way; 0 where a timer latched it. Main only. */

@@ -28,8 +28,18 @@ static drom_us ms(uint16_t value, uint16_t usual)
     return (value != 0 ? value : usual) * (drom_us)1000;
 }
 
+/* Is one of these to be told? */
+static bool is_told(const drom_keys *keys, uint8_t gestures)
+{
+    const uint8_t told = DROM_KEYS_OF(keys)->gestures;
+    return told == 0 || (told & gestures) != 0;
+}
+
 static void send(const drom_keys *keys, uint8_t handset, drom_gesture gesture, uint8_t key, uint8_t hold_row)
 {
+    if (!is_told(keys, (uint8_t)gesture)) {
+        return;
+    }
     const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[handset];
     const drom_key_event event = {
         .held_us = hold->heard_at - hold->pressed_at,
@@ -85,7 +95,8 @@ static void release(const drom_keys *keys, uint8_t handset, drom_us now)
     hold->release.is_armed = false;
     hold->tick.is_armed = false;
     send(keys, handset, DROM_RELEASE, hold->key, 0);
-    if (hold->heard_at - hold->pressed_at < ms(DROM_KEYS_OF(keys)->tap_ms, USUAL_TAP_MS)) {
+    if (is_told(keys, DROM_TAP | DROM_DOUBLE) &&
+        hold->heard_at - hold->pressed_at < ms(DROM_KEYS_OF(keys)->tap_ms, USUAL_TAP_MS)) {
         take_tap(keys, handset, now);
     }
 }
@@ -112,11 +123,13 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
     const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
     drom_hold *const hold = &plan->holds[handset];
     release(keys, handset, frame->at);
-    hold->is_second = hold->tap.is_armed && hold->tapped_key == key;
-    if (hold->is_second) {
-        hold->tap.is_armed = false;
-    } else if (hold->tap.is_armed) {
-        end_tap(keys, handset);
+    if (plan->doubles.count > 0) {
+        hold->is_second = hold->tap.is_armed && hold->tapped_key == key;
+        if (hold->is_second) {
+            hold->tap.is_armed = false;
+        } else if (hold->tap.is_armed) {
+            end_tap(keys, handset);
+        }
     }
     hold->pressed_at = frame->at;
     hold->protocol = frame->code.protocol;
@@ -145,7 +158,7 @@ static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *fram
     } else if (plan->repeat_after_ms == 0) {
         send(keys, handset, DROM_REPEAT, hold->key, 0);
     }
-    while (hold->next_hold < plan->hold_ms.count &&
+    while (is_told(keys, DROM_HOLD) && hold->next_hold < plan->hold_ms.count &&
            frame->at - hold->pressed_at >= plan->hold_ms.rows[hold->next_hold] * (drom_us)1000) {
         send(keys, handset, DROM_HOLD, hold->key, hold->next_hold++);
     }
@@ -251,16 +264,17 @@ static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now)
 
 void drom_keys_advance(drom_keys *keys, drom_us now)
 {
-    for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
-        drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[i];
-        if (drom_deadline_passed(&hold->tick, now)) {
+    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
+    for (uint8_t i = 0; i < plan->handsets.count; i++) {
+        drom_hold *const hold = &plan->holds[i];
+        if (plan->repeat_after_ms != 0 && drom_deadline_passed(&hold->tick, now)) {
             take_tick(keys, i, now);
         }
         if (drom_deadline_passed(&hold->release, now)) {
             release(keys, i, now);
             hold->tick.is_armed = false;
         }
-        if (drom_deadline_passed(&hold->tap, now)) {
+        if (plan->doubles.count > 0 && drom_deadline_passed(&hold->tap, now)) {
             end_tap(keys, i);
         }
     }
@@ -305,12 +319,17 @@ void drom_keys_deaf(drom_keys *keys, drom_us from, drom_us until)
 
 drom_us drom_keys_wait(const drom_keys *keys, drom_us now)
 {
+    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
     drom_us wait = DROM_NEVER;
-    for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
-        const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[i];
+    for (uint8_t i = 0; i < plan->handsets.count; i++) {
+        const drom_hold *const hold = &plan->holds[i];
         wait = drom_sooner(wait, drom_deadline_wait(&hold->release, now));
-        wait = drom_sooner(wait, drom_deadline_wait(&hold->tick, now));
-        wait = drom_sooner(wait, drom_deadline_wait(&hold->tap, now));
+        if (plan->repeat_after_ms != 0) {
+            wait = drom_sooner(wait, drom_deadline_wait(&hold->tick, now));
+        }
+        if (plan->doubles.count > 0) {
+            wait = drom_sooner(wait, drom_deadline_wait(&hold->tap, now));
+        }
     }
     return wait;
 }

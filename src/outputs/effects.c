@@ -7,7 +7,9 @@ enum { BAND = 4, BLEND_FRAMES = 64, SPARKS_OF_256 = 40 };
 void drom_strip_chase(const drom_strip_scene *scene, uint8_t from, uint8_t count, uint32_t *colours)
 {
     const uint8_t all = (uint8_t)(BAND * scene->colour_count);
-    uint8_t place = (uint8_t)((uint16_t)(scene->frame / 4 % all + from) % all);
+    const uint8_t moved = (uint8_t)(scene->frame / 4 % all);
+    const uint8_t still = (uint8_t)(from % all);
+    uint8_t place = (uint8_t)(moved + still < all ? moved + still : moved + still - all);
     for (uint8_t i = 0; i < count; i++) {
         colours[i] = scene->colours[place / BAND];
         place = (uint8_t)(place + 1 < all ? place + 1 : 0);

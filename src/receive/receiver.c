@@ -268,23 +268,26 @@ static bool grow_run(drom_receiver *receiver, drom_filter *filter, drom_us now, 
 }
 
 /* Brings one filter up to a moment, or nearer to it. Does at most one thing that gives a frame. */
-static bool advance_filter(drom_receiver *receiver, drom_filter *filter, drom_us now, drom_frame *frame)
+static drom_progress advance_filter(drom_receiver *receiver, drom_filter *filter, drom_us now,
+                                    drom_frame *frame)
 {
     if (filter->row == 0 && grow_run(receiver, filter, now, frame)) {
-        return true;
+        return DROM_HEARD;
     }
-    return filter->is_pending && drom_is_due(now, filter->pending_at + filter->glitch_us) &&
-           end_run(receiver, filter, frame);
+    if (!filter->is_pending || !drom_is_due(now, filter->pending_at + filter->glitch_us)) {
+        return DROM_UP_TO_DATE;
+    }
+    return end_run(receiver, filter, frame) ? DROM_HEARD : DROM_GOES_ON;
 }
 
-bool drom_receiver_advance_a_bit(drom_receiver *receiver, drom_us now, drom_frame *frame)
+drom_progress drom_receiver_advance_a_bit(drom_receiver *receiver, drom_us now, drom_frame *frame)
 {
     drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
     (void)drom_deadline_passed(&receiver->ditto_until, now);
     if (fine != NULL && receiver->usual.row == 0) { /* the frame is one's until that is through with it */
-        const bool is_heard = advance_filter(receiver, fine, now, frame);
-        if (is_heard || fine->row != 0) {
-            return is_heard;
+        const drom_progress progress = advance_filter(receiver, fine, now, frame);
+        if (progress != DROM_UP_TO_DATE) {
+            return progress;
         }
     }
     return advance_filter(receiver, &receiver->usual, now, frame);
@@ -292,11 +295,11 @@ bool drom_receiver_advance_a_bit(drom_receiver *receiver, drom_us now, drom_fram
 
 bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *frame)
 {
-    bool is_heard;
+    drom_progress progress;
     do { /* each time there is less that is due */
-        is_heard = drom_receiver_advance_a_bit(receiver, now, frame);
-    } while (!is_heard && drom_receiver_wait(receiver, now) == 0);
-    return is_heard;
+        progress = drom_receiver_advance_a_bit(receiver, now, frame);
+    } while (progress == DROM_GOES_ON);
+    return progress == DROM_HEARD;
 }
 
 /* Edges were lost: the intervals up to here can't be trusted. */
