@@ -328,7 +328,8 @@ static void put_plan(GString *to, const plan *of, const char *name)
     g_string_append_printf(
         to,
         "%s%s        .tap_ms = %u,\n        .double_ms = %u,\n        .repeat_after_ms = %u,\n"
-        "        .repeat_every_ms = %u,\n        .repeat_fastest_ms = %u,\n        .gestures = 0x%02x,\n    },\n",
+        "        .repeat_every_ms = %u,\n        .repeat_fastest_ms = %u,\n        .gestures = 0x%02x,\n    "
+        "},\n",
         keys->hold_ms.count > 0 ? "        .hold_ms = DROM_ROWS(hold_ms),\n" : "",
         keys->doubles.count > 0 ? "        .doubles = DROM_ROWS(doubles),\n" : "", keys->tap_ms,
         keys->double_ms, keys->repeat_after_ms, keys->repeat_every_ms, keys->repeat_fastest_ms,

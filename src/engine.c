@@ -14,8 +14,9 @@ static void act(drom_engine *engine, const drom_action DROM_FLASH *rows, uint8_t
 {
     for (uint8_t i = 0; i < count; i++) {
         const drom_action action = rows[i];
-        if (engine->watch != NULL && engine->watch->action != NULL) {
-            engine->watch->action(engine->watch->context, &action);
+        const drom_watch *const watch = DROM_WATCH_OF(engine);
+        if (watch != NULL && watch->action != NULL) {
+            watch->action(watch->context, &action);
         }
         drom_outputs_act(&DROM_PLAN_OF(engine)->outputs, &engine->timing, &action);
     }
@@ -25,7 +26,7 @@ static void take_key_event(void *context, const drom_key_event *event)
 {
     drom_engine *const engine = context;
     const drom_rules_plan DROM_FLASH *const plan = &DROM_PLAN_OF(engine)->rules;
-    const drom_watch *const watch = engine->watch;
+    const drom_watch *const watch = DROM_WATCH_OF(engine);
     if (watch != NULL && watch->key != NULL) {
         watch->key(watch->context, event);
     }
@@ -99,10 +100,12 @@ drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *pl
     return status != DROM_OK ? status : drom_engine_start(engine, plan, port);
 }
 
+#ifndef DROM_UNWATCHED
 void drom_engine_watch(drom_engine *engine, const drom_watch *watch)
 {
     engine->watch = watch;
 }
+#endif
 
 /* Brings the receiver nearer to a moment. False when it was there. A frame that it gave is for the next poll:
  * so that none has to both find a frame and do all that it brings about. */
@@ -117,8 +120,9 @@ static bool advance(drom_engine *engine, drom_us now)
 static void take_frame(drom_engine *engine)
 {
     engine->has_frame = false;
-    if (engine->watch != NULL && engine->watch->frame != NULL) {
-        engine->watch->frame(engine->watch->context, &engine->frame);
+    const drom_watch *const watch = DROM_WATCH_OF(engine);
+    if (watch != NULL && watch->frame != NULL) {
+        watch->frame(watch->context, &engine->frame);
     }
     drom_keys_advance(&engine->keys, engine->frame.at);
     drom_keys_frame(&engine->keys, &engine->frame);
@@ -144,9 +148,12 @@ static void end_talk(drom_engine *engine)
  * middle of the time in which it may have been. */
 static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
 {
+    const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
+    if (port->facts.can_slice || engine->masked_us == 0) {
+        return 0;
+    }
     const drom_us into = edge->at - engine->masked_from;
-    if (engine->masked_us == 0 ||
-        into > engine->masked_us + DROM_PORT_OF(&engine->timing)->facts.latency_us || into > UINT16_MAX) {
+    if (into > engine->masked_us + port->facts.latency_us || into > UINT16_MAX) {
         return 0;
     }
     edge->at -= into / 2;

@@ -26,4 +26,11 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_CHECK(function) (function)
 #endif
 
+/* A program that never calls drom_engine_watch() may say that, too: -DDROM_UNWATCHED. */
+#ifdef DROM_UNWATCHED
+#define DROM_WATCH_OF(engine) ((void)(engine), (const drom_watch *)NULL)
+#else
+#define DROM_WATCH_OF(engine) ((engine)->watch)
+#endif
+
 #endif

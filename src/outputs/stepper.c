@@ -139,17 +139,16 @@ static void change_speed(const drom_stepper_settings DROM_FLASH *settings, drom_
     const uint16_t n = state->ramp;
     const uint16_t part = n < MOST ? n : MOST;
     const int32_t steps = left(state);
-    if (steps <= (int32_t)n) {
-        const uint16_t more = n > 0 ? twice_over(interval, (uint16_t)(4 * part - 1)) : 0;
-        const uint16_t room = settings->first_us - interval;
-        state->interval_us = (uint16_t)(interval + (more < room ? more : room));
-        state->ramp = (uint16_t)(n > 0 ? n - 1 : 0);
-    } else if (steps > (int32_t)n + 1 && interval > settings->fastest_us) {
-        const uint16_t less = twice_over(interval, (uint16_t)(4 * part + 5));
-        const uint16_t room = interval - settings->fastest_us;
-        state->interval_us = (uint16_t)(interval - (less < room ? less : room));
-        state->ramp = (uint16_t)(n + 1);
+    const bool is_braking = steps <= (int32_t)n;
+    const uint16_t room =
+        is_braking ? settings->first_us - interval : (uint16_t)(interval - settings->fastest_us);
+    if ((is_braking && n == 0) || (!is_braking && (steps == (int32_t)n + 1 || room == 0))) {
+        return;
     }
+    const uint16_t full = twice_over(interval, (uint16_t)(is_braking ? 4 * part - 1 : 4 * part + 5));
+    const uint16_t change = full < room ? full : room;
+    state->interval_us = (uint16_t)(is_braking ? interval + change : interval - change);
+    state->ramp = (uint16_t)(is_braking ? n - 1 : n + 1);
 }
 
 static uint32_t take_cue(const drom_output *output, drom_timing *timing, drom_us at)
