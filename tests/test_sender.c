@@ -9,16 +9,31 @@
 
 typedef struct ears {
     sim_listener listener;
-    drom_frame frames[64];
-    unsigned count;
+    drom_frame frames[64]; /* the first ones */
+    unsigned count;        /* of all of them */
+    unsigned whole;
+    drom_us last_at;
+    drom_us least_beat;
+    drom_us most_beat;
 } ears;
 
 static void on_frame(void *context, const drom_frame *frame)
 {
     ears *const to = context;
-    if (frame->kind != DROM_FRAME_BOUNDARY && to->count < G_N_ELEMENTS(to->frames)) {
-        to->frames[to->count++] = *frame;
+    if (frame->kind == DROM_FRAME_BOUNDARY) {
+        return;
     }
+    if (to->count < G_N_ELEMENTS(to->frames)) {
+        to->frames[to->count] = *frame;
+    }
+    const drom_us beat = frame->at - to->last_at;
+    if (to->count > 0) {
+        to->least_beat = to->count == 1 ? beat : MIN(beat, to->least_beat);
+        to->most_beat = MAX(beat, to->most_beat);
+    }
+    to->count++;
+    to->whole += frame->kind == DROM_FRAME_WHOLE;
+    to->last_at = frame->at;
 }
 
 static void on_light(void *context, uint64_t at_us, bool is_on)
@@ -93,6 +108,21 @@ START_TEST(every_protocol_is_sent_as_it_is_received)
             sim_bench_free(in.bench);
         }
     }
+}
+END_TEST
+
+START_TEST(key_held_for_a_minute_keeps_its_beat)
+{
+    stage in;
+    open_stage(&in, &drom_nec_waveform, 4, 70);
+    order(&in, DROM_SENDER_HOLD, 0);
+    play_until(&in, 60000000);
+    ck_assert_uint_ge(in.heard.count, 60000 / 110);
+    ck_assert_uint_le(in.heard.count, 60000 / 107);
+    ck_assert_uint_eq(in.heard.whole, 1); /* the others are dittos */
+    ck_assert_uint_ge(in.heard.least_beat, 107000);
+    ck_assert_uint_le(in.heard.most_beat, 113000);
+    sim_bench_free(in.bench);
 }
 END_TEST
 
@@ -206,7 +236,7 @@ START_TEST(settings_and_orders_that_make_no_sense_are_refused)
 }
 END_TEST
 
-RUN_TESTS("sender", every_protocol_is_sent_as_it_is_received,
+RUN_TESTS("sender", every_protocol_is_sent_as_it_is_received, key_held_for_a_minute_keeps_its_beat,
           frames_of_a_press_keep_their_beat_and_share_their_toggle, next_press_has_another_toggle,
           held_key_is_sent_until_it_is_let_go_and_never_less_than_once,
           four_sends_wait_and_the_same_again_is_not_queued_twice,

@@ -130,7 +130,9 @@ static drom_part_of_press next_part(drom_sender_state *state, const drom_wavefor
         state->is_closing = true;
         return DROM_SEND_BOUNDARY;
     }
-    return state->frames++ == 0 ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
+    const bool is_first = state->frames == 0;
+    state->frames = (uint8_t)(state->frames + (state->frames < UINT8_MAX)); /* a held key has any number */
+    return is_first ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
 }
 
 static drom_us poll(const drom_output *output, drom_timing *timing)
