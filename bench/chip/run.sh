@@ -1,7 +1,8 @@
 #!/bin/sh
-# What the chip can stand: bench/chip/run.sh PRESSES [quick]. The library shielded and unshielded, and the textbook's way
-# on the same chip with the same presses; with 'quick' the library alone. Needs build/dromikos and the packages of './run
-# test'. Ends with 1 where the library is worse than it has been.
+# What the chip can stand: bench/chip/run.sh PRESSES [quick]. The library with the sender shielded, unshielded, and with the
+# receiver on a pin whose edges an interrupt stamps; and the textbook's way, on the same chip with the same presses. With
+# 'quick' the library alone. Needs build/dromikos and the packages of './run test'. Ends with 1 where a figure is over its
+# budget; of flash, where it is more than it has been.
 set -eu
 presses=$1
 cd "$(dirname "$0")/../.."
@@ -11,8 +12,11 @@ sh ports/avr/build.sh bench/chip/stage.plan $out/stage.elf
 sed 's/, shielded//' bench/chip/stage.plan >$out/open.plan
 sed -i 's|"keys.csv"|"../../bench/chip/keys.csv"|; s|"../../examples|"../../examples|' $out/open.plan
 sh ports/avr/build.sh $out/open.plan $out/open.elf
+mkdir -p $out/stamped
+sh ports/avr/build.sh bench/chip/stage.plan $out/stamped/stage.elf -DDROM_AVR_RECEIVER_PIN=2
+cp $out/stamped/stage.elf $out/stamped.elf
 avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra bench/chip/textbook.c -o $out/textbook.elf
-for program in stage open textbook; do
+for program in stage open stamped textbook; do
     avr-nm -P -t x $out/$program.elf >$out/$program.elf.nm
 done
 # libsimavr asks for libelf by itself; its headers are not needed.
@@ -20,27 +24,31 @@ done
 cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip $(pkg-config --cflags glib-2.0) bench/chip/chip.c \
     bench/chip/main.c build/libdromikos_sim.a build/libdromikos_core.a -o $out/chip \
     -Wl,--unresolved-symbols=ignore-in-shared-libs -lsimavr $(pkg-config --libs glib-2.0) -lm
-$out/chip $out/stage.elf "$presses" shielded >$out/shielded.txt &
-ours=$!
+
+# measure COLUMN PROGRAM PRESSES shielded|unshielded PIN
+measure() {
+    status=0
+    $out/chip $out/"$2".elf "$3" "$4" "$5" >$out/"$1".all || status=$?
+    grep -v '^Loaded' $out/"$1".all >$out/"$1".column
+    return $status
+}
+
+# A thousand of the others show enough of them.
+fewer=$((presses < 1000 ? presses : 1000))
 good=0
-$out/chip $out/open.elf "$presses" unshielded >$out/unshielded.txt || good=1
+measure 1 stage "$presses" shielded 8 &
+ours=$!
+measure 2 open "$presses" unshielded 8 || good=1
+measure 3 stamped "$fewer" shielded 2 || good=1
+if [ "${2-}" = quick ]; then
+    sed 's/\t.*\t/\t\t/' $out/3.column >$out/4.column
+    textbook=""
+else
+    measure 4 textbook "$fewer" shielded 8 2>/dev/null || true
+    textbook="the textbook's way"
+fi
 wait $ours || good=1
-if [ "${2-}" = quick ]; then
-    cp $out/shielded.txt $out/textbook.txt
-else
-    # A thousand show enough of it.
-    $out/chip $out/textbook.elf "$((presses < 1000 ? presses : 1000))" shielded >$out/textbook.txt 2>/dev/null || true
-fi
-grep -hv '^Loaded' $out/shielded.txt >$out/1.txt
-grep -hv '^Loaded' $out/unshielded.txt >$out/2.txt
-grep -hv '^Loaded' $out/textbook.txt >$out/3.txt
-if [ "${2-}" = quick ]; then
-    head=""
-    paste $out/1.txt $out/2.txt >$out/all.txt
-else
-    head="the textbook's way"
-    paste $out/1.txt $out/2.txt $out/3.txt >$out/all.txt
-fi
-printf '%-40s %-22s %-22s %-22s %s\n' "" "shielded" "unshielded" "$head" "budget"
-awk -F '\t' '{ printf "%-40s %-22s %-22s %-22s %s\n", $1, $2, $5, $8, $3 }' $out/all.txt
+printf '%-40s %-18s %-18s %-18s %-20s %s\n' "" "shielded" "unshielded" "receiver on pin 2" "$textbook" "budget"
+paste $out/1.column $out/2.column $out/3.column $out/4.column |
+    awk -F '\t' '{ printf "%-40s %-18s %-18s %-18s %-20s %s\n", $1, $2, $5, $8, $11, $3 }'
 exit $good
