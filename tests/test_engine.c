@@ -121,6 +121,53 @@ static drom_us settled_wait(theatre *in)
     return wait;
 }
 
+/* A port whose clock stands still, for a poll loop that must come to an end by itself. */
+static drom_us still_now;
+
+static drom_us still(void *context)
+{
+    (void)context;
+    return still_now;
+}
+
+static void no_pin(void *context, uint8_t pin, bool is_high)
+{
+    (void)context;
+    (void)pin;
+    (void)is_high;
+}
+
+/* Edges at random, several at a time: what is due at a moment is done in so many polls, each of which says
+ * that there is more, until one says how long there is nothing to do. */
+START_TEST(engine_comes_to_rest_at_every_moment)
+{
+    static const drom_port port = {.now = still, .write_pin = no_pin};
+    drom_engine engine;
+    GRand *const dice = g_rand_new_with_seed(7);
+    still_now = UINT32_MAX - 5000000;
+    ck_assert_int_eq(drom_engine_init(&engine, &stage, &port, NULL), DROM_OK);
+    drom_us at = still_now;
+    bool is_mark = false;
+    for (unsigned moment = 0; moment < 4000; moment++) {
+        const int edges = g_rand_int_range(dice, 0, 6);
+        for (int i = 0; i < edges; i++) {
+            at += (drom_us)(g_rand_boolean(dice) ? g_rand_int_range(dice, 1, 400)
+                                                 : g_rand_int_range(dice, 400, 10000));
+            is_mark = !is_mark;
+            drom_engine_edge(&engine, at, is_mark);
+        }
+        at += (drom_us)g_rand_int_range(dice, 0, moment % 50 == 0 ? 900000 : 3000);
+        still_now = at;
+        unsigned polls = 1;
+        while (drom_engine_poll(&engine) == 0) {
+            polls++;
+            ck_assert_msg(polls < 150, "moment %u: it never comes to rest", moment);
+        }
+    }
+    g_rand_free(dice);
+}
+END_TEST
+
 START_TEST(idle_engine_needs_no_wake_up_but_an_edge)
 {
     theatre lantern;
@@ -307,6 +354,7 @@ END_TEST
 
 RUN_TESTS("engine", keys_reach_the_relays, hold_and_release_fire_their_own_rules,
           press_acts_within_a_millisecond_of_its_last_informative_edge,
-          start_rules_run_once_after_the_rest_states, idle_engine_needs_no_wake_up_but_an_edge,
-          stopped_engine_rests_and_hears_nothing, onlooker_is_told_of_each_step,
-          bad_plan_is_refused_with_table_and_row, missing_arguments_are_refused)
+          start_rules_run_once_after_the_rest_states, engine_comes_to_rest_at_every_moment,
+          idle_engine_needs_no_wake_up_but_an_edge, stopped_engine_rests_and_hears_nothing,
+          onlooker_is_told_of_each_step, bad_plan_is_refused_with_table_and_row,
+          missing_arguments_are_refused)

@@ -313,6 +313,38 @@ START_TEST(two_taps_are_a_double_where_the_key_knows_it)
 }
 END_TEST
 
+/* The same taps with only some gestures wanted: those come as they did, in the same order, and no others. */
+START_TEST(gestures_that_nobody_wants_are_not_told)
+{
+    static const drom_key_ref knows[] = {{0, 0}};
+    static const struct {
+        uint8_t wanted;
+        const char *told;
+    } cases[] = {
+        {DROM_PRESS, "press w0, press w0, press w0, press w1, press w1"},
+        {DROM_RELEASE, "release w0, release w0, release w0, release w1"},
+        {DROM_DOUBLE, "double w0"},
+        {DROM_TAP, "tap w0, tap w1"},
+        {DROM_PRESS | DROM_DOUBLE, "press w0, press w0, double w0, press w0, press w1, press w1"},
+    };
+    for (size_t row = 0; row < G_N_ELEMENTS(cases); row++) {
+        hand thumb;
+        own_plan.doubles.rows = knows;
+        own_plan.doubles.count = 1;
+        own_plan.gestures = cases[row].wanted;
+        open_own(&thumb, &drom_rc5);
+        own_frame(&thumb, 0, 0, 0);
+        own_frame(&thumb, 200, 0, 1);
+        own_frame(&thumb, 2000, 0, 0);
+        own_frame(&thumb, 4000, 1, 1);
+        own_frame(&thumb, 6000, 1, 0);
+        own_plan.doubles.count = 0;
+        own_plan.gestures = 0;
+        assert_told(&thumb, cases[row].told);
+    }
+}
+END_TEST
+
 START_TEST(boundary_lets_go_at_once)
 {
     hand thumb;
@@ -332,4 +364,5 @@ RUN_TESTS("keys", one_frame_is_a_press_and_then_a_release, dittos_repeat_and_hol
           ditto_after_a_strange_key_is_nobodys, toggle_bit_makes_no_second_key,
           three_frames_of_one_press_are_one_press, whole_frames_survive_a_lost_one,
           press_needs_a_second_frame_where_the_plan_says_so, ticks_speed_up_and_end_with_the_key,
-          two_taps_are_a_double_where_the_key_knows_it, boundary_lets_go_at_once)
+          two_taps_are_a_double_where_the_key_knows_it, gestures_that_nobody_wants_are_not_told,
+          boundary_lets_go_at_once)

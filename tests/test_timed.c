@@ -5,6 +5,8 @@
 
 #include "dromikos/dromikos.h"
 
+#include <math.h>
+
 enum { REVOLVE, LIGHTS, HOUSE, OUTPUTS, PIXELS = 60 };
 
 static const drom_protocol_ref protocols[] = {&drom_nec};
@@ -119,6 +121,72 @@ START_TEST(stepper_that_runs_brakes_turns_round_and_knows_where_it_is)
     ck_assert_int_eq(sim_stepper_position(in.motor), 0);
     ck_assert_uint_eq(sim_stepper_lost(in.motor), 0);
     sim_bench_free(in.bench);
+}
+END_TEST
+
+static uint32_t one_bit(void *context, uint8_t pin)
+{
+    (void)context;
+    return UINT32_C(1) << pin;
+}
+
+static void no_pin(void *context, uint8_t pin, bool is_high)
+{
+    (void)context;
+    (void)pin;
+    (void)is_high;
+}
+
+/* Any orders at any moment, for motors fast and slow: from step to step the square of the speed changes by no
+ * more than twice the acceleration, and the rate is never exceeded. */
+START_TEST(stepper_keeps_to_its_rate_and_acceleration)
+{
+    static const struct {
+        uint16_t first_us;
+        uint16_t fastest_us;
+    } motors[] = {{39028, 3334}, {65535, 2000}, {20000, 1000}, {5000, 4000}, {8000, 200}};
+    static const drom_port port = {.write_pin = no_pin, .toggle_pin = one_bit};
+    GRand *const dice = g_rand_new_with_seed(3);
+    for (size_t row = 0; row < G_N_ELEMENTS(motors); row++) {
+        const drom_stepper_settings settings = {
+            .pins = {1, 2, 3, 4}, .first_us = motors[row].first_us, .fastest_us = motors[row].fastest_us};
+        drom_stepper_state state = {0};
+        const drom_output motor = DROM_STEPPER(settings, state);
+        drom_timing timing = {.port = &port, .now = 1000};
+        const double start = 0.676e6 / settings.first_us;
+        const double most = 2 * start * start; /* steps/s², by which the settings were made */
+        double speed = 0;
+        drom_us last_at = 0;
+        drom_stepper.rest(&motor, &timing);
+        for (unsigned step = 0; step < 4000; step++) {
+            if (step % 100 == 0 || !state.is_moving) {
+                const uint8_t verb = (uint8_t)g_rand_int_range(dice, DROM_STEPPER_STOP, DROM_STEPPER_GO + 1);
+                const int32_t steps = g_rand_int_range(dice, -300, 300);
+                drom_stepper.act(&motor, &timing, verb,
+                                 verb == DROM_STEPPER_RUN ? steps > 0 : (uint32_t)steps);
+            }
+            drom_us at;
+            if (!drom_stepper.next_cue(&motor, &at)) {
+                timing.now += 500000;
+                (void)drom_stepper.poll(&motor, &timing);
+                speed = 0;
+                last_at = 0;
+                continue;
+            }
+            (void)drom_stepper.take_cue(&motor, &timing, at);
+            timing.now = at;
+            if (last_at != 0) {
+                ck_assert_uint_ge(at - last_at, settings.fastest_us);
+                const double now = 1e6 / (at - last_at);
+                const double change = fabs(now * now - speed * speed) / 2;
+                ck_assert_msg(speed == 0 || change <= most * 1.1,
+                              "motor %zu, step %u: %.0f steps/s², not %.0f", row, step, change, most);
+                speed = now;
+            }
+            last_at = at;
+        }
+    }
+    g_rand_free(dice);
 }
 END_TEST
 
@@ -303,7 +371,8 @@ START_TEST(port_that_cannot_slice_refreshes_in_quiet_air)
 END_TEST
 
 RUN_TESTS("timed", stepper_turns_and_comes_back_without_losing_a_step,
-          stepper_that_runs_brakes_turns_round_and_knows_where_it_is, weaker_motor_loses_steps,
+          stepper_that_runs_brakes_turns_round_and_knows_where_it_is,
+          stepper_keeps_to_its_rate_and_acceleration, weaker_motor_loses_steps,
           every_way_ends_where_it_was_meant_to, strip_fills_shows_and_dims,
           effects_go_on_and_show_only_the_palettes_colours, lamp_fades_evenly_to_the_eye,
           strip_and_reception_live_together_only_in_slices, strip_that_masks_and_asks_nobody_ruins_reception,
