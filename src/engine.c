@@ -190,7 +190,7 @@ static bool next_edge(drom_engine *engine)
     return true;
 }
 
-static void end_talk_by(drom_engine *engine, drom_us now)
+DROM_APART static void end_talk_by(drom_engine *engine, drom_us now)
 {
     const drom_air *const air = &engine->timing.air;
     if (air->talk == DROM_TALKS_ON && drom_is_due(now, air->talk_until + DROM_ECHO_US)) {

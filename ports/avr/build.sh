@@ -17,5 +17,5 @@ flags="-std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -mstrict-X -fshort-enu
 # shellcheck disable=SC2086 # the words are meant to be apart
 avr-gcc $flags -c "$top/ports/avr/main.c" -o "$folder/$name-main.o"
 # shellcheck disable=SC2046,SC2086
-avr-gcc $flags -flto -mrelax -mcall-prologues -Wl,--gc-sections $(find "$top/src" -name '*.c') "$top/ports/avr/avr.c" \
+avr-gcc $flags -flto -mrelax -Wl,--gc-sections $(find "$top/src" -name '*.c') "$top/ports/avr/avr.c" \
     "$folder/${name}_plan.c" "$folder/$name-main.o" -o "$elf"

@@ -171,7 +171,7 @@ static bool is_within(drom_us actual, drom_us expected)
 }
 
 /* Is this the frame that a held key sends next, or the one after? */
-static bool is_same_press(const drom_hold *hold, const drom_frame *frame)
+DROM_APART static bool is_same_press(const drom_hold *hold, const drom_frame *frame)
 {
     if (hold->protocol->has_toggle) {
         return frame->toggle == hold->toggle;

@@ -99,7 +99,7 @@ static void begin_frame(const drom_output *output, drom_timing *timing, drom_par
 }
 
 /* Is there another frame of this press to come? */
-static bool goes_on(const drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
+DROM_APART static bool goes_on(const drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
 {
     const uint8_t least = waveform->least_frames > 1 ? waveform->least_frames : 1;
     const uint8_t wanted = state->queue[0].frames;

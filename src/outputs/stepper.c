@@ -132,7 +132,8 @@ static uint16_t twice_over(uint16_t c, uint16_t d)
 }
 
 /* After a step: the interval to the next one, and how far from standing still the motor then is. */
-static void change_speed(const drom_stepper_settings DROM_FLASH *settings, drom_stepper_state *state)
+DROM_APART static void change_speed(const drom_stepper_settings DROM_FLASH *settings,
+                                    drom_stepper_state *state)
 {
     enum { MOST = 16000 }; /* steps in which it could stop: from there on, speed changes by less than a µs */
     const uint16_t interval = state->interval_us;

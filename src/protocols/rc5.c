@@ -11,11 +11,12 @@ static const drom_phase_timing DROM_FLASH timing = {
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
 {
-    const uint32_t bits = decoder->bits;
+    const uint16_t bits = (uint16_t)decoder->bits;
+    const bool has_field = (bits & 0x1000) != 0;
     frame->code.address = bits >> 6 & 0x1f;
-    frame->code.command = (uint16_t)((bits & 0x3f) | (~bits >> 12 & 1) << 6);
-    frame->toggle = bits >> 11 & 1;
-    return (bits >> 13 & 1) == 1;
+    frame->code.command = (uint16_t)((bits & 0x3f) | (has_field ? 0 : 0x40));
+    frame->toggle = (bits & 0x800) != 0;
+    return (bits & 0x2000) != 0;
 }
 
 static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)

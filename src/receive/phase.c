@@ -41,7 +41,7 @@ static uint8_t units_of(drom_decoder *decoder, uint16_t us, bool is_noted)
 }
 
 /* Follows the stretching, a quarter of the way at a time; or all of it at first. */
-static void follow_stretch(drom_decoder *decoder, uint16_t mark_us, uint8_t units, bool is_first)
+DROM_APART static void follow_stretch(drom_decoder *decoder, uint16_t mark_us, uint8_t units, bool is_first)
 {
     const int16_t over_us = (int16_t)(mark_us - (uint16_t)(units * decoder->more));
     const int8_t half = (int8_t)((over_us > 200 ? 200 : over_us < -200 ? -200 : over_us) / 2);

@@ -113,7 +113,7 @@ static uint8_t ones_of(uint16_t bits)
 /* Is a mark stretched by no more than a receiver does, given the clock that the whole frame shows? Not quite
  * half of it: a jvc frame without its leader has the bits of a fast mitsubishi frame, and marks that are
  * nearly twice as long. */
-static bool has_mean_mark(timing_ref timing, const drom_decoder *decoder, drom_us lasted)
+DROM_APART static bool has_mean_mark(timing_ref timing, const drom_decoder *decoder, drom_us lasted)
 {
     const uint8_t count = timing->bits;
     const uint8_t ones =
@@ -147,7 +147,7 @@ static bool fill(const drom_protocol DROM_FLASH *protocol, const drom_decoder *d
 }
 
 /* Moves bits that came least significant first to their places, or back. */
-static void shift_bits(timing_ref timing, drom_decoder *decoder, bool is_back)
+DROM_APART static void shift_bits(timing_ref timing, drom_decoder *decoder, bool is_back)
 {
     const uint8_t places = (uint8_t)(32 - decoder->count);
     if (timing->is_msb_first) {
@@ -213,16 +213,27 @@ static bool judge_bit(timing_ref timing, drom_decoder *decoder, const drom_inter
     return true;
 }
 
-static uint16_t short_mark_us(timing_ref timing)
+/* That part of the leader's mark, as it came, which is as long as a short one: it shares its clock and some
+ * of its stretching. What it is off is taken in 256ths, since long divisions are dear. */
+static uint16_t short_part(timing_ref timing, uint16_t leader_us)
 {
     const uint16_t zero = timing->zero_mark_us;
     const uint16_t one = timing->one_mark_us;
-    return one > zero ? zero : one;
+    const uint16_t nominal = timing->leader_mark_us;
+    const uint16_t short_us = one > zero ? zero : one;
+    uint16_t part = short_us;
+    uint16_t whole = nominal;
+    while (part > UINT8_MAX) {
+        part /= 2;
+        whole /= 2;
+    }
+    const uint16_t ratio = whole > 0 ? (uint16_t)(part * 256u) / whole : 0;
+    const uint16_t off = (uint16_t)((uint32_t)between(leader_us, nominal) * ratio / 256);
+    return (uint16_t)(leader_us > nominal ? short_us + off : short_us - off);
 }
 
-/* The last bit where no space follows: a mark alone. It is held against that part of the leader's mark which
- * is as long as a short one (`more`), and shares its clock and some of its stretching; a long one is longer
- * by nearly half of what it should be. */
+/* The last bit where no space follows: a mark alone. It is held against the short part of the leader's mark
+ * (`more`); a long one is longer by nearly half of what it should be. */
 static bool judge_last_mark(timing_ref timing, drom_decoder *decoder, const drom_interval *mark)
 {
     const uint16_t zero = timing->zero_mark_us;
@@ -266,9 +277,7 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, drom_dec
     if (timing->has_leader_but_once && decoder->stretch != IS_FURTHER) {
         decoder->at = space->at + us; /* it was the stop mark of the frame before */
     }
-    decoder->more = (uint16_t)(timing->has_no_stop
-                                   ? (uint32_t)decoder->more * short_mark_us(timing) / timing->leader_mark_us
-                                   : 0);
+    decoder->more = timing->has_no_stop ? short_part(timing, decoder->more) : 0;
     decoder->phase = MARK;
     return DROM_NOTHING;
 }
