@@ -92,7 +92,8 @@ static bool check_outputs(const drom_outputs_plan DROM_FLASH *plan, drom_fault *
         if (output.kind == NULL || output.settings == NULL || output.state == NULL) {
             return blame(fault, DROM_PART_OUTPUTS, i, 0, DROM_REASON_NULL);
         }
-        if (!output.kind->accepts_settings(output.settings)) {
+        const drom_output_kind kind = *output.kind;
+        if (kind.accepts_settings != NULL && !kind.accepts_settings(output.settings)) {
             return blame(fault, DROM_PART_OUTPUTS, i, 0, DROM_REASON_SETTINGS);
         }
     }
@@ -112,7 +113,8 @@ static bool check_actions(const drom_outputs_plan DROM_FLASH *plan, const drom_a
             return blame(fault, part, row, i, DROM_REASON_NO_OUTPUT);
         }
         const drom_output output = plan->outputs.rows[action.output];
-        if (!output.kind->accepts_action(output.settings, action.verb, action.value)) {
+        const drom_output_kind kind = *output.kind;
+        if (kind.accepts_action != NULL && !kind.accepts_action(output.settings, action.verb, action.value)) {
             return blame(fault, part, row, i, DROM_REASON_VERB);
         }
     }

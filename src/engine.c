@@ -78,7 +78,10 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
                               const drom_port DROM_FLASH *port)
 {
     *engine = (drom_engine){.plan = plan, .timing = {.port = port, .air = {.is_quiet = true}}};
-    if (!is_enough(engine)) {
+    if (plan != DROM_PLAN_OF(engine)) { /* the program was compiled for another */
+        return DROM_BAD_PLAN;
+    }
+    if (port != DROM_PORT_OF(&engine->timing) || !is_enough(engine)) {
         return DROM_BAD_PORT;
     }
     drom_receiver_init(&engine->receiver, &DROM_PLAN_OF(engine)->receive);

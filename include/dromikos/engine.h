@@ -96,8 +96,9 @@ drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *pl
                              const drom_port DROM_FLASH *port, drom_fault *fault);
 
 /** The same for a plan that has been checked already, such as one that the tool has baked: the checks aren't
- * linked, which saves 1.5 KB on AVR. DROM_BAD_PORT: the port lacks a function that the plan needs. Main only.
- */
+ * linked, which saves 1.5 KB on AVR. DROM_BAD_PORT: the port lacks a function that the plan needs. In a
+ * program that was compiled for one plan and one port, DROM_BAD_PLAN and DROM_BAD_PORT: it is another. Main
+ * only. */
 drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan,
                               const drom_port DROM_FLASH *port);
 

@@ -37,10 +37,10 @@ struct drom_output_kind {
     /** Bits of drom_need. */
     uint8_t needs;
 
-    /** True when the settings make sense. */
+    /** True when the settings make sense. Null: they always do. */
     bool (*accepts_settings)(const void DROM_FLASH *settings);
 
-    /** True when an output with these settings can do this. */
+    /** True when an output with these settings can do this. Null: it can do all. */
     bool (*accepts_action)(const void DROM_FLASH *settings, uint8_t verb, uint32_t value);
 
     /** Enters the rest state, at once and whatever went before. No cue is pending. */

@@ -85,6 +85,12 @@ int main(void)
     bench = sim_bench_new(1);
     sim_bench_watch(bench, &(sim_watch){.pin = told});
 #ifdef DROM_PLAN
+    static const drom_plan other;
+    if (drom_engine_start(&engine, &other, &DROM_PORT) != DROM_BAD_PLAN ||
+        drom_engine_start(&engine, &lantern_plan, sim_bench_port(bench)) != DROM_BAD_PORT ||
+        drom_engine_init(&engine, &lantern_plan, &DROM_PORT, NULL) != DROM_OK) {
+        return 1;
+    }
     const drom_status status = drom_engine_start(&engine, &lantern_plan, &DROM_PORT);
 #else
     const drom_status status = drom_engine_init(&engine, &lantern_plan, sim_bench_port(bench), NULL);
