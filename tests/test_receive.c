@@ -317,6 +317,42 @@ START_TEST(soonest_end_of_a_frame_is_never_too_late)
 }
 END_TEST
 
+/* 0x35, least significant bit first, in two halves of four bits. */
+START_TEST(halves_of_a_protocol_of_ones_own_are_one_frame)
+{
+    static const drom_pulse_timing timing = {.zero_mark_us = 500,
+                                             .zero_space_us = 500,
+                                             .one_mark_us = 500,
+                                             .one_space_us = 1500,
+                                             .pause_us = 20000,
+                                             .bits = 8};
+    static const drom_protocol own = {.id = "own",
+                                      .step = drom_pulse_step,
+                                      .timing = &timing,
+                                      .unpack = drom_pulse_unpack_plain,
+                                      .glitch_us = 200,
+                                      .first_mark_least_us = 300,
+                                      .first_mark_most_us = 800,
+                                      .lead_in_us = 10000,
+                                      .length = 8};
+    static const drom_protocol_ref only[] = {&own};
+    ear listening;
+    ear_open(&listening, 0);
+    listening.plan.protocols.rows = only;
+    drom_receiver_init(&listening.receiver, &listening.plan);
+    ear_space(&listening, 100000);
+    for (const char *bit = "1010 1100"; *bit != '\0'; bit++) {
+        ear_mark(&listening, 500);
+        ear_space(&listening, *bit == ' ' ? 20000 : *bit == '1' ? 1500 : 500);
+    }
+    ear_mark(&listening, 500);
+    ear_silence(&listening);
+    ck_assert_uint_eq(listening.count, 1);
+    ck_assert_ptr_eq(listening.frames[0].code.protocol, &own);
+    ck_assert_uint_eq(listening.frames[0].code.command, 0x35);
+}
+END_TEST
+
 /* Counts how often a decoder is told something. */
 static unsigned told;
 
@@ -468,10 +504,10 @@ START_TEST(margin_tells_how_near_the_worst_bit_was_to_being_another)
 }
 END_TEST
 
-RUN_TESTS("receive", nec_frame_gives_its_numbers, frame_is_given_when_its_stop_mark_has_begun,
-          slow_clocks_and_stretched_marks_are_read, every_address_and_command_comes_back_from_the_encoder,
-          encoder_refuses_numbers_that_do_not_fit, frame_with_a_wrong_bit_is_nobodys,
-          ditto_needs_a_frame_before_it, glitches_are_not_there,
+RUN_TESTS("receive", halves_of_a_protocol_of_ones_own_are_one_frame, nec_frame_gives_its_numbers,
+          frame_is_given_when_its_stop_mark_has_begun, slow_clocks_and_stretched_marks_are_read,
+          every_address_and_command_comes_back_from_the_encoder, encoder_refuses_numbers_that_do_not_fit,
+          frame_with_a_wrong_bit_is_nobodys, ditto_needs_a_frame_before_it, glitches_are_not_there,
           lost_edges_make_no_frame_and_the_next_is_read, line_that_sticks_for_hours_does_no_harm,
           noise_is_nobodys_key, edges_without_any_time_between_them_do_no_harm,
           unknown_key_has_one_fingerprint, masked_interrupts_widen_the_tolerance_of_their_own_intervals,

@@ -316,7 +316,7 @@ static drom_heard step_space(const drom_protocol DROM_FLASH *protocol, drom_deco
     decoder->phase = MARK;
     if (pause_us != 0 && decoder->count == bits / 2) {
         shift_bits(timing, decoder, false);
-        decoder->phase = protocol->unpack(decoder, frame) ? HALF : DROM_PHASE_IDLE;
+        decoder->phase = fill(protocol, decoder, frame) ? HALF : DROM_PHASE_IDLE;
         shift_bits(timing, decoder, true);
     }
     return DROM_NOTHING;
