@@ -119,8 +119,9 @@ static inline void drom_engine_edge(drom_engine *engine, drom_us at, bool is_mar
 drom_us drom_engine_poll(drom_engine *engine);
 
 /** Spends the time until the next poll: refreshes a strip where that makes no key and no step late, else
- * sleeps for at most `wait` µs, as drom_engine_poll() said. Main only; takes as long as the refresh (30 µs a
- * pixel) or the sleep. */
+ * sleeps for at most `wait` µs, as drom_engine_poll() said. With a wait of 0 there is no time to spend, and
+ * it does nothing; a loop of your own that must go on gives 1. Main only; takes as long as the refresh (30 µs
+ * a pixel) or the sleep. */
 void drom_engine_idle(drom_engine *engine, drom_us wait);
 
 /** Puts every output into its rest state, and stops: drom_engine_poll() does nothing from then on. Main only.
