@@ -10,6 +10,10 @@ enum { LOOK_US = 2000 };
  * ahead. */
 enum { HEARING_TURNS = 2, FEW_CUES_US = 2500 };
 
+/* On a line that is never still, in sunlight say, there is always more to hear. After so many polls, 20 ms or
+ * so, a strip has its refresh nevertheless, as long as no frame can be complete before it is over. */
+enum { MOST_PASSED_OVER = 200 };
+
 static void act(drom_engine *engine, const drom_action DROM_FLASH *rows, uint8_t count)
 {
     for (uint8_t i = 0; i < count; i++) {
@@ -88,7 +92,7 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     drom_keys_init(&engine->keys, &DROM_PLAN_OF(engine)->keys, take_key_event, engine);
     rest(engine);
     drom_deadline_arm(&engine->next, engine->timing.now, 0);
-    engine->is_running = true;
+    engine->state = DROM_READY;
     return DROM_OK;
 }
 
@@ -245,12 +249,12 @@ static drom_us pass(drom_engine *engine)
 drom_us drom_engine_poll(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
-    if (!engine->is_running) {
+    if (engine->state == DROM_STOPPED) {
         return DROM_NEVER;
     }
     timing->now = DROM_PORT_OF(timing)->now(DROM_PORT_OF(timing)->context);
-    if (!engine->has_started) {
-        engine->has_started = true;
+    if (engine->state == DROM_READY) {
+        engine->state = DROM_RUNNING;
         act(engine, DROM_PLAN_OF(engine)->rules.at_start.rows, DROM_PLAN_OF(engine)->rules.at_start.count);
     }
     end_talk_by(engine, timing->now);
@@ -314,18 +318,24 @@ void drom_engine_idle(drom_engine *engine, drom_us wait)
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
     const bool is_idle =
         wait > 0 && !engine->has_edge && !engine->has_frame && drom_ring_is_empty(&engine->ring);
-    if (!is_idle || (engine->is_running && refresh(engine))) {
+    const bool is_starved = engine->passed_over == MOST_PASSED_OVER && !engine->has_frame;
+    if (!is_idle && !is_starved) {
+        engine->passed_over = (uint8_t)(engine->passed_over + (engine->passed_over < MOST_PASSED_OVER));
         return;
     }
-    if (port->sleep != NULL) {
+    const bool is_refreshed = engine->state != DROM_STOPPED && refresh(engine);
+    if (is_idle || is_refreshed) {
+        engine->passed_over = 0;
+    }
+    if (is_idle && !is_refreshed && port->sleep != NULL) {
         port->sleep(port->context, wait);
     }
 }
 
 void drom_engine_stop(drom_engine *engine)
 {
-    if (engine->is_running) {
-        engine->is_running = false;
+    if (engine->state != DROM_STOPPED) {
+        engine->state = DROM_STOPPED;
         rest(engine);
     }
 }

@@ -321,6 +321,61 @@ static unsigned presses_heard(const sim_processor *processor, unsigned *wrong)
     return heard;
 }
 
+static drom_us noisy_now;
+static unsigned refreshes;
+
+static drom_us noisy_clock(void *context)
+{
+    (void)context;
+    return noisy_now;
+}
+
+static void count_refresh(void *context, uint8_t pin, const uint8_t *sent, uint16_t count)
+{
+    (void)context;
+    (void)pin;
+    (void)sent;
+    refreshes += count == 3 * PIXELS;
+}
+
+static void no_duty(void *context, uint8_t pin, uint16_t duty)
+{
+    (void)context;
+    (void)pin;
+    (void)duty;
+}
+
+static void no_alarm(void *context, drom_cues *cues)
+{
+    (void)context;
+    (void)cues;
+}
+
+/* An edge with each poll, for two seconds. */
+START_TEST(strip_goes_on_in_noise_that_never_ends)
+{
+    static const drom_port port = {.facts = {.can_slice = true},
+                                   .now = noisy_clock,
+                                   .write_pin = no_pin,
+                                   .write_pwm = no_duty,
+                                   .toggle_pin = one_bit,
+                                   .arm_alarm = no_alarm,
+                                   .send_pixels = count_refresh};
+    drom_engine engine;
+    const drom_action chase = {LIGHTS, DROM_STRIP_EFFECT, 0};
+    ck_assert_int_eq(drom_engine_init(&engine, &plan, &port, NULL), DROM_OK);
+    (void)drom_engine_poll(&engine);
+    drom_outputs_act(&plan.outputs, &engine.timing, &chase);
+    refreshes = 0;
+    for (unsigned i = 0; i < 20000; i++) {
+        noisy_now += 100;
+        drom_engine_edge(&engine, noisy_now, i % 2 == 0);
+        drom_engine_idle(&engine, drom_engine_poll(&engine));
+    }
+    ck_assert_uint_ge(refreshes, 30);
+}
+END_TEST
+
 START_TEST(strip_and_reception_live_together_only_in_slices)
 {
     unsigned wrong = 0;
@@ -375,5 +430,5 @@ RUN_TESTS("timed", stepper_turns_and_comes_back_without_losing_a_step,
           stepper_keeps_to_its_rate_and_acceleration, weaker_motor_loses_steps,
           every_way_ends_where_it_was_meant_to, strip_fills_shows_and_dims,
           effects_go_on_and_show_only_the_palettes_colours, lamp_fades_evenly_to_the_eye,
-          strip_and_reception_live_together_only_in_slices, strip_that_masks_and_asks_nobody_ruins_reception,
-          port_that_cannot_slice_refreshes_in_quiet_air)
+          strip_goes_on_in_noise_that_never_ends, strip_and_reception_live_together_only_in_slices,
+          strip_that_masks_and_asks_nobody_ruins_reception, port_that_cannot_slice_refreshes_in_quiet_air)

@@ -64,6 +64,12 @@ typedef struct drom_watch {
     void (*action)(void *context, const drom_action *action); /**< that is about to begin */
 } drom_watch;
 
+enum {
+    DROM_STOPPED,
+    DROM_READY, /**< what the plan says at start is yet to be done */
+    DROM_RUNNING,
+};
+
 typedef struct drom_engine {
     const drom_plan DROM_FLASH *plan;
     const drom_watch *watch;
@@ -76,10 +82,10 @@ typedef struct drom_engine {
     drom_deadline next;  /**< when time alone may bring something about */
     drom_us masked_from; /**< the newest refresh that masked all interrupts */
     uint16_t masked_us;
-    bool is_running;
-    bool has_started;
-    uint16_t slack_us; /**< of `edge`, whose time was set back by so much */
-    uint8_t turn;      /**< polls since the outputs had one */
+    uint8_t state;       /**< DROM_STOPPED and so on */
+    uint8_t passed_over; /**< how often in a row there was no time for a refresh */
+    uint16_t slack_us;   /**< of `edge`, whose time was set back by so much */
+    uint8_t turn;        /**< polls since the outputs had one */
     bool has_edge;
     bool has_frame;
     bool has_more; /**< edges were waiting with the newest one */
