@@ -10,9 +10,10 @@ enum { LOOK_US = 2000 };
  * ahead. */
 enum { HEARING_TURNS = 2, FEW_CUES_US = 2500 };
 
-/* On a line that is never still, in sunlight say, there is always more to hear. After so many polls, 20 ms or
- * so, a strip has its refresh nevertheless, as long as no frame can be complete before it is over. */
-enum { MOST_PASSED_OVER = 200 };
+/* On a line that is never still, in sunlight say, there is always more to hear. After so many polls, 10 ms or
+ * so, a strip has its refresh nevertheless, as long as no frame can be complete before it is over; where one
+ * can, it asks again after some more, since asking takes time, too. */
+enum { MOST_PASSED_OVER = 100, ASK_AGAIN = 30 };
 
 static void act(drom_engine *engine, const drom_action DROM_FLASH *rows, uint8_t count)
 {
@@ -316,17 +317,15 @@ static bool refresh(drom_engine *engine)
 void drom_engine_idle(drom_engine *engine, drom_us wait)
 {
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
-    const bool is_idle =
-        wait > 0 && !engine->has_edge && !engine->has_frame && drom_ring_is_empty(&engine->ring);
-    const bool is_starved = engine->passed_over == MOST_PASSED_OVER && !engine->has_frame;
+    const bool is_up_to_date = !engine->has_edge && !engine->has_frame && drom_ring_is_empty(&engine->ring);
+    const bool is_idle = is_up_to_date && wait > 0;
+    const bool is_starved = !engine->has_frame && engine->passed_over == MOST_PASSED_OVER;
     if (!is_idle && !is_starved) {
         engine->passed_over = (uint8_t)(engine->passed_over + (engine->passed_over < MOST_PASSED_OVER));
         return;
     }
     const bool is_refreshed = engine->state != DROM_STOPPED && refresh(engine);
-    if (is_idle || is_refreshed) {
-        engine->passed_over = 0;
-    }
+    engine->passed_over = is_idle || is_refreshed ? 0 : MOST_PASSED_OVER - ASK_AGAIN;
     if (is_idle && !is_refreshed && port->sleep != NULL) {
         port->sleep(port->context, wait);
     }

@@ -317,6 +317,37 @@ START_TEST(soonest_end_of_a_frame_is_never_too_late)
 }
 END_TEST
 
+/* When our own burst has ended the receiver starts anew, and 5 ms later a leader may come. Without a leader
+ * there must be as much silence as the protocol asks for. */
+START_TEST(frame_right_after_our_own_burst_is_heard)
+{
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        const drom_waveform *const waveform = drom_waveforms[i];
+        const drom_code code = {waveform->protocol, waveform->least_address, 5};
+        const drom_protocol_ref only[] = {waveform->protocol};
+        const bool has_leader = waveform->protocol->first_mark_most_us > 2500;
+        ear listening;
+        drom_encoder encoder;
+        bool is_mark = true;
+        ear_open(&listening, 1000);
+        listening.plan.protocols.rows = only;
+        drom_receiver_init(&listening.receiver, &listening.plan);
+        ear_edge(&listening, 100, false, true);
+        drom_encode_start(&encoder, waveform, &code, DROM_SEND_FIRST, false);
+        ear_space(&listening, has_leader ? 5000 : 12000);
+        for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
+            (is_mark ? ear_mark : ear_space)(&listening, us);
+            is_mark = !is_mark;
+        }
+        ear_space(&listening, 0);
+        ear_silence(&listening);
+        ck_assert_msg(listening.count == 1 && drom_code_equal(&listening.frames[0].code, &code),
+                      "%s: %u frames, %u %u", waveform->protocol->id, listening.count,
+                      listening.frames[0].code.address, listening.frames[0].code.command);
+    }
+}
+END_TEST
+
 /* 0x35, least significant bit first, in two halves of four bits. */
 START_TEST(halves_of_a_protocol_of_ones_own_are_one_frame)
 {
@@ -504,10 +535,11 @@ START_TEST(margin_tells_how_near_the_worst_bit_was_to_being_another)
 }
 END_TEST
 
-RUN_TESTS("receive", halves_of_a_protocol_of_ones_own_are_one_frame, nec_frame_gives_its_numbers,
-          frame_is_given_when_its_stop_mark_has_begun, slow_clocks_and_stretched_marks_are_read,
-          every_address_and_command_comes_back_from_the_encoder, encoder_refuses_numbers_that_do_not_fit,
-          frame_with_a_wrong_bit_is_nobodys, ditto_needs_a_frame_before_it, glitches_are_not_there,
+RUN_TESTS("receive", frame_right_after_our_own_burst_is_heard, halves_of_a_protocol_of_ones_own_are_one_frame,
+          nec_frame_gives_its_numbers, frame_is_given_when_its_stop_mark_has_begun,
+          slow_clocks_and_stretched_marks_are_read, every_address_and_command_comes_back_from_the_encoder,
+          encoder_refuses_numbers_that_do_not_fit, frame_with_a_wrong_bit_is_nobodys,
+          ditto_needs_a_frame_before_it, glitches_are_not_there,
           lost_edges_make_no_frame_and_the_next_is_read, line_that_sticks_for_hours_does_no_harm,
           noise_is_nobodys_key, edges_without_any_time_between_them_do_no_harm,
           unknown_key_has_one_fingerprint, masked_interrupts_widen_the_tolerance_of_their_own_intervals,

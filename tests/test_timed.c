@@ -351,7 +351,7 @@ static void no_alarm(void *context, drom_cues *cues)
     (void)cues;
 }
 
-/* An edge with each poll, for two seconds. */
+/* An edge with every other poll, for two seconds. */
 START_TEST(strip_goes_on_in_noise_that_never_ends)
 {
     static const drom_port port = {.facts = {.can_slice = true},
@@ -369,10 +369,12 @@ START_TEST(strip_goes_on_in_noise_that_never_ends)
     refreshes = 0;
     for (unsigned i = 0; i < 20000; i++) {
         noisy_now += 100;
-        drom_engine_edge(&engine, noisy_now, i % 2 == 0);
+        if (i % 2 == 0) {
+            drom_engine_edge(&engine, noisy_now, i % 4 == 0);
+        }
         drom_engine_idle(&engine, drom_engine_poll(&engine));
     }
-    ck_assert_uint_ge(refreshes, 30);
+    ck_assert_uint_ge(refreshes, 20);
 }
 END_TEST
 

@@ -74,10 +74,12 @@ static drom_us make_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *t
 drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     drom_us wait = 0;
+    drom_us its_wait = DROM_NEVER;
     if (timing->turn < plan->outputs.count) {
         const drom_output output = plan->outputs.rows[timing->turn];
         if (output.kind->poll != NULL) {
-            timing->round_wait = drom_sooner(timing->round_wait, output.kind->poll(&output, timing));
+            its_wait = output.kind->poll(&output, timing);
+            timing->round_wait = drom_sooner(timing->round_wait, its_wait);
         }
         timing->turn++;
     }
@@ -85,6 +87,9 @@ drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing 
         wait = timing->round_wait;
         timing->turn = 0;
         timing->round_wait = DROM_NEVER;
+    }
+    if (its_wait == 0) { /* it has only begun, which was enough for one poll */
+        return 0;
     }
     return drom_sooner(wait, make_cue(plan, timing));
 }

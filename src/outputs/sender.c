@@ -161,7 +161,7 @@ static drom_us poll(const drom_output *output, drom_timing *timing)
     }
     state->has_begun = true;
     begin_frame(output, timing, next_part(state, waveform));
-    return DROM_NEVER;
+    return 0; /* its first cue is for the next poll */
 }
 
 static bool next_cue(const drom_output *output, drom_us *at)

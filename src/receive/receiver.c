@@ -11,6 +11,7 @@
 enum {
     LONGEST_GLITCH_US = 300, /* without protocols that say otherwise: longer than any noise is */
     UNKNOWN_GLITCH_US = 120, /* the marks of an unknown handset may be short */
+    LONGEST_BIT_US = 2500,   /* a longer mark is a leader, which needs no silence before it */
 };
 
 /* So many decoders are told of the end of a run at a time. */
@@ -111,7 +112,7 @@ static bool has_rival(const drom_receive_plan DROM_FLASH *plan, const drom_proto
 static bool can_begin(const drom_protocol DROM_FLASH *protocol, const drom_interval *mark)
 {
     return mark->us >= protocol->first_mark_least_us && mark->us <= protocol->first_mark_most_us &&
-           mark->before_us >= protocol->lead_in_us;
+           (mark->before_us >= protocol->lead_in_us || mark->us > LONGEST_BIT_US);
 }
 
 /* Has a decoder something to do with the run? Of a silence that goes on only those are told that have waited
