@@ -227,7 +227,7 @@ static uint16_t short_part(timing_ref timing, uint16_t leader_us)
         part /= 2;
         whole /= 2;
     }
-    const uint16_t ratio = whole > 0 ? (uint16_t)(part * 256u) / whole : 0;
+    const uint16_t ratio = (uint16_t)(whole > 0 ? part * 256u / whole : 0);
     const uint16_t off = (uint16_t)((uint32_t)between(leader_us, nominal) * ratio / 256);
     return (uint16_t)(leader_us > nominal ? short_us + off : short_us - off);
 }
