@@ -157,6 +157,9 @@ static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_
     const drom_interval *const run = &filter->run;
     uint8_t told = 0;
     uint8_t i = filter->row;
+    if (plan->protocols.count == 0) {
+        return false;
+    }
     if (i == 0) {
         filter->awaited_us = UINT16_MAX;
         frame->code.protocol = NULL;
