@@ -173,8 +173,8 @@ bool sim_bench_sleep(sim_bench *bench, drom_us wait)
     if (bench->engine != NULL) {
         drom_engine_idle(bench->engine, wait);
     }
-    const bool has_edge =
-        bench->engine != NULL && bench->engine->state != DROM_STOPPED && !drom_ring_is_empty(&bench->engine->ring);
+    const bool has_edge = bench->engine != NULL && bench->engine->state != DROM_STOPPED &&
+                          !drom_ring_is_empty(&bench->engine->ring);
     if (bench->now_us > before_us || has_edge) {
         return true;
     }
