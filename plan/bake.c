@@ -129,6 +129,12 @@ static void put_handsets(GString *to, const plan *of)
                                    plan_handset_name(of, i), yes(keys->handsets.rows[i].needs_second_frame));
         }
         g_string_append_printf(to, "};\nstatic drom_hold holds[%u];\n", keys->handsets.count);
+        if (keys->taps != NULL) {
+            g_string_append_printf(to, "static drom_tapped taps[%u];\n", keys->handsets.count);
+        }
+        if (keys->ticks != NULL) {
+            g_string_append_printf(to, "static drom_ticking ticks[%u];\n", keys->handsets.count);
+        }
     }
     if (keys->hold_ms.count > 0) {
         g_string_append(to, "static const uint16_t DROM_FLASH hold_ms[] = {");
@@ -323,7 +329,9 @@ static void put_plan(GString *to, const plan *of, const char *name)
     g_string_append(to, "},\n");
     g_string_append(to, "    .keys = {\n");
     if (keys->handsets.count > 0) {
-        g_string_append(to, "        .handsets = DROM_ROWS(handsets),\n        .holds = holds,\n");
+        g_string_append_printf(to, "        .handsets = DROM_ROWS(handsets),\n        .holds = holds,\n%s%s",
+                               keys->taps != NULL ? "        .taps = taps,\n" : "",
+                               keys->ticks != NULL ? "        .ticks = ticks,\n" : "");
     }
     g_string_append_printf(
         to,

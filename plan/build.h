@@ -52,6 +52,8 @@ struct plan {
     GPtrArray *kept;     /* settings and states */
     drom_decoder *decoders;
     drom_hold *holds;
+    drom_tapped *taps;
+    drom_ticking *ticks;
     drom_fingerprint fingerprint;
     drom_filter fine;
     bool has_unknown; /* some key is known by its fingerprint alone */

@@ -60,6 +60,8 @@ void plan_free(plan *unwanted)
     g_ptr_array_unref(unwanted->kept);
     g_free(unwanted->decoders);
     g_free(unwanted->holds);
+    g_free(unwanted->taps);
+    g_free(unwanted->ticks);
     g_free(unwanted->text);
     g_free(unwanted);
 }

@@ -167,8 +167,10 @@ void plan_fill_tables(plan *made)
     fill_rules(made);
     made->at_start = action_rows(made, made->source->at_start);
     made->decoders = g_new0(drom_decoder, made->protocols->len);
-    made->holds = g_new0(drom_hold, made->handsets->len);
     const uint16_t *const key_ms = made->source->key_ms;
+    made->holds = g_new0(drom_hold, made->handsets->len);
+    made->taps = made->doubles->len > 0 ? g_new0(drom_tapped, made->handsets->len) : NULL;
+    made->ticks = key_ms[REPEATS_AFTER] != 0 ? g_new0(drom_ticking, made->handsets->len) : NULL;
     made->tables = (drom_plan){
         .receive =
             {
@@ -186,6 +188,8 @@ void plan_fill_tables(plan *made)
                 .hold_ms = {(const uint16_t *)(void *)made->hold_ms->data, (uint8_t)made->hold_ms->len},
                 .doubles = {(const drom_key_ref *)(void *)made->doubles->data, (uint8_t)made->doubles->len},
                 .holds = made->holds,
+                .taps = made->taps,
+                .ticks = made->ticks,
                 .tap_ms = key_ms[TAPS_WITHIN],
                 .double_ms = key_ms[DOUBLES_WITHIN],
                 .repeat_after_ms = key_ms[REPEATS_AFTER],

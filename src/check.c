@@ -37,7 +37,8 @@ static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
 {
     const drom_keys_plan DROM_FLASH *const keys = &plan->keys;
     const drom_receive_plan receive = plan->receive;
-    if (keys->handsets.count > 0 && (keys->handsets.rows == NULL || keys->holds == NULL)) {
+    if (keys->handsets.count > 0 && (keys->handsets.rows == NULL || keys->holds == NULL ||
+                                     (keys->repeat_after_ms != 0 && keys->ticks == NULL))) {
         return blame(fault, DROM_PART_HANDSETS, 0, 0, DROM_REASON_NULL);
     }
     for (uint8_t i = 0; i < keys->handsets.count; i++) {
@@ -75,6 +76,9 @@ static bool check_doubles(const drom_keys_plan DROM_FLASH *keys, drom_fault *fau
         if (key.key >= keys->handsets.rows[key.handset].codes.count) {
             return blame(fault, DROM_PART_DOUBLES, i, 0, DROM_REASON_NO_KEY);
         }
+    }
+    if (keys->doubles.count > 0 && keys->taps == NULL) {
+        return blame(fault, DROM_PART_DOUBLES, 0, 0, DROM_REASON_NULL);
     }
     return true;
 }

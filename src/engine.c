@@ -3,6 +3,8 @@
 
 #include "one.h"
 
+#include <string.h>
+
 /* While a key is down or the line is not yet quiet, what the air is told changes with time. */
 enum { LOOK_US = 2000 };
 
@@ -15,19 +17,38 @@ enum { HEARING_TURNS = 2, FEW_CUES_US = 2500 };
  * can, it asks again after some more, since asking takes time, too. */
 enum { MOST_PASSED_OVER = 100, ASK_AGAIN = 30 };
 
-static void act(drom_engine *engine, const drom_action DROM_FLASH *rows, uint8_t count)
+/* Does the next action of the rule that fired first. */
+static void act(drom_engine *engine)
 {
-    for (uint8_t i = 0; i < count; i++) {
-        const drom_action action = rows[i];
-        const drom_watch *const watch = DROM_WATCH_OF(engine);
-        if (watch != NULL && watch->action != NULL) {
-            watch->action(watch->context, &action);
-        }
-        drom_outputs_act(&DROM_PLAN_OF(engine)->outputs, &engine->timing, &action);
+    drom_fired *const fired = &engine->fired;
+    const drom_rules_plan DROM_FLASH *const plan = &DROM_PLAN_OF(engine)->rules;
+    const drom_rule DROM_FLASH *const rule = &plan->rules.rows[fired->rows[0]];
+    const bool is_start = fired->rows[0] == DROM_AT_START;
+    const uint8_t count = is_start ? plan->at_start.count : rule->actions.count;
+    const drom_action action = (is_start ? plan->at_start.rows : rule->actions.rows)[fired->done++];
+    const drom_watch *const watch = DROM_WATCH_OF(engine);
+    if (fired->done >= count) {
+        fired->done = 0;
+        fired->count--;
+        memmove(fired->rows, fired->rows + 1, fired->count);
     }
+    if (watch != NULL && watch->action != NULL) {
+        watch->action(watch->context, &action);
+    }
+    drom_outputs_act(&DROM_PLAN_OF(engine)->outputs, &engine->timing, &action);
 }
 
-static void take_key_event(void *context, const drom_key_event *event)
+/* A rule fires. Its actions are done in turn; where too many wait, the first ones are done at once. */
+static void fire(drom_engine *engine, uint8_t row)
+{
+    drom_fired *const fired = &engine->fired;
+    while (fired->count == DROM_FIRED) {
+        act(engine);
+    }
+    fired->rows[fired->count++] = row;
+}
+
+void drom_take_key_event(void *context, const drom_key_event *event)
 {
     drom_engine *const engine = context;
     const drom_rules_plan DROM_FLASH *const plan = &DROM_PLAN_OF(engine)->rules;
@@ -42,7 +63,7 @@ static void take_key_event(void *context, const drom_key_event *event)
             if (watch != NULL && watch->rule != NULL) {
                 watch->rule(watch->context, i);
             }
-            act(engine, rule->actions.rows, rule->actions.count);
+            fire(engine, i);
         }
     }
 }
@@ -82,7 +103,9 @@ static void rest(drom_engine *engine)
 drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan,
                               const drom_port DROM_FLASH *port)
 {
-    *engine = (drom_engine){.plan = plan, .timing = {.port = port, .air = {.is_quiet = true}}};
+    *engine = (drom_engine){.timing = {.air = {.is_quiet = true}}};
+    DROM_POINT(engine->plan, plan);
+    DROM_POINT(engine->timing.port, port);
     if (plan != DROM_PLAN_OF(engine)) { /* the program was compiled for another */
         return DROM_BAD_PLAN;
     }
@@ -90,7 +113,7 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
         return DROM_BAD_PORT;
     }
     drom_receiver_init(&engine->receiver, &DROM_PLAN_OF(engine)->receive);
-    drom_keys_init(&engine->keys, &DROM_PLAN_OF(engine)->keys, take_key_event, engine);
+    drom_keys_init(&engine->keys, &DROM_PLAN_OF(engine)->keys, drom_take_key_event, engine);
     rest(engine);
     drom_deadline_arm(&engine->next, engine->timing.now, 0);
     engine->state = DROM_READY;
@@ -103,7 +126,7 @@ drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *pl
     if (engine == NULL || plan == NULL || port == NULL) {
         return DROM_BAD_ARGUMENT;
     }
-    *engine = (drom_engine){.plan = plan};
+    *engine = (drom_engine){.state = DROM_STOPPED};
     const drom_status status = drom_plan_check(plan, fault);
     return status != DROM_OK ? status : drom_engine_start(engine, plan, port);
 }
@@ -198,6 +221,13 @@ static bool next_edge(drom_engine *engine)
     return true;
 }
 
+/* Is something known that hasn't been dealt with? */
+static bool is_behind(const drom_engine *engine)
+{
+    return engine->fired.count > 0 || engine->has_frame || engine->has_edge ||
+           !drom_ring_is_empty(&engine->ring);
+}
+
 DROM_APART static void end_talk_by(drom_engine *engine, drom_us now)
 {
     const drom_air *const air = &engine->timing.air;
@@ -220,7 +250,6 @@ static void give_edge(drom_engine *engine)
     }
     air->is_mark = engine->edge.is_mark;
     air->is_quiet = false;
-    air->heard_at = at;
     engine->has_edge = false;
 }
 
@@ -235,7 +264,7 @@ static drom_us pass(drom_engine *engine)
         return drom_sooner(echo, DROM_QUIET_US);
     }
     drom_keys_advance(&engine->keys, now);
-    const drom_us quiet_us = now - air->heard_at;
+    const drom_us quiet_us = now - engine->edge.at;
     if (!air->is_quiet && !air->is_mark && quiet_us >= DROM_QUIET_US) {
         air->is_quiet = quiet_us >= DROM_LONGEST_PAUSE_US || !drom_receiver_is_within(&engine->receiver);
     }
@@ -256,22 +285,27 @@ drom_us drom_engine_poll(drom_engine *engine)
     timing->now = DROM_PORT_OF(timing)->now(DROM_PORT_OF(timing)->context);
     if (engine->state == DROM_READY) {
         engine->state = DROM_RUNNING;
-        act(engine, DROM_PLAN_OF(engine)->rules.at_start.rows, DROM_PLAN_OF(engine)->rules.at_start.count);
+        if (DROM_PLAN_OF(engine)->rules.at_start.count > 0) {
+            fire(engine, DROM_AT_START);
+        }
     }
     end_talk_by(engine, timing->now);
     drom_us wait = drom_deadline_wait(&engine->next, timing->now);
-    const bool is_late =
-        engine->has_frame || engine->has_edge || !drom_ring_is_empty(&engine->ring) || wait == 0;
+    const bool is_late = is_behind(engine) || wait == 0;
     const bool are_cues_few =
         timing->cue_from != DROM_NO_OUTPUT && drom_until(timing->now, timing->cues.last_at) < FEW_CUES_US;
     const uint8_t turns = are_cues_few ? HEARING_TURNS - 1 : HEARING_TURNS;
     engine->turn = (uint8_t)(is_late && engine->turn < turns ? engine->turn + 1 : 0);
-    if (engine->turn == 0 && !engine->has_frame) { /* a key goes before all else */
+    const bool is_pressed = engine->has_frame || (engine->fired.count > 0 && engine->fired.done == 0);
+    if (engine->turn == 0 && !is_pressed) { /* a key goes before all else */
         const drom_us outputs_wait = drom_outputs_poll(&DROM_PLAN_OF(engine)->outputs, timing);
         return is_late ? 0 : drom_sooner(outputs_wait, wait);
     }
     if (engine->has_frame) {
         take_frame(engine);
+        wait = 0;
+    } else if (engine->fired.count > 0) {
+        act(engine);
         wait = 0;
     } else if (engine->has_edge || next_edge(engine)) {
         give_edge(engine);
@@ -280,6 +314,7 @@ drom_us drom_engine_poll(drom_engine *engine)
         wait = 0;
     } else {
         wait = pass(engine);
+        wait = engine->fired.count > 0 ? 0 : wait;
     }
     engine->next.is_armed = false;
     if (wait != DROM_NEVER) {
@@ -304,8 +339,8 @@ static bool refresh(drom_engine *engine)
     if (!drom_air_allows_refresh(timing, us, soonest)) {
         return false;
     }
-    const drom_output output = DROM_PLAN_OF(engine)->outputs.outputs.rows[row];
-    output.kind->refresh(&output, timing);
+    const drom_output DROM_FLASH *const output = &DROM_PLAN_OF(engine)->outputs.outputs.rows[row];
+    output->kind->refresh(output->settings, output->state, timing);
     if (!port->facts.can_slice) {
         engine->masked_from = timing->now;
         const drom_us took = port->now(port->context) - timing->now;
@@ -317,8 +352,7 @@ static bool refresh(drom_engine *engine)
 void drom_engine_idle(drom_engine *engine, drom_us wait)
 {
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
-    const bool is_up_to_date = !engine->has_edge && !engine->has_frame && drom_ring_is_empty(&engine->ring);
-    const bool is_idle = is_up_to_date && wait > 0;
+    const bool is_idle = wait > 0 && !is_behind(engine);
     const bool is_starved = !engine->has_frame && engine->passed_over == MOST_PASSED_OVER;
     if (!is_idle && !is_starved) {
         engine->passed_over = (uint8_t)(engine->passed_over + (engine->passed_over < MOST_PASSED_OVER));

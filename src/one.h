@@ -7,9 +7,12 @@
 #ifndef DROMIKOS_ONE_H
 #define DROMIKOS_ONE_H
 
-#ifdef DROM_PLAN
 #include "dromikos/engine.h"
 
+/* Where the engine's keys tell their events; `context` is the engine. */
+drom_key_sink drom_take_key_event;
+
+#ifdef DROM_PLAN
 extern const drom_plan DROM_FLASH DROM_PLAN;
 extern const drom_port DROM_FLASH DROM_PORT;
 
@@ -18,12 +21,17 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_KEYS_OF(keys) ((void)(keys), &DROM_PLAN.keys)
 #define DROM_PORT_OF(timing) ((void)(timing), &DROM_PORT)
 #define DROM_CHECK(function) (1 ? NULL : (function))
+#define DROM_POINT(pointer, at) ((void)(at)) /* there is no such member */
+#define DROM_TELL_KEY(keys, event)                                                                           \
+    drom_take_key_event((char *)(uintptr_t)(keys)-offsetof(drom_engine, keys), event)
 #else
 #define DROM_PLAN_OF(engine) ((engine)->plan)
 #define DROM_RECEIVE_OF(receiver) ((receiver)->plan)
 #define DROM_KEYS_OF(keys) ((keys)->plan)
 #define DROM_PORT_OF(timing) ((timing)->port)
 #define DROM_CHECK(function) (function)
+#define DROM_POINT(pointer, at) ((pointer) = (at))
+#define DROM_TELL_KEY(keys, event) ((keys)->sink((keys)->context, event))
 #endif
 
 /* A program that never calls drom_engine_watch() may say that, too: -DDROM_UNWATCHED. */

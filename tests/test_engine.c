@@ -97,6 +97,64 @@ START_TEST(press_acts_within_a_millisecond_of_its_last_informative_edge)
 }
 END_TEST
 
+/* What a watch sees of a poll. */
+typedef struct onlooker {
+    GString *all;     /* "a0 " an action */
+    unsigned actions; /* of this poll */
+    unsigned most;    /* of any */
+} onlooker;
+
+static void count_action(void *context, const drom_action *action)
+{
+    onlooker *const by = context;
+    by->actions++;
+    by->most = MAX(by->most, by->actions);
+    g_string_append_printf(by->all, "%u%c ", action->output, "-+!p"[action->verb]);
+}
+
+/* However many rules fire at once, and however many actions they have, a poll does one action, and they come
+ * in the order in which the plan has them; unless more rules fire at once than can wait. */
+static void check_actions(unsigned rule_count, unsigned most, const char *expected)
+{
+    static const drom_action scene[] = {{SPOT, DROM_RELAY_ON, 0},
+                                        {BELL, DROM_RELAY_ON, 0},
+                                        {SPOT, DROM_RELAY_OFF, 0},
+                                        {BELL, DROM_RELAY_OFF, 0}};
+    drom_rule many[2 * DROM_FIRED];
+    for (size_t i = 0; i < G_N_ELEMENTS(many); i++) {
+        many[i] = (drom_rule){WAND, PLAY, DROM_PRESS, DROM_ROWS(ring), 0};
+    }
+    many[0].actions.rows = scene;
+    many[0].actions.count = G_N_ELEMENTS(scene);
+    drom_plan plan = stage;
+    plan.rules.rules.rows = many;
+    plan.rules.rules.count = (uint8_t)rule_count;
+    plan.rules.at_start.rows = light;
+    plan.rules.at_start.count = G_N_ELEMENTS(light);
+    theatre lantern;
+    g_autoptr(GString) all = g_string_new(NULL);
+    onlooker by = {.all = all};
+    open_theatre(&lantern, &plan, 0);
+    drom_engine_watch(&lantern.engine, &(drom_watch){.context = &by, .action = count_action});
+    press(&lantern, PLAY, 1000, 0);
+    drom_us wait = 0;
+    do {
+        by.actions = 0;
+        wait = drom_engine_poll(&lantern.engine);
+    } while (sim_bench_sleep(lantern.bench, wait));
+    ck_assert_str_eq(by.all->str, expected);
+    ck_assert_uint_eq(by.most, most);
+    close_theatre(&lantern);
+}
+
+START_TEST(poll_does_one_action)
+{
+    check_actions(1, 1, "0+ 1+ 0+ 1+ 0- 1- ");
+    check_actions(DROM_FIRED, 1, "0+ 1+ 0+ 1+ 0- 1- 1p 1p 1p 1p ");
+    check_actions(DROM_FIRED + 2, 5, "0+ 1+ 0+ 1+ 0- 1- 1p 1p 1p 1p 1p 1p ");
+}
+END_TEST
+
 START_TEST(start_rules_run_once_after_the_rest_states)
 {
     drom_plan plan = stage;
@@ -266,6 +324,7 @@ static const drom_handset unheard[] = {{.codes = DROM_ROWS(unheard_codes)}};
 static const drom_handset null_codes[] = {{.codes = {NULL, 3}}};
 static const drom_key_ref double_of_nobody[] = {{1, 0}};
 static const drom_key_ref double_of_no_key[] = {{0, 0}, {0, 3}};
+static const drom_key_ref double_of_wand[] = {{0, 0}}; /* for whose taps there is no memory */
 static const uint16_t falling[] = {500, 500};
 static const uint16_t zero_hold[] = {0};
 static const drom_relay_settings slow = {.least_on_ms = DROM_LONGEST_MS + 1};
@@ -319,6 +378,8 @@ START_TEST(bad_plan_is_refused_with_table_and_row)
     SPOIL_TABLE(keys.doubles, double_of_nobody, DROM_PART_DOUBLES, DROM_REASON_NO_HANDSET, 0, 0);
     SPOIL_TABLE(keys.doubles, double_of_no_key, DROM_PART_DOUBLES, DROM_REASON_NO_KEY, 1, 0);
     SPOIL(keys.doubles.count, 1, DROM_PART_DOUBLES, DROM_REASON_NULL, 0, 0);
+    SPOIL_TABLE(keys.doubles, double_of_wand, DROM_PART_DOUBLES, DROM_REASON_NULL, 0, 0);
+    SPOIL(keys.repeat_after_ms, 300, DROM_PART_HANDSETS, DROM_REASON_NULL, 0, 0);
     SPOIL(outputs.outputs.rows, NULL, DROM_PART_OUTPUTS, DROM_REASON_NULL, 0, 0);
     SPOIL_TABLE(outputs.outputs, no_kind, DROM_PART_OUTPUTS, DROM_REASON_NULL, 0, 0);
     SPOIL_TABLE(outputs.outputs, slow_output, DROM_PART_OUTPUTS, DROM_REASON_SETTINGS, 1, 0);
@@ -353,7 +414,7 @@ START_TEST(missing_arguments_are_refused)
 END_TEST
 
 RUN_TESTS("engine", keys_reach_the_relays, hold_and_release_fire_their_own_rules,
-          press_acts_within_a_millisecond_of_its_last_informative_edge,
+          press_acts_within_a_millisecond_of_its_last_informative_edge, poll_does_one_action,
           start_rules_run_once_after_the_rest_states, engine_comes_to_rest_at_every_moment,
           idle_engine_needs_no_wake_up_but_an_edge, stopped_engine_rests_and_hears_nothing,
           onlooker_is_told_of_each_step, bad_plan_is_refused_with_table_and_row,

@@ -263,6 +263,8 @@ END_TEST
 START_TEST(ticks_speed_up_and_end_with_the_key)
 {
     hand thumb;
+    static drom_ticking tickings[1];
+    own_plan.ticks = tickings;
     own_plan.repeat_after_ms = 400;
     own_plan.repeat_every_ms = 200;
     own_plan.repeat_fastest_ms = 100;
@@ -288,6 +290,7 @@ START_TEST(ticks_speed_up_and_end_with_the_key)
     ck_assert(last > 1900 && last < 1938 + 170); /* the last frame, and one that would be overdue */
     g_array_unref(ticks);
     own_plan.repeat_after_ms = 0;
+    own_plan.ticks = NULL;
     g_string_free(thumb.told, TRUE);
 }
 END_TEST
@@ -295,10 +298,12 @@ END_TEST
 START_TEST(two_taps_are_a_double_where_the_key_knows_it)
 {
     static const drom_key_ref knows[] = {{0, 0}};
+    static drom_tapped taps[1];
     hand thumb;
     own_plan.tap_ms = 0;
     own_plan.doubles.rows = knows;
     own_plan.doubles.count = 1;
+    own_plan.taps = taps;
     open_own(&thumb, &drom_rc5);
     own_frame(&thumb, 0, 0, 0);
     own_frame(&thumb, 200, 0, 1);
@@ -306,6 +311,7 @@ START_TEST(two_taps_are_a_double_where_the_key_knows_it)
     own_frame(&thumb, 4000, 1, 1); /* a key that knows no double */
     own_frame(&thumb, 6000, 1, 0);
     own_plan.doubles.count = 0;
+    own_plan.taps = NULL;
     assert_told(
         &thumb,
         "press w0, release w0, press w0, release w0, double w0, press w0, release w0, tap w0, press w1, "
@@ -329,6 +335,8 @@ START_TEST(gestures_that_nobody_wants_are_not_told)
     };
     for (size_t row = 0; row < G_N_ELEMENTS(cases); row++) {
         hand thumb;
+        static drom_tapped taps[1];
+        own_plan.taps = taps;
         own_plan.doubles.rows = knows;
         own_plan.doubles.count = 1;
         own_plan.gestures = cases[row].wanted;
@@ -339,6 +347,7 @@ START_TEST(gestures_that_nobody_wants_are_not_told)
         own_frame(&thumb, 4000, 1, 1);
         own_frame(&thumb, 6000, 1, 0);
         own_plan.doubles.count = 0;
+        own_plan.taps = NULL;
         own_plan.gestures = 0;
         assert_told(&thumb, cases[row].told);
     }

@@ -8,7 +8,6 @@ typedef struct diary {
     GString *written;
     drom_relay_settings settings;
     drom_relay_state state;
-    drom_output output;
 } diary;
 
 static void write_pin(void *context, uint8_t pin, bool is_high)
@@ -28,8 +27,7 @@ static void open_diary(diary *opened, drom_us start, drom_relay_settings setting
     opened->written = g_string_new(NULL);
     opened->settings = settings;
     opened->settings.pin = 4;
-    opened->output = (drom_output)DROM_RELAY(opened->settings, opened->state);
-    drom_relay.rest(&opened->output, &opened->timing);
+    drom_relay.rest(&opened->settings, &opened->state, &opened->timing);
 }
 
 /* Lets time pass as a poll loop does: it sleeps for as long as it is told to. */
@@ -37,7 +35,7 @@ static void until(diary *in, unsigned ms)
 {
     for (;;) {
         const drom_us left = in->start + ms * 1000 - in->timing.now;
-        const drom_us wait = drom_relay.poll(&in->output, &in->timing);
+        const drom_us wait = drom_relay.poll(&in->settings, &in->state, &in->timing);
         if (wait > left) {
             in->timing.now += left;
             return;
@@ -50,7 +48,7 @@ static void ask(diary *in, unsigned ms, drom_relay_verb verb, uint32_t value)
 {
     until(in, ms);
     ck_assert(drom_relay.accepts_action(&in->settings, (uint8_t)verb, value));
-    drom_relay.act(&in->output, &in->timing, (uint8_t)verb, value);
+    drom_relay.act(&in->settings, &in->state, &in->timing, (uint8_t)verb, value);
 }
 
 static void assert_written(diary *in, const char *expected)
@@ -88,7 +86,7 @@ START_TEST(rest_state_comes_first_and_last)
     open_diary(&spot, 0, (drom_relay_settings){.rests_on = true, .least_on_ms = 100, .least_off_ms = 100});
     ask(&spot, 150, DROM_RELAY_OFF, 0);
     until(&spot, 160);
-    drom_relay.rest(&spot.output, &spot.timing); /* at once, whatever its least times are */
+    drom_relay.rest(&spot.settings, &spot.state, &spot.timing); /* at once, whatever its least times are */
     assert_written(&spot, "0 high, 150 low, 160 high");
 }
 END_TEST
@@ -169,7 +167,7 @@ START_TEST(least_time_of_hours_ago_does_not_come_round_with_the_clock)
     diary spot;
     open_diary(&spot, 0, (drom_relay_settings){.least_off_ms = 60000});
     until(&spot, 100000);
-    ck_assert_uint_eq(drom_relay.poll(&spot.output, &spot.timing), DROM_NEVER);
+    ck_assert_uint_eq(drom_relay.poll(&spot.settings, &spot.state, &spot.timing), DROM_NEVER);
     spot.timing.now +=
         UINT32_MAX - 100000000 + 1; /* the clock shows 0 again, as when the relay was switched */
     spot.start = spot.timing.now;

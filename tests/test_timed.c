@@ -151,29 +151,28 @@ START_TEST(stepper_keeps_to_its_rate_and_acceleration)
         const drom_stepper_settings settings = {
             .pins = {1, 2, 3, 4}, .first_us = motors[row].first_us, .fastest_us = motors[row].fastest_us};
         drom_stepper_state state = {0};
-        const drom_output motor = DROM_STEPPER(settings, state);
         drom_timing timing = {.port = &port, .now = 1000};
         const double start = 0.676e6 / settings.first_us;
         const double most = 2 * start * start; /* steps/s², by which the settings were made */
         double speed = 0;
         drom_us last_at = 0;
-        drom_stepper.rest(&motor, &timing);
+        drom_stepper.rest(&settings, &state, &timing);
         for (unsigned step = 0; step < 4000; step++) {
             if (step % 100 == 0 || !state.is_moving) {
                 const uint8_t verb = (uint8_t)g_rand_int_range(dice, DROM_STEPPER_STOP, DROM_STEPPER_GO + 1);
                 const int32_t steps = g_rand_int_range(dice, -300, 300);
-                drom_stepper.act(&motor, &timing, verb,
+                drom_stepper.act(&settings, &state, &timing, verb,
                                  verb == DROM_STEPPER_RUN ? steps > 0 : (uint32_t)steps);
             }
             drom_us at;
-            if (!drom_stepper.next_cue(&motor, &at)) {
+            if (!drom_stepper.next_cue(&state, &at)) {
                 timing.now += 500000;
-                (void)drom_stepper.poll(&motor, &timing);
+                (void)drom_stepper.poll(&settings, &state, &timing);
                 speed = 0;
                 last_at = 0;
                 continue;
             }
-            (void)drom_stepper.take_cue(&motor, &timing, at);
+            (void)drom_stepper.take_cue(&settings, &state, &timing, at);
             timing.now = at;
             if (last_at != 0) {
                 ck_assert_uint_ge(at - last_at, settings.fastest_us);

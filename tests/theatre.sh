@@ -1,6 +1,5 @@
 #!/bin/sh
-# The theatre's plan in a simulated ATmega328P, watched at its pins; then a sample of the chip's bench, which fails where a
-# figure is worse than it has been. Needs build/dromikos.
+# The theatre's plan in a simulated ATmega328P, watched at its pins. Needs build/dromikos.
 set -eu
 cd "$(dirname "$0")/.."
 out=build/avr
@@ -23,4 +22,3 @@ done
 if grep -q WRONG $out/pin8.txt $out/pin2.txt; then
     exit 1
 fi
-sh bench/chip/run.sh 100 quick

@@ -21,27 +21,28 @@ enum {
 };
 
 typedef struct drom_air {
-    drom_us heard_at;         /**< when the line last changed */
     drom_us talk_from;        /**< first edge of the frame that we send */
     drom_us talk_until;       /**< its last edge, once that is known */
     drom_deadline next_frame; /**< from then on a held key's handset may speak again */
-    bool is_quiet;            /**< nobody has spoken for DROM_QUIET_US */
-    bool is_mark;             /**< the line is in a mark */
-    bool is_deaf;             /**< we talk, and our receiver hears it */
-    uint8_t talk;             /**< DROM_SILENT and so on */
+    bool is_quiet : 1;        /**< nobody has spoken for DROM_QUIET_US */
+    bool is_mark : 1;         /**< the line is in a mark */
+    bool is_deaf : 1;         /**< we talk, and our receiver hears it */
+    uint8_t talk : 2;         /**< DROM_SILENT and so on */
 } drom_air;
 
 /** What an output works with. */
 typedef struct drom_timing {
+#ifndef DROM_PLAN
     const drom_port DROM_FLASH *port;
+#endif
     drom_us now; /**< of this poll */
     drom_air air;
-    drom_cues cues;
     drom_us cue_at;     /**< of the soonest cue that isn't made yet */
     drom_us round_wait; /**< the shortest wait of the outputs that have been polled in this round */
     uint8_t turn;       /**< the output that is polled next */
     uint8_t cue_from;   /**< whose that cue is; DROM_NO_OUTPUT: there is none; DROM_ANY_OUTPUT:
                             somebody's next cue has changed */
+    drom_cues cues;
 } drom_timing;
 
 /** No row of the outputs. */

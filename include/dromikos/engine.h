@@ -66,29 +66,49 @@ typedef struct drom_watch {
 
 enum {
     DROM_STOPPED,
-    DROM_READY, /**< what the plan says at start is yet to be done */
+    DROM_READY, /**< what the plan says at start is yet to begin */
     DROM_RUNNING,
 };
 
+/** How many rules can wait for their actions to be done. */
+enum { DROM_FIRED = 5 };
+
+/** In the place of a rule's row: what the plan says at start. */
+#define DROM_AT_START 255
+
+/** Rules that have fired, the first one first. One action is done a poll, so that a poll stays short however
+ * many a rule has. */
+typedef struct drom_fired {
+    uint8_t rows[DROM_FIRED];
+    uint8_t count;
+    uint8_t done; /**< actions of the first one */
+} drom_fired;
+
+/* What is used most comes first: an 8-bit chip reaches the first 64 bytes of a struct at half the cost. */
 typedef struct drom_engine {
+#ifndef DROM_PLAN
     const drom_plan DROM_FLASH *plan;
+#endif
+#ifndef DROM_UNWATCHED
     const drom_watch *watch;
+#endif
+    uint8_t state;       /**< DROM_STOPPED and so on */
+    uint8_t turn;        /**< polls since the outputs had one */
+    uint8_t passed_over; /**< how often in a row there was no time for a refresh */
+    bool has_edge : 1;
+    bool has_frame : 1;
+    bool has_more : 1; /**< edges were waiting with the newest one */
+    drom_fired fired;
+    drom_deadline next; /**< when time alone may bring something about */
+    drom_edge edge;     /**< the newest; where has_edge, it has not yet been given to the receiver */
+    uint16_t slack_us;  /**< of `edge`, whose time was set back by so much */
+    uint16_t masked_us;
+    drom_us masked_from; /**< the newest refresh that masked all interrupts */
+    drom_frame frame;    /**< where has_frame: found, and not yet dealt with */
+    drom_keys keys;
+    drom_receiver receiver;
     drom_timing timing;
     drom_ring ring;
-    drom_receiver receiver;
-    drom_keys keys;
-    drom_frame frame;    /**< where has_frame: found, and not yet dealt with */
-    drom_edge edge;      /**< the newest; where has_edge, it has not yet been given to the receiver */
-    drom_deadline next;  /**< when time alone may bring something about */
-    drom_us masked_from; /**< the newest refresh that masked all interrupts */
-    uint16_t masked_us;
-    uint8_t state;       /**< DROM_STOPPED and so on */
-    uint8_t passed_over; /**< how often in a row there was no time for a refresh */
-    uint16_t slack_us;   /**< of `edge`, whose time was set back by so much */
-    uint8_t turn;        /**< polls since the outputs had one */
-    bool has_edge;
-    bool has_frame;
-    bool has_more; /**< edges were waiting with the newest one */
 } drom_engine;
 
 /** Checks a plan, row by row. DROM_OK, or DROM_BAD_PLAN with the first fault in `fault` (which may be null).

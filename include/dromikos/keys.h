@@ -52,18 +52,26 @@ typedef struct drom_hold {
     drom_us heard_at;  /**< start of the newest frame */
     drom_us lasted_us; /**< that frame, or what stands for it */
     drom_deadline release;
-    drom_deadline tick; /**< the next repeat, where the plan sets their times */
-    drom_deadline tap;  /**< a tap that may yet become a double */
     const drom_protocol DROM_FLASH *protocol;
-    uint16_t tick_ms;
     uint16_t deaf_ms; /**< since that frame: while we were sending, and so heard nothing */
     uint8_t key;
-    uint8_t tapped_key; /**< of `tap` */
-    uint8_t next_hold;  /**< the next row of the hold times */
-    uint8_t toggle;
-    uint8_t is;     /**< DROM_KEY_UP and so on */
-    bool is_second; /**< this press came soon after a tap of the same key */
+    uint8_t next_hold; /**< the next row of the hold times */
+    bool toggle : 1;
+    uint8_t is : 2; /**< DROM_KEY_UP and so on */
 } drom_hold;
+
+/** A handset's repeats, where the plan sets their times. */
+typedef struct drom_ticking {
+    drom_deadline next;
+    uint16_t every_ms;
+} drom_ticking;
+
+/** A handset's tap that may yet become a double. */
+typedef struct drom_tapped {
+    drom_deadline until;
+    uint8_t key;
+    bool is_second; /**< the press that is going on came soon after a tap of the same key */
+} drom_tapped;
 
 /** What a plan says to the keys. Times of 0 are the usual ones. */
 typedef struct drom_keys_plan {
@@ -72,6 +80,8 @@ typedef struct drom_keys_plan {
     DROM_TABLE(drom_key_ref)
     doubles;                  /**< the keys that know a double; their taps are told only when none came */
     drom_hold *holds;         /**< as many as handsets */
+    drom_tapped *taps;        /**< likewise, where there are doubles; else null */
+    drom_ticking *ticks;      /**< likewise, where repeat_after_ms isn't 0; else null */
     uint16_t tap_ms;          /**< a tap is shorter; 0: 500 */
     uint16_t double_ms;       /**< from the end of a tap to the next press of a double; 0: 350 */
     uint16_t repeat_after_ms; /**< from the press to the first repeat; 0: repeats are the handset's frames */
@@ -84,9 +94,11 @@ typedef struct drom_keys_plan {
 typedef void drom_key_sink(void *context, const drom_key_event *event);
 
 typedef struct drom_keys {
+#ifndef DROM_PLAN
     const drom_keys_plan DROM_FLASH *plan;
     drom_key_sink *sink;
     void *context;
+#endif
     uint8_t ditto_owner; /**< the handset that sent the last whole frame */
 } drom_keys;
 

@@ -31,8 +31,8 @@ typedef enum drom_need {
     DROM_NEEDS_PIXELS = 8,
 } drom_need;
 
-/** A kind of output. All run in main. `act` and `poll` never wait, and take at most 100 µs on an ATmega328P.
- */
+/** A kind of output. Its functions get the output's own settings and state; all run in main. `act` and `poll`
+ * never wait, and take at most 100 µs on an ATmega328P. */
 struct drom_output_kind {
     /** Bits of drom_need. */
     uint8_t needs;
@@ -44,29 +44,30 @@ struct drom_output_kind {
     bool (*accepts_action)(const void DROM_FLASH *settings, uint8_t verb, uint32_t value);
 
     /** Enters the rest state, at once and whatever went before. No cue is pending. */
-    void (*rest)(const drom_output *output, drom_timing *timing);
+    void (*rest)(const void DROM_FLASH *settings, void *state, drom_timing *timing);
 
     /** Begins an action, and never waits for its end. */
-    void (*act)(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value);
+    void (*act)(const void DROM_FLASH *settings, void *state, drom_timing *timing, uint8_t verb,
+                uint32_t value);
 
     /** Does what is due, and gives the wait in µs until there is more to do; DROM_NEVER when there is
      * nothing. Null: there never is. */
-    drom_us (*poll)(const drom_output *output, drom_timing *timing);
+    drom_us (*poll)(const void DROM_FLASH *settings, void *state, drom_timing *timing);
 
     /** Of an output with exact times: when its next cue is to be, as a time; false when none is. An output
      * whose answer changes otherwise than by take_cue() sets timing->cue_from to DROM_ANY_OUTPUT. Null:
      * never. */
-    bool (*next_cue)(const drom_output *output, drom_us *at);
+    bool (*next_cue)(const void *state, drom_us *at);
 
     /** Makes that cue: what is to turn over then. It isn't undone. `at` is when it will be, which is later
      * than asked for where the ring had later ones already, or main was late. */
-    uint32_t (*take_cue)(const drom_output *output, drom_timing *timing, drom_us at);
+    uint32_t (*take_cue)(const void DROM_FLASH *settings, void *state, drom_timing *timing, drom_us at);
 
     /** Of an output that keeps the processor busy: for how many µs it wants to; 0: not now. Null: never. */
-    drom_us (*wants)(const drom_output *output, const drom_timing *timing);
+    drom_us (*wants)(const void DROM_FLASH *settings, const void *state);
 
     /** Does so. */
-    void (*refresh)(const drom_output *output, drom_timing *timing);
+    void (*refresh)(const void DROM_FLASH *settings, void *state, drom_timing *timing);
 };
 
 /** What a plan says to the outputs. */

@@ -47,11 +47,14 @@ typedef struct drom_frame {
     drom_us lasted_us;  /**< from there to its last informative edge */
     uint16_t intervals; /**< marks and spaces of an unknown burst; else 0 */
     drom_frame_kind kind;
-    uint8_t toggle;      /**< 0 or 1, where the protocol has a toggle bit */
+    uint8_t toggle; /**< 0 or 1, where the protocol has a toggle bit */
+#ifndef DROM_UNWATCHED
     uint8_t margin;      /**< how far its worst bit was from being another, see drom_frame_margin() */
     uint8_t best_margin; /**< and how far from it a perfect one is */
+#endif
 } drom_frame;
 
+#ifndef DROM_UNWATCHED
 /** How far a frame's worst bit was from being another, in % of the way: 100 is perfect. 0 of an unknown
  * burst. */
 static inline uint8_t drom_frame_margin(const drom_frame *frame)
@@ -61,6 +64,7 @@ static inline uint8_t drom_frame_margin(const drom_frame *frame)
     }
     return (uint8_t)(frame->margin * 100u / frame->best_margin);
 }
+#endif
 
 /** A mark or a space, from edge to edge; or a silence that goes on. */
 typedef struct drom_interval {
@@ -78,8 +82,10 @@ typedef struct drom_decoder {
     uint16_t more;
     uint8_t count;
     uint8_t phase;  /**< one of those below, or the family's own */
-    uint8_t margin; /**< how far the worst bit was from being another, in 8 µs; 255: nothing to tell */
     int8_t stretch; /**< in 2 µs */
+#ifndef DROM_UNWATCHED
+    uint8_t margin; /**< how far the worst bit was from being another, in 8 µs; 255: nothing to tell */
+#endif
 } drom_decoder;
 
 enum {
@@ -203,7 +209,9 @@ typedef struct drom_receive_plan {
 } drom_receive_plan;
 
 typedef struct drom_receiver {
+#ifndef DROM_PLAN
     const drom_receive_plan DROM_FLASH *plan;
+#endif
     const drom_protocol DROM_FLASH *ditto_of; /**< whose dittos are believed */
     drom_deadline ditto_until;
     drom_filter usual;

@@ -45,14 +45,14 @@ typedef struct drom_sender_state {
         uint8_t key;
         uint8_t frames; /**< 0: for as long as it is held */
     } queue[DROM_SENDER_QUEUE];
-    uint8_t waiting; /**< in the queue; the first is the one that is being sent */
-    uint8_t frames;  /**< of this press that have begun */
-    bool is_sending; /**< a frame */
-    bool has_begun;  /**< a press, whose next frame is due at next_at */
-    bool is_opened;  /**< the boundary frame before the press has gone out */
-    bool is_closing; /**< the one after it is going out */
-    bool toggle;
-    bool is_held;
+    uint8_t waiting;     /**< in the queue; the first is the one that is being sent */
+    uint8_t frames;      /**< of this press that have begun */
+    bool is_sending : 1; /**< a frame */
+    bool has_begun : 1;  /**< a press, whose next frame is due at next_at */
+    bool is_opened : 1;  /**< the boundary frame before the press has gone out */
+    bool is_closing : 1; /**< the one after it is going out */
+    bool toggle : 1;
+    bool is_held : 1;
 } drom_sender_state;
 
 extern const drom_output_kind DROM_FLASH drom_sender;

@@ -31,10 +31,10 @@ typedef struct drom_stepper_state {
     drom_us next_at;   /**< the next step */
     drom_deadline off; /**< then the coils go off */
     uint16_t interval_us;
-    uint16_t ramp;   /**< how many steps it takes to stop; 0: it stands */
-    bool is_moving;  /**< a next step is coming */
-    bool is_forward; /**< of what moves */
-    bool is_on;      /**< the coils are */
+    uint16_t ramp;       /**< how many steps it takes to stop; 0: it stands */
+    bool is_moving : 1;  /**< a next step is coming */
+    bool is_forward : 1; /**< of what moves */
+    bool is_on : 1;      /**< the coils are */
 } drom_stepper_state;
 
 extern const drom_output_kind DROM_FLASH drom_stepper;

@@ -17,9 +17,18 @@ enum {
 void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom_key_sink *sink,
                     void *context)
 {
-    *keys = (drom_keys){.plan = plan, .sink = sink, .context = context, .ditto_owner = DROM_NOBODY};
+    *keys = (drom_keys){.ditto_owner = DROM_NOBODY};
+    DROM_POINT(keys->plan, plan);
+    DROM_POINT(keys->sink, sink);
+    DROM_POINT(keys->context, context);
     for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
         DROM_KEYS_OF(keys)->holds[i] = (drom_hold){0};
+        if (DROM_KEYS_OF(keys)->doubles.count > 0) {
+            DROM_KEYS_OF(keys)->taps[i] = (drom_tapped){0};
+        }
+        if (DROM_KEYS_OF(keys)->repeat_after_ms != 0) {
+            DROM_KEYS_OF(keys)->ticks[i] = (drom_ticking){0};
+        }
     }
 }
 
@@ -48,7 +57,7 @@ static void send(const drom_keys *keys, uint8_t handset, drom_gesture gesture, u
         .gesture = (uint8_t)gesture,
         .hold = hold_row,
     };
-    keys->sink(keys->context, &event);
+    DROM_TELL_KEY(keys, &event);
 }
 
 static bool knows_double(const drom_keys *keys, uint8_t handset, uint8_t key)
@@ -66,21 +75,23 @@ static bool knows_double(const drom_keys *keys, uint8_t handset, uint8_t key)
 /* No second one came: the tap was a tap. */
 static void end_tap(const drom_keys *keys, uint8_t handset)
 {
-    drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[handset];
-    hold->tap.is_armed = false;
-    send(keys, handset, DROM_TAP, hold->tapped_key, 0);
+    drom_tapped *const tap = &DROM_KEYS_OF(keys)->taps[handset];
+    tap->until.is_armed = false;
+    send(keys, handset, DROM_TAP, tap->key, 0);
 }
 
 static void take_tap(const drom_keys *keys, uint8_t handset, drom_us now)
 {
-    drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[handset];
-    if (hold->is_second) {
-        send(keys, handset, DROM_DOUBLE, hold->key, 0);
-    } else if (!knows_double(keys, handset, hold->key)) {
-        send(keys, handset, DROM_TAP, hold->key, 0);
+    const uint8_t key = DROM_KEYS_OF(keys)->holds[handset].key;
+    drom_tapped *const tap =
+        DROM_KEYS_OF(keys)->doubles.count > 0 ? &DROM_KEYS_OF(keys)->taps[handset] : NULL;
+    if (tap != NULL && tap->is_second) {
+        send(keys, handset, DROM_DOUBLE, key, 0);
+    } else if (tap != NULL && knows_double(keys, handset, key)) {
+        tap->key = key;
+        drom_deadline_arm(&tap->until, now, ms(DROM_KEYS_OF(keys)->double_ms, USUAL_DOUBLE_MS));
     } else {
-        hold->tapped_key = hold->key;
-        drom_deadline_arm(&hold->tap, now, ms(DROM_KEYS_OF(keys)->double_ms, USUAL_DOUBLE_MS));
+        send(keys, handset, DROM_TAP, key, 0);
     }
 }
 
@@ -93,7 +104,9 @@ static void release(const drom_keys *keys, uint8_t handset, drom_us now)
         return;
     }
     hold->release.is_armed = false;
-    hold->tick.is_armed = false;
+    if (DROM_KEYS_OF(keys)->repeat_after_ms != 0) {
+        DROM_KEYS_OF(keys)->ticks[handset].next.is_armed = false;
+    }
     send(keys, handset, DROM_RELEASE, hold->key, 0);
     if (is_told(keys, DROM_TAP | DROM_DOUBLE) &&
         hold->heard_at - hold->pressed_at < ms(DROM_KEYS_OF(keys)->tap_ms, USUAL_TAP_MS)) {
@@ -124,10 +137,11 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
     drom_hold *const hold = &plan->holds[handset];
     release(keys, handset, frame->at);
     if (plan->doubles.count > 0) {
-        hold->is_second = hold->tap.is_armed && hold->tapped_key == key;
-        if (hold->is_second) {
-            hold->tap.is_armed = false;
-        } else if (hold->tap.is_armed) {
+        drom_tapped *const tap = &plan->taps[handset];
+        tap->is_second = tap->until.is_armed && tap->key == key;
+        if (tap->is_second) {
+            tap->until.is_armed = false;
+        } else if (tap->until.is_armed) {
             end_tap(keys, handset);
         }
     }
@@ -142,8 +156,8 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
         send(keys, handset, DROM_PRESS, key, 0);
     }
     if (plan->repeat_after_ms != 0) {
-        hold->tick_ms = plan->repeat_every_ms;
-        drom_deadline_arm(&hold->tick, frame->at, ms(plan->repeat_after_ms, 0));
+        plan->ticks[handset].every_ms = plan->repeat_every_ms;
+        drom_deadline_arm(&plan->ticks[handset].next, frame->at, ms(plan->repeat_after_ms, 0));
     }
 }
 
@@ -250,15 +264,16 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
 static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now)
 {
     const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
-    drom_hold *const hold = &plan->holds[handset];
+    const drom_hold *const hold = &plan->holds[handset];
+    drom_ticking *const tick = &plan->ticks[handset];
     const drom_us expected_us = beat_us(hold) + hold->lasted_us + hold->deaf_ms * (drom_us)1000;
     if (hold->is == DROM_KEY_DOWN && now - hold->heard_at <= expected_us + expected_us / 8) {
         send(keys, handset, DROM_REPEAT, hold->key, 0);
     }
-    drom_deadline_arm(&hold->tick, now, ms(hold->tick_ms, USUAL_TAP_MS));
-    const uint16_t faster_ms = (uint16_t)(hold->tick_ms - hold->tick_ms / 8);
+    drom_deadline_arm(&tick->next, now, ms(tick->every_ms, USUAL_TAP_MS));
+    const uint16_t faster_ms = (uint16_t)(tick->every_ms - tick->every_ms / 8);
     if (plan->repeat_fastest_ms != 0) {
-        hold->tick_ms = faster_ms > plan->repeat_fastest_ms ? faster_ms : plan->repeat_fastest_ms;
+        tick->every_ms = faster_ms > plan->repeat_fastest_ms ? faster_ms : plan->repeat_fastest_ms;
     }
 }
 
@@ -267,14 +282,16 @@ void drom_keys_advance(drom_keys *keys, drom_us now)
     const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
     for (uint8_t i = 0; i < plan->handsets.count; i++) {
         drom_hold *const hold = &plan->holds[i];
-        if (plan->repeat_after_ms != 0 && drom_deadline_passed(&hold->tick, now)) {
+        if (plan->repeat_after_ms != 0 && drom_deadline_passed(&plan->ticks[i].next, now)) {
             take_tick(keys, i, now);
         }
         if (drom_deadline_passed(&hold->release, now)) {
             release(keys, i, now);
-            hold->tick.is_armed = false;
+            if (plan->repeat_after_ms != 0) {
+                plan->ticks[i].next.is_armed = false;
+            }
         }
-        if (plan->doubles.count > 0 && drom_deadline_passed(&hold->tap, now)) {
+        if (plan->doubles.count > 0 && drom_deadline_passed(&plan->taps[i].until, now)) {
             end_tap(keys, i);
         }
     }
@@ -325,10 +342,10 @@ drom_us drom_keys_wait(const drom_keys *keys, drom_us now)
         const drom_hold *const hold = &plan->holds[i];
         wait = drom_sooner(wait, drom_deadline_wait(&hold->release, now));
         if (plan->repeat_after_ms != 0) {
-            wait = drom_sooner(wait, drom_deadline_wait(&hold->tick, now));
+            wait = drom_sooner(wait, drom_deadline_wait(&plan->ticks[i].next, now));
         }
         if (plan->doubles.count > 0) {
-            wait = drom_sooner(wait, drom_deadline_wait(&hold->tap, now));
+            wait = drom_sooner(wait, drom_deadline_wait(&plan->taps[i].until, now));
         }
     }
     return wait;

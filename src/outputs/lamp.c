@@ -19,69 +19,71 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
            (verb == DROM_LAMP_FADE && value >> 8 <= DROM_LONGEST_MS);
 }
 
-static void shine(const drom_output *output, const drom_timing *timing, uint8_t level)
+static void shine(const drom_lamp_settings DROM_FLASH *settings, drom_lamp_state *state,
+                  const drom_timing *timing, uint8_t level)
 {
-    const drom_lamp_settings DROM_FLASH *const settings = output->settings;
-    drom_lamp_state *const state = output->state;
     const uint16_t duty = level == FULL ? UINT16_MAX : (uint16_t)(level * level);
     state->level = level;
     DROM_PORT_OF(timing)->write_pwm(DROM_PORT_OF(timing)->context, settings->pin,
                                     settings->is_active_low ? (uint16_t)(UINT16_MAX - duty) : duty);
 }
 
-static void rest(const drom_output *output, drom_timing *timing)
+static void rest(const void DROM_FLASH *settings, void *state, drom_timing *timing)
 {
-    *(drom_lamp_state *)output->state = (drom_lamp_state){.last = FULL};
-    shine(output, timing, 0);
+    *(drom_lamp_state *)state = (drom_lamp_state){.last = FULL};
+    shine(settings, state, timing, 0);
 }
 
-static void go(const drom_output *output, const drom_timing *timing, uint8_t level, uint32_t ms)
+static void go(const drom_lamp_settings DROM_FLASH *settings, drom_lamp_state *state,
+               const drom_timing *timing, uint8_t level, uint32_t ms)
 {
-    drom_lamp_state *const state = output->state;
     const uint8_t way = (uint8_t)(level > state->level ? level - state->level : state->level - level);
     state->target = level;
     state->last = level > 0 ? level : state->last;
     state->next.is_armed = false;
     if (ms == 0 || way == 0) {
-        shine(output, timing, level);
+        shine(settings, state, timing, level);
         return;
     }
     state->step_us = ms * 1000 / way;
     drom_deadline_arm(&state->next, timing->now, state->step_us);
 }
 
-static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
+static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
+                uint32_t value)
 {
-    const drom_lamp_state *const state = output->state;
-    const uint8_t to = state->target;
+    drom_lamp_state *const state = state_of;
+    const uint8_t from = state->target;
     const uint8_t by = (uint8_t)value;
+    uint8_t to = 0;
     switch ((drom_lamp_verb)verb) {
     case DROM_LAMP_OFF:
-        go(output, timing, 0, 0);
         break;
     case DROM_LAMP_ON:
-        go(output, timing, state->last, 0);
+        to = state->last;
         break;
     case DROM_LAMP_TOGGLE:
-        go(output, timing, to > 0 ? 0 : state->last, 0);
+        to = from > 0 ? 0 : state->last;
         break;
     case DROM_LAMP_BRIGHTER:
-        go(output, timing, by > FULL - to ? FULL : (uint8_t)(to + by), 0);
+        to = by > FULL - from ? FULL : (uint8_t)(from + by);
         break;
     case DROM_LAMP_DIMMER:
-        go(output, timing, by > to ? 0 : (uint8_t)(to - by), 0);
+        to = by > from ? 0 : (uint8_t)(from - by);
         break;
     case DROM_LAMP_FADE:
-        go(output, timing, by, value >> 8);
+        to = by;
         break;
     }
+    go(settings, state, timing, to, verb == DROM_LAMP_FADE ? value >> 8 : 0);
 }
 
-static drom_us poll(const drom_output *output, drom_timing *timing)
+static drom_us poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
 {
-    drom_lamp_state *const state = output->state;
+    drom_lamp_state *const state = state_of;
     if (drom_deadline_passed(&state->next, timing->now)) {
-        shine(output, timing, (uint8_t)(state->target > state->level ? state->level + 1 : state->level - 1));
+        shine(settings, state, timing,
+              (uint8_t)(state->target > state->level ? state->level + 1 : state->level - 1));
         if (state->level != state->target) {
             drom_deadline_arm(&state->next, state->next.at, state->step_us);
         }

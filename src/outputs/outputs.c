@@ -10,16 +10,16 @@ enum { MAIN_US = 1500 };
 void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
-        const drom_output output = plan->outputs.rows[i];
-        output.kind->rest(&output, timing);
+        const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
+        output->kind->rest(output->settings, output->state, timing);
     }
 }
 
 void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing,
                       const drom_action *action)
 {
-    const drom_output output = plan->outputs.rows[action->output];
-    output.kind->act(&output, timing, action->verb, action->value);
+    const drom_output DROM_FLASH *const output = &plan->outputs.rows[action->output];
+    output->kind->act(output->settings, output->state, timing, action->verb, action->value);
 }
 
 /* Looks for the soonest cue, where that may be another one by now. */
@@ -30,12 +30,9 @@ static void find_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timi
     }
     timing->cue_from = DROM_NO_OUTPUT;
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
-        if (plan->outputs.rows[i].kind->next_cue == NULL) {
-            continue;
-        }
-        const drom_output output = plan->outputs.rows[i];
+        const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
         drom_us at;
-        if (output.kind->next_cue(&output, &at) &&
+        if (output->kind->next_cue != NULL && output->kind->next_cue(output->state, &at) &&
             (timing->cue_from == DROM_NO_OUTPUT || drom_is_due(timing->cue_at, at))) {
             timing->cue_at = at;
             timing->cue_from = i;
@@ -60,13 +57,13 @@ static drom_us make_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *t
     if (drom_cues_are_full(&timing->cues)) {
         return drom_until(timing->now, timing->cues.last_at) / 2;
     }
-    const drom_output output = plan->outputs.rows[timing->cue_from];
+    const drom_output DROM_FLASH *const output = &plan->outputs.rows[timing->cue_from];
     drom_us at = timing->now + wait;
     if (!drom_cues_are_empty(&timing->cues) && !drom_is_due(at, timing->cues.last_at)) {
         at = timing->cues.last_at;
     }
     timing->cue_from = DROM_ANY_OUTPUT;
-    drom_cues_put(&timing->cues, at, output.kind->take_cue(&output, timing, at));
+    drom_cues_put(&timing->cues, at, output->kind->take_cue(output->settings, output->state, timing, at));
     DROM_PORT_OF(timing)->arm_alarm(DROM_PORT_OF(timing)->context, &timing->cues);
     return 0;
 }
@@ -76,9 +73,9 @@ drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing 
     drom_us wait = 0;
     drom_us its_wait = DROM_NEVER;
     if (timing->turn < plan->outputs.count) {
-        const drom_output output = plan->outputs.rows[timing->turn];
-        if (output.kind->poll != NULL) {
-            its_wait = output.kind->poll(&output, timing);
+        const drom_output DROM_FLASH *const output = &plan->outputs.rows[timing->turn];
+        if (output->kind->poll != NULL) {
+            its_wait = output->kind->poll(output->settings, output->state, timing);
             timing->round_wait = drom_sooner(timing->round_wait, its_wait);
         }
         timing->turn++;
@@ -97,11 +94,9 @@ drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing 
 drom_us drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row)
 {
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
-        if (plan->outputs.rows[i].kind->wants == NULL) {
-            continue;
-        }
-        const drom_output output = plan->outputs.rows[i];
-        const drom_us us = output.kind->wants(&output, timing);
+        const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
+        const drom_us us =
+            output->kind->wants != NULL ? output->kind->wants(output->settings, output->state) : 0;
         if (us > 0) {
             find_cue(plan, timing);
             *row = i;

@@ -15,10 +15,9 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
     return verb < DROM_RELAY_PULSE || (verb == DROM_RELAY_PULSE && value >= 1 && value <= DROM_LONGEST_MS);
 }
 
-static void drive(const drom_output *output, const drom_timing *timing, bool is_on)
+static void drive(const drom_relay_settings DROM_FLASH *settings, drom_relay_state *state,
+                  const drom_timing *timing, bool is_on)
 {
-    const drom_relay_settings DROM_FLASH *const settings = output->settings;
-    drom_relay_state *const state = output->state;
     const uint32_t least_ms = is_on ? settings->least_on_ms : settings->least_off_ms;
     state->is_on = is_on;
     DROM_PORT_OF(timing)->write_pin(DROM_PORT_OF(timing)->context, settings->pin,
@@ -28,11 +27,11 @@ static void drive(const drom_output *output, const drom_timing *timing, bool is_
     }
 }
 
-static void settle(const drom_output *output, const drom_timing *timing)
+static void settle(const drom_relay_settings DROM_FLASH *settings, drom_relay_state *state,
+                   const drom_timing *timing)
 {
-    drom_relay_state *const state = output->state;
     if (state->is_on != state->is_wanted_on && !state->least.is_armed) {
-        drive(output, timing, state->is_wanted_on);
+        drive(settings, state, timing, state->is_wanted_on);
     }
     if (state->is_on && state->has_pulse) {
         drom_deadline_arm(&state->pulse_end, timing->now, state->pulse_end.at * 1000);
@@ -40,33 +39,34 @@ static void settle(const drom_output *output, const drom_timing *timing)
     }
 }
 
-static void rest(const drom_output *output, drom_timing *timing)
+static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_relay_settings DROM_FLASH *const settings = output->settings;
-    drom_relay_state *const state = output->state;
+    const drom_relay_settings DROM_FLASH *const settings = settings_of;
+    drom_relay_state *const state = state_of;
     *state = (drom_relay_state){.is_wanted_on = settings->rests_on};
-    drive(output, timing, settings->rests_on);
+    drive(settings, state, timing, settings->rests_on);
 }
 
-static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
+static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
+                uint32_t value)
 {
-    drom_relay_state *const state = output->state;
+    drom_relay_state *const state = state_of;
     const bool was_wanted_on = state->is_wanted_on;
     state->has_pulse = verb == DROM_RELAY_PULSE;
     state->pulse_end = (drom_deadline){.at = value};
     state->is_wanted_on = verb == DROM_RELAY_TOGGLE ? !was_wanted_on : verb != DROM_RELAY_OFF;
-    settle(output, timing);
+    settle(settings, state, timing);
 }
 
-static drom_us poll(const drom_output *output, drom_timing *timing)
+static drom_us poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
 {
-    drom_relay_state *const state = output->state;
+    drom_relay_state *const state = state_of;
     const drom_us now = timing->now;
     (void)drom_deadline_passed(&state->least, now);
     if (drom_deadline_passed(&state->pulse_end, now)) {
         state->is_wanted_on = false;
     }
-    settle(output, timing);
+    settle(settings, state, timing);
     return drom_sooner(drom_deadline_wait(&state->least, now), drom_deadline_wait(&state->pulse_end, now));
 }
 

@@ -32,10 +32,10 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
             (verb == DROM_SENDER_SEND ? value <= UINT16_MAX : verb == DROM_SENDER_HOLD));
 }
 
-static void rest(const drom_output *output, drom_timing *timing)
+static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_sender_settings DROM_FLASH *const settings = output->settings;
-    drom_sender_state *const state = output->state;
+    const drom_sender_settings DROM_FLASH *const settings = settings_of;
+    drom_sender_state *const state = state_of;
     if (state->is_sending) {
         drom_air_end_talk(timing, timing->now);
     }
@@ -43,10 +43,12 @@ static void rest(const drom_output *output, drom_timing *timing)
     (void)DROM_PORT_OF(timing)->ready_carrier(DROM_PORT_OF(timing)->context, settings->pin, UNUSED_KHZ);
 }
 
-static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
+static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
+                uint32_t value)
 {
+    (void)settings;
     (void)timing;
-    drom_sender_state *const state = output->state;
+    drom_sender_state *const state = state_of;
     if (verb == DROM_SENDER_LET_GO) {
         state->is_held = false;
         return;
@@ -65,10 +67,9 @@ static void act(const drom_output *output, drom_timing *timing, uint8_t verb, ui
 }
 
 /* The key that is being sent. */
-static const drom_sender_key DROM_FLASH *key_of(const drom_output *output)
+static const drom_sender_key DROM_FLASH *key_of(const drom_sender_settings DROM_FLASH *settings,
+                                                const drom_sender_state *state)
 {
-    const drom_sender_settings DROM_FLASH *const settings = output->settings;
-    const drom_sender_state *const state = output->state;
     return &settings->keys.rows[state->queue[0].key];
 }
 
@@ -81,12 +82,11 @@ static drom_us first_edge(const drom_timing *timing)
 }
 
 /* The first edge of a frame is due, and the air is ours. */
-static void begin_frame(const drom_output *output, drom_timing *timing, drom_part_of_press part)
+static void begin_frame(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
+                        drom_timing *timing, drom_part_of_press part)
 {
-    const drom_sender_settings DROM_FLASH *const settings = output->settings;
-    drom_sender_state *const state = output->state;
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
-    const drom_sender_key DROM_FLASH *const key = key_of(output);
+    const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
     const drom_waveform DROM_FLASH *const waveform = key->waveform;
     const drom_code code = {waveform->protocol, key->address, key->command};
     drom_encode_start(&state->encoder, waveform, &code, part, state->toggle);
@@ -135,14 +135,14 @@ static drom_part_of_press next_part(drom_sender_state *state, const drom_wavefor
     return is_first ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
 }
 
-static drom_us poll(const drom_output *output, drom_timing *timing)
+static drom_us poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_sender_settings DROM_FLASH *const settings = output->settings;
-    drom_sender_state *const state = output->state;
+    const drom_sender_settings DROM_FLASH *const settings = settings_of;
+    drom_sender_state *const state = state_of;
     if (state->waiting == 0 || state->is_sending) {
         return DROM_NEVER; /* the cues go on */
     }
-    const drom_sender_key DROM_FLASH *const key = key_of(output);
+    const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
     const drom_waveform DROM_FLASH *const waveform = key->waveform;
     const uint8_t known_ms = key->frame_ms;
     const uint8_t frame_ms = known_ms != 0 ? known_ms : waveform->longest_ms;
@@ -160,26 +160,26 @@ static drom_us poll(const drom_output *output, drom_timing *timing)
         return RETRY_US;
     }
     state->has_begun = true;
-    begin_frame(output, timing, next_part(state, waveform));
+    begin_frame(settings, state, timing, next_part(state, waveform));
     return 0; /* its first cue is for the next poll */
 }
 
-static bool next_cue(const drom_output *output, drom_us *at)
+static bool next_cue(const void *state_of, drom_us *at)
 {
-    const drom_sender_state *const state = output->state;
+    const drom_sender_state *const state = state_of;
     *at = state->next_at;
     return state->is_sending;
 }
 
-static uint32_t take_cue(const drom_output *output, drom_timing *timing, drom_us at)
+static uint32_t take_cue(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, drom_us at)
 {
-    drom_sender_state *const state = output->state;
+    drom_sender_state *const state = state_of;
     const uint16_t us = drom_encode_next(&state->encoder);
     if (us != 0) {
         state->next_at = at + us;
         return state->toggles;
     }
-    const drom_waveform DROM_FLASH *const waveform = key_of(output)->waveform;
+    const drom_waveform DROM_FLASH *const waveform = key_of(settings, state)->waveform;
     const drom_us period_us = waveform->protocol->period_us;
     drom_air_end_talk(timing, at);
     state->is_sending = false;

@@ -29,10 +29,9 @@ static uint8_t coil(int32_t position)
     return (uint8_t)((uint32_t)position % 4);
 }
 
-static void switch_coils(const drom_output *output, const drom_timing *timing, bool is_on)
+static void switch_coils(const drom_stepper_settings DROM_FLASH *settings, drom_stepper_state *state,
+                         const drom_timing *timing, bool is_on)
 {
-    const drom_stepper_settings DROM_FLASH *const settings = output->settings;
-    drom_stepper_state *const state = output->state;
     const uint8_t first = coil(state->position);
     for (uint8_t i = 0; i < 4; i++) {
         const bool is_one = i == first || i == (first + 1) % 4;
@@ -41,19 +40,18 @@ static void switch_coils(const drom_output *output, const drom_timing *timing, b
     state->is_on = is_on;
 }
 
-static void rest(const drom_output *output, drom_timing *timing)
+static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_stepper_settings DROM_FLASH *const settings = output->settings;
-    drom_stepper_state *const state = output->state;
+    const drom_stepper_settings DROM_FLASH *const settings = settings_of;
+    drom_stepper_state *const state = state_of;
     *state = (drom_stepper_state){.position = state->position, .target = state->position};
-    switch_coils(output, timing, settings->holds_still);
+    switch_coils(settings, state, timing, settings->holds_still);
 }
 
 /* From standing, a way may begin. */
-static void set_out(const drom_output *output, drom_timing *timing)
+DROM_APART static void set_out(const drom_stepper_settings DROM_FLASH *settings, drom_stepper_state *state,
+                               drom_timing *timing)
 {
-    const drom_stepper_settings DROM_FLASH *const settings = output->settings;
-    drom_stepper_state *const state = output->state;
     if (state->is_moving || state->target == state->position) {
         return;
     }
@@ -64,7 +62,7 @@ static void set_out(const drom_output *output, drom_timing *timing)
     state->is_moving = true;
     state->is_forward = state->target > state->position;
     if (!state->is_on) {
-        switch_coils(output, timing, true);
+        switch_coils(settings, state, timing, true);
     }
 }
 
@@ -76,9 +74,10 @@ static int32_t limited(int32_t place)
                                             : place;
 }
 
-static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
+static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
+                uint32_t value)
 {
-    drom_stepper_state *const state = output->state;
+    drom_stepper_state *const state = state_of;
     const int32_t brake = state->is_forward ? state->ramp : -(int32_t)state->ramp;
     switch ((drom_stepper_verb)verb) {
     case DROM_STEPPER_STOP:
@@ -97,22 +96,22 @@ static void act(const drom_output *output, drom_timing *timing, uint8_t verb, ui
         state->target = (int32_t)value;
         break;
     }
-    set_out(output, timing);
+    set_out(settings, state, timing);
 }
 
-static drom_us poll(const drom_output *output, drom_timing *timing)
+static drom_us poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
 {
-    drom_stepper_state *const state = output->state;
-    set_out(output, timing);
+    drom_stepper_state *const state = state_of;
+    set_out(settings, state, timing);
     if (drom_deadline_passed(&state->off, timing->now)) {
-        switch_coils(output, timing, false);
+        switch_coils(settings, state, timing, false);
     }
     return drom_deadline_wait(&state->off, timing->now);
 }
 
-static bool next_cue(const drom_output *output, drom_us *at)
+static bool next_cue(const void *state_of, drom_us *at)
 {
-    const drom_stepper_state *const state = output->state;
+    const drom_stepper_state *const state = state_of;
     *at = state->next_at;
     return state->is_moving;
 }
@@ -152,10 +151,10 @@ DROM_APART static void change_speed(const drom_stepper_settings DROM_FLASH *sett
     state->ramp = (uint16_t)(is_braking ? n - 1 : n + 1);
 }
 
-static uint32_t take_cue(const drom_output *output, drom_timing *timing, drom_us at)
+static uint32_t take_cue(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing, drom_us at)
 {
-    const drom_stepper_settings DROM_FLASH *const settings = output->settings;
-    drom_stepper_state *const state = output->state;
+    const drom_stepper_settings DROM_FLASH *const settings = settings_of;
+    drom_stepper_state *const state = state_of;
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
     const uint8_t first = coil(state->position);
     const uint8_t goes_off = (uint8_t)(state->is_forward ? first : (first + 1) % 4);

@@ -64,21 +64,22 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
     return false;
 }
 
-static void rest(const drom_output *output, drom_timing *timing)
+static void rest(const void DROM_FLASH *settings_of, void *state, drom_timing *timing)
 {
-    const drom_strip_settings DROM_FLASH *const settings = output->settings;
-    *(drom_strip_state *)output->state =
+    const drom_strip_settings DROM_FLASH *const settings = settings_of;
+    *(drom_strip_state *)state =
         (drom_strip_state){.colour = 0xffffff, .lit = settings->count, .brightness = FULL};
     memset(settings->bytes, 0, settings->count * (size_t)3);
     DROM_PORT_OF(timing)->send_pixels(DROM_PORT_OF(timing)->context, settings->pin, settings->bytes,
                                       (uint16_t)(settings->count * 3));
 }
 
-static void act(const drom_output *output, drom_timing *timing, uint8_t verb, uint32_t value)
+static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing, uint8_t verb,
+                uint32_t value)
 {
     (void)timing;
-    const drom_strip_settings DROM_FLASH *const settings = output->settings;
-    drom_strip_state *const state = output->state;
+    const drom_strip_settings DROM_FLASH *const settings = settings_of;
+    drom_strip_state *const state = state_of;
     const uint8_t level = (uint8_t)value;
     state->is_stale = true;
     state->is_on = verb == DROM_STRIP_TOGGLE ? !state->is_on : verb != DROM_STRIP_OFF;
@@ -154,10 +155,10 @@ static bool is_running(const drom_strip_state *state)
     return state->is_on && state->effect != 0;
 }
 
-static drom_us poll(const drom_output *output, drom_timing *timing)
+static drom_us poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_strip_settings DROM_FLASH *const settings = output->settings;
-    drom_strip_state *const state = output->state;
+    const drom_strip_settings DROM_FLASH *const settings = settings_of;
+    drom_strip_state *const state = state_of;
     const uint16_t frame = (uint16_t)(timing->now / FRAME_US);
     (void)drom_deadline_passed(&state->next, timing->now);
     if (state->next.is_armed) {
@@ -180,19 +181,18 @@ static drom_us poll(const drom_output *output, drom_timing *timing)
     return is_running(state) ? FRAME_US - timing->now % FRAME_US : DROM_NEVER;
 }
 
-static drom_us wants(const drom_output *output, const drom_timing *timing)
+static drom_us wants(const void DROM_FLASH *settings_of, const void *state_of)
 {
-    (void)timing;
-    const drom_strip_settings DROM_FLASH *const settings = output->settings;
-    const drom_strip_state *const state = output->state;
+    const drom_strip_settings DROM_FLASH *const settings = settings_of;
+    const drom_strip_state *const state = state_of;
     const bool is_ready = !state->next.is_armed && !state->is_stale && state->rendered == settings->count;
     return is_ready && (!state->is_sent || settings->every_ms == 0) ? settings->count * (drom_us)PIXEL_US : 0;
 }
 
-static void refresh(const drom_output *output, drom_timing *timing)
+static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_strip_settings DROM_FLASH *const settings = output->settings;
-    drom_strip_state *const state = output->state;
+    const drom_strip_settings DROM_FLASH *const settings = settings_of;
+    drom_strip_state *const state = state_of;
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
     port->send_pixels(port->context, settings->pin, settings->bytes, (uint16_t)(settings->count * 3));
     state->is_sent = true;

@@ -1,6 +1,14 @@
 /* How sure a decision was: noted in µs at each bit, and told when the frame is complete. */
 #include "margin.h"
 
+#ifndef DROM_UNWATCHED
+enum { NO_MARGIN = 255 };
+
+void drom_begin_margin(drom_decoder *decoder)
+{
+    decoder->margin = NO_MARGIN;
+}
+
 void drom_note_margin(drom_decoder *decoder, uint16_t off_us)
 {
     const uint16_t eighth = off_us / 8;
@@ -13,5 +21,6 @@ void drom_tell_margin(const drom_decoder *decoder, uint16_t full_us, drom_frame 
 {
     const uint16_t full = full_us / 8;
     frame->margin = decoder->margin;
-    frame->best_margin = (uint8_t)(full < DROM_NO_MARGIN ? full : DROM_NO_MARGIN);
+    frame->best_margin = (uint8_t)(full < NO_MARGIN ? full : NO_MARGIN);
 }
+#endif

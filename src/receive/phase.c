@@ -57,7 +57,8 @@ static void begin(const drom_phase_timing DROM_FLASH *timing, drom_decoder *deco
                   const drom_interval *interval)
 {
     const bool has_leader = timing->leader_units > 0;
-    *decoder = (drom_decoder){.at = interval->at, .more = timing->unit_us, .margin = DROM_NO_MARGIN};
+    *decoder = (drom_decoder){.at = interval->at, .more = timing->unit_us};
+    drom_begin_margin(decoder);
     decoder->phase = has_leader ? LEADER : BITS;
     decoder->count = !has_leader;
     if (!has_leader) {

@@ -50,7 +50,7 @@ static void begin_bits(drom_decoder *decoder)
 {
     decoder->bits = 0;
     decoder->count = 0;
-    decoder->margin = DROM_NO_MARGIN;
+    drom_begin_margin(decoder);
 }
 
 /* How long a bit lasts. */

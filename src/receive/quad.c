@@ -6,12 +6,17 @@
  * clock. */
 #include "dromikos/protocols.h"
 
+#include "margin.h"
+
 enum phase {
     LEADER = DROM_PHASE_OWN,
     MARK,
     SPACE,
     STOP,
 };
+
+/* By how much more finely than others margins are noted: the steps are small. */
+enum { FINER = 10 };
 
 /* A mark may be longer than it is by a third of a step, and 70 µs. */
 static bool is_mark_of_bits(const drom_quad_timing *timing, uint16_t us)
@@ -21,7 +26,8 @@ static bool is_mark_of_bits(const drom_quad_timing *timing, uint16_t us)
 
 static drom_heard begin(const drom_quad_timing *timing, drom_decoder *decoder, const drom_interval *interval)
 {
-    *decoder = (drom_decoder){.at = interval->at, .margin = 100};
+    *decoder = (drom_decoder){.at = interval->at};
+    drom_begin_margin(decoder);
     decoder->phase =
         interval->is_mark && interval->us > timing->leader_mark_us / 2u ? LEADER : DROM_PHASE_IDLE;
     return DROM_NOTHING;
@@ -56,9 +62,7 @@ static bool take_bits(const drom_quad_timing *timing, drom_decoder *decoder, con
     const uint32_t value = step > 3 ? 3 : step;
     const uint32_t nominal_us = least_us + value * timing->step_us;
     const uint32_t off_us = plain_us > nominal_us ? plain_us - nominal_us : nominal_us - plain_us;
-    const uint8_t margin = (uint8_t)(off_us > half_us ? 0 : (half_us - off_us) * 100 / half_us);
-    decoder->margin =
-        margin < decoder->margin ? margin : decoder->margin; /* in percent: the steps are small */
+    drom_note_margin(decoder, (uint16_t)(off_us > half_us ? 0 : FINER * (half_us - off_us)));
     decoder->bits = decoder->bits << 2 | value;
     decoder->more = (uint16_t)(decoder->more + nominal_us);
     decoder->count = (uint8_t)(decoder->count + 2);
@@ -67,8 +71,9 @@ static bool take_bits(const drom_quad_timing *timing, drom_decoder *decoder, con
 
 static bool fill(const drom_protocol DROM_FLASH *protocol, const drom_decoder *decoder, drom_frame *frame)
 {
-    *frame = (drom_frame){
-        .code = {.protocol = protocol}, .at = decoder->at, .margin = decoder->margin, .best_margin = 100};
+    const drom_quad_timing DROM_FLASH *const timing = protocol->timing;
+    *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at};
+    drom_tell_margin(decoder, (uint16_t)(FINER * (timing->step_us / 2)), frame);
     return protocol->unpack(decoder, frame);
 }
 

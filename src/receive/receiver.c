@@ -59,7 +59,7 @@ static void begin_filter(drom_filter *filter, uint16_t glitch_us)
 
 void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FLASH *plan)
 {
-    receiver->plan = plan;
+    DROM_POINT(receiver->plan, plan);
     drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
     drom_fingerprint *const memory = DROM_RECEIVE_OF(receiver)->unknown.memory;
     receiver->ditto_until.is_armed = false;

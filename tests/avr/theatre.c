@@ -136,9 +136,16 @@ int main(int argc, char **argv)
     check(chip_strip_of(on)->wrong_pixels == 0 && chip_strip_of(on)->cut == 0 &&
               chip_strip_of(on)->refreshes > 500,
           "no pixel was ever wrong");
-    (void)printf("%u refreshes, longest gap %.2f us; capture %llu cycles; stack %u bytes\n",
-                 chip_strip_of(on)->refreshes, (double)chip_strip_of(on)->longest_gap / 16,
-                 (unsigned long long)chip_worst_capture(on), chip_deepest_stack(on));
+    const unsigned ram = chip_static(on) - chip_size_of(on, "pixels_");
+    const double poll_us = (double)chip_worst_poll(on) / 16;
+    check((double)chip_strip_of(on)->longest_gap / 16 < 9 && chip_worst_capture(on) <= 80 && poll_us <= 250 &&
+              ram <= 512 && chip_deepest_stack(on) <= 256,
+          "the budgets hold, but for that of flash");
+    (void)printf(
+        "strip: %u refreshes, longest gap %.2f us of 9; capture interrupt: %llu cycles of 80; poll: %.0f us "
+        "of 250\nRAM: %u bytes of 512; stack: %u of 256; flash: %u of 14336\n",
+        chip_strip_of(on)->refreshes, (double)chip_strip_of(on)->longest_gap / 16,
+        (unsigned long long)chip_worst_capture(on), poll_us, ram, chip_deepest_stack(on), chip_flash(on));
     check(chip_is_alive(on), "the program is still running");
     chip_close(on);
     return failures > 0 ? 1 : 0;

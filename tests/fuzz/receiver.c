@@ -10,9 +10,11 @@ static const uint16_t hold_ms[] = {300};
 static drom_code codes[] = {{&drom_nec, 4, 70}, {&drom_unknown, 1, 0}};
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(codes)}};
 static drom_hold holds[1];
+static drom_ticking ticks[1];
 static const drom_keys_plan plan = {.handsets = DROM_ROWS(handsets),
                                     .hold_ms = DROM_ROWS(hold_ms),
                                     .holds = holds,
+                                    .ticks = ticks,
                                     .repeat_after_ms = 300,
                                     .repeat_every_ms = 100};
 
