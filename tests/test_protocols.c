@@ -392,6 +392,67 @@ START_TEST(clipped_leader_is_forgiven_where_the_bits_can_be_checked)
 }
 END_TEST
 
+/* Counts the frames of known protocols that are another's than the context. */
+typedef struct crosstalk {
+    const drom_code *sent;
+    unsigned right;
+    unsigned wrong;
+} crosstalk;
+
+static void judge(void *context, const drom_frame *frame)
+{
+    crosstalk *const of = context;
+    const bool is_right = frame->kind == DROM_FRAME_DITTO || frame->kind == DROM_FRAME_BOUNDARY ||
+                          drom_code_equal(&frame->code, of->sent);
+    of->right += is_right;
+    of->wrong += !is_right && frame->code.protocol != &drom_unknown;
+}
+
+/* What is heard of three frames by a plan with these protocols. */
+static crosstalk hear_with(const drom_protocol_ref *protocols, size_t count, const drom_waveform *sent,
+                           uint64_t seed)
+{
+    const sim_limit limit = sim_limit_of(sent->protocol->id);
+    const double clock = seed % 2 == 0 ? 0.08 : -0.08;
+    const drom_code code = sim_random_code(sent, seed);
+    crosstalk got = {.sent = &code};
+    sim_bench *const bench = sim_bench_new(seed);
+    sim_listener listener;
+    sim_listener_open_with(&listener, protocols, count, judge, &got);
+    (void)sim_bench_press(bench, &(sim_press){.waveform = sent,
+                                              .code = code,
+                                              .at_us = 50000,
+                                              .frames = 3,
+                                              .room = {.clock_error = clock,
+                                                       .stretch_us = seed % 3 == 0 ? limit.stretch_us : 0,
+                                                       .jitter_us = limit.jitter_us}});
+    sim_listener_hear(&listener, bench);
+    sim_bench_free(bench);
+    got.sent = NULL;
+    return got;
+}
+
+/* A plan with few protocols lacks the one that would have known better: none may take another's frame for its
+ * own, unless they begin alike, and with two of them each must have its own. */
+START_TEST(few_protocols_do_not_take_each_others_frames)
+{
+    for (size_t own = 0; own < drom_waveform_count; own++) {
+        for (size_t other = 0; other < drom_waveform_count; other++) {
+            const drom_protocol_ref pair[] = {drom_waveforms[own]->protocol, drom_waveforms[other]->protocol};
+            const bool are_alike = pair[0]->group == pair[1]->group && pair[0]->group != DROM_GROUP_NONE;
+            for (uint64_t seed = 1; own != other && seed <= 6; seed++) {
+                const crosstalk alone = hear_with(pair, 1, drom_waveforms[other], seed);
+                const crosstalk both = hear_with(pair, 2, drom_waveforms[other], seed);
+                ck_assert_msg(are_alike || alone.right + alone.wrong == 0, "%s alone hears %s as its own",
+                              pair[0]->id, pair[1]->id);
+                ck_assert_msg(both.right >= 3 && both.wrong == 0, "beside %s, of %s: %u right, %u wrong",
+                              pair[0]->id, pair[1]->id, both.right, both.wrong);
+            }
+        }
+    }
+}
+END_TEST
+
 RUN_TESTS("protocols", each_protocol_is_read_as_it_is_spelt, each_protocol_is_sent_as_it_is_spelt,
           every_protocol_bears_its_limits_and_none_is_invented,
           frames_come_at_the_earliest_moment_that_is_safe, narrowest_of_the_nec_family_is_the_one,
@@ -399,4 +460,5 @@ RUN_TESTS("protocols", each_protocol_is_read_as_it_is_spelt, each_protocol_is_se
           frame_without_its_leader_needs_one_that_had_it, two_halves_are_one_frame_and_one_is_none,
           boundaries_of_a_press_are_no_keys, each_group_of_dish_is_a_frame,
           other_vendors_stand_in_the_upper_half_of_the_address,
-          clipped_leader_is_forgiven_where_the_bits_can_be_checked)
+          clipped_leader_is_forgiven_where_the_bits_can_be_checked,
+          few_protocols_do_not_take_each_others_frames)

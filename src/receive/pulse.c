@@ -87,8 +87,11 @@ static drom_heard begin(const drom_protocol DROM_FLASH *protocol, drom_decoder *
     const uint16_t leader_us = timing->leader_mark_us;
     const bool is_further = timing->has_bare_repeat && us < leader_us / 2u;
     const bool has_no_leader = leader_us == 0 || is_further;
+    const bool is_between = /* too long for a bit, too short for the leader */
+        timing->has_bare_repeat && !is_further && us < (uint16_t)(leader_us - leader_us / 4u);
     decoder->phase = DROM_PHASE_IDLE;
     if (!mark->is_mark || us < protocol->first_mark_least_us || us > protocol->first_mark_most_us ||
+        is_between ||
         (has_no_leader && (!is_mark_of_bit(timing, mark) || mark->before_us < protocol->lead_in_us))) {
         return DROM_NOTHING;
     }
