@@ -138,13 +138,13 @@ void drom_engine_watch(drom_engine *engine, const drom_watch *watch)
 }
 #endif
 
-/* Brings the receiver nearer to a moment. False when it was there. A frame that it gave is for the next poll:
- * so that none has to both find a frame and do all that it brings about. */
-static bool advance(drom_engine *engine, drom_us now)
+/* Brings the receiver nearer to a moment. A frame that it gave is for the next poll: so that none has to both
+ * find a frame and do all that it brings about. */
+static drom_progress advance(drom_engine *engine, drom_us now)
 {
     const drom_progress progress = drom_receiver_advance_a_bit(&engine->receiver, now, &engine->frame);
     engine->has_frame = progress == DROM_HEARD;
-    return progress != DROM_UP_TO_DATE;
+    return progress;
 }
 
 /* What a frame brings about. */
@@ -243,7 +243,8 @@ static void give_edge(drom_engine *engine)
     const drom_us at = engine->edge.at;
     end_talk_by(engine, at);
     if (!is_hearing_itself(engine, at)) {
-        if (advance(engine, at)) {
+        const drom_progress progress = advance(engine, at);
+        if (progress == DROM_GOES_ON || progress == DROM_HEARD) {
             return; /* that was enough for one poll, and a frame goes first if there is one */
         }
         drom_receiver_edge(&engine->receiver, &engine->edge, engine->slack_us);
@@ -310,7 +311,7 @@ drom_us drom_engine_poll(drom_engine *engine)
     } else if (engine->has_edge || next_edge(engine)) {
         give_edge(engine);
         wait = drom_sooner(drom_sooner(wait, LOOK_US), drom_receiver_wait(&engine->receiver, timing->now));
-    } else if (!is_hearing_itself(engine, timing->now) && advance(engine, timing->now)) {
+    } else if (!is_hearing_itself(engine, timing->now) && advance(engine, timing->now) != DROM_UP_TO_DATE) {
         wait = 0;
     } else {
         wait = pass(engine);
@@ -353,7 +354,8 @@ void drom_engine_idle(drom_engine *engine, drom_us wait)
 {
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
     const bool is_idle = wait > 0 && !is_behind(engine);
-    const bool is_starved = !engine->has_frame && engine->passed_over == MOST_PASSED_OVER;
+    const bool is_starved = !engine->has_frame && engine->fired.count == 0 &&
+                            engine->passed_over == MOST_PASSED_OVER && drom_ring_can_wait(&engine->ring);
     if (!is_idle && !is_starved) {
         engine->passed_over = (uint8_t)(engine->passed_over + (engine->passed_over < MOST_PASSED_OVER));
         return;

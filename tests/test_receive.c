@@ -404,7 +404,7 @@ static unsigned advance_in_bits(drom_receiver *receiver, drom_us at, drom_frame 
         progress = drom_receiver_advance_a_bit(receiver, at, frame);
         heard += progress == DROM_HEARD;
         *most = told > *most ? told : *most;
-    } while (progress != DROM_UP_TO_DATE);
+    } while (progress == DROM_GOES_ON || progress == DROM_HEARD);
     return heard;
 }
 

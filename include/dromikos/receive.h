@@ -227,6 +227,7 @@ bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *fra
 /** How far a receiver has come. */
 typedef enum drom_progress {
     DROM_UP_TO_DATE, /**< it knows all that can be known by now */
+    DROM_CAUGHT_UP,  /**< likewise, and that took some time */
     DROM_GOES_ON,    /**< there is more to do; give it no edge before */
     DROM_HEARD,      /**< a frame is complete, and there may be more to do */
 } drom_progress;

@@ -40,6 +40,14 @@ static inline bool drom_ring_is_empty(const drom_ring *ring)
     return ring->tail == __atomic_load_n(&ring->head, __ATOMIC_ACQUIRE);
 }
 
+/** True when half of the ring is free; or edges have been lost, so that there is nothing left to save. Main
+ * only. */
+static inline bool drom_ring_can_wait(const drom_ring *ring)
+{
+    const uint8_t waiting = (uint8_t)(__atomic_load_n(&ring->head, __ATOMIC_ACQUIRE) - ring->tail);
+    return waiting <= DROM_EDGES / 2 || __atomic_load_n(&ring->has_lost, __ATOMIC_ACQUIRE);
+}
+
 /** Takes the oldest edge; false when there is none. `after_loss`: edges were lost before it, or will turn out
  * to have been lost after one that waited with it. Main only. */
 bool drom_ring_take(drom_ring *ring, uint16_t *slot, bool *after_loss);

@@ -14,7 +14,7 @@ enum {
     LONGEST_BIT_US = 2500,   /* a longer mark is a leader, which needs no silence before it */
 };
 
-/* So many decoders are told of the end of a run at a time. */
+/* So many decoders are told of the ends of runs at a time. */
 enum { TOLD_A_BIT = 2 };
 
 /* A run of this length is told as 65535 from then on. */
@@ -149,13 +149,13 @@ static void step(const drom_receive_plan DROM_FLASH *plan, uint8_t i, const drom
 }
 
 /* Steps the decoders behind a filter. Of several frames the one of the lowest rank is taken: the frame's
- * protocol is null as long as there is none. Of the end of a run a few decoders are told at a time, and
- * filter->row says which is next. */
-static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_open, drom_frame *frame)
+ * protocol is null as long as there is none. Of the end of a run only some, `left`, may be told at a time,
+ * and filter->row says which is next. */
+static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_open, drom_frame *frame,
+                          uint8_t *left)
 {
     const drom_receive_plan DROM_FLASH *const plan = DROM_RECEIVE_OF(receiver);
     const drom_interval *const run = &filter->run;
-    uint8_t told = 0;
     uint8_t i = filter->row;
     if (plan->protocols.count == 0) {
         return false;
@@ -175,11 +175,13 @@ static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_
             continue;
         }
         if (is_concerned(protocol, decoder, run, is_open)) {
-            if (told == TOLD_A_BIT && !is_open) {
-                filter->row = i;
+            if (!is_open && *left == 0) {
+                filter->row = i; /* not the first: one at least could be told */
                 return false;
             }
-            told++;
+            if (!is_open) {
+                --*left;
+            }
             step(plan, i, run, frame);
         }
         if (decoder->phase == DROM_PHASE_WAIT && protocol->silence_us < filter->awaited_us) {
@@ -202,7 +204,7 @@ static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_
 }
 
 /* The run that the line was in is over, once all decoders have been told. */
-static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *frame)
+static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *frame, uint8_t *left)
 {
     drom_interval *const run = &filter->run;
     const drom_us length = filter->pending_at - run->at;
@@ -211,7 +213,7 @@ static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *fr
     if (filter == &receiver->usual && memory != NULL && filter->row == 0) {
         DROM_RECEIVE_OF(receiver)->unknown.by->take_run(memory, run, filter->pending_at);
     }
-    const bool is_heard = step_decoders(receiver, filter, false, frame);
+    const bool is_heard = step_decoders(receiver, filter, false, frame, left);
     if (filter->row != 0) {
         return false;
     }
@@ -254,7 +256,8 @@ static bool grow_run(drom_receiver *receiver, drom_filter *filter, drom_us now, 
         return false;
     }
     run->us = run_so_far(filter, now);
-    if (!run->is_mark && run->us >= filter->awaited_us && step_decoders(receiver, filter, true, frame)) {
+    if (!run->is_mark && run->us >= filter->awaited_us &&
+        step_decoders(receiver, filter, true, frame, NULL)) {
         return true;
     }
     if (filter->age == SHORT && run->us >= DROM_BURST_GAP_US) {
@@ -273,7 +276,7 @@ static bool grow_run(drom_receiver *receiver, drom_filter *filter, drom_us now, 
 
 /* Brings one filter up to a moment, or nearer to it. Does at most one thing that gives a frame. */
 static drom_progress advance_filter(drom_receiver *receiver, drom_filter *filter, drom_us now,
-                                    drom_frame *frame)
+                                    drom_frame *frame, uint8_t *left)
 {
     if (filter->row == 0 && grow_run(receiver, filter, now, frame)) {
         return DROM_HEARD;
@@ -281,20 +284,25 @@ static drom_progress advance_filter(drom_receiver *receiver, drom_filter *filter
     if (!filter->is_pending || !drom_is_due(now, filter->pending_at + filter->glitch_us)) {
         return DROM_UP_TO_DATE;
     }
-    return end_run(receiver, filter, frame) ? DROM_HEARD : DROM_GOES_ON;
+    return end_run(receiver, filter, frame, left) ? DROM_HEARD : DROM_GOES_ON;
 }
 
 drom_progress drom_receiver_advance_a_bit(drom_receiver *receiver, drom_us now, drom_frame *frame)
 {
     drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
+    uint8_t left = TOLD_A_BIT;
+    drom_progress progress;
     (void)drom_deadline_passed(&receiver->ditto_until, now);
-    if (fine != NULL && receiver->usual.row == 0) { /* the frame is one's until that is through with it */
-        const drom_progress progress = advance_filter(receiver, fine, now, frame);
-        if (progress != DROM_UP_TO_DATE) {
-            return progress;
+    do {
+        progress = DROM_UP_TO_DATE;
+        if (fine != NULL && receiver->usual.row == 0) { /* the frame is one's until that is through with it */
+            progress = advance_filter(receiver, fine, now, frame, &left);
         }
-    }
-    return advance_filter(receiver, &receiver->usual, now, frame);
+        if (progress == DROM_UP_TO_DATE) {
+            progress = advance_filter(receiver, &receiver->usual, now, frame, &left);
+        }
+    } while (progress == DROM_GOES_ON && left > 0);
+    return progress == DROM_UP_TO_DATE && left < TOLD_A_BIT ? DROM_CAUGHT_UP : progress;
 }
 
 bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *frame)
