@@ -6,7 +6,14 @@
 
 #include <string.h>
 
-enum { MOST_US = 30000, MOST_PULSE_BITS = 48, MOST_PHASE_BITS = 48, KEPT_BITS = 32, USUAL_PERIOD_MS = 110 };
+enum {
+    MOST_US = 30000,
+    MOST_BARE_MARK_US = 2000, /* 32 of them are summed up in 16 bits */
+    MOST_PULSE_BITS = 48,
+    MOST_PHASE_BITS = 48,
+    KEPT_BITS = 32,
+    USUAL_PERIOD_MS = 110,
+};
 
 /* The bits in the order in which the encoder wants them; the reverse of drom_pulse_unpack_plain(). */
 static void pack_bits(const drom_code *code, bool toggle, uint8_t count, uint8_t toggle_bit,
@@ -86,6 +93,9 @@ static const char *check(const own_figures *is)
     }
     if (is->leader_mark_us == 0 && is->bits > KEPT_BITS) {
         return "a frame without a leader has 4 to 32 bits";
+    }
+    if (is->leader_mark_us == 0 && is->zero_mark_us > MOST_BARE_MARK_US) {
+        return "without a leader, marks last 2000 us at most";
     }
     return is->bits < 4 || is->bits > MOST_PULSE_BITS ? "a frame has 4 to 48 bits" : NULL;
 }

@@ -310,7 +310,10 @@ drom_us drom_engine_poll(drom_engine *engine)
         wait = 0;
     } else if (engine->has_edge || next_edge(engine)) {
         give_edge(engine);
-        wait = drom_sooner(drom_sooner(wait, LOOK_US), drom_receiver_wait(&engine->receiver, timing->now));
+        if (!engine->has_edge) { /* it was taken */
+            wait =
+                drom_sooner(drom_sooner(wait, LOOK_US), drom_receiver_wait(&engine->receiver, timing->now));
+        }
     } else if (!is_hearing_itself(engine, timing->now) && advance(engine, timing->now) != DROM_UP_TO_DATE) {
         wait = 0;
     } else {

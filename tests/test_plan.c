@@ -175,6 +175,7 @@ static const struct {
     {"protocol x: 8 bits, zero 500 500, one 500 550", "are too much alike"},
     {"protocol x: 60 bits, leader 9000 4500, zero 500 500, one 500 1500", "a frame has 4 to 48 bits"},
     {"protocol x: 33 bits, zero 500 500, one 500 1500", "a frame without a leader has 4 to 32 bits"},
+    {"protocol x: 8 bits, zero 2100 500, one 2100 1500", "without a leader, marks last 2000 us at most"},
     {"protocol x: 8 bits, leader 0 0, zero 500 500, one 500 1500", ":9:21: this can't be 0"},
     {"protocol x: 8 bits, leader 99999 5, zero 500 500, one 500 1500", "its times may be up to 30000 us"},
     {"protocol x: 8 bits, zero 500 500, one 500 1500, toggle bit 9", "it has no such bit"},

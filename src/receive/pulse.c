@@ -116,23 +116,23 @@ static uint8_t ones_of(uint16_t bits)
 /* Is a mark stretched by no more than a receiver does, given the clock that the whole frame shows? Not quite
  * half of it: a jvc frame without its leader has the bits of a fast mitsubishi frame, and marks that are
  * nearly twice as long. */
-DROM_APART static bool has_mean_mark(timing_ref timing, const drom_decoder *decoder, drom_us lasted)
+DROM_APART static bool has_mean_mark(timing_ref timing, const drom_decoder *decoder, drom_us lasted_us)
 {
     const uint8_t count = timing->bits;
     const uint8_t ones =
         (uint8_t)(ones_of((uint16_t)decoder->bits) + ones_of((uint16_t)(decoder->bits >> 16)));
-    const drom_us nominal =
-        (uint32_t)ones * one_us(timing) + (uint32_t)(uint8_t)(count - ones) * zero_us(timing);
-    const drom_us off = lasted > nominal ? lasted - nominal : nominal - lasted;
-    if (off * 9 > nominal) {
+    const uint8_t zeros = (uint8_t)(count - ones);
+    /* In 16 µs, so that the products need 32 bits and not more. */
+    const uint16_t nominal = (uint16_t)(ones * (one_us(timing) / 16) + zeros * (zero_us(timing) / 16));
+    const uint16_t lasted = lasted_us / 16 > UINT16_MAX ? UINT16_MAX : (uint16_t)(lasted_us / 16);
+    if (between(lasted, nominal) > nominal / 8 - nominal / 64) {
         return false;
     }
     /* The sum of the marks against what it should be: as a ratio to the frame, without a division. */
     const uint16_t mark_us = timing->zero_mark_us;
-    const uint32_t frame = nominal / 256;
-    const uint32_t actual = decoder->more * frame;
-    const uint32_t expected = (uint32_t)mark_us * count * (lasted / 256);
-    const uint32_t slack = (uint32_t)(uint16_t)(mark_us / 2 - mark_us / 32) * count * frame;
+    const uint32_t actual = (uint32_t)decoder->more * nominal;
+    const uint32_t expected = (uint32_t)(uint16_t)(mark_us * count) * lasted;
+    const uint32_t slack = (uint32_t)(uint16_t)((mark_us / 2 - mark_us / 32) * count) * nominal;
     return actual <= expected + slack && actual + slack >= expected;
 }
 
