@@ -25,16 +25,18 @@ typedef struct board {
     double most_mhz;
     const board_pin *pins; /* ends with a NULL name */
     const char *pins_text; /* "0 to 13 and A0 to A5" */
+    double facts_mhz;      /* the times hold at this clock */
     double masked_us;      /* longest that the port masks interrupts: for one pixel, or not at all */
     double capture_us;     /* its handlers */
     double alarm_us;
-    double poll_us; /* of a poll that takes an edge in */
+    double poll_us; /* of a poll while a frame comes in, in the mean (110 on the ATmega328P), and of the loop
+                       around it */
     unsigned pin_ma;
     unsigned all_pins_ma;
     unsigned supply_ma;  /* what it can pass on at its supply pin, from USB */
     uint8_t clock_timer; /* which is the clock's, and has no PWM to give; NO_TIMER: it has one of its own */
     uint8_t carrier_timer;
-    bool has_port;        /* the library ships one */
+    bool has_port;        /* the library ships one, for that clock */
     bool sends_by_itself; /* pixels go out without the processor */
 } board;
 

@@ -3,6 +3,7 @@
 #include "vet.h"
 
 #include "build.h"
+#include "reckon.h"
 #include "trial.h"
 
 #include <math.h>
@@ -15,8 +16,19 @@ enum {
     STEPPER_MA = 320,  /* two coils of a small geared stepper */
     LED_MA = 100,      /* a sender's, while it is lit */
     BASE_MA = 5,       /* what a pin gives a transistor or a driver */
-    EDGES_S = 1200,    /* while a frame comes in */
+    PIXELS_MHZ = 16,   /* below, a processor that sends pixels itself has no time for their bits */
 };
+
+/* How full the ring may be. The reckoning is off by some edges, so that it isn't sure of more until later. */
+enum { MOST_WAITING = 24, TOO_MANY_WAITING = 40, KNOWN_US = 32000 };
+
+/* A plan on its board, at the plan's clock. */
+typedef struct vetting {
+    const plan *of;
+    board on;
+    double slower; /* than the board's facts */
+    vet_result *result;
+} vetting;
 
 static void free_finding(gpointer data)
 {
@@ -41,7 +53,7 @@ static vet_finding *add(GPtrArray *to, vet_verdict verdict, const char *about, c
     return finding;
 }
 
-double vet_shortest_run_us(const plan *of, const drom_protocol *protocol)
+static double shortest_run_us(const plan *of, const drom_protocol *protocol)
 {
     const drom_waveform *const waveform = plan_waveform(of, protocol);
     uint16_t shortest_us = UINT16_MAX;
@@ -73,62 +85,58 @@ static const output_line *line_of(const plan *of, unsigned output)
     return &g_array_index(of->source->outputs, output_line, output);
 }
 
-/* The longest that an edge's handler may have to wait. */
-static double longest_wait_us(const plan *of)
+/* The longest that interrupts are masked. */
+static double masked_us(const vetting *is)
 {
-    const board *const on = of->board;
-    const bool has_strip = has_kind(of, KIND_STRIP) && !on->sends_by_itself;
-    const bool has_alarm = has_kind(of, KIND_STEPPER) || has_kind(of, KIND_SENDER);
-    const double port_us = has_strip || on->sends_by_itself ? on->masked_us : 2;
-    return MAX(port_us, of->source->own_masks_us) + (has_alarm ? on->alarm_us : 0) + on->capture_us;
+    const bool has_strip = has_kind(is->of, KIND_STRIP) && !is->on.sends_by_itself;
+    const double port_us = has_strip || is->on.sends_by_itself ? is->on.masked_us : 2;
+    return MAX(port_us, is->of->source->own_masks_us);
+}
+
+/* The longest that an edge's handler may have to wait. */
+static double longest_wait_us(const vetting *is)
+{
+    const bool has_alarm = has_kind(is->of, KIND_STEPPER) || has_kind(is->of, KIND_SENDER);
+    return masked_us(is) + (has_alarm ? is->on.alarm_us : 0) + is->on.capture_us;
+}
+
+/* Is a whole run gone when interrupts are masked as it begins? */
+static bool is_swallowed(const vetting *is, double run_us)
+{
+    return masked_us(is) > run_us;
 }
 
 /* A latched edge is right however late its handler comes; but if the next one comes before that, both are
  * gone. An edge that its handler stamps is late by as much as it waited. The room takes its part of the
  * shortest run, too. */
-static void vet_protocol(const plan *of, vet_result *result, drom_protocol_ref protocol, bool is_latched)
+static void vet_protocol(const vetting *is, drom_protocol_ref protocol, bool is_latched)
 {
-    const double shortest_us = vet_shortest_run_us(of, protocol);
-    const double wait_us = longest_wait_us(of);
+    const plan *const of = is->of;
+    vet_result *const result = is->result;
+    const double shortest_us = shortest_run_us(of, protocol);
+    const double wait_us = longest_wait_us(is);
     const sim_limit limit = sim_limit_of(protocol->id);
     if (shortest_us <= 0) {
         return;
     }
     const double room_us = limit.stretch_us + 2 * limit.jitter_us + shortest_us * 0.08;
     const double apart_us = MAX(shortest_us - room_us, shortest_us * 0.3);
-    const vet_verdict apart = wait_us <= apart_us ? VET_FITS : wait_us < shortest_us ? VET_TIGHT : VET_FAILS;
-    const bool is_own = of->source->own_masks_us >= of->board->masked_us;
+    const vet_verdict at_worst = is_swallowed(is, shortest_us) ? VET_FAILS : VET_TIGHT;
+    const vet_verdict apart = wait_us <= apart_us ? VET_FITS : at_worst;
+    const bool is_own = of->source->own_masks_us >= is->on.masked_us;
+    const double left_us = floor(apart_us - is->on.alarm_us - is->on.capture_us);
     add(result->times, apart, protocol->id, "no two edges within the longest masked time", wait_us, apart_us,
         "us",
-        g_strdup_printf(is_own ? "mask interrupts in your own code for at most %.0f us at a time"
-                               : "leave %.0f us: use a protocol with longer marks",
-                        floor(apart_us - of->board->alarm_us - of->board->capture_us)));
+        left_us <= 0
+            ? g_strdup("use a protocol with longer marks, or a faster board")
+            : g_strdup_printf(is_own ? "mask interrupts in your own code for at most %.0f us at a time"
+                                     : "leave %.0f us: use a protocol with longer marks",
+                              left_us));
     if (!is_latched) {
         const double bearable_us = 2 * limit.jitter_us;
-        const vet_verdict stamp = wait_us <= bearable_us  ? VET_FITS
-                                  : wait_us < shortest_us ? VET_TIGHT
-                                                          : VET_FAILS;
-        add(result->times, stamp, protocol->id, "edges are stamped late, by up to", wait_us, bearable_us,
-            "us", g_strdup("put the receiver on a pin whose edges a timer latches"));
-    }
-}
-
-/* The ring holds 32 edges; the least time in which they come is that of the shortest runs. */
-static void vet_blocking(const plan *of, vet_result *result)
-{
-    const drom_receive_plan *const receive = &plan_tables(of)->receive;
-    const double blocks_us = of->source->own_blocks_ms * 1000.0;
-    for (uint8_t i = 0; i < receive->protocols.count && blocks_us > 0; i++) {
-        const char *const id = receive->protocols.rows[i]->id;
-        const double ring_us = vet_shortest_run_us(of, receive->protocols.rows[i]) * DROM_EDGES;
-        add(result->times, blocks_us < ring_us ? VET_FITS : VET_FAILS, id,
-            "edges wait while your own code blocks", blocks_us / 1000, ring_us / 1000, "ms",
-            g_strdup("break your own code into pieces, and call drom_engine_poll() between them"));
-    }
-    if (blocks_us > 0 && (has_kind(of, KIND_STEPPER) || has_kind(of, KIND_SENDER))) {
-        add(result->times, blocks_us < DROM_CUE_HORIZON_US ? VET_FITS : VET_FAILS, "cues",
-            "are made ahead, while your own code blocks", blocks_us / 1000, DROM_CUE_HORIZON_US / 1000.0,
-            "ms", g_strdup("break your own code into pieces: steps and bursts would come late"));
+        add(result->times, wait_us <= bearable_us ? VET_FITS : at_worst, protocol->id,
+            "edges are stamped late, by up to", wait_us, bearable_us, "us",
+            g_strdup("put the receiver on a pin whose edges a timer latches"));
     }
 }
 
@@ -137,20 +145,81 @@ static double refresh_us(const output_line *line)
     return line->values[CLAUSE_PIXELS] * (double)PIXEL_US;
 }
 
+/* What keeps main from a frame's edges. */
+static reckon_main main_of(const vetting *is)
+{
+    enum { PIXELS_A_POLL = 3, LATCH_US = 300 };
+    const bool has_cues = has_kind(is->of, KIND_STEPPER) || has_kind(is->of, KIND_SENDER);
+    reckon_main with = {.poll_us = is->on.poll_us, .turns = has_cues ? 2 : 1.5};
+    for (unsigned i = 0; i < plan_output_count(is->of); i++) {
+        const output_line *const line = line_of(is->of, i);
+        if (line->kind == KIND_STRIP && !is->on.sends_by_itself && refresh_us(line) > with.refresh_us) {
+            with.refresh_us = refresh_us(line);
+            with.rest_us = LATCH_US + line->values[CLAUSE_PIXELS] * with.turns * with.poll_us / PIXELS_A_POLL;
+        }
+    }
+    return with;
+}
+
+static void add_waiting(const vetting *is, drom_protocol_ref protocol, const char *what, reckoned its,
+                        const char *way_out)
+{
+    add(is->result->times,
+        its.waiting <= MOST_WAITING       ? VET_FITS
+        : its.waiting <= TOO_MANY_WAITING ? VET_TIGHT
+                                          : VET_FAILS,
+        protocol->id, what, its.waiting, DROM_EDGES, "edges", g_strdup(way_out));
+    if (its.late_us >= KNOWN_US) {
+        add(is->result->times, VET_TIGHT, protocol->id, "and for too long, since their times have 15 bits",
+            its.late_us / 1000, KNOWN_US / 1000.0, "ms", g_strdup(way_out));
+    }
+}
+
+/* The ring holds the edges that main hasn't come to. */
+static void vet_hearing(const vetting *is)
+{
+    const drom_receive_plan *const receive = &plan_tables(is->of)->receive;
+    reckon_main with = main_of(is);
+    for (uint8_t i = 0; i < receive->protocols.count; i++) {
+        const drom_protocol_ref protocol = receive->protocols.rows[i];
+        const reckoned usual = reckon_edges(is->of, protocol, &with);
+        is->result->load = MAX(is->result->load, usual.load);
+        add_waiting(is, protocol, "edges wait to be taken in", usual,
+                    "listen for fewer protocols, or use a faster board");
+    }
+    with.block_us = is->of->source->own_blocks_ms * 1000.0;
+    for (uint8_t i = 0; i < receive->protocols.count && with.block_us > 0; i++) {
+        const drom_protocol_ref protocol = receive->protocols.rows[i];
+        add_waiting(is, protocol, "edges wait while your own code blocks",
+                    reckon_edges(is->of, protocol, &with),
+                    "break your own code into pieces, and call drom_engine_poll() between them");
+    }
+    if (with.block_us > 0 && (has_kind(is->of, KIND_STEPPER) || has_kind(is->of, KIND_SENDER))) {
+        add(is->result->times, with.block_us < DROM_CUE_HORIZON_US ? VET_FITS : VET_FAILS, "cues",
+            "are made ahead, while your own code blocks", with.block_us / 1000, DROM_CUE_HORIZON_US / 1000.0,
+            "ms", g_strdup("break your own code into pieces: steps and bursts would come late"));
+    }
+}
+
 static double steps_s(const output_line *line)
 {
     return (line->given & 1u << CLAUSE_SPEED) != 0 ? line->values[CLAUSE_SPEED] : 200;
 }
 
-static void vet_output(const plan *of, vet_result *result, unsigned output)
+static void vet_output(const vetting *is, unsigned output)
 {
+    const plan *const of = is->of;
+    vet_result *const result = is->result;
     const output_line *const line = line_of(of, output);
     const char *const name = line->name.text;
-    if (line->kind == KIND_STRIP && !of->board->sends_by_itself) {
+    if (line->kind == KIND_STRIP && !is->on.sends_by_itself) {
+        const double mhz = is->on.facts_mhz / is->slower;
+        add(result->times, mhz >= PIXELS_MHZ ? VET_FITS : VET_FAILS, name, "its bits need a clock of", mhz,
+            PIXELS_MHZ, "MHz", g_strdup("run the chip at 16 MHz"));
         add(result->times, refresh_us(line) <= 10000 ? VET_FITS : VET_TIGHT, name,
             "a refresh is over before a frame can be", refresh_us(line) / 1000, 10, "ms",
             g_strdup("a key that ends within a refresh acts later: use fewer pixels, or two boards"));
-        const double gap_us = MAX(of->board->capture_us, of->board->alarm_us) + 2;
+        const double gap_us = MAX(is->on.capture_us, is->on.alarm_us) + 2;
         add(result->times, gap_us <= 9 ? VET_FITS : VET_FAILS, name,
             "the data may pause, on the touchiest strips, for", gap_us, 9, "us",
             g_strdup("use a strip that latches after 50 us"));
@@ -163,34 +232,42 @@ static void vet_output(const plan *of, vet_result *result, unsigned output)
         }
     }
     if (line->kind == KIND_STEPPER) {
-        const double late_us = longest_wait_us(of) + of->board->masked_us;
+        const double late_us = longest_wait_us(is) + is->on.masked_us;
         add(result->times, late_us * 4 < 1e6 / steps_s(line) ? VET_FITS : VET_TIGHT, name,
             "a step comes late by up to", late_us, 1e6 / steps_s(line) / 4, "us",
             g_strdup("turn more slowly, or the motor may lose steps"));
     }
 }
 
-/* What the processor does in a second, when everything goes on at once. */
-static double reckon_load(const plan *of)
+/* What steps and bursts take of the processor in a second. */
+static double cues_us(const vetting *is)
 {
-    const board *const on = of->board;
-    double us = EDGES_S * (on->capture_us + on->poll_us);
+    const plan *const of = is->of;
+    const double a_cue_us = is->on.alarm_us + CUE_MAIN_US * is->slower;
+    double us = 0;
     for (unsigned i = 0; i < plan_output_count(of); i++) {
         const output_line *const line = line_of(of, i);
         if (line->kind == KIND_STEPPER) {
-            us += steps_s(line) * (on->alarm_us + CUE_MAIN_US);
+            us += steps_s(line) * a_cue_us;
         } else if (line->kind == KIND_SENDER) {
-            us += 68 / 0.108 * (on->alarm_us + CUE_MAIN_US);
+            us += 68 / 0.108 * a_cue_us;
         }
     }
-    return us / 1e6;
+    return us;
 }
 
-static void vet_pins(const plan *of, vet_result *result)
+static void vet_pins(const vetting *is)
 {
-    const board *const on = of->board;
+    const plan *const of = is->of;
+    vet_result *const result = is->result;
+    const board *const on = &is->on;
     const bool has_sender = has_kind(of, KIND_SENDER);
     const char *const receiver = of->source->receiver_pin.text;
+    const double mhz = on->facts_mhz / is->slower;
+    if (on->has_port && mhz != on->facts_mhz) {
+        add(result->pins, VET_FAILS, "clock", "the port that ships is made for", mhz, on->facts_mhz, "MHz",
+            g_strdup("run the chip at that clock, or write a port for yours"));
+    }
     if (receiver != NULL && !board_pin_by_name(on, receiver)->has_latch) {
         g_autoptr(GString) latched = g_string_new(NULL);
         for (const board_pin *pin = on->pins; pin->name != NULL; pin++) {
@@ -224,9 +301,11 @@ static void vet_pins(const plan *of, vet_result *result)
     }
 }
 
-static void vet_currents(const plan *of, vet_result *result)
+static void vet_currents(const vetting *is)
 {
-    const board *const on = of->board;
+    const plan *const of = is->of;
+    vet_result *const result = is->result;
+    const board *const on = &is->on;
     double pins_ma = 0;
     double supply_ma = 50; /* the board itself, and the receiver */
     for (unsigned i = 0; i < plan_output_count(of); i++) {
@@ -260,29 +339,46 @@ static void vet_currents(const plan *of, vet_result *result)
         g_strdup("give motors, relays and strips a supply of their own"));
 }
 
+/* The facts hold at one clock; what the chip does itself takes longer at a slower one. */
+static board at_its_clock(const board *from, double slower)
+{
+    board on = *from;
+    on.capture_us *= slower;
+    on.alarm_us *= slower;
+    on.poll_us *= slower;
+    on.masked_us *= on.sends_by_itself ? slower : 1; /* a pixel lasts as long as the strip wants */
+    return on;
+}
+
 vet_result *vet_plan(const plan *of)
 {
-    vet_result *const result = g_new0(vet_result, 1);
+    const double mhz = of->source->board_mhz;
+    const double slower = mhz > 0 ? of->board->facts_mhz / mhz : 1;
+    const vetting is = {of, at_its_clock(of->board, slower), slower, g_new0(vet_result, 1)};
+    vet_result *const result = is.result;
     const drom_receive_plan *const receive = &plan_tables(of)->receive;
     result->times = g_ptr_array_new_with_free_func(free_finding);
     result->pins = g_ptr_array_new_with_free_func(free_finding);
     result->currents = g_ptr_array_new_with_free_func(free_finding);
     const char *const receiver = of->source->receiver_pin.text;
     const bool is_latched = receiver != NULL && board_pin_by_name(of->board, receiver)->has_latch;
-    result->longest_masked_us = longest_wait_us(of);
+    result->longest_masked_us = longest_wait_us(&is);
     for (uint8_t i = 0; i < receive->protocols.count; i++) {
-        vet_protocol(of, result, receive->protocols.rows[i], is_latched);
+        vet_protocol(&is, receive->protocols.rows[i], is_latched);
     }
-    vet_blocking(of, result);
+    vet_hearing(&is);
     for (unsigned i = 0; i < plan_output_count(of); i++) {
-        vet_output(of, result, i);
+        vet_output(&is, i);
     }
-    vet_pins(of, result);
-    vet_currents(of, result);
-    result->load = reckon_load(of);
-    if (result->load > 0.7) {
-        add(result->times, result->load > 1 ? VET_FAILS : VET_TIGHT, "processor", "busy, strips left out",
-            result->load * 100, 70, "%", g_strdup("use fewer or slower steppers, or two boards"));
+    vet_pins(&is);
+    vet_currents(&is);
+    const double cues = cues_us(&is) / 1e6;
+    result->load += cues;
+    if (result->load > 0.7) { /* what can't be taken in at once waits in the ring; cues can't wait */
+        add(result->times, cues > 1 ? VET_FAILS : VET_TIGHT, "processor",
+            "busy while a frame comes in, strips left out", result->load * 100, 70, "%",
+            g_strdup(cues > 0.35 ? "use fewer or slower steppers, or two boards"
+                                 : "listen for fewer protocols, or use a faster board"));
     }
     return result;
 }

@@ -36,7 +36,4 @@ void vet_free(vet_result *unwanted);
 /* The worst of all findings. */
 vet_verdict vet_worst(const vet_result *of);
 
-/* The shortest mark or space of a protocol's frames, in µs; 0 where that isn't known. */
-double vet_shortest_run_us(const plan *of, const drom_protocol *protocol);
-
 #endif

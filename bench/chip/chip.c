@@ -16,7 +16,8 @@ enum {
     ALARM_VECTOR = 12,
     VECTOR_BYTES = 4,
     LAST_VECTOR = 26 * VECTOR_BYTES,
-    ENTRY_CYCLES = 4, /* from the flag to the vector: the simulator doesn't count them */
+    WITHIN_FRAME_CYCLES = 40000, /* after an edge the frame is still coming in */
+    ENTRY_CYCLES = 4,            /* from the flag to the vector: the simulator doesn't count them */
     PAINT = 0xc5,
     ONE_CYCLES = 10,         /* high for longer than 0.6 µs is a one */
     DARK_CYCLES = 40 * 16,   /* without carrier for so long is a space */
@@ -32,6 +33,8 @@ typedef struct chip_span {
     uint64_t entered_at;
     uint16_t stack;
     uint64_t worst;
+    uint64_t sum; /* of those that began while a frame came in */
+    unsigned count;
 } chip_span;
 
 typedef struct chip_symbol {
@@ -64,6 +67,7 @@ struct chip {
     chip_span capture;
     chip_span alarm;
     chip_span poll;
+    uint64_t line_changed_at;
     uint16_t static_end;
     chip_symbol symbols[MOST_SYMBOLS];
     unsigned symbol_count;
@@ -196,6 +200,7 @@ static void update_line(chip *of)
     const bool is_mark = of->is_other_mark || (of->is_hearing_itself && of->is_lit);
     if (is_mark != of->is_line_mark) {
         of->is_line_mark = is_mark;
+        of->line_changed_at = of->avr->cycle;
         avr_raise_irq(of->line, !is_mark);
     }
 }
@@ -333,7 +338,7 @@ void chip_hear_itself(chip *of, bool is_hearing)
 }
 
 /* A handler is over when interrupts are open again; a function, when its return address is off the stack. */
-static void watch_span(chip_span *span, const avr_t *avr, bool is_handler)
+static void watch_span(chip_span *span, const avr_t *avr, bool is_handler, bool is_counted)
 {
     if (!span->is_inside) {
         if (avr->pc == span->from) {
@@ -346,6 +351,8 @@ static void watch_span(chip_span *span, const avr_t *avr, bool is_handler)
     if (is_handler ? avr->sreg[S_I] != 0 : stack_of(avr) > span->stack) {
         const uint64_t lasted = avr->cycle - span->entered_at + (is_handler ? ENTRY_CYCLES : 0);
         span->worst = lasted > span->worst ? lasted : span->worst;
+        span->sum += is_counted ? lasted : 0;
+        span->count += is_counted;
         span->is_inside = false;
     }
 }
@@ -357,11 +364,11 @@ void chip_run(chip *of, uint64_t until)
         (void)avr_run(avr);
         if (avr->pc < LAST_VECTOR || of->capture.is_inside ||
             of->alarm.is_inside) { /* seldom, and this loop is hot */
-            watch_span(&of->capture, avr, true);
-            watch_span(&of->alarm, avr, true);
+            watch_span(&of->capture, avr, true, false);
+            watch_span(&of->alarm, avr, true, false);
         }
         if (avr->pc == of->poll.from || of->poll.is_inside) {
-            watch_span(&of->poll, avr, false);
+            watch_span(&of->poll, avr, false, avr->cycle - of->line_changed_at < WITHIN_FRAME_CYCLES);
         }
         if (of->burst_from != 0) {
             watch_carrier(of);
@@ -424,6 +431,11 @@ uint64_t chip_worst_capture(const chip *of)
 uint64_t chip_worst_poll(const chip *of)
 {
     return of->poll.worst;
+}
+
+double chip_mean_poll(const chip *of)
+{
+    return of->poll.count > 0 ? (double)of->poll.sum / of->poll.count : 0;
 }
 
 uint64_t chip_worst_alarm(const chip *of)

@@ -75,6 +75,7 @@ unsigned chip_take_burst(chip *of, double *runs_us, unsigned most);
 /* Measured in cycles. */
 uint64_t chip_worst_capture(const chip *of);
 uint64_t chip_worst_poll(const chip *of);
+double chip_mean_poll(const chip *of); /* of those that end while a frame comes in */
 uint64_t chip_worst_alarm(const chip *of);
 
 /* The deepest that the stack has been, in bytes. */

@@ -258,6 +258,8 @@ static bool tell(chip *on, const score *of, bool is_shielded)
            (unsigned long long)chip_worst_capture(on));
     FIGURE("alarm interrupt, worst", "", chip_worst_alarm(on), 110, "%llu cycles",
            (unsigned long long)chip_worst_alarm(on));
+    FIGURE("drom_engine_poll(), mean within a frame", "", 0, NAN, "%.0f us",
+           chip_mean_poll(on) / CYCLES_PER_US);
     FIGURE("drom_engine_poll(), worst", "250 us", poll_us, 250, "%.0f us", poll_us);
     FIGURE("last informative edge to relay, worst", "1000 us", of->slowest_us, is_shielded ? 1000 : NAN,
            is_shielded ? "%.0f us" : "-", of->slowest_us);

@@ -166,6 +166,11 @@ uint64_t sim_bench_now(const sim_bench *bench)
     return (uint64_t)bench->now_us;
 }
 
+void sim_bench_block(sim_bench *bench, double for_us)
+{
+    (void)sim_bench_pass(bench, bench->now_us + for_us, false);
+}
+
 bool sim_bench_sleep(sim_bench *bench, drom_us wait)
 {
     const double before_us = bench->now_us;

@@ -180,6 +180,9 @@ const sim_edge *sim_bench_edges(sim_bench *bench, size_t *count);
 /** Time on the bench. */
 uint64_t sim_bench_now(const sim_bench *bench);
 
+/** Main does something else than to poll for so long. */
+void sim_bench_block(sim_bench *bench, double for_us);
+
 /** Sleeps for `wait` µs (DROM_NEVER: for ever) or until an edge, whichever comes first. False when nothing is
  *  left that could happen. */
 bool sim_bench_sleep(sim_bench *bench, drom_us wait);

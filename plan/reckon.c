@@ -1,0 +1,123 @@
+/* The ring is followed edge by edge through one frame of each key. See src/engine.c for what is followed: two
+ * decoders a poll, the outputs' turns, a refresh whenever nothing waits, and one that goes first after many
+ * polls while half of the ring is free. */
+#include "reckon.h"
+
+enum { MOST_EDGES = 256, STARVED_POLLS = 100 };
+
+typedef struct edges {
+    double at_us[MOST_EDGES];
+    unsigned polls[MOST_EDGES]; /* until it is taken in */
+    unsigned count;
+} edges;
+
+/* The edges of a key's frame, and what the plan's decoders make of them. */
+static edges listen_to(const plan *of, const drom_code *code)
+{
+    const drom_waveform *const waveform = plan_waveform(of, code->protocol);
+    const drom_receive_plan *const receive = &plan_tables(of)->receive;
+    g_autofree drom_decoder *decoders = g_new0(drom_decoder, receive->protocols.count);
+    drom_filter fine;
+    const drom_receive_plan own = {
+        .protocols = receive->protocols, .decoders = decoders, .fine = receive->fine != NULL ? &fine : NULL};
+    edges heard = {0};
+    drom_receiver receiver;
+    drom_encoder encoder;
+    drom_frame frame;
+    double at_us = 1e6; /* after a long silence */
+    if (waveform == NULL || waveform->pack == NULL ||
+        drom_encode_begin(&encoder, waveform, code, DROM_SEND_FIRST, false) != DROM_OK) {
+        return heard;
+    }
+    drom_receiver_init(&receiver, &own);
+    for (uint16_t us = drom_encode_next(&encoder); us != 0 && heard.count < MOST_EDGES;
+         us = drom_encode_next(&encoder)) {
+        drom_progress progress;
+        heard.at_us[heard.count] = at_us;
+        do {
+            progress = drom_receiver_advance_a_bit(&receiver, (drom_us)at_us, &frame);
+            heard.polls[heard.count]++;
+        } while (progress == DROM_GOES_ON || progress == DROM_HEARD);
+        drom_receiver_edge(&receiver, &(drom_edge){(drom_us)at_us, heard.count % 2 == 0, false}, 0);
+        heard.count++;
+        at_us += us;
+    }
+    return heard;
+}
+
+/* How many edges have come by now, of those from the next one on. */
+static unsigned waiting(const edges *of, unsigned next, double now_us)
+{
+    unsigned count = 0;
+    while (next + count < of->count && of->at_us[next + count] <= now_us) {
+        count++;
+    }
+    return count;
+}
+
+/* How many wait at most and how long, where the maker's code begins to block at an edge; past the last one,
+ * never. A refresh has always just begun when the first edge comes. */
+static reckoned follow(const edges *of, const reckon_main *with, unsigned block_at)
+{
+    const bool has_strip = with->refresh_us > 0;
+    reckoned most = {0};
+    double now_us = of->at_us[0];
+    double rested_us = now_us; /* the next refresh is ready then */
+    double polls = 0;
+    for (unsigned i = 0; i < of->count; i++) {
+        const bool is_idle = now_us <= of->at_us[i];
+        now_us = is_idle ? of->at_us[i] : now_us;
+        if (i == block_at) {
+            now_us += with->block_us;
+        } else if (has_strip && now_us >= rested_us &&
+                   (is_idle || (polls >= STARVED_POLLS && waiting(of, i, now_us) <= DROM_EDGES / 2))) {
+            now_us += with->refresh_us;
+            rested_us = now_us + with->rest_us;
+            polls = 0;
+        }
+        most.waiting = MAX(most.waiting, waiting(of, i, now_us));
+        most.late_us = MAX(most.late_us, now_us - of->at_us[i]);
+        now_us += of->polls[i] * with->turns * with->poll_us;
+        polls += of->polls[i] * with->turns;
+        most.waiting = MAX(most.waiting, waiting(of, i + 1, now_us));
+    }
+    return most;
+}
+
+static reckoned worse_of(reckoned a, reckoned b)
+{
+    return (reckoned){MAX(a.waiting, b.waiting), MAX(a.late_us, b.late_us), MAX(a.load, b.load)};
+}
+
+static reckoned reckon_key(const plan *of, const drom_code *code, const reckon_main *with)
+{
+    const edges heard = listen_to(of, code);
+    double polls = 0;
+    if (heard.count < 2) {
+        return (reckoned){0};
+    }
+    for (unsigned i = 0; i < heard.count; i++) {
+        polls += heard.polls[i];
+    }
+    reckoned its = follow(&heard, with, heard.count);
+    for (unsigned i = 0; with->block_us > 0 && i < heard.count; i++) {
+        its = worse_of(its, follow(&heard, with, i));
+    }
+    its.load = polls * with->poll_us / (heard.at_us[heard.count - 1] - heard.at_us[0]);
+    return its;
+}
+
+reckoned reckon_edges(const plan *of, const drom_protocol *protocol, const reckon_main *with)
+{
+    const drom_keys_plan *const keys = &plan_tables(of)->keys;
+    reckoned worst = {0};
+    for (uint8_t i = 0; i < keys->handsets.count; i++) {
+        const drom_handset *const handset = &keys->handsets.rows[i];
+        for (uint8_t key = 0; key < handset->codes.count; key++) {
+            if (handset->codes.rows[key].protocol == protocol) {
+                worst = worse_of(worst, reckon_key(of, &handset->codes.rows[key], with));
+            }
+        }
+    }
+    return worst;
+}
