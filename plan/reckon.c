@@ -11,27 +11,16 @@ typedef struct edges {
     unsigned count;
 } edges;
 
-/* The edges of a key's frame, and what the plan's decoders make of them. */
-static edges listen_to(const plan *of, const drom_code *code)
+/* The edges of a frame, and what the plan's decoders make of them. */
+static edges listen_to(const drom_receive_plan *ears, drom_encoder *frame_out)
 {
-    const drom_waveform *const waveform = plan_waveform(of, code->protocol);
-    const drom_receive_plan *const receive = &plan_tables(of)->receive;
-    g_autofree drom_decoder *decoders = g_new0(drom_decoder, receive->protocols.count);
-    drom_filter fine;
-    const drom_receive_plan own = {
-        .protocols = receive->protocols, .decoders = decoders, .fine = receive->fine != NULL ? &fine : NULL};
     edges heard = {0};
     drom_receiver receiver;
-    drom_encoder encoder;
     drom_frame frame;
     double at_us = 1e6; /* after a long silence */
-    if (waveform == NULL || waveform->pack == NULL ||
-        drom_encode_begin(&encoder, waveform, code, DROM_SEND_FIRST, false) != DROM_OK) {
-        return heard;
-    }
-    drom_receiver_init(&receiver, &own);
-    for (uint16_t us = drom_encode_next(&encoder); us != 0 && heard.count < MOST_EDGES;
-         us = drom_encode_next(&encoder)) {
+    drom_receiver_init(&receiver, ears);
+    for (uint16_t us = drom_encode_next(frame_out); us != 0 && heard.count < MOST_EDGES;
+         us = drom_encode_next(frame_out)) {
         drom_progress progress;
         heard.at_us[heard.count] = at_us;
         do {
@@ -42,6 +31,25 @@ static edges listen_to(const plan *of, const drom_code *code)
         heard.count++;
         at_us += us;
     }
+    return heard;
+}
+
+/* Those of a key; none where it can't be sent. */
+static edges edges_of(const plan *of, const drom_code *code)
+{
+    const drom_waveform *const waveform = plan_waveform(of, code->protocol);
+    drom_receive_plan own = plan_tables(of)->receive;
+    drom_filter fine = {0};
+    drom_encoder encoder;
+    if (waveform == NULL || waveform->pack == NULL ||
+        drom_encode_begin(&encoder, waveform, code, DROM_SEND_FIRST, false) != DROM_OK) {
+        return (edges){0};
+    }
+    own.decoders = g_new0(drom_decoder, own.protocols.count);
+    own.fine = own.fine != NULL ? &fine : NULL;
+    own.unknown.memory = NULL;
+    const edges heard = listen_to(&own, &encoder);
+    g_free(own.decoders);
     return heard;
 }
 
@@ -91,7 +99,7 @@ static reckoned worse_of(reckoned a, reckoned b)
 
 static reckoned reckon_key(const plan *of, const drom_code *code, const reckon_main *with)
 {
-    const edges heard = listen_to(of, code);
+    const edges heard = edges_of(of, code);
     double polls = 0;
     if (heard.count < 2) {
         return (reckoned){0};
