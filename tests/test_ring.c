@@ -41,6 +41,19 @@ START_TEST(full_ring_drops_and_says_so)
 }
 END_TEST
 
+START_TEST(ring_can_wait_while_half_of_it_is_free_or_all_is_lost)
+{
+    drom_ring ring = {.head = 250, .tail = 250}; /* the indices wrap on the way */
+    for (uint16_t i = 0; i < DROM_EDGES; i++) {
+        ck_assert_int_eq(drom_ring_can_wait(&ring), i <= DROM_EDGES / 2);
+        drom_ring_put(&ring, i, i % 2 == 0);
+    }
+    ck_assert(!drom_ring_can_wait(&ring));
+    drom_ring_put(&ring, 99, true);
+    ck_assert(drom_ring_can_wait(&ring));
+}
+END_TEST
+
 enum { SENT = 1000000 };
 
 typedef struct line {
@@ -84,4 +97,4 @@ START_TEST(producer_and_consumer_need_no_lock)
 END_TEST
 
 RUN_TESTS("ring", edges_come_out_as_they_went_in, full_ring_drops_and_says_so,
-          producer_and_consumer_need_no_lock)
+          ring_can_wait_while_half_of_it_is_free_or_all_is_lost, producer_and_consumer_need_no_lock)
