@@ -22,8 +22,8 @@ static void act(drom_engine *engine)
 {
     drom_fired *const fired = &engine->fired;
     const drom_rules_plan DROM_FLASH *const plan = &DROM_PLAN_OF(engine)->rules;
-    const drom_rule DROM_FLASH *const rule = &plan->rules.rows[fired->rows[0]];
     const bool is_start = fired->rows[0] == DROM_AT_START;
+    const drom_rule DROM_FLASH *const rule = is_start ? NULL : &plan->rules.rows[fired->rows[0]];
     const uint8_t count = is_start ? plan->at_start.count : rule->actions.count;
     const drom_action action = (is_start ? plan->at_start.rows : rule->actions.rows)[fired->done++];
     const drom_watch *const watch = DROM_WATCH_OF(engine);
