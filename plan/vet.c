@@ -206,6 +206,26 @@ static double steps_s(const output_line *line)
     return (line->given & 1u << CLAUSE_SPEED) != 0 ? line->values[CLAUSE_SPEED] : 200;
 }
 
+/* An edge of a burst that comes late makes one run longer and the next one shorter. */
+static void vet_sender(const vetting *is, unsigned output, const char *name)
+{
+    const drom_sender_settings *const settings = plan_output(is->of, output)->settings;
+    const double late_us = longest_wait_us(is);
+    vet_verdict worst = VET_FITS;
+    double bearable_us = INFINITY;
+    for (uint8_t i = 0; i < settings->keys.count; i++) {
+        const drom_protocol *const protocol = settings->keys.rows[i].waveform->protocol;
+        const double its_us = 2 * sim_limit_of(protocol->id).jitter_us;
+        const vet_verdict at_worst =
+            is_swallowed(is, shortest_run_us(is->of, protocol)) ? VET_FAILS : VET_TIGHT;
+        worst = MAX(worst, late_us <= its_us ? VET_FITS : at_worst);
+        bearable_us = MIN(bearable_us, its_us);
+    }
+    add(is->result->times, worst, name, "an edge of a burst comes late by up to", late_us, bearable_us, "us",
+        g_strdup_printf("mask interrupts in your own code for at most %.0f us at a time",
+                        MAX(0, floor(bearable_us - is->on.alarm_us - is->on.capture_us))));
+}
+
 static void vet_output(const vetting *is, unsigned output)
 {
     const plan *const of = is->of;
@@ -230,6 +250,9 @@ static void vet_output(const vetting *is, unsigned output)
                 DROM_CUE_HORIZON_US / 1000.0, "ms",
                 g_strdup("the strip would stand still while they go on: use at most 200 pixels"));
         }
+    }
+    if (line->kind == KIND_SENDER) {
+        vet_sender(is, output, name);
     }
     if (line->kind == KIND_STEPPER) {
         const double late_us = longest_wait_us(is) + is->on.masked_us;

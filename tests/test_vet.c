@@ -1,6 +1,7 @@
 /* What vet says, and whether it is true: its verdicts on time are held against the simulated processor. */
 #include "support.h"
 
+#include "listener.h"
 #include "plan.h"
 #include "sim.h"
 #include "vet.h"
@@ -230,6 +231,96 @@ START_TEST(verdicts_on_time_are_what_the_simulated_processor_shows)
 }
 END_TEST
 
+/* What somebody hears who sees the sender's light. */
+typedef struct audience {
+    sim_listener ears;
+    unsigned right;
+    const drom_protocol *expected;
+} audience;
+
+static void see_light(void *context, uint64_t at_us, bool is_on)
+{
+    audience *const of = context;
+    sim_listener_edge(&of->ears, (drom_us)at_us, is_on);
+}
+
+static void count_frame(void *context, const drom_frame *frame)
+{
+    audience *const of = context;
+    of->right += frame->code.protocol == of->expected;
+}
+
+/* How many frames of a held key are understood in a second and a half while interrupts are masked at random.
+ */
+static unsigned understood(const plan *of, GRand *from, uint32_t masks_us)
+{
+    const drom_sender_settings *const horn = plan_output(of, 0)->settings;
+    sim_bench *const bench = sim_bench_new(g_rand_int(from));
+    audience seen = {.expected = horn->keys.rows[0].waveform->protocol};
+    drom_engine engine;
+    sim_bench_set_processor(
+        bench,
+        &(sim_processor){
+            .pixels = SIM_PIXELS_SLICED, .latency_us = 1, .capture_us = 5, .alarm_us = 6.1, .poll_us = 130});
+    sim_listener_open_with(&seen.ears, &seen.expected, 1, count_frame, &seen);
+    sim_target_follow(sim_bench_wire_target(bench, 3), see_light, &seen);
+    ck_assert_int_eq(drom_engine_init(&engine, plan_tables(of), sim_bench_port(bench), NULL), DROM_OK);
+    sim_bench_wire_engine(bench, &engine);
+    for (uint64_t at = 3000; masks_us > 0 && at < 1500000; at += 3000 + masks_us + draw(from, 2000)) {
+        sim_bench_mask(bench, at, masks_us);
+    }
+    bool goes_on = true;
+    while (goes_on && sim_bench_now(bench) < 1500000) {
+        const drom_us wait = drom_engine_poll(&engine);
+        goes_on = sim_bench_sleep(bench, wait < 1000 ? wait : 1000);
+    }
+    sim_listener_pass(&seen.ears, 1600000);
+    sim_bench_free(bench);
+    return seen.right;
+}
+
+START_TEST(burst_is_understood_where_vet_says_so)
+{
+    static const uint32_t masks[] = {0, 20, 60, 100, 150, 250, 400, 700, 1500};
+    g_autoptr(GRand) from = g_rand_new_with_seed(4);
+    unsigned fits = 0;
+    unsigned fails = 0;
+    for (size_t i = 0; i < G_N_ELEMENTS(codes); i++) {
+        g_autofree char *sheet_text =
+            g_strdup_printf("key,protocol,address,command\npower,%s,%s\n", codes[i].id, codes[i].numbers);
+        g_free(write_file("hand.csv", sheet_text));
+        unsigned undisturbed = 0;
+        for (size_t j = 0; j < G_N_ELEMENTS(masks); j++) {
+            g_autofree char *text =
+                g_strdup_printf("plan \"Horn\"\nboard mega328\nhandset hand from \"hand.csv\"\n"
+                                "sender horn on pin 3, shielded\nown code masks %u us\n"
+                                "at start: horn hold hand.power\n",
+                                MAX(masks[j], 1));
+            g_autofree char *path = write_file("horn.plan", text);
+            report *const told = report_new();
+            plan *const of = plan_load(path, told);
+            ck_assert_msg(of != NULL && report_errors(told) == 0, "the plan is refused:\n%s", text);
+            report_free(told);
+            vet_result *const result = vet_plan(of);
+            const vet_verdict verdict = worst_of(result, "horn")->verdict;
+            const unsigned right = understood(of, from, masks[j]);
+            undisturbed = j == 0 ? right : undisturbed;
+            ck_assert_msg(undisturbed > 5, "%s: %u frames", codes[i].id, undisturbed);
+            ck_assert_msg(verdict != VET_FITS || right == undisturbed, "%s fits with %u us masked: %u of %u",
+                          codes[i].id, masks[j], right, undisturbed);
+            ck_assert_msg(verdict != VET_FAILS || right < undisturbed, "%s fails with %u us masked: %u of %u",
+                          codes[i].id, masks[j], right, undisturbed);
+            fits += verdict == VET_FITS;
+            fails += verdict == VET_FAILS;
+            vet_free(result);
+            plan_free(of);
+        }
+    }
+    ck_assert_uint_ge(fits, 40);
+    ck_assert_uint_ge(fails, 40);
+}
+END_TEST
+
 START_TEST(theatre_passes_and_its_loads_get_their_way_out)
 {
     said told = run_shell("$DROMIKOS vet $EXAMPLES/lantern/lantern.plan");
@@ -300,5 +391,5 @@ START_TEST(every_board_has_its_facts_and_findings_are_json_too)
 END_TEST
 
 RUN_TESTS("vet", verdicts_on_time_are_what_the_simulated_processor_shows,
-          theatre_passes_and_its_loads_get_their_way_out, conflicts_of_pins_timers_and_time_are_refused,
-          every_board_has_its_facts_and_findings_are_json_too)
+          burst_is_understood_where_vet_says_so, theatre_passes_and_its_loads_get_their_way_out,
+          conflicts_of_pins_timers_and_time_are_refused, every_board_has_its_facts_and_findings_are_json_too)

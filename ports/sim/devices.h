@@ -57,6 +57,9 @@ void sim_strip_latch(sim_strip *strip);
 /* The carrier goes on or off. */
 void sim_target_light(sim_target *target, double now_us, bool is_on);
 
+/* When the burst that is coming in counts as over; INFINITY: none is. */
+double sim_target_due(const sim_target *target);
+
 /* True when a frame was over by now; `heard` then says which. */
 bool sim_target_settle(sim_target *target, double now_us);
 

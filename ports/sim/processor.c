@@ -173,21 +173,24 @@ static double relay_due(const sim_bench *bench)
     return relay != NULL && sim_relay_next(relay) != UINT64_MAX ? (double)sim_relay_next(relay) : INFINITY;
 }
 
+/* The target that is the next to know that a burst is over; NULL: none is waiting. */
 static sim_target *next_target(const sim_bench *bench)
 {
+    sim_target *next = NULL;
     for (guint i = 0; i < bench->targets->len; i++) {
         sim_target *const target = g_ptr_array_index(bench->targets, i);
-        if (target->count > 0 && !target->is_on) {
-            return target;
+        if (!isinf(sim_target_due(target)) &&
+            (next == NULL || sim_target_due(target) < sim_target_due(next))) {
+            next = target;
         }
     }
-    return NULL;
+    return next;
 }
 
 static double target_due(const sim_bench *bench)
 {
     const sim_target *const target = next_target(bench);
-    return target != NULL ? target->changed_at_us + 8000 : INFINITY;
+    return target != NULL ? sim_target_due(target) : INFINITY;
 }
 
 static double line_due(sim_bench *bench)

@@ -2,6 +2,7 @@
  * measuring. A frame is over when the light has been off for 8 ms. */
 #include "devices.h"
 
+#include <math.h>
 #include <stdio.h>
 #include <string.h>
 
@@ -62,9 +63,14 @@ void sim_target_light(sim_target *target, double now_us, bool is_on)
     target->changed_at_us = now_us;
 }
 
+double sim_target_due(const sim_target *target)
+{
+    return target->is_on || target->count == 0 ? INFINITY : target->changed_at_us + OVER_US;
+}
+
 bool sim_target_settle(sim_target *target, double now_us)
 {
-    if (target->is_on || target->count == 0 || now_us - target->changed_at_us < OVER_US) {
+    if (now_us < sim_target_due(target)) {
         return false;
     }
     bool is_known = false;
