@@ -136,8 +136,10 @@ static int record(const rehearsal *run, const char *path)
     return EXIT_DONE;
 }
 
-/* An output may go on for ever: so long after the last edge that came in, the rehearsal is over. */
+/* An output may go on for ever: so long after the last edge that came in, and after the end of whatever comes
+ * to one within a minute, the rehearsal is over. */
 static const uint64_t ENDLESS_US = 3000000;
+static const uint64_t ENDING_US = 60000000;
 
 static int run_plan(rehearsal *run)
 {
@@ -152,6 +154,7 @@ static int run_plan(rehearsal *run)
     sim_bench_wire_engine(run->bench, &run->engine);
     timeline_watch_engine(run->told, &run->engine);
     bool goes_on = true;
+    uint64_t heard_at_us = 0;
     uint64_t quiet_at_us = 0;
     while (goes_on && output_is_good() && sim_bench_now(run->bench) < quiet_at_us + ENDLESS_US) {
         const drom_us wait = drom_engine_poll(&run->engine);
@@ -159,9 +162,10 @@ static int run_plan(rehearsal *run)
         goes_on = sim_bench_sleep(run->bench, wait);
         size_t edges = 0;
         (void)sim_bench_edges(run->bench, &edges);
-        if (edges > 0 || !plan_is_endless(run->of)) {
-            quiet_at_us = sim_bench_now(run->bench);
-        }
+        const uint64_t now_us = sim_bench_now(run->bench);
+        const bool is_ending = now_us < heard_at_us + ENDING_US && plan_is_ending(run->of);
+        heard_at_us = edges > 0 ? now_us : heard_at_us;
+        quiet_at_us = edges > 0 || is_ending || !plan_is_endless(run->of) ? now_us : quiet_at_us;
     }
     timeline_end(run->told);
     return EXIT_DONE;

@@ -245,6 +245,40 @@ enum output_kind plan_output_kind(const plan *of, unsigned output)
     return g_array_index(of->source->outputs, output_line, output).kind;
 }
 
+static bool is_far(const drom_stepper_state *stepper)
+{
+    return stepper->target == DROM_STEPPER_FARTHEST || stepper->target == -DROM_STEPPER_FARTHEST;
+}
+
+bool plan_is_ending(const plan *of)
+{
+    bool is_ending = false;
+    for (unsigned i = 0; i < plan_output_count(of); i++) {
+        const void *const state = plan_output(of, i)->state;
+        const drom_relay_state *const relay = state;
+        const drom_lamp_state *const lamp = state;
+        const drom_stepper_state *const stepper = state;
+        const drom_sender_state *const sender = state;
+        switch (plan_output_kind(of, i)) {
+        case KIND_RELAY:
+            is_ending |= relay->pulse_end.is_armed || relay->is_on != relay->is_wanted_on;
+            break;
+        case KIND_LAMP:
+            is_ending |= lamp->next.is_armed;
+            break;
+        case KIND_STEPPER:
+            is_ending |= stepper->is_moving && !is_far(stepper);
+            break;
+        case KIND_SENDER:
+            is_ending |= sender->waiting > 0 && !sender->is_held;
+            break;
+        default:
+            break;
+        }
+    }
+    return is_ending;
+}
+
 bool plan_is_endless(const plan *of)
 {
     bool is_endless = false;
@@ -259,8 +293,7 @@ bool plan_is_endless(const plan *of)
             is_endless |= (strip->is_on && strip->effect != 0) || strip_settings->every_ms == 0;
             break;
         case KIND_STEPPER:
-            is_endless |=
-                stepper->target == DROM_STEPPER_FARTHEST || stepper->target == -DROM_STEPPER_FARTHEST;
+            is_endless |= is_far(stepper);
             break;
         case KIND_SENDER:
             is_endless |= sender->is_held;

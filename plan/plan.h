@@ -44,6 +44,9 @@ enum output_kind plan_output_kind(const plan *of, unsigned output);
 /* True when some output is doing what never ends by itself. */
 bool plan_is_endless(const plan *of);
 
+/* True when some output is doing what does. */
+bool plan_is_ending(const plan *of);
+
 /* The line of the file on which a rule of the tables stands. */
 int plan_rule_line(const plan *of, unsigned rule);
 

@@ -51,6 +51,24 @@ START_TEST(capture_drives_the_plan_as_the_script_did)
 }
 END_TEST
 
+/* A strip goes on for ever; the stage's turn takes 20 s, and ends. */
+START_TEST(rehearsal_waits_for_what_comes_to_an_end)
+{
+    g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
+    g_autofree char *plan = write_file(
+        "turn.plan", "plan \"Turn\"\nboard mega328\nreceiver on pin 8\nhandset hand from \"hand.csv\"\n"
+                     "stepper disc on pins A0 A1 A2 A3, 2048 steps a turn, up to 100 steps/s\n"
+                     "strip lights on pin 6, 4 pixels, without pause\nat start: lights chase\n"
+                     "when hand.power pressed: disc turn 1 turn\n");
+    g_autofree char *script = write_file("turn.csv", "at_ms,handset,key,held_ms\n100,hand,power,0\n");
+    said heard = run_shell("$DROMIKOS rehearse %s %s", plan, script);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.out, "disc stands at step 2048");
+    ck_assert_contains(heard.out, "disc: ends at step 2048, 0 steps lost");
+    said_free(&heard);
+}
+END_TEST
+
 START_TEST(contacts_follow_their_coil)
 {
     said heard = run_shell("$DROMIKOS rehearse --format jsonl " LANTERN_FILES);
@@ -220,6 +238,7 @@ START_TEST(bad_input_ends_with_a_message)
 END_TEST
 
 RUN_TESTS("rehearse", theatre_plays_its_script, capture_drives_the_plan_as_the_script_did,
-          contacts_follow_their_coil, timeline_is_for_people, wish_that_waits_is_told_when_it_was_made,
-          seed_decides_all, demo_capture_is_the_recording_of_the_script, script_may_come_from_standard_input,
+          rehearsal_waits_for_what_comes_to_an_end, contacts_follow_their_coil, timeline_is_for_people,
+          wish_that_waits_is_told_when_it_was_made, seed_decides_all,
+          demo_capture_is_the_recording_of_the_script, script_may_come_from_standard_input,
           key_of_no_protocol_works_by_its_fingerprint, bad_input_ends_with_a_message)
