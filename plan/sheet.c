@@ -119,6 +119,20 @@ static const drom_waveform *find_waveform(const reading *sheet_in, const char *i
     return waveform_by_id(id);
 }
 
+/* Would a receiver take what is sent of a code for that code? Some protocols have bits that check others. */
+static bool comes_back(const drom_waveform *waveform, const drom_code *code)
+{
+    drom_encoder encoder = {.waveform = waveform};
+    drom_frame frame = {.code = {.protocol = code->protocol}};
+    if (waveform->pack == NULL) {
+        return true;
+    }
+    waveform->pack(code, false, &encoder);
+    const drom_decoder decoder = {.bits = encoder.bits, .more = encoder.more};
+    return waveform->protocol->unpack(&decoder, &frame) && frame.kind == DROM_FRAME_WHOLE &&
+           drom_code_equal(&frame.code, code);
+}
+
 /* A key with a fault is kept all the same, so that no rule is told that the sheet lacks it. */
 static void take_key(void *context, const cell *const *cells)
 {
@@ -150,6 +164,12 @@ static void take_key(void *context, const cell *const *cells)
                cell_number(cells[COMMAND], "command", most_command, told, &command)) {
         key.code.protocol = is_unknown ? &drom_unknown : waveform->protocol;
         key.code.command = (uint16_t)command;
+        if (!is_unknown && !comes_back(waveform, &key.code)) {
+            report_warning(
+                told, where,
+                "no receiver takes the code of '%s' for %s: its check bits don't fit; it can only be sent",
+                name, waveform->protocol->id);
+        }
         const sheet_key *const same = sheet_find_code(sheet_in->keys, &key.code);
         if (same != NULL) {
             report_warning(told, where, "'%s' has the code of '%s' on line %d; a press will count as '%s'",

@@ -344,6 +344,19 @@ START_TEST(two_names_for_one_code_are_warned_of)
 }
 END_TEST
 
+START_TEST(codes_that_no_receiver_takes_are_warned_of)
+{
+    g_autofree char *told = NULL;
+    plan *const stage = load(
+        HEAD, SHEET "odd,kaseikyo,0x41,0x35,\neven,kaseikyo,0x40,0x35,\nwide,nec32,0xfb04,0xb946,\n", &told);
+    ck_assert_contains(told, "wand.csv:5:1: warning: no receiver takes the code of 'odd' for kaseikyo");
+    ck_assert_contains(told, "wand.csv:7:1: warning: no receiver takes the code of 'wide' for nec32");
+    ck_assert_ptr_null(strstr(told, "'even'"));
+    ck_assert_ptr_nonnull(stage);
+    plan_free(stage);
+}
+END_TEST
+
 START_TEST(more_than_fits_is_told)
 {
     g_autofree char *told = NULL;
@@ -406,5 +419,6 @@ RUN_TESTS("plan", plan_becomes_the_tables_that_a_maker_would_write, times_of_ges
           key_may_be_known_by_its_fingerprint, whole_fault_is_shown_with_its_line_and_a_caret,
           each_mistake_is_told_where_it_stands, heads_that_lack_something_are_told,
           all_faults_of_a_file_come_in_one_go, things_that_may_be_meant_are_warned_of,
-          sheets_are_read_or_their_faults_told, two_names_for_one_code_are_warned_of, more_than_fits_is_told,
-          files_that_are_no_plan_are_told, any_bytes_at_all_are_survived)
+          sheets_are_read_or_their_faults_told, two_names_for_one_code_are_warned_of,
+          codes_that_no_receiver_takes_are_warned_of, more_than_fits_is_told, files_that_are_no_plan_are_told,
+          any_bytes_at_all_are_survived)
