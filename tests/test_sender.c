@@ -164,6 +164,28 @@ START_TEST(next_press_has_another_toggle)
 }
 END_TEST
 
+/* One press right after another must leave the silence by which an appliance tells frames apart. */
+START_TEST(press_that_waited_keeps_the_beat_of_the_one_before)
+{
+    static const drom_waveform_ref waveforms[] = {&drom_samsung32_waveform, &drom_nec_waveform,
+                                                  &drom_sirc12_waveform,    &drom_rc5_waveform,
+                                                  &drom_kaseikyo_waveform,  &drom_rc6_waveform};
+    for (size_t i = 0; i < G_N_ELEMENTS(waveforms); i++) {
+        stage in;
+        const drom_protocol *const protocol = waveforms[i]->protocol;
+        open_stage(&in, waveforms[i], 16, 7);
+        order(&in, DROM_SENDER_SEND, DROM_SEND(0, 1));
+        order(&in, DROM_SENDER_SEND, DROM_SEND(0, 2));
+        play_until(&in, 1500000);
+        ck_assert_uint_ge(in.heard.count, 3);
+        const drom_us beat_us = protocol->period_us != 0 ? protocol->period_us : protocol->gap_us;
+        ck_assert_msg(in.heard.least_beat >= beat_us - 2000, "%s: %u us after the one before", protocol->id,
+                      in.heard.least_beat);
+        sim_bench_free(in.bench);
+    }
+}
+END_TEST
+
 START_TEST(held_key_is_sent_until_it_is_let_go_and_never_less_than_once)
 {
     stage in;
@@ -238,6 +260,7 @@ END_TEST
 
 RUN_TESTS("sender", every_protocol_is_sent_as_it_is_received, key_held_for_a_minute_keeps_its_beat,
           frames_of_a_press_keep_their_beat_and_share_their_toggle, next_press_has_another_toggle,
+          press_that_waited_keeps_the_beat_of_the_one_before,
           held_key_is_sent_until_it_is_let_go_and_never_less_than_once,
           four_sends_wait_and_the_same_again_is_not_queued_twice,
           stopping_the_engine_darkens_the_led_within_a_frame,
