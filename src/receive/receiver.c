@@ -287,10 +287,11 @@ static drom_progress advance_filter(drom_receiver *receiver, drom_filter *filter
     return end_run(receiver, filter, frame, left) ? DROM_HEARD : DROM_GOES_ON;
 }
 
-drom_progress drom_receiver_advance_a_bit(drom_receiver *receiver, drom_us now, drom_frame *frame)
+/* Tells at most so many decoders of the ends of runs. */
+static drom_progress advance(drom_receiver *receiver, drom_us now, drom_frame *frame, uint8_t most)
 {
     drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
-    uint8_t left = TOLD_A_BIT;
+    uint8_t left = most;
     drom_progress progress;
     (void)drom_deadline_passed(&receiver->ditto_until, now);
     do {
@@ -302,14 +303,19 @@ drom_progress drom_receiver_advance_a_bit(drom_receiver *receiver, drom_us now, 
             progress = advance_filter(receiver, &receiver->usual, now, frame, &left);
         }
     } while (progress == DROM_GOES_ON && left > 0);
-    return progress == DROM_UP_TO_DATE && left < TOLD_A_BIT ? DROM_CAUGHT_UP : progress;
+    return progress == DROM_UP_TO_DATE && left < most ? DROM_CAUGHT_UP : progress;
+}
+
+drom_progress drom_receiver_advance_a_bit(drom_receiver *receiver, drom_us now, drom_frame *frame)
+{
+    return advance(receiver, now, frame, TOLD_A_BIT);
 }
 
 bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *frame)
 {
     drom_progress progress;
     do { /* each time there is less that is due */
-        progress = drom_receiver_advance_a_bit(receiver, now, frame);
+        progress = advance(receiver, now, frame, UINT8_MAX);
     } while (progress == DROM_GOES_ON);
     return progress == DROM_HEARD;
 }
