@@ -81,7 +81,7 @@ static void put_text(const plan *of, const vet_result *result)
     put_findings("Current\n", result->currents);
     put_wiring(of);
     (void)printf("\n%s\n", vet_worst(result) == VET_FAILS   ? "This plan would not work; see what fails."
-                           : vet_worst(result) == VET_TIGHT ? "This plan works; see what is tight."
+                           : vet_worst(result) == VET_TIGHT ? "Nothing fails; see what is tight."
                                                             : "This plan works.");
 }
 
@@ -98,8 +98,9 @@ int vet_verb(int argc, char **argv)
     if (!take_options(
             "PLAN",
             "Reckons, from the plan and the board's facts, what would not work, by how much, and the way\n"
-            "out: the time that each protocol leaves, pins and timers, current. Ends with 1 where\n"
-            "something fails.",
+            "out: the time that each protocol leaves, at the plan's clock, and whether its edges are taken\n"
+            "in as fast as they come; steps, bursts and pixels; pins and timers; current. Ends with 1\n"
+            "where something fails.",
             entries, 1, 1, &argc, argv, &code) ||
         !take_format("vet", format_text, &format)) {
         return code;

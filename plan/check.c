@@ -64,7 +64,7 @@ static void check_head(plan *made, bool is_all_read)
         g_autofree char *hint = did_you_mean(source->board.text, board_ids());
         report_error(source->told, source->board.where, "there is no board '%s'; known are: %s%s",
                      source->board.text, boards, hint);
-    } else if (source->board_mhz != 0 &&
+    } else if (source->board_mhz >= 0 &&
                (source->board_mhz < made->board->least_mhz || source->board_mhz > made->board->most_mhz)) {
         report_error(source->told, source->board_mhz_at,
                      "%g MHz is out of range; the %s runs at %g to %g MHz", source->board_mhz,

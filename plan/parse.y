@@ -117,7 +117,7 @@ ends: END_OF_LINE | END_OF_PLAN { YYACCEPT; };
 
 statement:
     PLAN string                              { source_take_title(source, $2); }
-  | BOARD name                               { source_take_board(source, $2, 0, @2); }
+  | BOARD name                               { source_take_board(source, $2, -1, @2); }
   | BOARD name AT FREQUENCY                  { source_take_board(source, $2, $4, @4); }
   | OWN CODE MASKS number US                 { source->own_masks_us = $4; }
   | OWN CODE BLOCKS DURATION                 { source->own_blocks_ms = $4; }

@@ -138,7 +138,7 @@ typedef struct rule_line {
 typedef struct plan_source {
     word title;
     word board;
-    double board_mhz; /* 0: not given */
+    double board_mhz; /* less than 0: not given */
     place board_mhz_at;
     word receiver_pin;
     uint32_t own_masks_us;  /* the maker's own code masks interrupts for so long */

@@ -19,7 +19,9 @@ enum {
     PIXELS_MHZ = 16,   /* below, a processor that sends pixels itself has no time for their bits */
 };
 
-/* How full the ring may be. The reckoning is off by some edges, so that it isn't sure of more until later. */
+/* How full the ring may be: the reckoning is off by some edges, mostly too many, so that it isn't sure that
+ * some are lost until there are more than the ring's 32. KNOWN_US: for so long can it date an edge, in 15
+ * bits. */
 enum { MOST_WAITING = 24, TOO_MANY_WAITING = 40, KNOWN_US = 32000 };
 
 /* A plan on its board, at the plan's clock. */
@@ -164,13 +166,12 @@ static reckon_main main_of(const vetting *is)
 static void add_waiting(const vetting *is, drom_protocol_ref protocol, const char *what, reckoned its,
                         const char *way_out)
 {
-    add(is->result->times,
-        its.waiting <= MOST_WAITING       ? VET_FITS
-        : its.waiting <= TOO_MANY_WAITING ? VET_TIGHT
-                                          : VET_FAILS,
-        protocol->id, what, its.waiting, DROM_EDGES, "edges", g_strdup(way_out));
-    if (its.late_us >= KNOWN_US) {
-        add(is->result->times, VET_TIGHT, protocol->id, "and for too long, since their times have 15 bits",
+    const vet_verdict verdict = its.waiting <= MOST_WAITING       ? VET_FITS
+                                : its.waiting <= TOO_MANY_WAITING ? VET_TIGHT
+                                                                  : VET_FAILS;
+    add(is->result->times, verdict, protocol->id, what, its.waiting, DROM_EDGES, "edges", g_strdup(way_out));
+    if (its.late_us >= KNOWN_US && verdict != VET_FAILS) {
+        add(is->result->times, VET_TIGHT, protocol->id, "edges wait for longer than they can be dated",
             its.late_us / 1000, KNOWN_US / 1000.0, "ms", g_strdup(way_out));
     }
 }
@@ -242,7 +243,7 @@ static void vet_output(const vetting *is, unsigned output)
         const double gap_us = MAX(is->on.capture_us, is->on.alarm_us) + 2;
         add(result->times, gap_us <= 9 ? VET_FITS : VET_FAILS, name,
             "the data may pause, on the touchiest strips, for", gap_us, 9, "us",
-            g_strdup("use a strip that latches after 50 us"));
+            g_strdup(gap_us < 50 ? "use a strip that latches after 50 us" : "use a faster board"));
         const bool has_steps = has_kind(of, KIND_STEPPER) || has_kind(of, KIND_SENDER);
         if (has_steps) {
             add(result->times, refresh_us(line) + 1500 <= DROM_CUE_HORIZON_US ? VET_FITS : VET_FAILS, name,
@@ -400,7 +401,7 @@ vet_result *vet_plan(const plan *of)
     if (result->load > 0.7) { /* what can't be taken in at once waits in the ring; cues can't wait */
         add(result->times, cues > 1 ? VET_FAILS : VET_TIGHT, "processor",
             "busy while a frame comes in, strips left out", result->load * 100, 70, "%",
-            g_strdup(cues > 0.35 ? "use fewer or slower steppers, or two boards"
+            g_strdup(cues > 0.35 ? "use fewer senders, fewer or slower steppers, or two boards"
                                  : "listen for fewer protocols, or use a faster board"));
     }
     return result;

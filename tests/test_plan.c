@@ -240,6 +240,9 @@ START_TEST(heads_that_lack_something_are_told)
     ck_assert_ptr_null(load("plan \"x\"\nboard mega328 at 40 MHz\n", SHEET, &told));
     ck_assert_contains(told, ":2:18: 40 MHz is out of range; the ATmega328P runs at 1 to 20 MHz");
     g_free(told);
+    ck_assert_ptr_null(load("plan \"x\"\nboard mega328 at 0 MHz\n", SHEET, &told));
+    ck_assert_contains(told, ":2:18: 0 MHz is out of range; the ATmega328P runs at 1 to 20 MHz");
+    g_free(told);
     ck_assert_ptr_null(load("plan \"x\"\nboard mega328\nhandset wand from \"wand.csv\"\nrelay spot on pin 4\n"
                             "when wand.power pressed: spot on\n",
                             SHEET, &told));

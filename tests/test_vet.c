@@ -330,7 +330,7 @@ START_TEST(theatre_passes_and_its_loads_get_their_way_out)
         "  fits   nec          no two edges within the longest masked time          43.1 of 277 µs\n");
     ck_assert_contains(told.out, "3600 of 500 mA\n");
     ck_assert_contains(told.out, "give the strip a 5 V supply of its own");
-    ck_assert_contains(told.out, "This plan works; see what is tight.\n");
+    ck_assert_contains(told.out, "Nothing fails; see what is tight.\n");
     said_free(&told);
 }
 END_TEST
@@ -369,6 +369,38 @@ START_TEST(conflicts_of_pins_timers_and_time_are_refused)
 }
 END_TEST
 
+/* Each clock with what vet must say of it; NULL: nothing. */
+START_TEST(clock_is_the_ports_and_fast_enough_for_pixels)
+{
+    static const struct {
+        const char *board;
+        const char *told;
+    } clocks[] = {
+        {"mega328", NULL},
+        {"mega328 at 16 MHz", NULL},
+        {"mega328 at 8 MHz", "the port that ships is made for                      8 of 16 MHz"},
+        {"mega328 at 1 MHz", "its bits need a clock of                             1 of 16 MHz"},
+        {"mega328 at 20 MHz", "the port that ships is made for                      20 of 16 MHz"},
+        {"rp2040 at 133 MHz", NULL},
+        {"rp2040 at 48 MHz", NULL},
+    };
+    g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
+    for (size_t i = 0; i < G_N_ELEMENTS(clocks); i++) {
+        const bool is_rp = g_str_has_prefix(clocks[i].board, "rp");
+        g_autofree char *text =
+            g_strdup_printf("plan \"Clock\"\nboard %s\nreceiver on pin %s\nhandset hand from \"hand.csv\"\n"
+                            "strip lights on pin %s, 4 pixels\nwhen hand.power pressed: lights fill red\n",
+                            clocks[i].board, is_rp ? "GP8" : "8", is_rp ? "GP6" : "6");
+        g_autofree char *path = write_file("clock.plan", text);
+        said told = run_shell("$DROMIKOS vet %s", path);
+        ck_assert_msg(told.code == (clocks[i].told != NULL), "%s: %d\n%s%s", clocks[i].board, told.code,
+                      told.out, told.err);
+        ck_assert_contains(told.out, clocks[i].told != NULL ? clocks[i].told : "Wiring");
+        said_free(&told);
+    }
+}
+END_TEST
+
 START_TEST(every_board_has_its_facts_and_findings_are_json_too)
 {
     g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
@@ -392,4 +424,5 @@ END_TEST
 
 RUN_TESTS("vet", verdicts_on_time_are_what_the_simulated_processor_shows,
           burst_is_understood_where_vet_says_so, theatre_passes_and_its_loads_get_their_way_out,
-          conflicts_of_pins_timers_and_time_are_refused, every_board_has_its_facts_and_findings_are_json_too)
+          conflicts_of_pins_timers_and_time_are_refused, clock_is_the_ports_and_fast_enough_for_pixels,
+          every_board_has_its_facts_and_findings_are_json_too)

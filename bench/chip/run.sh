@@ -4,7 +4,13 @@
 # 'quick' the library alone. Needs build/dromikos and the packages of './run test'. Ends with 1 where a figure is over its
 # budget; of flash, where it is more than it has been.
 set -eu
-presses=$1
+presses=${1-}
+case $presses in
+'' | 0* | *[!0-9]*)
+    echo "run.sh: say how many presses, 1 or more: bench/chip/run.sh PRESSES [quick]" >&2
+    exit 2
+    ;;
+esac
 cd "$(dirname "$0")/../.."
 out=build/avr
 mkdir -p $out

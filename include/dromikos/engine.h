@@ -73,11 +73,11 @@ enum {
 /** How many rules can wait for their actions to be done. */
 enum { DROM_FIRED = 5 };
 
-/** In the place of a rule's row: what the plan says at start. */
+/** In the place of a rule's row, of which there are at most 255: what the plan says at start. */
 #define DROM_AT_START 255
 
 /** Rules that have fired, the first one first. One action is done a poll, so that a poll stays short however
- * many a rule has. */
+ * many a rule has. Where more fire at once, the first ones' actions are done in that poll. */
 typedef struct drom_fired {
     uint8_t rows[DROM_FIRED];
     uint8_t count;

@@ -2,12 +2,20 @@
 # Builds a plan for the board: ports/avr/build.sh PLAN OUTPUT.elf [more compiler flags]. Needs build/dromikos and avr-gcc.
 # What is baked lies beside the output.
 set -eu
+if [ $# -lt 2 ]; then
+    echo "build.sh: say which plan, and what to build: ports/avr/build.sh PLAN OUTPUT.elf [more compiler flags]" >&2
+    exit 2
+fi
 plan=$1
 elf=$2
 shift 2
 top=$(cd "$(dirname "$0")/../.." && pwd)
 name=$(basename "$plan" .plan)
 folder=$(dirname "$elf")
+if [ ! -x "$top/build/dromikos" ]; then
+    echo "build.sh: there is no build/dromikos yet; './run demo' builds it" >&2
+    exit 2
+fi
 mkdir -p "$folder"
 "$top/build/dromikos" bake --into "$folder" --name "$name" "$plan" >/dev/null
 # main.c stands apart from the link-time optimisation, so that the engine's functions keep their names.

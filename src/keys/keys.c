@@ -100,13 +100,13 @@ static void release(const drom_keys *keys, uint8_t handset, drom_us now)
     drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[handset];
     const bool was_down = hold->is == DROM_KEY_DOWN;
     hold->is = DROM_KEY_UP;
+    if (DROM_KEYS_OF(keys)->repeat_after_ms != 0) {
+        DROM_KEYS_OF(keys)->ticks[handset].next.is_armed = false;
+    }
     if (!was_down) {
         return;
     }
     hold->release.is_armed = false;
-    if (DROM_KEYS_OF(keys)->repeat_after_ms != 0) {
-        DROM_KEYS_OF(keys)->ticks[handset].next.is_armed = false;
-    }
     send(keys, handset, DROM_RELEASE, hold->key, 0);
     if (is_told(keys, DROM_TAP | DROM_DOUBLE) &&
         hold->heard_at - hold->pressed_at < ms(DROM_KEYS_OF(keys)->tap_ms, USUAL_TAP_MS)) {
@@ -287,9 +287,6 @@ void drom_keys_advance(drom_keys *keys, drom_us now)
         }
         if (drom_deadline_passed(&hold->release, now)) {
             release(keys, i, now);
-            if (plan->repeat_after_ms != 0) {
-                plan->ticks[i].next.is_armed = false;
-            }
         }
         if (plan->doubles.count > 0 && drom_deadline_passed(&plan->taps[i].until, now)) {
             end_tap(keys, i);

@@ -146,14 +146,15 @@ static drom_us poll(const void DROM_FLASH *settings_of, void *state_of, drom_tim
     const drom_waveform DROM_FLASH *const waveform = key->waveform;
     const uint8_t known_ms = key->frame_ms;
     const uint8_t frame_ms = known_ms != 0 ? known_ms : waveform->longest_ms;
-    if (state->has_begun &&
-        !drom_is_due(timing->now, state->next_at)) { /* nor may another press come sooner */
-        return drom_until(timing->now, state->next_at);
-    }
-    if (state->has_begun &&
-        (state->is_closing || (!goes_on(state, waveform) && waveform->boundary_gap_us == 0))) {
-        end_press(state);
-        return 0;
+    if (state->has_begun) {
+        const drom_us wait = drom_until(timing->now, state->next_at);
+        if (wait > 0) { /* nor may another press come sooner */
+            return wait;
+        }
+        if (state->is_closing || (!goes_on(state, waveform) && waveform->boundary_gap_us == 0)) {
+            end_press(state);
+            return 0;
+        }
     }
     const drom_us needed_us =
         drom_until(timing->now, first_edge(timing)) + frame_ms * (drom_us)1000 + DROM_ECHO_US;

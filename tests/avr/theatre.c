@@ -9,7 +9,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-enum { CYCLES_PER_MS = 16000, SPOT = 0, BELL = 1 };
+enum { CYCLES_PER_MS = 16000, SPOT = 0, BELL = 1, MOST_FLASH = 21600 };
 
 static unsigned failures;
 static uint8_t newest[3 * CHIP_PIXELS];
@@ -141,6 +141,7 @@ int main(int argc, char **argv)
     check((double)chip_strip_of(on)->longest_gap / 16 < 9 && chip_worst_capture(on) <= 80 && poll_us <= 250 &&
               ram <= 512 && chip_deepest_stack(on) <= 256,
           "the budgets hold, but for that of flash");
+    check(chip_flash(on) <= MOST_FLASH, "and flash is no more than it has been");
     (void)printf(
         "strip: %u refreshes, longest gap %.2f us of 9; capture interrupt: %llu cycles of 80; poll: %.0f us "
         "of 250\nRAM: %u bytes of 512; stack: %u of 256; flash: %u of 14336\n",
