@@ -401,6 +401,61 @@ static void put_enum(GString *to, const char *name, const char *what, unsigned c
     g_string_append(to, count > 0 ? "};\n\n" : "");
 }
 
+/* What the protocols of a plan have in common. */
+struct common {
+    drom_protocol_ref phase; /* a bi-phase one that is received */
+    unsigned phases;
+    drom_waveform_ref waveform; /* one that is sent */
+    bool has_other_waveform;
+    bool has_pauses;
+    bool leads_once;
+};
+
+static void take_protocol(struct common *common, drom_protocol_ref protocol)
+{
+    if (protocol->step == drom_pulse_step) {
+        const drom_pulse_timing *const timing = protocol->timing;
+        common->has_pauses |= timing->pause_us != 0;
+        common->leads_once |= timing->has_leader_but_once;
+    }
+}
+
+/* For a program that is compiled for this plan alone: see src/one.h. */
+static void put_common(GString *to, const plan *of)
+{
+    const drom_receive_plan *const receive = &plan_tables(of)->receive;
+    struct common common = {0};
+    for (uint8_t i = 0; i < receive->protocols.count; i++) {
+        take_protocol(&common, receive->protocols.rows[i]);
+        if (receive->protocols.rows[i]->step == drom_phase_step) {
+            common.phase = receive->protocols.rows[i];
+            common.phases++;
+        }
+    }
+    for (guint i = 0; i < of->sent->len; i++) {
+        const GArray *const sent = g_ptr_array_index(of->sent, i);
+        for (guint j = 0; j < sent->len; j++) {
+            const drom_waveform_ref waveform = g_array_index(sent, sent_key, j).key_sent.waveform;
+            take_protocol(&common, waveform->protocol);
+            common.has_other_waveform |= common.waveform != NULL && common.waveform != waveform;
+            common.waveform = waveform;
+        }
+    }
+    g_string_append_printf(
+        to,
+        "#ifdef DROM_PLAN /* for a program that is compiled for this plan alone: what it needn't reckon with "
+        "*/\n#define DROM_PLAN_HAS_PAUSES %d\n#define DROM_PLAN_LEADS_ONCE %d\n",
+        common.has_pauses, common.leads_once);
+    if (common.phases == 1 && !is_own(of, common.phase)) {
+        g_string_append_printf(to, "#define DROM_PLAN_PHASE drom_%s\n", common.phase->id);
+    }
+    if (common.waveform != NULL && !common.has_other_waveform) {
+        g_string_append_printf(to, "#define DROM_PLAN_WAVEFORM drom_%s_waveform\n",
+                               common.waveform->protocol->id);
+    }
+    g_string_append(to, "#endif\n\n");
+}
+
 char *plan_bake_header(const plan *of, const char *name)
 {
     GString *const to = g_string_new(NULL);
@@ -412,6 +467,8 @@ char *plan_bake_header(const plan *of, const char *name)
                            upper, upper);
     put_enum(to, name, "HANDSET", plan_handset_count(of), plan_handset_name, of);
     put_enum(to, name, "OUTPUT", plan_output_count(of), plan_output_name, of);
-    g_string_append_printf(to, "extern const drom_plan DROM_FLASH %s_plan;\n\n#endif\n", name);
+    g_string_append_printf(to, "extern const drom_plan DROM_FLASH %s_plan;\n\n", name);
+    put_common(to, of);
+    g_string_append(to, "#endif\n");
     return g_string_free(to, FALSE);
 }

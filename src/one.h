@@ -3,7 +3,9 @@
  * A program that has one plan and one machine may say so when it is compiled: -DDROM_PLAN=lantern_plan
  * -DDROM_PORT=drom_avr_port, the same for the library and the program. The compiler, which optimises when
  * linking, then sees through every table: what the plan doesn't use isn't in the program, and calls of the
- * port are plain calls. Such a plan counts as checked. */
+ * port are plain calls. Such a plan counts as checked. Its header, lantern_plan.h, is where bake says what
+ * the protocols of the plan have in common, which the compiler can't see. Such a program's encoder sends what
+ * the plan sends, unless it is compiled with -DDROM_ENCODES_ANY. */
 #ifndef DROMIKOS_ONE_H
 #define DROMIKOS_ONE_H
 
@@ -13,6 +15,10 @@
 drom_key_sink drom_take_key_event;
 
 #ifdef DROM_PLAN
+#define DROM_QUOTED(name) #name
+#define DROM_FILE(name) DROM_QUOTED(name)
+#include DROM_FILE(DROM_PLAN.h)
+
 extern const drom_plan DROM_FLASH DROM_PLAN;
 extern const drom_port DROM_FLASH DROM_PORT;
 
@@ -32,6 +38,29 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_CHECK(function) (function)
 #define DROM_POINT(pointer, at) ((pointer) = (at))
 #define DROM_TELL_KEY(keys, event) ((keys)->sink((keys)->context, event))
+#endif
+
+/* Of what some protocols have, those of the plan may have none. */
+#if defined(DROM_PLAN) && !defined(DROM_ENCODES_ANY)
+#define DROM_PAUSE_OF(timing) (DROM_PLAN_HAS_PAUSES ? (timing)->pause_us : (uint16_t)0)
+#define DROM_LEADS_ONCE(timing) (DROM_PLAN_LEADS_ONCE && (timing)->has_leader_but_once)
+#else
+#define DROM_PAUSE_OF(timing) ((timing)->pause_us)
+#define DROM_LEADS_ONCE(timing) ((timing)->has_leader_but_once)
+#endif
+
+/* It may receive just one bi-phase protocol. */
+#ifdef DROM_PLAN_PHASE
+#define DROM_PHASE_OF(protocol) ((void)(protocol), &DROM_PLAN_PHASE)
+#else
+#define DROM_PHASE_OF(protocol) (protocol)
+#endif
+
+/* All that it sends may be of one protocol. `of` is what has a waveform. */
+#if defined(DROM_PLAN_WAVEFORM) && !defined(DROM_ENCODES_ANY)
+#define DROM_WAVEFORM_OF(of) ((void)(of), &DROM_PLAN_WAVEFORM)
+#else
+#define DROM_WAVEFORM_OF(of) ((of)->waveform)
 #endif
 
 /* A program that never calls drom_engine_watch() may say that, too: -DDROM_UNWATCHED. */

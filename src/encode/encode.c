@@ -2,6 +2,8 @@
  * family gives chunks; those of one level are joined here, and silence at either end is left out. */
 #include "dromikos/encode.h"
 
+#include "../one.h"
+
 void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform, const drom_code *code,
                        drom_part_of_press part, bool toggle)
 {
@@ -11,10 +13,10 @@ void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *wa
         sent.address = waveform->boundary_address;
         sent.command = waveform->boundary_command;
     }
-    waveform->pack(&sent, toggle, encoder);
-    encoder->ahead = waveform->chunk(encoder, 0);
+    DROM_WAVEFORM_OF(encoder)->pack(&sent, toggle, encoder);
+    encoder->ahead = DROM_WAVEFORM_OF(encoder)->chunk(encoder, 0);
     if (!encoder->ahead.is_mark) {
-        encoder->ahead = waveform->chunk(encoder, ++encoder->index);
+        encoder->ahead = DROM_WAVEFORM_OF(encoder)->chunk(encoder, ++encoder->index);
     }
 }
 
@@ -35,7 +37,7 @@ uint16_t drom_encode_next(drom_encoder *encoder)
     uint16_t us = 0;
     while (encoder->ahead.us != 0 && encoder->ahead.is_mark == is_mark) { /* two or three at most are alike */
         us = (uint16_t)(us + encoder->ahead.us);
-        encoder->ahead = encoder->waveform->chunk(encoder, ++encoder->index);
+        encoder->ahead = DROM_WAVEFORM_OF(encoder)->chunk(encoder, ++encoder->index);
     }
     return encoder->ahead.us == 0 && !is_mark ? 0 : us;
 }

@@ -87,7 +87,7 @@ static void begin_frame(const drom_sender_settings DROM_FLASH *settings, drom_se
 {
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
-    const drom_waveform DROM_FLASH *const waveform = key->waveform;
+    const drom_waveform DROM_FLASH *const waveform = DROM_WAVEFORM_OF(key);
     const drom_code code = {waveform->protocol, key->address, key->command};
     drom_encode_start(&state->encoder, waveform, &code, part, state->toggle);
     state->toggles = port->ready_carrier(port->context, settings->pin, waveform->carrier_khz);
@@ -143,7 +143,7 @@ static drom_us poll(const void DROM_FLASH *settings_of, void *state_of, drom_tim
         return DROM_NEVER; /* the cues go on */
     }
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
-    const drom_waveform DROM_FLASH *const waveform = key->waveform;
+    const drom_waveform DROM_FLASH *const waveform = DROM_WAVEFORM_OF(key);
     const uint8_t known_ms = key->frame_ms;
     const uint8_t frame_ms = known_ms != 0 ? known_ms : waveform->longest_ms;
     if (state->has_begun) {
@@ -181,7 +181,7 @@ static uint32_t take_cue(const void DROM_FLASH *settings, void *state_of, drom_t
         state->next_at = at + us;
         return state->toggles;
     }
-    const drom_waveform DROM_FLASH *const waveform = key_of(settings, state)->waveform;
+    const drom_waveform DROM_FLASH *const waveform = DROM_WAVEFORM_OF(key_of(settings, state));
     const drom_us period_us = waveform->protocol->period_us;
     drom_air_end_talk(timing, at);
     state->is_sending = false;

@@ -9,6 +9,7 @@
  * at most. */
 #include "dromikos/protocols.h"
 
+#include "../one.h"
 #include "margin.h"
 
 enum phase {
@@ -161,7 +162,7 @@ static drom_heard step_bits(const drom_phase_timing DROM_FLASH *timing, drom_dec
 drom_heard drom_phase_step(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
                            const drom_interval *interval, drom_frame *frame)
 {
-    const drom_phase_timing DROM_FLASH *const timing = protocol->timing;
+    const drom_phase_timing DROM_FLASH *const timing = DROM_PHASE_OF(protocol)->timing;
     if (decoder->phase == LEADER) {
         step_leader(timing, decoder, interval);
         return DROM_NOTHING;
@@ -181,5 +182,5 @@ drom_heard drom_phase_step(const drom_protocol DROM_FLASH *protocol, drom_decode
     }
     *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at};
     drom_tell_margin(decoder, decoder->more / 2, frame);
-    return protocol->unpack(decoder, frame) ? DROM_FRAME : DROM_NOTHING;
+    return DROM_PHASE_OF(protocol)->unpack(decoder, frame) ? DROM_FRAME : DROM_NOTHING;
 }

@@ -8,6 +8,7 @@
  * Bits that come least significant first are shifted in from above, and moved to their places at the end. */
 #include "dromikos/protocols.h"
 
+#include "../one.h"
 #include "margin.h"
 
 enum phase {
@@ -99,7 +100,7 @@ static drom_heard begin(const drom_protocol DROM_FLASH *protocol, drom_decoder *
     decoder->at = mark->at;
     decoder->more = us;
     decoder->stretch =
-        is_further || (timing->has_leader_but_once && mark->before_us >= DROM_BURST_GAP_US) ? IS_FURTHER : 0;
+        is_further || (DROM_LEADS_ONCE(timing) && mark->before_us >= DROM_BURST_GAP_US) ? IS_FURTHER : 0;
     decoder->phase = has_no_leader ? SPACE : LEADER;
     return DROM_NOTHING;
 }
@@ -171,7 +172,7 @@ static drom_heard complete(const drom_protocol DROM_FLASH *protocol, drom_decode
                            drom_frame *frame)
 {
     const timing_ref timing = protocol->timing;
-    const uint16_t pause_us = timing->pause_us;
+    const uint16_t pause_us = DROM_PAUSE_OF(timing);
     shift_bits(timing, decoder, false);
     decoder->phase = DROM_PHASE_IDLE;
     if ((is_bare(timing, decoder) && pause_us == 0 && !has_mean_mark(timing, decoder, lasted)) ||
@@ -277,7 +278,7 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, drom_dec
         drom_tell_margin(decoder, between(leader, ditto) / 2, frame);
         return DROM_FRAME;
     }
-    if (timing->has_leader_but_once && decoder->stretch != IS_FURTHER) {
+    if (DROM_LEADS_ONCE(timing) && decoder->stretch != IS_FURTHER) {
         decoder->at = space->at + us; /* it was the stop mark of the frame before */
     }
     decoder->more = timing->has_no_stop ? short_part(timing, decoder->more) : 0;
@@ -307,7 +308,7 @@ static drom_heard step_space(const drom_protocol DROM_FLASH *protocol, drom_deco
                              const drom_interval *space, drom_frame *frame)
 {
     const timing_ref timing = protocol->timing;
-    const uint16_t pause_us = timing->pause_us;
+    const uint16_t pause_us = DROM_PAUSE_OF(timing);
     const uint8_t bits = timing->bits;
     decoder->phase = DROM_PHASE_IDLE;
     if (!judge_bit(timing, decoder, space)) {
@@ -344,7 +345,7 @@ drom_heard drom_pulse_step(const drom_protocol DROM_FLASH *protocol, drom_decode
         decoder->phase = decoder->phase == STOP ? DROM_PHASE_WAIT : DROM_PHASE_PAUSE;
         return DROM_NOTHING;
     case DROM_PHASE_PAUSE:
-        decoder->phase = is_near(interval->us, timing->pause_us, plus(EDGE_SLACK_US, interval->slack_us))
+        decoder->phase = is_near(interval->us, DROM_PAUSE_OF(timing), plus(EDGE_SLACK_US, interval->slack_us))
                              ? MARK
                              : DROM_PHASE_IDLE;
         return DROM_NOTHING;
