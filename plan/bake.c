@@ -182,6 +182,16 @@ static void put_palettes(GString *to, const plan *of)
     }
 }
 
+/* Is it the plan's only output of a kind whose settings are better known (src/one.h)? Relays are many. */
+static bool is_only(const plan *of, enum output_kind kind)
+{
+    unsigned count = 0;
+    for (unsigned i = 0; i < plan_output_count(of); i++) {
+        count += plan_output_kind(of, i) == kind;
+    }
+    return kind != KIND_RELAY && count == 1;
+}
+
 static void put_settings(GString *to, const plan *of, unsigned output)
 {
     const void *const settings = plan_output(of, output)->settings;
@@ -204,8 +214,8 @@ static void put_settings(GString *to, const plan *of, unsigned output)
         }
         g_string_append(to, "};\n");
     }
-    g_string_append_printf(to, "static const drom_%s_settings DROM_FLASH settings_%s = {",
-                           output_kind_name(kind), name);
+    g_string_append_printf(to, "%s const drom_%s_settings DROM_FLASH settings_%s = {",
+                           is_only(of, kind) ? "DROM_SEEN" : "static", output_kind_name(kind), name);
     switch (kind) {
     case KIND_RELAY:
         g_string_append_printf(
@@ -453,6 +463,17 @@ static void put_common(GString *to, const plan *of)
         g_string_append_printf(to, "#define DROM_PLAN_WAVEFORM drom_%s_waveform\n",
                                common.waveform->protocol->id);
     }
+    for (unsigned i = 0; i < plan_output_count(of); i++) {
+        const enum output_kind kind = plan_output_kind(of, i);
+        if (is_only(of, kind)) {
+            g_autofree char *upper = g_ascii_strup(output_kind_name(kind), -1);
+            g_string_append_printf(to,
+                                   "#define DROM_%s_SETTINGS(of) ((void)(of), &settings_%s)\n"
+                                   "extern const drom_%s_settings DROM_FLASH settings_%s;\n",
+                                   upper, plan_output_name(of, i), output_kind_name(kind),
+                                   plan_output_name(of, i));
+        }
+    }
     g_string_append(to, "#endif\n\n");
 }
 
@@ -463,7 +484,7 @@ char *plan_bake_header(const plan *of, const char *name)
     g_string_printf(to,
                     "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n",
                     plan_title(of));
-    g_string_append_printf(to, "#ifndef %s_PLAN_H\n#define %s_PLAN_H\n\n#include \"dromikos/engine.h\"\n\n",
+    g_string_append_printf(to, "#ifndef %s_PLAN_H\n#define %s_PLAN_H\n\n#include \"dromikos/dromikos.h\"\n\n",
                            upper, upper);
     put_enum(to, name, "HANDSET", plan_handset_count(of), plan_handset_name, of);
     put_enum(to, name, "OUTPUT", plan_output_count(of), plan_output_name, of);

@@ -63,6 +63,21 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_WAVEFORM_OF(of) ((of)->waveform)
 #endif
 
+/* It may have one output of a kind, whose settings are then known: the header says so in macros like these.
+ */
+#ifndef DROM_LAMP_SETTINGS
+#define DROM_LAMP_SETTINGS(of) (of)
+#endif
+#ifndef DROM_STEPPER_SETTINGS
+#define DROM_STEPPER_SETTINGS(of) (of)
+#endif
+#ifndef DROM_STRIP_SETTINGS
+#define DROM_STRIP_SETTINGS(of) (of)
+#endif
+#ifndef DROM_SENDER_SETTINGS
+#define DROM_SENDER_SETTINGS(of) (of)
+#endif
+
 /* A program that never calls drom_engine_watch() may say that, too: -DDROM_UNWATCHED. */
 #ifdef DROM_UNWATCHED
 #define DROM_WATCH_OF(engine) ((void)(engine), (const drom_watch *)NULL)

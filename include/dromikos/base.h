@@ -44,6 +44,14 @@
         (array), sizeof(array) / sizeof((array)[0])                                                          \
     }
 
+/** What a baked plan says of an output that is the only one of its kind: a program that is compiled for that
+ * plan alone sees it from everywhere (src/one.h). */
+#ifdef DROM_PLAN
+#define DROM_SEEN
+#else
+#define DROM_SEEN static
+#endif
+
 /** What a public function returns. */
 typedef enum drom_status {
     DROM_OK = 0,

@@ -19,9 +19,10 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
            (verb == DROM_LAMP_FADE && value >> 8 <= DROM_LONGEST_MS);
 }
 
-static void shine(const drom_lamp_settings DROM_FLASH *settings, drom_lamp_state *state,
-                  const drom_timing *timing, uint8_t level)
+static void shine(const void DROM_FLASH *settings_of, drom_lamp_state *state, const drom_timing *timing,
+                  uint8_t level)
 {
+    const drom_lamp_settings DROM_FLASH *const settings = DROM_LAMP_SETTINGS(settings_of);
     const uint16_t duty = level == FULL ? UINT16_MAX : (uint16_t)(level * level);
     state->level = level;
     DROM_PORT_OF(timing)->write_pwm(DROM_PORT_OF(timing)->context, settings->pin,
@@ -34,8 +35,8 @@ static void rest(const void DROM_FLASH *settings, void *state, drom_timing *timi
     shine(settings, state, timing, 0);
 }
 
-static void go(const drom_lamp_settings DROM_FLASH *settings, drom_lamp_state *state,
-               const drom_timing *timing, uint8_t level, uint32_t ms)
+static void go(const void DROM_FLASH *settings, drom_lamp_state *state, const drom_timing *timing,
+               uint8_t level, uint32_t ms)
 {
     const uint8_t way = (uint8_t)(level > state->level ? level - state->level : state->level - level);
     state->target = level;

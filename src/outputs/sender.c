@@ -34,7 +34,7 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
 
 static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_sender_settings DROM_FLASH *const settings = settings_of;
+    const drom_sender_settings DROM_FLASH *const settings = DROM_SENDER_SETTINGS(settings_of);
     drom_sender_state *const state = state_of;
     if (state->is_sending) {
         drom_air_end_talk(timing, timing->now);
@@ -137,7 +137,7 @@ static drom_part_of_press next_part(drom_sender_state *state, const drom_wavefor
 
 static drom_us poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_sender_settings DROM_FLASH *const settings = settings_of;
+    const drom_sender_settings DROM_FLASH *const settings = DROM_SENDER_SETTINGS(settings_of);
     drom_sender_state *const state = state_of;
     if (state->waiting == 0 || state->is_sending) {
         return DROM_NEVER; /* the cues go on */

@@ -42,7 +42,7 @@ static void switch_coils(const drom_stepper_settings DROM_FLASH *settings, drom_
 
 static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_stepper_settings DROM_FLASH *const settings = settings_of;
+    const drom_stepper_settings DROM_FLASH *const settings = DROM_STEPPER_SETTINGS(settings_of);
     drom_stepper_state *const state = state_of;
     *state = (drom_stepper_state){.position = state->position, .target = state->position};
     switch_coils(settings, state, timing, settings->holds_still);
@@ -153,7 +153,7 @@ DROM_APART static void change_speed(const drom_stepper_settings DROM_FLASH *sett
 
 static uint32_t take_cue(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing, drom_us at)
 {
-    const drom_stepper_settings DROM_FLASH *const settings = settings_of;
+    const drom_stepper_settings DROM_FLASH *const settings = DROM_STEPPER_SETTINGS(settings_of);
     drom_stepper_state *const state = state_of;
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
     const uint8_t first = coil(state->position);

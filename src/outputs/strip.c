@@ -66,7 +66,7 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
 
 static void rest(const void DROM_FLASH *settings_of, void *state, drom_timing *timing)
 {
-    const drom_strip_settings DROM_FLASH *const settings = settings_of;
+    const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
     *(drom_strip_state *)state =
         (drom_strip_state){.colour = 0xffffff, .lit = settings->count, .brightness = FULL};
     memset(settings->bytes, 0, settings->count * (size_t)3);
@@ -78,7 +78,7 @@ static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing 
                 uint32_t value)
 {
     (void)timing;
-    const drom_strip_settings DROM_FLASH *const settings = settings_of;
+    const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
     drom_strip_state *const state = state_of;
     const uint8_t level = (uint8_t)value;
     state->is_stale = true;
@@ -157,7 +157,7 @@ static bool is_running(const drom_strip_state *state)
 
 static drom_us poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_strip_settings DROM_FLASH *const settings = settings_of;
+    const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
     drom_strip_state *const state = state_of;
     const uint16_t frame = (uint16_t)(timing->now / FRAME_US);
     (void)drom_deadline_passed(&state->next, timing->now);
@@ -183,7 +183,7 @@ static drom_us poll(const void DROM_FLASH *settings_of, void *state_of, drom_tim
 
 static drom_us wants(const void DROM_FLASH *settings_of, const void *state_of)
 {
-    const drom_strip_settings DROM_FLASH *const settings = settings_of;
+    const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
     const drom_strip_state *const state = state_of;
     const bool is_ready = !state->next.is_armed && !state->is_stale && state->rendered == settings->count;
     return is_ready && (!state->is_sent || settings->every_ms == 0) ? settings->count * (drom_us)PIXEL_US : 0;
@@ -191,7 +191,7 @@ static drom_us wants(const void DROM_FLASH *settings_of, const void *state_of)
 
 static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_strip_settings DROM_FLASH *const settings = settings_of;
+    const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
     drom_strip_state *const state = state_of;
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
     port->send_pixels(port->context, settings->pin, settings->bytes, (uint16_t)(settings->count * 3));
