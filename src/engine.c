@@ -180,7 +180,7 @@ static void end_talk(drom_engine *engine)
 static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
 {
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
-    if (port->facts.can_slice || engine->masked_us == 0) {
+    if (DROM_SLACK(engine->masked_us) == 0) {
         return 0;
     }
     const drom_us into = edge->at - engine->masked_from;
@@ -195,8 +195,8 @@ static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
  * been kept for 32 ms; it may even have come since `now` was read. The others follow it by less than that. */
 static drom_us date(const drom_engine *engine, uint16_t low)
 {
-    const drom_us from = engine->has_more ? engine->edge.at + engine->slack_us : engine->timing.now + 1000;
-    return engine->has_more ? from + ((low - from) & 0x7fff) : from - ((from - low) & 0x7fff);
+    const drom_us from = engine->has_more ? engine->edge.at + DROM_SLACK(engine->slack_us) : engine->timing.now + 1000;
+    return engine->has_more ? from + ((uint16_t)(low - (uint16_t)from) & 0x7fff) : from - ((uint16_t)((uint16_t)from - low) & 0x7fff);
 }
 
 /* What comes in now is our own. */
@@ -247,7 +247,7 @@ static void give_edge(drom_engine *engine)
         if (progress == DROM_GOES_ON || progress == DROM_HEARD) {
             return; /* that was enough for one poll, and a frame goes first if there is one */
         }
-        drom_receiver_edge(&engine->receiver, &engine->edge, engine->slack_us);
+        drom_receiver_edge(&engine->receiver, &engine->edge, DROM_SLACK(engine->slack_us));
     }
     air->is_mark = engine->edge.is_mark;
     air->is_quiet = false;

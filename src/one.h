@@ -3,7 +3,7 @@
  * A program that has one plan and one machine may say so when it is compiled: -DDROM_PLAN=lantern_plan
  * -DDROM_PORT=drom_avr_port, the same for the library and the program. The compiler, which optimises when
  * linking, then sees through every table: what the plan doesn't use isn't in the program, and calls of the
- * port are plain calls. Such a plan counts as checked. Its header, lantern_plan.h, is where bake says what
+ * port are plain calls; where that slices its refreshes, no edge is late, and nothing has slack. Such a plan counts as checked. Its header, lantern_plan.h, is where bake says what
  * the protocols of the plan have in common, which the compiler can't see. Such a program's encoder sends what
  * the plan sends, unless it is compiled with -DDROM_ENCODES_ANY. */
 #ifndef DROMIKOS_ONE_H
@@ -26,6 +26,7 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_RECEIVE_OF(receiver) ((void)(receiver), &DROM_PLAN.receive)
 #define DROM_KEYS_OF(keys) ((void)(keys), &DROM_PLAN.keys)
 #define DROM_PORT_OF(timing) ((void)(timing), &DROM_PORT)
+#define DROM_SLACK(us) (DROM_PORT.facts.can_slice ? 0u : (us))
 #define DROM_CHECK(function) (1 ? NULL : (function))
 #define DROM_POINT(pointer, at) ((void)(at)) /* there is no such member */
 #define DROM_TELL_KEY(keys, event)                                                                           \
@@ -35,6 +36,7 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_RECEIVE_OF(receiver) ((receiver)->plan)
 #define DROM_KEYS_OF(keys) ((keys)->plan)
 #define DROM_PORT_OF(timing) ((timing)->port)
+#define DROM_SLACK(us) (us)
 #define DROM_CHECK(function) (function)
 #define DROM_POINT(pointer, at) ((pointer) = (at))
 #define DROM_TELL_KEY(keys, event) ((keys)->sink((keys)->context, event))

@@ -70,7 +70,7 @@ static bool is_mark_of_bit(timing_ref timing, const drom_interval *mark)
     const uint16_t zero = timing->zero_mark_us;
     const uint16_t one = timing->one_mark_us;
     const uint16_t longest = one > zero ? one : zero;
-    return mark->us <= (uint16_t)(longest + longest / 8u + EDGE_SLACK_US + mark->slack_us);
+    return mark->us <= (uint16_t)(longest + longest / 8u + EDGE_SLACK_US + DROM_SLACK(mark->slack_us));
 }
 
 /* A frame without its leader, or of a protocol that has none. */
@@ -202,14 +202,14 @@ static void take_bit(timing_ref timing, drom_decoder *decoder, bool is_one)
 /* A bit's mark and the space that ended it. False when it belongs to neither. */
 static bool judge_bit(timing_ref timing, drom_decoder *decoder, const drom_interval *space)
 {
-    const uint16_t bit_us = plus(space->before_us, space->us);
+    const uint16_t bit_us = (uint16_t)(space->before_us + space->us);
     const uint16_t zero = zero_us(timing);
     const uint16_t one = one_us(timing);
     const uint16_t to_zero = between(bit_us, zero);
     const uint16_t to_one = between(bit_us, one);
     const bool is_one = to_one < to_zero;
     const uint16_t off = is_one ? to_one : to_zero;
-    if (off > (uint16_t)((is_one ? one : zero) / 8u + BIT_SLACK_US + space->slack_us)) {
+    if (off > (uint16_t)((is_one ? one : zero) / 8u + BIT_SLACK_US + DROM_SLACK(space->slack_us))) {
         return false;
     }
     drom_note_margin(decoder, (uint16_t)(is_one ? to_zero - to_one : to_one - to_zero) / 2);
@@ -246,7 +246,7 @@ static bool judge_last_mark(timing_ref timing, drom_decoder *decoder, const drom
     const uint16_t middle_us = half_us - half_us / 16;
     const uint16_t over_us = mark->us > decoder->more ? mark->us - decoder->more : 0;
     const bool is_one = (over_us > middle_us) == (one > zero);
-    if (!is_near(mark->us, is_one ? one : zero, plus(EDGE_SLACK_US, mark->slack_us))) {
+    if (!is_near(mark->us, is_one ? one : zero, (uint16_t)(EDGE_SLACK_US + DROM_SLACK(mark->slack_us)))) {
         return false;
     }
     const uint16_t off_us = between(over_us, middle_us);
@@ -266,10 +266,10 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, drom_dec
     const uint16_t to_ditto = between(us, ditto);
     const bool is_ditto = ditto != 0 && to_ditto < to_leader;
     decoder->phase = DROM_PHASE_IDLE;
-    if (!is_near(us, is_ditto ? ditto : leader, plus(EDGE_SLACK_US, space->slack_us)) ||
+    if (!is_near(us, is_ditto ? ditto : leader, (uint16_t)(EDGE_SLACK_US + DROM_SLACK(space->slack_us))) ||
         (timing->has_no_stop &&
-         !is_near(plus(us, space->before_us), (uint16_t)(timing->leader_mark_us + leader),
-                  plus(BIT_SLACK_US / 4, space->slack_us)))) {
+         !is_near((uint16_t)(us + space->before_us), (uint16_t)(timing->leader_mark_us + leader),
+                  (uint16_t)(BIT_SLACK_US / 4 + DROM_SLACK(space->slack_us))))) {
         return DROM_NOTHING; /* the latter: rc6 has a leader much like it */
     }
     if (is_ditto) {
@@ -345,7 +345,7 @@ drom_heard drom_pulse_step(const drom_protocol DROM_FLASH *protocol, drom_decode
         decoder->phase = decoder->phase == STOP ? DROM_PHASE_WAIT : DROM_PHASE_PAUSE;
         return DROM_NOTHING;
     case DROM_PHASE_PAUSE:
-        decoder->phase = is_near(interval->us, DROM_PAUSE_OF(timing), plus(EDGE_SLACK_US, interval->slack_us))
+        decoder->phase = is_near(interval->us, DROM_PAUSE_OF(timing), (uint16_t)(EDGE_SLACK_US + DROM_SLACK(interval->slack_us)))
                              ? MARK
                              : DROM_PHASE_IDLE;
         return DROM_NOTHING;

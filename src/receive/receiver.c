@@ -220,7 +220,7 @@ static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *fr
     run->at = filter->pending_at;
     run->before_us = run->us;
     run->is_mark = !run->is_mark;
-    if (filter->slack_runs > 0 && --filter->slack_runs == 0) {
+    if (DROM_SLACK(filter->slack_runs) > 0 && --filter->slack_runs == 0) {
         run->slack_us = 0;
     }
     filter->is_pending = false;
@@ -336,7 +336,7 @@ static void begin_anew(drom_receiver *receiver, drom_filter *filter, const drom_
 static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_edge *edge, uint16_t slack_us)
 {
     const bool level = filter->run.is_mark != filter->is_pending;
-    if (slack_us > filter->run.slack_us) {
+    if (DROM_SLACK(slack_us) > filter->run.slack_us) {
         /* it counts for the run that it ends, the one that it begins, and the bit after */
         filter->run.slack_us = slack_us;
         filter->slack_runs = 3;
