@@ -419,6 +419,7 @@ struct common {
     bool has_other_waveform;
     bool has_pauses;
     bool leads_once;
+    bool confirms; /* a press by a second frame */
 };
 
 static void take_protocol(struct common *common, drom_protocol_ref protocol)
@@ -442,6 +443,9 @@ static void put_common(GString *to, const plan *of)
             common.phases++;
         }
     }
+    for (uint8_t i = 0; i < plan_tables(of)->keys.handsets.count; i++) {
+        common.confirms |= plan_tables(of)->keys.handsets.rows[i].needs_second_frame;
+    }
     for (guint i = 0; i < of->sent->len; i++) {
         const GArray *const sent = g_ptr_array_index(of->sent, i);
         for (guint j = 0; j < sent->len; j++) {
@@ -454,8 +458,9 @@ static void put_common(GString *to, const plan *of)
     g_string_append_printf(
         to,
         "#ifdef DROM_PLAN /* for a program that is compiled for this plan alone: what it needn't reckon with "
-        "*/\n#define DROM_PLAN_HAS_PAUSES %d\n#define DROM_PLAN_LEADS_ONCE %d\n",
-        common.has_pauses, common.leads_once);
+        "*/\n#define DROM_PLAN_HAS_PAUSES %s\n#define DROM_PLAN_LEADS_ONCE %s\n#define DROM_PLAN_CONFIRMS "
+        "%s\n",
+        yes(common.has_pauses), yes(common.leads_once), yes(common.confirms));
     if (common.phases == 1 && !is_own(of, common.phase)) {
         g_string_append_printf(to, "#define DROM_PLAN_PHASE drom_%s\n", common.phase->id);
     }

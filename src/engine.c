@@ -195,8 +195,10 @@ static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
  * been kept for 32 ms; it may even have come since `now` was read. The others follow it by less than that. */
 static drom_us date(const drom_engine *engine, uint16_t low)
 {
-    const drom_us from = engine->has_more ? engine->edge.at + DROM_SLACK(engine->slack_us) : engine->timing.now + 1000;
-    return engine->has_more ? from + ((uint16_t)(low - (uint16_t)from) & 0x7fff) : from - ((uint16_t)((uint16_t)from - low) & 0x7fff);
+    const drom_us from =
+        engine->has_more ? engine->edge.at + DROM_SLACK(engine->slack_us) : engine->timing.now + 1000;
+    return engine->has_more ? from + ((uint16_t)(low - (uint16_t)from) & 0x7fff)
+                            : from - ((uint16_t)((uint16_t)from - low) & 0x7fff);
 }
 
 /* What comes in now is our own. */

@@ -3,9 +3,10 @@
  * A program that has one plan and one machine may say so when it is compiled: -DDROM_PLAN=lantern_plan
  * -DDROM_PORT=drom_avr_port, the same for the library and the program. The compiler, which optimises when
  * linking, then sees through every table: what the plan doesn't use isn't in the program, and calls of the
- * port are plain calls; where that slices its refreshes, no edge is late, and nothing has slack. Such a plan counts as checked. Its header, lantern_plan.h, is where bake says what
- * the protocols of the plan have in common, which the compiler can't see. Such a program's encoder sends what
- * the plan sends, unless it is compiled with -DDROM_ENCODES_ANY. */
+ * port are plain calls; where that slices its refreshes, no edge is late, and nothing has slack. Such a plan
+ * counts as checked. Its header, lantern_plan.h, is where bake says what the protocols of the plan have in
+ * common, which the compiler can't see. Such a program's encoder sends what the plan sends, unless it is
+ * compiled with -DDROM_ENCODES_ANY. */
 #ifndef DROMIKOS_ONE_H
 #define DROMIKOS_ONE_H
 
@@ -49,6 +50,15 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #else
 #define DROM_PAUSE_OF(timing) ((timing)->pause_us)
 #define DROM_LEADS_ONCE(timing) ((timing)->has_leader_but_once)
+#endif
+
+/* A handset may ask for a second frame before a press is believed. */
+#ifdef DROM_PLAN
+#define DROM_CONFIRMS(handset) (DROM_PLAN_CONFIRMS && (handset)->needs_second_frame)
+#define DROM_IS_UNSURE(hold) (DROM_PLAN_CONFIRMS && (hold)->is == DROM_KEY_UNSURE)
+#else
+#define DROM_CONFIRMS(handset) ((handset)->needs_second_frame)
+#define DROM_IS_UNSURE(hold) ((hold)->is == DROM_KEY_UNSURE)
 #endif
 
 /* It may receive just one bi-phase protocol. */

@@ -55,6 +55,13 @@ typedef struct drom_quad_timing {
 /** The vendor word of kaseikyo that its addresses are written without. */
 #define DROM_KASEIKYO_VENDOR 0x2002
 
+/** One of the four bytes of a frame's bits; 0 is the lowest. For decoders and encoders of protocols: an 8-bit
+ * chip handles bytes at a quarter of the cost. */
+static inline uint8_t drom_byte(uint32_t bits, uint8_t index)
+{
+    return (uint8_t)(bits >> (8 * index));
+}
+
 /** The decoders of the families. */
 drom_step drom_pulse_step;
 drom_step drom_phase_step;

@@ -8,15 +8,16 @@ void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *wa
                        drom_part_of_press part, bool toggle)
 {
     *encoder = (drom_encoder){.waveform = waveform, .is_repeat = part == DROM_SEND_REPEAT};
+    const drom_waveform DROM_FLASH *const its = DROM_WAVEFORM_OF(encoder);
     drom_code sent = *code;
-    if (part == DROM_SEND_BOUNDARY) {
-        sent.address = waveform->boundary_address;
-        sent.command = waveform->boundary_command;
+    if (part == DROM_SEND_BOUNDARY && its->boundary_gap_us != 0) {
+        sent.address = its->boundary_address;
+        sent.command = its->boundary_command;
     }
-    DROM_WAVEFORM_OF(encoder)->pack(&sent, toggle, encoder);
-    encoder->ahead = DROM_WAVEFORM_OF(encoder)->chunk(encoder, 0);
+    its->pack(&sent, toggle, encoder);
+    encoder->ahead = its->chunk(encoder, 0);
     if (!encoder->ahead.is_mark) {
-        encoder->ahead = DROM_WAVEFORM_OF(encoder)->chunk(encoder, ++encoder->index);
+        encoder->ahead = its->chunk(encoder, ++encoder->index);
     }
 }
 

@@ -150,7 +150,7 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
     hold->key = key;
     hold->toggle = frame->toggle;
     hold->next_hold = 0;
-    hold->is = plan->handsets.rows[handset].needs_second_frame ? DROM_KEY_UNSURE : DROM_KEY_DOWN;
+    hold->is = DROM_CONFIRMS(&plan->handsets.rows[handset]) ? DROM_KEY_UNSURE : DROM_KEY_DOWN;
     hear(hold, frame);
     if (hold->is == DROM_KEY_DOWN) {
         send(keys, handset, DROM_PRESS, key, 0);
@@ -166,7 +166,7 @@ static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *fram
     const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
     drom_hold *const hold = &plan->holds[handset];
     hear(hold, frame);
-    if (hold->is == DROM_KEY_UNSURE) {
+    if (DROM_IS_UNSURE(hold)) {
         hold->is = DROM_KEY_DOWN;
         send(keys, handset, DROM_PRESS, hold->key, 0);
     } else if (plan->repeat_after_ms == 0) {

@@ -126,7 +126,7 @@ static drom_part_of_press next_part(drom_sender_state *state, const drom_wavefor
         state->is_opened = true;
         return DROM_SEND_BOUNDARY;
     }
-    if (!goes_on(state, waveform)) {
+    if (waveform->boundary_gap_us != 0 && !goes_on(state, waveform)) {
         state->is_closing = true;
         return DROM_SEND_BOUNDARY;
     }

@@ -17,10 +17,12 @@ static bool unpack(const drom_decoder *decoder, drom_frame *frame)
 {
     const uint16_t vendor = decoder->more;
     const uint32_t bits = decoder->bits;
-    const uint8_t parity = (uint8_t)(vendor ^ vendor >> 4 ^ vendor >> 8 ^ vendor >> 12) & 0xf;
+    const uint8_t pairs = (uint8_t)(vendor ^ vendor >> 8);
+    const uint8_t d = drom_byte(bits, 0);
+    const uint8_t f = drom_byte(bits, 2);
     frame->code.address = (bits & 0xffff) | (uint32_t)(vendor ^ DROM_KASEIKYO_VENDOR) << 16;
-    frame->code.command = (uint16_t)(bits >> 16 & 0xff);
-    return (bits & 0xf) == parity && ((bits ^ bits >> 8 ^ bits >> 16) & 0xff) == bits >> 24;
+    frame->code.command = f;
+    return ((d ^ pairs ^ pairs >> 4) & 0xf) == 0 && (d ^ drom_byte(bits, 1) ^ f) == drom_byte(bits, 3);
 }
 
 static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)

@@ -16,14 +16,17 @@ static const drom_pulse_timing DROM_FLASH timing = {
 
 static uint8_t nibble_sum(uint16_t command)
 {
-    return (uint8_t)((command >> 12) + (command >> 8 & 0xf) + (command >> 4 & 0xf) + (command & 0xf)) & 0xf;
+    const uint8_t high = (uint8_t)(command >> 8);
+    const uint8_t low = (uint8_t)command;
+    return (uint8_t)((high >> 4) + high + (low >> 4) + low) & 0xf;
 }
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
 {
-    frame->code.address = decoder->bits >> 20 & 0xff;
-    frame->code.command = (uint16_t)(decoder->bits >> 4);
-    return (decoder->bits & 0xf) == nibble_sum(frame->code.command);
+    const uint32_t fields = decoder->bits >> 4;
+    frame->code.address = drom_byte(fields, 2);
+    frame->code.command = (uint16_t)fields;
+    return (decoder->bits & 0xf) == nibble_sum((uint16_t)fields);
 }
 
 static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)

@@ -14,27 +14,22 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .bits = 32,
 };
 
-static uint8_t byte(uint32_t bits, uint8_t index)
-{
-    return (uint8_t)(bits >> (8 * index));
-}
-
 static bool are_complements(uint32_t bits, uint8_t index)
 {
-    return (byte(bits, index) ^ byte(bits, (uint8_t)(index + 1))) == 0xff;
+    return (drom_byte(bits, index) ^ drom_byte(bits, (uint8_t)(index + 1))) == 0xff;
 }
 
 static bool unpack_nec(const drom_decoder *decoder, drom_frame *frame)
 {
-    frame->code.address = byte(decoder->bits, 0);
-    frame->code.command = byte(decoder->bits, 2);
+    frame->code.address = drom_byte(decoder->bits, 0);
+    frame->code.command = drom_byte(decoder->bits, 2);
     return are_complements(decoder->bits, 0) && are_complements(decoder->bits, 2);
 }
 
 static bool unpack_necx(const drom_decoder *decoder, drom_frame *frame)
 {
     frame->code.address = decoder->bits & 0xffff;
-    frame->code.command = byte(decoder->bits, 2);
+    frame->code.command = drom_byte(decoder->bits, 2);
     return are_complements(decoder->bits, 2);
 }
 

@@ -14,10 +14,11 @@ static const drom_pulse_timing DROM_FLASH timing = {
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
 {
-    const uint32_t both = decoder->bits >> 12 & 0xfff;
+    const uint16_t complements = (uint16_t)decoder->bits;
+    const uint16_t both = (uint16_t)(decoder->bits >> 12);
     frame->code.address = both >> 8;
-    frame->code.command = (uint16_t)(both & 0xff);
-    return (both ^ (decoder->bits & 0xfff)) == 0xfff;
+    frame->code.command = (uint8_t)both;
+    return ((both ^ complements) & 0xfff) == 0xfff;
 }
 
 static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)

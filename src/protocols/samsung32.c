@@ -15,9 +15,11 @@ static const drom_pulse_timing DROM_FLASH timing = {
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
 {
     const uint32_t bits = decoder->bits;
-    frame->code.address = bits & 0xff;
-    frame->code.command = (uint16_t)(bits >> 16 & 0xff);
-    return (bits >> 8 & 0xff) == (bits & 0xff) && ((bits >> 24) ^ (bits >> 16 & 0xff)) == 0xff;
+    const uint8_t address = drom_byte(bits, 0);
+    const uint8_t command = drom_byte(bits, 2);
+    frame->code.address = address;
+    frame->code.command = command;
+    return drom_byte(bits, 1) == address && (drom_byte(bits, 3) ^ command) == 0xff;
 }
 
 static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)

@@ -345,7 +345,8 @@ drom_heard drom_pulse_step(const drom_protocol DROM_FLASH *protocol, drom_decode
         decoder->phase = decoder->phase == STOP ? DROM_PHASE_WAIT : DROM_PHASE_PAUSE;
         return DROM_NOTHING;
     case DROM_PHASE_PAUSE:
-        decoder->phase = is_near(interval->us, DROM_PAUSE_OF(timing), (uint16_t)(EDGE_SLACK_US + DROM_SLACK(interval->slack_us)))
+        decoder->phase = is_near(interval->us, DROM_PAUSE_OF(timing),
+                                 (uint16_t)(EDGE_SLACK_US + DROM_SLACK(interval->slack_us)))
                              ? MARK
                              : DROM_PHASE_IDLE;
         return DROM_NOTHING;
