@@ -90,7 +90,7 @@ static void rest(drom_engine *engine)
     drom_timing *const timing = &engine->timing;
     drom_cues_drop(&timing->cues);
     timing->cue_from = DROM_ANY_OUTPUT;
-    timing->round_wait = DROM_NEVER;
+    timing->round_wait = DROM_LONG;
     timing->turn = 0;
     const drom_port port = *DROM_PORT_OF(timing);
     if (port.arm_alarm != NULL) {
@@ -257,12 +257,12 @@ static void give_edge(drom_engine *engine)
 }
 
 /* No edge is waiting: time itself may bring things about, for keys and air. The wait until it may again. */
-static drom_us pass(drom_engine *engine)
+static drom_wait pass(drom_engine *engine)
 {
     drom_air *const air = &engine->timing.air;
     const drom_us now = engine->timing.now;
-    const drom_us echo =
-        air->talk == DROM_TALKS_ON ? drom_until(now, air->talk_until + DROM_ECHO_US) : DROM_NEVER;
+    const drom_wait echo =
+        air->talk == DROM_TALKS_ON ? drom_until(now, air->talk_until + DROM_ECHO_US) : DROM_LONG;
     if (is_hearing_itself(engine, now)) { /* keys and receiver stand still */
         return drom_sooner(echo, DROM_QUIET_US);
     }
@@ -273,17 +273,17 @@ static drom_us pass(drom_engine *engine)
     }
     const drom_us next_frame = drom_keys_next_frame(&engine->keys, now);
     air->next_frame = (drom_deadline){now + next_frame, next_frame != DROM_NEVER};
-    const drom_us look_again = air->next_frame.is_armed || !air->is_quiet ? LOOK_US : DROM_NEVER;
+    const drom_wait look_again = air->next_frame.is_armed || !air->is_quiet ? LOOK_US : DROM_LONG;
     return drom_sooner(
         drom_sooner(echo, look_again),
         drom_sooner(drom_keys_wait(&engine->keys, now), drom_receiver_wait(&engine->receiver, now)));
 }
 
-drom_us drom_engine_poll(drom_engine *engine)
+drom_wait drom_engine_poll(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
     if (engine->state == DROM_STOPPED) {
-        return DROM_NEVER;
+        return DROM_LONG;
     }
     timing->now = DROM_PORT_OF(timing)->now(DROM_PORT_OF(timing)->context);
     if (engine->state == DROM_READY) {
@@ -293,7 +293,7 @@ drom_us drom_engine_poll(drom_engine *engine)
         }
     }
     end_talk_by(engine, timing->now);
-    drom_us wait = drom_deadline_wait(&engine->next, timing->now);
+    drom_wait wait = drom_deadline_wait(&engine->next, timing->now);
     const bool is_late = is_behind(engine) || wait == 0;
     const bool are_cues_few =
         timing->cue_from != DROM_NO_OUTPUT && drom_until(timing->now, timing->cues.last_at) < FEW_CUES_US;
@@ -301,7 +301,7 @@ drom_us drom_engine_poll(drom_engine *engine)
     engine->turn = (uint8_t)(is_late && engine->turn < turns ? engine->turn + 1 : 0);
     const bool is_pressed = engine->has_frame || (engine->fired.count > 0 && engine->fired.done == 0);
     if (engine->turn == 0 && !is_pressed) { /* a key goes before all else */
-        const drom_us outputs_wait = drom_outputs_poll(&DROM_PLAN_OF(engine)->outputs, timing);
+        const drom_wait outputs_wait = drom_outputs_poll(&DROM_PLAN_OF(engine)->outputs, timing);
         return is_late ? 0 : drom_sooner(outputs_wait, wait);
     }
     if (engine->has_frame) {
@@ -322,10 +322,8 @@ drom_us drom_engine_poll(drom_engine *engine)
         wait = pass(engine);
         wait = engine->fired.count > 0 ? 0 : wait;
     }
-    engine->next.is_armed = false;
-    if (wait != DROM_NEVER) {
-        drom_deadline_arm(&engine->next, timing->now, wait);
-    }
+    drom_deadline_arm(&engine->next, timing->now, wait);
+    engine->next.is_armed = DROM_LONG < DROM_NEVER || wait < DROM_LONG; /* a short one may be longer */
     return 0;
 }
 
@@ -336,12 +334,12 @@ static bool refresh(drom_engine *engine)
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
     uint8_t row = 0;
     timing->now = port->now(port->context);
-    const drom_us us = drom_outputs_want(&DROM_PLAN_OF(engine)->outputs, timing, &row);
+    const drom_wait us = drom_outputs_want(&DROM_PLAN_OF(engine)->outputs, timing, &row);
     if (us == 0) {
         return false;
     }
     const bool is_at_rest = timing->air.is_quiet || timing->air.is_deaf;
-    const drom_us soonest = is_at_rest ? 0 : drom_receiver_soonest(&engine->receiver, timing->now);
+    const drom_wait soonest = is_at_rest ? 0 : drom_receiver_soonest(&engine->receiver, timing->now);
     if (!drom_air_allows_refresh(timing, us, soonest)) {
         return false;
     }
@@ -355,7 +353,7 @@ static bool refresh(drom_engine *engine)
     return true;
 }
 
-void drom_engine_idle(drom_engine *engine, drom_us wait)
+void drom_engine_idle(drom_engine *engine, drom_wait wait)
 {
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
     const bool is_idle = wait > 0 && !is_behind(engine);

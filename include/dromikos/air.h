@@ -37,11 +37,11 @@ typedef struct drom_timing {
 #endif
     drom_us now; /**< of this poll */
     drom_air air;
-    drom_us cue_at;     /**< of the soonest cue that isn't made yet */
-    drom_us round_wait; /**< the shortest wait of the outputs that have been polled in this round */
-    uint8_t turn;       /**< the output that is polled next */
-    uint8_t cue_from;   /**< whose that cue is; DROM_NO_OUTPUT: there is none; DROM_ANY_OUTPUT:
-                            somebody's next cue has changed */
+    drom_us cue_at;       /**< of the soonest cue that isn't made yet */
+    drom_wait round_wait; /**< the shortest wait of the outputs that have been polled in this round */
+    uint8_t turn;         /**< the output that is polled next */
+    uint8_t cue_from;     /**< whose that cue is; DROM_NO_OUTPUT: there is none; DROM_ANY_OUTPUT:
+                              somebody's next cue has changed */
     drom_cues cues;
 } drom_timing;
 

@@ -140,15 +140,15 @@ static inline void drom_engine_edge(drom_engine *engine, drom_us at, bool is_mar
 
 /** Does a piece of what is due: takes an edge in, fires rules, moves outputs, makes cues. The first call does
  * what the plan says at start. The answer is the time in µs until it must be called again though no edge
- * comes; 0: there is more to do; DROM_NEVER: only an edge will wake it. Call it sooner as you like. Main
+ * comes; 0: there is more to do; DROM_LONG: only an edge will wake it. Call it sooner as you like. Main
  * only; never waits, and takes up to 250 µs on an ATmega328P at 16 MHz. */
-drom_us drom_engine_poll(drom_engine *engine);
+drom_wait drom_engine_poll(drom_engine *engine);
 
 /** Spends the time until the next poll: refreshes a strip where that makes no key and no step late, else
  * sleeps for at most `wait` µs, as drom_engine_poll() said. With a wait of 0 there is no time to spend, and
  * it does nothing; a loop of your own that must go on gives 1. Main only; takes as long as the refresh (30 µs
  * a pixel) or the sleep. */
-void drom_engine_idle(drom_engine *engine, drom_us wait);
+void drom_engine_idle(drom_engine *engine, drom_wait wait);
 
 /** Puts every output into its rest state, and stops: drom_engine_poll() does nothing from then on. Main only.
  */

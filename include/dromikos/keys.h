@@ -123,7 +123,7 @@ drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now);
  * have come meanwhile, stays down for so much longer. Main only. */
 void drom_keys_deaf(drom_keys *keys, drom_us from, drom_us until);
 
-/** The wait in µs until the next of them; DROM_NEVER when no key is down. */
-drom_us drom_keys_wait(const drom_keys *keys, drom_us now);
+/** The wait in µs until the next of them; DROM_LONG when no key is down. */
+drom_wait drom_keys_wait(const drom_keys *keys, drom_us now);
 
 #endif

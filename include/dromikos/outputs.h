@@ -50,9 +50,9 @@ struct drom_output_kind {
     void (*act)(const void DROM_FLASH *settings, void *state, drom_timing *timing, uint8_t verb,
                 uint32_t value);
 
-    /** Does what is due, and gives the wait in µs until there is more to do; DROM_NEVER when there is
+    /** Does what is due, and gives the wait in µs until there is more to do; DROM_LONG when there is
      * nothing. Null: there never is. */
-    drom_us (*poll)(const void DROM_FLASH *settings, void *state, drom_timing *timing);
+    drom_wait (*poll)(const void DROM_FLASH *settings, void *state, drom_timing *timing);
 
     /** Of an output with exact times: when its next cue is to be, as a time; false when none is. An output
      * whose answer changes otherwise than by take_cue() sets timing->cue_from to DROM_ANY_OUTPUT. Null:
@@ -64,7 +64,7 @@ struct drom_output_kind {
     uint32_t (*take_cue)(const void DROM_FLASH *settings, void *state, drom_timing *timing, drom_us at);
 
     /** Of an output that keeps the processor busy: for how many µs it wants to; 0: not now. Null: never. */
-    drom_us (*wants)(const void DROM_FLASH *settings, const void *state);
+    drom_wait (*wants)(const void DROM_FLASH *settings, const void *state);
 
     /** Does so. */
     void (*refresh)(const void DROM_FLASH *settings, void *state, drom_timing *timing);
@@ -83,11 +83,11 @@ void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *tim
                       const drom_action *action);
 
 /** Lets one output do what is due, each in its turn, and makes a cue if it is time for one. The wait in µs
- * until there is more to do: 0 within a round, DROM_NEVER when nobody has anything. Main only. */
-drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
+ * until there is more to do: 0 within a round, DROM_LONG when nobody has anything. Main only. */
+drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
 /** For how long the first output that wants the processor wants it, in µs; 0: none does, or a cue would be
  * late for it. Its row goes to `row`. Main only. */
-drom_us drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row);
+drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row);
 
 #endif

@@ -244,9 +244,9 @@ void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge, uint16_t
 bool drom_receiver_is_within(const drom_receiver *receiver);
 
 /** In how many µs at the soonest a frame may be complete, whether it has begun or not. Main only. */
-drom_us drom_receiver_soonest(const drom_receiver *receiver, drom_us now);
+drom_wait drom_receiver_soonest(const drom_receiver *receiver, drom_us now);
 
-/** The wait in µs until it must be advanced though no edge comes; DROM_NEVER on a quiet line. */
-drom_us drom_receiver_wait(const drom_receiver *receiver, drom_us now);
+/** The wait in µs until it must be advanced though no edge comes; DROM_LONG on a quiet line. */
+drom_wait drom_receiver_wait(const drom_receiver *receiver, drom_us now);
 
 #endif

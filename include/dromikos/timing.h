@@ -20,14 +20,28 @@ typedef uint32_t drom_us;
 /** "No wake-up needed": the answer of whatever has nothing to wait for. */
 #define DROM_NEVER UINT32_C(0xffffffff)
 
+/** How long there is nothing to do, in µs, unless something comes. An 8-bit chip counts it in 16 bits: there
+ * DROM_LONG is 65 ms or more, after which one asks again. */
+#ifdef __AVR__
+typedef uint16_t drom_wait;
+#else
+typedef drom_us drom_wait;
+#endif
+
+/** The longest wait: for ever, or nearly. On a host it is DROM_NEVER. */
+#define DROM_LONG ((drom_wait)-1)
+
 /** True when `at` is now or past. The times must be less than DROM_LONGEST_US apart. */
 DROM_APART bool drom_is_due(drom_us now, drom_us at);
 
-/** The time from `now` until `at`, 0 when it is due. */
-DROM_APART drom_us drom_until(drom_us now, drom_us at);
+/** The time from `now` until `at`, 0 when it is due; DROM_LONG where that is shorter. */
+DROM_APART drom_wait drom_until(drom_us now, drom_us at);
 
-/** The shorter of two waits; DROM_NEVER is longer than any. */
-DROM_APART drom_us drom_sooner(drom_us a, drom_us b);
+/** The shorter of two waits. */
+static inline drom_wait drom_sooner(drom_wait a, drom_wait b)
+{
+    return a < b ? a : b;
+}
 
 /** A moment that something waits for. */
 typedef struct drom_deadline {
@@ -41,7 +55,7 @@ void drom_deadline_arm(drom_deadline *deadline, drom_us now, drom_us delay);
 /** True once, when an armed deadline has come; it is then disarmed. */
 bool drom_deadline_passed(drom_deadline *deadline, drom_us now);
 
-/** The wait until a deadline in µs, 0 when it is due, DROM_NEVER when it isn't armed. */
-drom_us drom_deadline_wait(const drom_deadline *deadline, drom_us now);
+/** The wait until a deadline in µs, 0 when it is due, DROM_LONG when it isn't armed. */
+drom_wait drom_deadline_wait(const drom_deadline *deadline, drom_us now);
 
 #endif

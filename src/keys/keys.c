@@ -313,7 +313,8 @@ drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now)
     for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
         const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[i];
         if (hold->is != DROM_KEY_UP) {
-            next = drom_sooner(next, next_frame(hold, now));
+            const drom_us its = next_frame(hold, now);
+            next = its < next ? its : next;
         }
     }
     return next;
@@ -331,10 +332,10 @@ void drom_keys_deaf(drom_keys *keys, drom_us from, drom_us until)
     }
 }
 
-drom_us drom_keys_wait(const drom_keys *keys, drom_us now)
+drom_wait drom_keys_wait(const drom_keys *keys, drom_us now)
 {
     const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
-    drom_us wait = DROM_NEVER;
+    drom_wait wait = DROM_LONG;
     for (uint8_t i = 0; i < plan->handsets.count; i++) {
         const drom_hold *const hold = &plan->holds[i];
         wait = drom_sooner(wait, drom_deadline_wait(&hold->release, now));

@@ -79,7 +79,7 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
     go(settings, state, timing, to, verb == DROM_LAMP_FADE ? value >> 8 : 0);
 }
 
-static drom_us poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
+static drom_wait poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
 {
     drom_lamp_state *const state = state_of;
     if (drom_deadline_passed(&state->next, timing->now)) {

@@ -41,18 +41,18 @@ static void find_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timi
 }
 
 /* The wait until a cue is due that isn't made yet. */
-static drom_us cue_wait(const drom_timing *timing)
+static drom_wait cue_wait(const drom_timing *timing)
 {
-    return timing->cue_from == DROM_NO_OUTPUT ? DROM_NEVER : drom_until(timing->now, timing->cue_at);
+    return timing->cue_from == DROM_NO_OUTPUT ? DROM_LONG : drom_until(timing->now, timing->cue_at);
 }
 
 /* Makes a cue, if it is time for one. The wait until it is time for the next. */
-static drom_us make_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+static drom_wait make_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     find_cue(plan, timing);
-    const drom_us wait = cue_wait(timing);
+    const drom_wait wait = cue_wait(timing);
     if (wait >= DROM_CUE_HORIZON_US) {
-        return wait == DROM_NEVER ? DROM_NEVER : wait - (DROM_CUE_HORIZON_US - 1);
+        return wait == DROM_LONG ? DROM_LONG : wait - (DROM_CUE_HORIZON_US - 1);
     }
     if (drom_cues_are_full(&timing->cues)) {
         return drom_until(timing->now, timing->cues.last_at) / 2;
@@ -68,10 +68,10 @@ static drom_us make_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *t
     return 0;
 }
 
-drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
-    drom_us wait = 0;
-    drom_us its_wait = DROM_NEVER;
+    drom_wait wait = 0;
+    drom_wait its_wait = DROM_LONG;
     if (timing->turn < plan->outputs.count) {
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[timing->turn];
         if (output->kind->poll != NULL) {
@@ -83,7 +83,7 @@ drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing 
     if (timing->turn >= plan->outputs.count) {
         wait = timing->round_wait;
         timing->turn = 0;
-        timing->round_wait = DROM_NEVER;
+        timing->round_wait = DROM_LONG;
     }
     if (its_wait == 0) { /* it has only begun, which was enough for one poll */
         return 0;
@@ -91,11 +91,11 @@ drom_us drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing 
     return drom_sooner(wait, make_cue(plan, timing));
 }
 
-drom_us drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row)
+drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row)
 {
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
-        const drom_us us =
+        const drom_wait us =
             output->kind->wants != NULL ? output->kind->wants(output->settings, output->state) : 0;
         if (us > 0) {
             find_cue(plan, timing);

@@ -58,7 +58,7 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
     settle(settings, state, timing);
 }
 
-static drom_us poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
+static drom_wait poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
 {
     drom_relay_state *const state = state_of;
     const drom_us now = timing->now;

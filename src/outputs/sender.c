@@ -135,19 +135,19 @@ static drom_part_of_press next_part(drom_sender_state *state, const drom_wavefor
     return is_first ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
 }
 
-static drom_us poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
+static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
     const drom_sender_settings DROM_FLASH *const settings = DROM_SENDER_SETTINGS(settings_of);
     drom_sender_state *const state = state_of;
     if (state->waiting == 0 || state->is_sending) {
-        return DROM_NEVER; /* the cues go on */
+        return DROM_LONG; /* the cues go on */
     }
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
     const drom_waveform DROM_FLASH *const waveform = DROM_WAVEFORM_OF(key);
     const uint8_t known_ms = key->frame_ms;
     const uint8_t frame_ms = known_ms != 0 ? known_ms : waveform->longest_ms;
     if (state->has_begun) {
-        const drom_us wait = drom_until(timing->now, state->next_at);
+        const drom_wait wait = drom_until(timing->now, state->next_at);
         if (wait > 0) { /* nor may another press come sooner */
             return wait;
         }

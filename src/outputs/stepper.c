@@ -99,7 +99,7 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
     set_out(settings, state, timing);
 }
 
-static drom_us poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
+static drom_wait poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
 {
     drom_stepper_state *const state = state_of;
     set_out(settings, state, timing);

@@ -155,7 +155,7 @@ static bool is_running(const drom_strip_state *state)
     return state->is_on && state->effect != 0;
 }
 
-static drom_us poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
+static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
     const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
     drom_strip_state *const state = state_of;
@@ -178,15 +178,17 @@ static drom_us poll(const void DROM_FLASH *settings_of, void *state_of, drom_tim
     if (!state->is_sent || settings->every_ms == 0) {
         return RETRY_US;
     }
-    return is_running(state) ? FRAME_US - timing->now % FRAME_US : DROM_NEVER;
+    return is_running(state) ? (drom_wait)(FRAME_US - timing->now % FRAME_US) : DROM_LONG;
 }
 
-static drom_us wants(const void DROM_FLASH *settings_of, const void *state_of)
+static drom_wait wants(const void DROM_FLASH *settings_of, const void *state_of)
 {
     const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
     const drom_strip_state *const state = state_of;
     const bool is_ready = !state->next.is_armed && !state->is_stale && state->rendered == settings->count;
-    return is_ready && (!state->is_sent || settings->every_ms == 0) ? settings->count * (drom_us)PIXEL_US : 0;
+    return is_ready && (!state->is_sent || settings->every_ms == 0)
+               ? (drom_wait)(settings->count * (uint16_t)PIXEL_US)
+               : 0;
 }
 
 static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)

@@ -231,7 +231,7 @@ static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *fr
 /* How long the run has lasted, up to an edge that is pending; 65535 stands for anything longer. */
 static uint16_t run_so_far(const drom_filter *filter, drom_us now)
 {
-    const drom_us us = drom_until(filter->run.at, filter->is_pending ? filter->pending_at : now);
+    const drom_wait us = drom_until(filter->run.at, filter->is_pending ? filter->pending_at : now);
     return us > UINT16_MAX ? UINT16_MAX : (uint16_t)us;
 }
 
@@ -370,11 +370,11 @@ bool drom_receiver_is_within(const drom_receiver *receiver)
     return is_within;
 }
 
-drom_us drom_receiver_soonest(const drom_receiver *receiver, drom_us now)
+drom_wait drom_receiver_soonest(const drom_receiver *receiver, drom_us now)
 {
     const drom_receive_plan DROM_FLASH *const plan = DROM_RECEIVE_OF(receiver);
     drom_filter *const fine = plan->fine;
-    drom_us soonest = DROM_NEVER;
+    drom_wait soonest = DROM_LONG;
     for (uint8_t i = 0; i < plan->protocols.count; i++) {
         const drom_protocol_ref protocol = plan->protocols.rows[i];
         const drom_decoder *const decoder = &plan->decoders[i];
@@ -383,27 +383,28 @@ drom_us drom_receiver_soonest(const drom_receiver *receiver, drom_us now)
         if (decoder->phase == DROM_PHASE_WAIT) {
             return 0;
         }
+        drom_us from = now;
         drom_us us = protocol->least_ms * (drom_us)1000;
         if ((is_idle || decoder->count == 0) && protocol->has_ditto && us > DROM_DITTO_LEAST_US) {
             us = DROM_DITTO_LEAST_US;
         }
         if (!is_idle) {
-            us = drom_until(now, decoder->at + us);
+            from = decoder->at;
         } else if (run->is_mark) { /* it may be the first of a frame, which the decoder hasn't been told of */
-            us = drom_until(now, run->at + us);
+            from = run->at;
         }
-        soonest = drom_sooner(soonest, us);
+        soonest = drom_sooner(soonest, drom_until(now, from + us));
     }
     return soonest;
 }
 
-static drom_us filter_wait(const drom_filter *filter, drom_us now)
+static drom_wait filter_wait(const drom_filter *filter, drom_us now)
 {
     if (filter->is_pending) {
         return drom_until(now, filter->pending_at + filter->glitch_us);
     }
     if (filter->age == STALE) {
-        return DROM_NEVER;
+        return DROM_LONG;
     }
     uint16_t until_us = filter->age == SHORT ? DROM_BURST_GAP_US : STALE_US;
     if (!filter->run.is_mark && filter->awaited_us < until_us) {
@@ -412,10 +413,10 @@ static drom_us filter_wait(const drom_filter *filter, drom_us now)
     return drom_until(now, filter->run.at + until_us);
 }
 
-drom_us drom_receiver_wait(const drom_receiver *receiver, drom_us now)
+drom_wait drom_receiver_wait(const drom_receiver *receiver, drom_us now)
 {
     drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
-    drom_us wait = drom_deadline_wait(&receiver->ditto_until, now);
+    drom_wait wait = drom_deadline_wait(&receiver->ditto_until, now);
     wait = drom_sooner(wait, filter_wait(&receiver->usual, now));
     return fine != NULL ? drom_sooner(wait, filter_wait(fine, now)) : wait;
 }

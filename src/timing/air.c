@@ -6,7 +6,8 @@
 /* Will no handset that has a key down speak so soon? */
 static bool is_left_alone(const drom_timing *timing, drom_us us)
 {
-    return drom_deadline_wait(&timing->air.next_frame, timing->now) >= us;
+    const drom_deadline *const next = &timing->air.next_frame;
+    return !next->is_armed || !drom_is_due(timing->now + us - 1, next->at);
 }
 
 bool drom_air_is_free(const drom_timing *timing, drom_us us)

@@ -7,15 +7,10 @@ bool drom_is_due(drom_us now, drom_us at)
     return (drom_us)(now - at) <= DROM_LONGEST_US;
 }
 
-drom_us drom_until(drom_us now, drom_us at)
+drom_wait drom_until(drom_us now, drom_us at)
 {
     const drom_us us = at - now;
-    return us <= DROM_LONGEST_US ? us : 0;
-}
-
-drom_us drom_sooner(drom_us a, drom_us b)
-{
-    return a < b ? a : b;
+    return us > DROM_LONGEST_US ? 0 : us > DROM_LONG ? DROM_LONG : (drom_wait)us;
 }
 
 void drom_deadline_arm(drom_deadline *deadline, drom_us now, drom_us delay)
@@ -33,7 +28,7 @@ bool drom_deadline_passed(drom_deadline *deadline, drom_us now)
     return true;
 }
 
-drom_us drom_deadline_wait(const drom_deadline *deadline, drom_us now)
+drom_wait drom_deadline_wait(const drom_deadline *deadline, drom_us now)
 {
-    return deadline->is_armed ? drom_until(now, deadline->at) : DROM_NEVER;
+    return deadline->is_armed ? drom_until(now, deadline->at) : DROM_LONG;
 }
