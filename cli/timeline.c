@@ -69,8 +69,8 @@ static void settle_asked(timeline *told)
     }
     const drom_relay_state *const state = plan_output(told->of, output)->state;
     if (state->is_on != state->is_wanted_on) {
-        g_string_append_printf(told->cells[OUTPUT], ", in %u ms: its least %s time",
-                               drom_deadline_wait(&state->least, (drom_us)told->row_at_us) / 1000,
+        const drom_us wait = drom_deadline_wait(&state->least, (drom_us)told->row_at_us);
+        g_string_append_printf(told->cells[OUTPUT], ", in %u ms: its least %s time", wait / 1000,
                                state->is_on ? "on" : "off");
     } else {
         g_string_append_printf(told->cells[OUTPUT], ": is %s already", state->is_on ? "on" : "off");

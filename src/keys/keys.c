@@ -178,9 +178,15 @@ static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *fram
     }
 }
 
+/* How far a beat may be off. */
+DROM_APART static drom_us slack_of(drom_us beat)
+{
+    return beat / 16 + beat / 64;
+}
+
 static bool is_within(drom_us actual, drom_us expected)
 {
-    const drom_us slack = expected / 16 + expected / 64;
+    const drom_us slack = slack_of(expected);
     return (drom_us)(actual - (expected - slack)) <= 2 * slack;
 }
 
@@ -298,7 +304,7 @@ void drom_keys_advance(drom_keys *keys, drom_us now)
 static drom_us next_frame(const drom_hold *hold, drom_us now)
 {
     const drom_us beat = beat_us(hold);
-    const drom_us slack = beat / 16 + beat / 64;
+    const drom_us slack = slack_of(beat);
     const drom_us since = now - hold->heard_at;
     drom_us at = beat;
     while (since > at + slack) { /* until the release, which is a few beats away */
