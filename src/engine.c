@@ -159,22 +159,6 @@ static void take_frame(drom_engine *engine)
     drom_keys_frame(&engine->keys, &engine->frame);
 }
 
-/* What came while we talked was our echo, or drowned in it: the receiver starts anew after it, and no key
- * counts as released for a frame that we couldn't hear. */
-static void end_talk(drom_engine *engine)
-{
-    drom_air *const air = &engine->timing.air;
-    const drom_us until = air->talk_until + DROM_ECHO_US;
-    if (air->is_deaf) {
-        drom_keys_deaf(&engine->keys, air->talk_from, until);
-        drom_receiver_edge(&engine->receiver,
-                           &(drom_edge){.at = until, .is_mark = air->is_mark, .after_loss = true}, 0);
-    }
-    air->talk = DROM_SILENT;
-    air->is_deaf = false;
-    drom_deadline_arm(&engine->next, engine->timing.now, 0);
-}
-
 /* By how much an edge's time may be wrong, since interrupts were masked. It is set back by so much: to the
  * middle of the time in which it may have been. */
 static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
@@ -230,12 +214,22 @@ static bool is_behind(const drom_engine *engine)
            !drom_ring_is_empty(&engine->ring);
 }
 
+/* What came while we talked was our echo, or drowned in it: the receiver starts anew after it, and no key
+ * counts as released for a frame that we couldn't hear. */
 DROM_APART static void end_talk_by(drom_engine *engine, drom_us now)
 {
-    const drom_air *const air = &engine->timing.air;
-    if (air->talk == DROM_TALKS_ON && drom_is_due(now, air->talk_until + DROM_ECHO_US)) {
-        end_talk(engine);
+    drom_air *const air = &engine->timing.air;
+    if (!drom_deadline_passed(&air->echo, now)) {
+        return;
     }
+    if (air->is_deaf) {
+        drom_keys_deaf(&engine->keys, air->talk_from, air->echo.at);
+        drom_receiver_edge(&engine->receiver,
+                           &(drom_edge){.at = air->echo.at, .is_mark = air->is_mark, .after_loss = true}, 0);
+    }
+    air->is_talking = false;
+    air->is_deaf = false;
+    drom_deadline_arm(&engine->next, engine->timing.now, 0);
 }
 
 /* Gives the edge to the receiver, once that has come up to it without finding a frame. */
@@ -261,8 +255,7 @@ static drom_wait pass(drom_engine *engine)
 {
     drom_air *const air = &engine->timing.air;
     const drom_us now = engine->timing.now;
-    const drom_wait echo =
-        air->talk == DROM_TALKS_ON ? drom_until(now, air->talk_until + DROM_ECHO_US) : DROM_LONG;
+    const drom_wait echo = drom_deadline_wait(&air->echo, now);
     if (is_hearing_itself(engine, now)) { /* keys and receiver stand still */
         return drom_sooner(echo, DROM_QUIET_US);
     }

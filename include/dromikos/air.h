@@ -14,20 +14,14 @@
  */
 #define DROM_QUIET_US 12000
 
-enum {
-    DROM_SILENT,
-    DROM_TALKING,  /**< we are sending a frame */
-    DROM_TALKS_ON, /**< and its last edge is known; then its echo dies */
-};
-
 typedef struct drom_air {
     drom_us talk_from;        /**< first edge of the frame that we send */
-    drom_us talk_until;       /**< its last edge, once that is known */
+    drom_deadline echo;       /**< of its last edge, once that is known: then we are done */
     drom_deadline next_frame; /**< from then on a held key's handset may speak again */
     bool is_quiet : 1;        /**< nobody has spoken for DROM_QUIET_US */
     bool is_mark : 1;         /**< the line is in a mark */
     bool is_deaf : 1;         /**< we talk, and our receiver hears it */
-    uint8_t talk : 2;         /**< DROM_SILENT and so on */
+    bool is_talking : 1;      /**< we send a frame, or its echo isn't over */
 } drom_air;
 
 /** What an output works with. */

@@ -179,7 +179,7 @@ static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *fram
 }
 
 /* How far a beat may be off. */
-DROM_APART static drom_us slack_of(drom_us beat)
+static drom_us slack_of(drom_us beat)
 {
     return beat / 16 + beat / 64;
 }

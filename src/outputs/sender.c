@@ -158,7 +158,7 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     }
     const drom_us needed_us =
         drom_until(timing->now, first_edge(timing)) + frame_ms * (drom_us)1000 + DROM_ECHO_US;
-    if (settings->is_shielded ? timing->air.talk != DROM_SILENT : !drom_air_is_free(timing, needed_us)) {
+    if (settings->is_shielded ? timing->air.is_talking : !drom_air_is_free(timing, needed_us)) {
         return RETRY_US;
     }
     state->has_begun = true;

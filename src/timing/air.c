@@ -13,7 +13,7 @@ static bool is_left_alone(const drom_timing *timing, drom_us us)
 bool drom_air_is_free(const drom_timing *timing, drom_us us)
 {
     const drom_air *const air = &timing->air;
-    return air->is_quiet && air->talk == DROM_SILENT && is_left_alone(timing, us);
+    return air->is_quiet && !air->is_talking && is_left_alone(timing, us);
 }
 
 bool drom_air_allows_refresh(const drom_timing *timing, drom_us us, drom_us soonest)
@@ -29,12 +29,11 @@ void drom_air_begin_talk(drom_timing *timing, drom_us from, bool is_shielded)
 {
     drom_air *const air = &timing->air;
     air->talk_from = from;
-    air->talk = DROM_TALKING;
+    air->is_talking = true;
     air->is_deaf = !is_shielded;
 }
 
 void drom_air_end_talk(drom_timing *timing, drom_us until)
 {
-    timing->air.talk_until = until;
-    timing->air.talk = DROM_TALKS_ON;
+    drom_deadline_arm(&timing->air.echo, until, DROM_ECHO_US);
 }
