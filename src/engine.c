@@ -140,7 +140,7 @@ void drom_engine_watch(drom_engine *engine, const drom_watch *watch)
 
 /* Brings the receiver nearer to a moment. A frame that it gave is for the next poll: so that none has to both
  * find a frame and do all that it brings about. */
-static drom_progress advance(drom_engine *engine, drom_us now)
+DROM_APART static drom_progress advance(drom_engine *engine, drom_us now)
 {
     const drom_progress progress = drom_receiver_advance_a_bit(&engine->receiver, now, &engine->frame);
     engine->has_frame = progress == DROM_HEARD;

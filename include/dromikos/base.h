@@ -25,7 +25,7 @@
 
 /** A function that the compiler is to call, not to copy to where it is called: 32 bits are long on an 8-bit
  * chip. */
-#if defined(__GNUC__)
+#ifdef __AVR__
 #define DROM_APART __attribute__((noinline))
 #else
 #define DROM_APART

@@ -18,7 +18,7 @@ drom_engine drom_avr_engine;
 static volatile uint16_t clock_high;
 
 /* The three ports as the pins are numbered. */
-static volatile uint8_t *port_of(uint8_t pin)
+DROM_APART static volatile uint8_t *port_of(uint8_t pin)
 {
     return pin < 8 ? &PORTD : pin < 14 ? &PORTB : &PORTC;
 }

@@ -19,7 +19,7 @@ fi
 mkdir -p "$folder"
 "$top/build/dromikos" bake --into "$folder" --name "$name" "$plan" >/dev/null
 # main.c stands apart from the link-time optimisation, so that the engine's functions keep their names.
-flags="-std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -mstrict-X -mcall-prologues -fshort-enums -Wall -Wextra -Wpedantic
+flags="-std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -mstrict-X -mcall-prologues -fira-algorithm=priority -fshort-enums -Wall -Wextra -Wpedantic
     -Wconversion -Wshadow -Werror -ffunction-sections -fdata-sections -I$top/include -I$top/ports/avr -I$folder
     -DDROM_PLAN=${name}_plan -DDROM_PORT=drom_avr_port -DDROM_UNWATCHED $*"
 # shellcheck disable=SC2086 # the words are meant to be apart

@@ -23,7 +23,7 @@ void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *tim
 }
 
 /* Looks for the soonest cue, where that may be another one by now. */
-static void find_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+DROM_APART static void find_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     if (timing->cue_from != DROM_ANY_OUTPUT) {
         return;
@@ -47,7 +47,7 @@ static drom_wait cue_wait(const drom_timing *timing)
 }
 
 /* Makes a cue, if it is time for one. The wait until it is time for the next. */
-static drom_wait make_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+DROM_APART static drom_wait make_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     find_cue(plan, timing);
     const drom_wait wait = cue_wait(timing);

@@ -82,7 +82,7 @@ static drom_us first_edge(const drom_timing *timing)
 }
 
 /* The first edge of a frame is due, and the air is ours. */
-static void begin_frame(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
+DROM_APART static void begin_frame(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
                         drom_timing *timing, drom_part_of_press part)
 {
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
@@ -99,7 +99,7 @@ static void begin_frame(const drom_sender_settings DROM_FLASH *settings, drom_se
 }
 
 /* Is there another frame of this press to come? */
-DROM_APART static bool goes_on(const drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
+static bool goes_on(const drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
 {
     const uint8_t least = waveform->least_frames > 1 ? waveform->least_frames : 1;
     const uint8_t wanted = state->queue[0].frames;

@@ -67,7 +67,7 @@ DROM_APART static void set_out(const drom_stepper_settings DROM_FLASH *settings,
 }
 
 /* Two that are within the limits don't overflow when added. */
-static int32_t limited(int32_t place)
+DROM_APART static int32_t limited(int32_t place)
 {
     return place > DROM_STEPPER_FARTHEST    ? DROM_STEPPER_FARTHEST
            : place < -DROM_STEPPER_FARTHEST ? -DROM_STEPPER_FARTHEST
@@ -123,7 +123,7 @@ static int32_t left(const drom_stepper_state *state)
 }
 
 /* 2 c / d, in 16 bits. */
-static uint16_t twice_over(uint16_t c, uint16_t d)
+DROM_APART static uint16_t twice_over(uint16_t c, uint16_t d)
 {
     const uint16_t whole = c / d;
     const uint16_t left = (uint16_t)(c - whole * d);

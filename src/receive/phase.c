@@ -25,7 +25,7 @@ enum {
 };
 
 /* A length in units, rounded; how far it is from being another number of them is noted. */
-static uint8_t units_of(drom_decoder *decoder, uint16_t us, bool is_noted)
+DROM_APART static uint8_t units_of(drom_decoder *decoder, uint16_t us, bool is_noted)
 {
     const uint16_t unit = decoder->more;
     const uint16_t half = unit / 2;

@@ -31,7 +31,7 @@ enum {
 typedef const drom_pulse_timing DROM_FLASH *timing_ref;
 
 /* Within an eighth of the nominal length, for the handset's clock, and a slack for the receiver. */
-static bool is_near(uint16_t us, uint16_t nominal_us, uint16_t slack_us)
+DROM_APART static bool is_near(uint16_t us, uint16_t nominal_us, uint16_t slack_us)
 {
     const uint16_t off = us > nominal_us ? us - nominal_us : nominal_us - us;
     return off <= (uint16_t)(nominal_us / 8u + slack_us);
@@ -47,7 +47,7 @@ static uint16_t between(uint16_t a, uint16_t b)
     return a > b ? a - b : b - a;
 }
 
-static void begin_bits(drom_decoder *decoder)
+DROM_APART static void begin_bits(drom_decoder *decoder)
 {
     decoder->bits = 0;
     decoder->count = 0;
@@ -55,12 +55,12 @@ static void begin_bits(drom_decoder *decoder)
 }
 
 /* How long a bit lasts. */
-static uint16_t zero_us(timing_ref timing)
+DROM_APART static uint16_t zero_us(timing_ref timing)
 {
     return (uint16_t)(timing->zero_mark_us + timing->zero_space_us);
 }
 
-static uint16_t one_us(timing_ref timing)
+DROM_APART static uint16_t one_us(timing_ref timing)
 {
     return (uint16_t)(timing->one_mark_us + timing->one_space_us);
 }
@@ -74,7 +74,7 @@ static bool is_mark_of_bit(timing_ref timing, const drom_interval *mark)
 }
 
 /* A frame without its leader, or of a protocol that has none. */
-static bool is_bare(timing_ref timing, const drom_decoder *decoder)
+DROM_APART static bool is_bare(timing_ref timing, const drom_decoder *decoder)
 {
     const uint16_t leader_us = timing->leader_mark_us;
     return leader_us == 0 || (timing->has_bare_repeat && decoder->stretch == IS_FURTHER);
@@ -105,7 +105,7 @@ static drom_heard begin(const drom_protocol DROM_FLASH *protocol, drom_decoder *
     return DROM_NOTHING;
 }
 
-static uint8_t ones_of(uint16_t bits)
+DROM_APART static uint8_t ones_of(uint16_t bits)
 {
     uint8_t ones = 0;
     for (; bits != 0; bits &= (uint16_t)(bits - 1)) {
@@ -117,7 +117,7 @@ static uint8_t ones_of(uint16_t bits)
 /* Is a mark stretched by no more than a receiver does, given the clock that the whole frame shows? Not quite
  * half of it: a jvc frame without its leader has the bits of a fast mitsubishi frame, and marks that are
  * nearly twice as long. */
-DROM_APART static bool has_mean_mark(timing_ref timing, const drom_decoder *decoder, drom_us lasted_us)
+static bool has_mean_mark(timing_ref timing, const drom_decoder *decoder, drom_us lasted_us)
 {
     const uint8_t count = timing->bits;
     const uint8_t ones =
@@ -151,7 +151,7 @@ static bool fill(const drom_protocol DROM_FLASH *protocol, const drom_decoder *d
 }
 
 /* Moves bits that came least significant first to their places, or back. */
-DROM_APART static void shift_bits(timing_ref timing, drom_decoder *decoder, bool is_back)
+static void shift_bits(timing_ref timing, drom_decoder *decoder, bool is_back)
 {
     const uint8_t places = (uint8_t)(32 - decoder->count);
     if (timing->is_msb_first) {

@@ -130,7 +130,7 @@ static bool is_concerned(const drom_protocol DROM_FLASH *protocol, drom_decoder 
 }
 
 /* Steps one decoder, which may claim the frame. */
-static void step(const drom_receive_plan DROM_FLASH *plan, uint8_t i, const drom_interval *run,
+DROM_APART static void step(const drom_receive_plan DROM_FLASH *plan, uint8_t i, const drom_interval *run,
                  drom_frame *frame)
 {
     const drom_protocol_ref protocol = plan->protocols.rows[i];
@@ -370,7 +370,7 @@ bool drom_receiver_is_within(const drom_receiver *receiver)
     return is_within;
 }
 
-drom_wait drom_receiver_soonest(const drom_receiver *receiver, drom_us now)
+DROM_APART drom_wait drom_receiver_soonest(const drom_receiver *receiver, drom_us now)
 {
     const drom_receive_plan DROM_FLASH *const plan = DROM_RECEIVE_OF(receiver);
     drom_filter *const fine = plan->fine;
