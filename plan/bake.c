@@ -71,7 +71,7 @@ static void put_own_protocol(GString *to, const drom_protocol *is)
     g_string_append_printf(
         to,
         "static const drom_protocol DROM_FLASH own_%s = {\n"
-        "    .id = \"%s\",\n    .step = drom_%s_step,\n    .timing = &timing_%s,\n"
+        "    .id = DROM_ID(\"%s\"),\n    .step = drom_%s_step,\n    .timing = &timing_%s,\n"
         "    .unpack = drom_%s_unpack_plain,\n    .glitch_us = %u,\n"
         "    .first_mark_least_us = %u,\n    .first_mark_most_us = %u,\n    .lead_in_us = %u,\n"
         "    .silence_us = %u,\n    .period_us = %u,\n    .gap_us = %u,\n    .length = %u,\n"
@@ -279,11 +279,22 @@ static void put_actions(GString *to, const plan *of, const char *name, const dro
     g_string_append(to, "};\n");
 }
 
+static bool are_alike(const drom_rule *a, const drom_rule *b)
+{
+    bool are = a->actions.count == b->actions.count;
+    for (uint8_t i = 0; are && i < a->actions.count; i++) {
+        const drom_action *const one = &a->actions.rows[i];
+        const drom_action *const other = &b->actions.rows[i];
+        are = one->output == other->output && one->verb == other->verb && one->value == other->value;
+    }
+    return are;
+}
+
 /* The first rule with the same actions as this one: they share a table. */
 static uint8_t first_alike(const drom_rules_plan *rules, uint8_t row)
 {
     uint8_t first = 0;
-    while (rules->rules.rows[first].actions.rows != rules->rules.rows[row].actions.rows) {
+    while (!are_alike(&rules->rules.rows[first], &rules->rules.rows[row])) {
         first++;
     }
     return first;

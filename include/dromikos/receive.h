@@ -111,9 +111,18 @@ typedef drom_heard drom_step(const drom_protocol DROM_FLASH *protocol, drom_deco
  * doesn't fit: then it is no frame. */
 typedef bool drom_unpack(const drom_decoder *decoder, drom_frame *frame);
 
+/** A protocol's name, of at most 11 letters. Where nobody looks on, nobody asks for it. */
+#ifdef DROM_UNWATCHED
+enum { DROM_ID_SIZE = 1 };
+#define DROM_ID(name) ""
+#else
+enum { DROM_ID_SIZE = 12 };
+#define DROM_ID(name) name
+#endif
+
 /** A protocol, as the receiver needs it. */
 struct drom_protocol {
-    char id[12];                   /**< as in plans, sheets and output */
+    char id[DROM_ID_SIZE];         /**< as in plans, sheets and output */
     drom_step *step;               /**< the decoder family */
     const void DROM_FLASH *timing; /**< the family's own row of figures */
     drom_unpack *unpack;

@@ -57,7 +57,7 @@ static void pack_sharp(const drom_code *code, bool toggle, drom_encoder *encoder
 }
 
 const drom_protocol DROM_FLASH drom_denon = {
-    .id = "denon",
+    .id = DROM_ID("denon"),
     .step = drom_pulse_step,
     .timing = &timing,
     .unpack = unpack_denon,
@@ -82,7 +82,7 @@ const drom_waveform DROM_FLASH drom_denon_waveform = {
 };
 
 const drom_protocol DROM_FLASH drom_sharp = {
-    .id = "sharp",
+    .id = DROM_ID("sharp"),
     .step = drom_pulse_step,
     .timing = &timing,
     .unpack = unpack_sharp,

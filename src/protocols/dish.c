@@ -28,7 +28,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 const drom_protocol DROM_FLASH drom_dish = {
-    .id = "dish",
+    .id = DROM_ID("dish"),
     .step = drom_pulse_step,
     .timing = &timing,
     .unpack = unpack,

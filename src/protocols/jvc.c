@@ -27,7 +27,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 const drom_protocol DROM_FLASH drom_jvc = {
-    .id = "jvc",
+    .id = DROM_ID("jvc"),
     .step = drom_pulse_step,
     .timing = &timing,
     .unpack = unpack,

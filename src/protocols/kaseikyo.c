@@ -34,7 +34,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 const drom_protocol DROM_FLASH drom_kaseikyo = {
-    .id = "kaseikyo",
+    .id = DROM_ID("kaseikyo"),
     .step = drom_pulse_step,
     .timing = &timing,
     .unpack = unpack,

@@ -36,7 +36,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 const drom_protocol DROM_FLASH drom_lg28 = {
-    .id = "lg28",
+    .id = DROM_ID("lg28"),
     .step = drom_pulse_step,
     .timing = &timing,
     .unpack = unpack,

@@ -24,7 +24,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 const drom_protocol DROM_FLASH drom_mitsubishi = {
-    .id = "mitsubishi",
+    .id = DROM_ID("mitsubishi"),
     .step = drom_pulse_step,
     .timing = &timing,
     .unpack = unpack,

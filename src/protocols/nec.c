@@ -66,7 +66,7 @@ static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder
 /* The three protocols differ in what they check, and the narrower goes first. */
 #define NEC(name, rank_of, most_address_of, most_command_of, least_ms_of, longest_ms_of)                     \
     const drom_protocol DROM_FLASH drom_##name = {                                                           \
-        .id = #name,                                                                                         \
+        .id = DROM_ID(#name),                                                                                \
         .step = drom_pulse_step,                                                                             \
         .timing = &timing,                                                                                   \
         .unpack = unpack_##name,                                                                             \

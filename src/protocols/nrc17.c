@@ -32,7 +32,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 const drom_protocol DROM_FLASH drom_nrc17 = {
-    .id = "nrc17",
+    .id = DROM_ID("nrc17"),
     .step = drom_phase_step,
     .timing = &timing,
     .unpack = unpack,

@@ -27,7 +27,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 const drom_protocol DROM_FLASH drom_rc5 = {
-    .id = "rc5",
+    .id = DROM_ID("rc5"),
     .step = drom_phase_step,
     .timing = &timing,
     .unpack = unpack,

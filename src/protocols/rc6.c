@@ -64,7 +64,7 @@ static void pack_rc6a(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 const drom_protocol DROM_FLASH drom_rc6 = {
-    .id = "rc6",
+    .id = DROM_ID("rc6"),
     .step = drom_phase_step,
     .timing = &timing_rc6,
     .unpack = unpack_rc6,
@@ -89,7 +89,7 @@ const drom_waveform DROM_FLASH drom_rc6_waveform = {
 };
 
 const drom_protocol DROM_FLASH drom_rc6a = {
-    .id = "rc6a",
+    .id = DROM_ID("rc6a"),
     .step = drom_phase_step,
     .timing = &timing_rc6a,
     .unpack = unpack_rc6a,

@@ -29,7 +29,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 const drom_protocol DROM_FLASH drom_rca = {
-    .id = "rca",
+    .id = DROM_ID("rca"),
     .step = drom_pulse_step,
     .timing = &timing,
     .unpack = unpack,

@@ -26,7 +26,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         .bits = (length_of),                                                                                 \
     };                                                                                                       \
     const drom_protocol DROM_FLASH drom_rcmm##length_of = {                                                  \
-        .id = "rcmm" #length_of,                                                                             \
+        .id = DROM_ID("rcmm" #length_of),                                                                    \
         .step = drom_quad_step,                                                                              \
         .timing = &timing_##length_of,                                                                       \
         .unpack = unpack,                                                                                    \

@@ -25,7 +25,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 const drom_protocol DROM_FLASH drom_recs80 = {
-    .id = "recs80",
+    .id = DROM_ID("recs80"),
     .step = drom_pulse_step,
     .timing = &timing,
     .unpack = unpack,

@@ -30,7 +30,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 const drom_protocol DROM_FLASH drom_samsung32 = {
-    .id = "samsung32",
+    .id = DROM_ID("samsung32"),
     .step = drom_pulse_step,
     .timing = &timing,
     .unpack = unpack,

@@ -28,7 +28,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         .has_no_stop = true,                                                                                 \
     };                                                                                                       \
     const drom_protocol DROM_FLASH drom_sirc##length_of = {                                                  \
-        .id = "sirc" #length_of,                                                                             \
+        .id = DROM_ID("sirc" #length_of),                                                                    \
         .step = drom_pulse_step,                                                                             \
         .timing = &timing_##length_of,                                                                       \
         .unpack = unpack,                                                                                    \

@@ -26,7 +26,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 const drom_protocol DROM_FLASH drom_thomson = {
-    .id = "thomson",
+    .id = DROM_ID("thomson"),
     .step = drom_pulse_step,
     .timing = &timing,
     .unpack = unpack,

@@ -117,6 +117,7 @@ static bool end_burst(drom_fingerprint *of, drom_us ended_at, drom_frame *frame)
     return is_unknown;
 }
 
-const drom_protocol DROM_FLASH drom_unknown = {.id = "unknown", .period_us = 110000, .has_any_period = true};
+const drom_protocol DROM_FLASH drom_unknown = {
+    .id = DROM_ID("unknown"), .period_us = 110000, .has_any_period = true};
 
 const drom_fingerprinting DROM_FLASH drom_fingerprints = {take_run, end_burst};
