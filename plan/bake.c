@@ -472,6 +472,11 @@ static void put_common(GString *to, const plan *of)
         "*/\n#define DROM_PLAN_HAS_PAUSES %s\n#define DROM_PLAN_LEADS_ONCE %s\n#define DROM_PLAN_CONFIRMS "
         "%s\n",
         yes(common.has_pauses), yes(common.leads_once), yes(common.confirms));
+    uint8_t needs = 0;
+    for (unsigned i = 0; i < plan_output_count(of); i++) {
+        needs |= plan_output(of, i)->kind->needs;
+    }
+    g_string_append_printf(to, "#define DROM_PLAN_NEEDS %u\n", needs);
     if (common.phases == 1 && !is_own(of, common.phase)) {
         g_string_append_printf(to, "#define DROM_PLAN_PHASE drom_%s\n", common.phase->id);
     }

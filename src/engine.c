@@ -188,7 +188,8 @@ static drom_us date(const drom_engine *engine, uint16_t low)
 /* What comes in now is our own. */
 static bool is_hearing_itself(const drom_engine *engine, drom_us now)
 {
-    return engine->timing.air.is_deaf && drom_is_due(now, engine->timing.air.talk_from);
+    return DROM_NEEDS(DROM_NEEDS_CARRIER) && engine->timing.air.is_deaf &&
+           drom_is_due(now, engine->timing.air.talk_from);
 }
 
 /* Takes an edge out of the ring. False when there is none. */
@@ -219,7 +220,7 @@ static bool is_behind(const drom_engine *engine)
 DROM_APART static void end_talk_by(drom_engine *engine, drom_us now)
 {
     drom_air *const air = &engine->timing.air;
-    if (!drom_deadline_passed(&air->echo, now)) {
+    if (!DROM_NEEDS(DROM_NEEDS_CARRIER) || !drom_deadline_passed(&air->echo, now)) {
         return;
     }
     if (air->is_deaf) {
@@ -260,13 +261,17 @@ static drom_wait pass(drom_engine *engine)
         return drom_sooner(echo, DROM_QUIET_US);
     }
     drom_keys_advance(&engine->keys, now);
-    const drom_us quiet_us = now - engine->edge.at;
-    if (!air->is_quiet && !air->is_mark && quiet_us >= DROM_QUIET_US) {
-        air->is_quiet = quiet_us >= DROM_LONGEST_PAUSE_US || !drom_receiver_is_within(&engine->receiver);
+    drom_wait look_again = DROM_LONG;
+    if (DROM_NEEDS(DROM_NEEDS_CARRIER |
+                   DROM_NEEDS_PIXELS)) { /* those who want to talk, or keep the processor */
+        const drom_us quiet_us = now - engine->edge.at;
+        if (!air->is_quiet && !air->is_mark && quiet_us >= DROM_QUIET_US) {
+            air->is_quiet = quiet_us >= DROM_LONGEST_PAUSE_US || !drom_receiver_is_within(&engine->receiver);
+        }
+        const drom_us next_frame = drom_keys_next_frame(&engine->keys, now);
+        air->next_frame = (drom_deadline){now + next_frame, next_frame != DROM_NEVER};
+        look_again = air->next_frame.is_armed || !air->is_quiet ? LOOK_US : DROM_LONG;
     }
-    const drom_us next_frame = drom_keys_next_frame(&engine->keys, now);
-    air->next_frame = (drom_deadline){now + next_frame, next_frame != DROM_NEVER};
-    const drom_wait look_again = air->next_frame.is_armed || !air->is_quiet ? LOOK_US : DROM_LONG;
     return drom_sooner(
         drom_sooner(echo, look_again),
         drom_sooner(drom_keys_wait(&engine->keys, now), drom_receiver_wait(&engine->receiver, now)));

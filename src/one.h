@@ -11,15 +11,12 @@
 #define DROMIKOS_ONE_H
 
 #include "dromikos/engine.h"
+#include "dromikos/needs.h"
 
 /* Where the engine's keys tell their events; `context` is the engine. */
 drom_key_sink drom_take_key_event;
 
 #ifdef DROM_PLAN
-#define DROM_QUOTED(name) #name
-#define DROM_FILE(name) DROM_QUOTED(name)
-#include DROM_FILE(DROM_PLAN.h)
-
 extern const drom_plan DROM_FLASH DROM_PLAN;
 extern const drom_port DROM_FLASH DROM_PORT;
 

@@ -2,6 +2,8 @@
  * of the other. Each is over in 5 µs, which is what a light strip bears between two pixels. */
 #include "avr.h"
 
+#include "dromikos/needs.h"
+
 #include <avr/interrupt.h>
 #include <avr/io.h>
 #include <avr/sleep.h>
@@ -446,11 +448,11 @@ const drom_port DROM_FLASH drom_avr_port = {
         },
     .now = now,
     .write_pin = write_pin,
-    .write_pwm = write_pwm,
-    .toggle_pin = toggle_pin,
-    .ready_carrier = ready_carrier,
-    .arm_alarm = arm_alarm,
-    .send_pixels = send_pixels,
+    .write_pwm = DROM_WHERE(DROM_NEEDS_PWM, write_pwm),
+    .toggle_pin = DROM_WHERE(DROM_NEEDS_STEPS, toggle_pin),
+    .ready_carrier = DROM_WHERE(DROM_NEEDS_CARRIER, ready_carrier),
+    .arm_alarm = DROM_WHERE(DROM_NEEDS_STEPS | DROM_NEEDS_CARRIER, arm_alarm),
+    .send_pixels = DROM_WHERE(DROM_NEEDS_PIXELS, send_pixels),
     .sleep = sleep,
 };
 

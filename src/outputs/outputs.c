@@ -49,6 +49,9 @@ static drom_wait cue_wait(const drom_timing *timing)
 /* Makes a cue, if it is time for one. The wait until it is time for the next. */
 DROM_APART static drom_wait make_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
+    if (!DROM_NEEDS(DROM_NEEDS_STEPS | DROM_NEEDS_CARRIER)) {
+        return DROM_LONG;
+    }
     find_cue(plan, timing);
     const drom_wait wait = cue_wait(timing);
     if (wait >= DROM_CUE_HORIZON_US) {
@@ -93,7 +96,7 @@ drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timin
 
 drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row)
 {
-    for (uint8_t i = 0; i < plan->outputs.count; i++) {
+    for (uint8_t i = 0; DROM_NEEDS(DROM_NEEDS_PIXELS) && i < plan->outputs.count; i++) {
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
         const drom_wait us =
             output->kind->wants != NULL ? output->kind->wants(output->settings, output->state) : 0;

@@ -83,7 +83,7 @@ static drom_us first_edge(const drom_timing *timing)
 
 /* The first edge of a frame is due, and the air is ours. */
 DROM_APART static void begin_frame(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
-                        drom_timing *timing, drom_part_of_press part)
+                                   drom_timing *timing, drom_part_of_press part)
 {
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);

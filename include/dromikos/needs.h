@@ -1,0 +1,22 @@
+/* What the outputs of the plan need of the port, in a program that is compiled for one plan alone
+ * (-DDROM_PLAN=lantern_plan): its header says so. For a port's own table of functions, too. */
+#ifndef DROMIKOS_NEEDS_H
+#define DROMIKOS_NEEDS_H
+
+#include "outputs.h"
+
+#ifdef DROM_PLAN
+#define DROM_QUOTED(name) #name
+#define DROM_FILE(name) DROM_QUOTED(name)
+#include DROM_FILE(DROM_PLAN.h)
+
+/** True when the plan's outputs need any of these, which are bits of drom_need. */
+#define DROM_NEEDS(any_of) ((DROM_PLAN_NEEDS & (any_of)) != 0)
+#else
+#define DROM_NEEDS(any_of) true
+#endif
+
+/** A function of a port, where it is needed. */
+#define DROM_WHERE(any_of, function) (DROM_NEEDS(any_of) ? (function) : NULL)
+
+#endif
