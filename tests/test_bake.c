@@ -5,23 +5,26 @@
     "cc -std=c11 -Wall -Wextra -Wpedantic -Wconversion -Werror -I$EXAMPLES/../include "                      \
     "-I$EXAMPLES/../ports/sim -I%s "
 
-/* Bakes the theatre, compiles it with these flags, and plays it. */
-static said play_theatre(const char *flags)
+/* Bakes the theatre without the lines in which something stands, compiles it with these flags, and plays it.
+ */
+static said play_theatre(const char *without, const char *flags)
 {
     g_autofree char *path = write_file("unused", "");
     g_autofree char *folder = g_path_get_dirname(path);
-    return run_shell("$DROMIKOS bake --into %s $EXAMPLES/lantern/lantern.plan && " COMPILE
-                     "%s -o %s/theatre $EXAMPLES/../tests/bake/theatre.c %s/lantern_plan.c "
-                     "$(find $EXAMPLES/../src $EXAMPLES/../ports/sim -name '*.c') "
-                     "$(pkg-config --cflags --libs glib-2.0) -lm && %s/theatre",
-                     folder, folder, flags, folder, folder, folder);
+    return run_shell(
+        "cp $EXAMPLES/lantern/*.csv %s && grep -vE '%s' $EXAMPLES/lantern/lantern.plan >%s/lantern.plan && "
+        "$DROMIKOS bake --into %s %s/lantern.plan && " COMPILE
+        "%s -o %s/theatre $EXAMPLES/../tests/bake/theatre.c %s/lantern_plan.c "
+        "$(find $EXAMPLES/../src $EXAMPLES/../ports/sim -name '*.c') "
+        "$(pkg-config --cflags --libs glib-2.0) -lm && %s/theatre",
+        folder, without, folder, folder, folder, folder, flags, folder, folder, folder);
 }
 
 static const char story[] = "0 4 1\n0 7 0\n56 7 1\n136 7 0\n200 4 0\n";
 
 START_TEST(theatre_is_baked_compiled_and_played)
 {
-    said told = play_theatre("");
+    said told = play_theatre("no such line", "");
     ck_assert_msg(told.code == 0, "%s", told.err);
     ck_assert_contains(told.out, "lantern_plan.c\n");
     ck_assert_contains(told.out, story);
@@ -32,10 +35,22 @@ END_TEST
 START_TEST(program_that_knows_its_one_plan_does_the_same)
 {
     said told = play_theatre(
+        "no such line",
         "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port -DDROM_ENCODES_ANY"); /* the hand's handset does
                                                                                    */
     ck_assert_msg(told.code == 0, "%s", told.err);
     ck_assert_contains(told.out, story);
+    said_free(&told);
+}
+END_TEST
+
+START_TEST(program_of_a_plan_that_needs_little_does_that)
+{
+    said told = play_theatre(
+        "^(lamp|stepper|strip|palette|sender|at start)|: *(house|revolve|footlights|horn) |exit|spot off",
+        "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port -DDROM_ENCODES_ANY");
+    ck_assert_msg(told.code == 0, "%s", told.err);
+    ck_assert_contains(told.out, "\n56 7 1\n136 7 0\n");
     said_free(&told);
 }
 END_TEST
@@ -57,8 +72,12 @@ START_TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not
     g_autofree char *path = write_file("odd.plan", text);
     g_autofree char *folder = g_path_get_dirname(path);
     said told =
-        run_shell("cd %s && $DROMIKOS bake odd.plan && " COMPILE "-c odd_plan.c -o odd.o", folder, folder);
+        run_shell("cd %s && $DROMIKOS bake odd.plan && " COMPILE "-c odd_plan.c -o odd.o && cat odd_plan.h",
+                  folder, folder);
     ck_assert_msg(told.code == 0, "%s", told.err);
+    ck_assert_contains(told.out, "DROM_PLAN_CONFIRMS true");
+    ck_assert_contains(told.out, "DROM_LAMP_SETTINGS(of) ((void)(of), &settings_house)");
+    ck_assert_msg(strstr(told.out, "DROM_PLAN_PHASE") == NULL, "%s", told.out);
     said_free(&told);
     g_autofree char *sends = g_strconcat(text, "sender horn on pin 3\nat start: horn send odd.a\n", NULL);
     g_autofree char *other = write_file("sends.plan", sends);
@@ -80,5 +99,6 @@ START_TEST(folder_that_is_not_there_is_told)
 END_TEST
 
 RUN_TESTS("bake", theatre_is_baked_compiled_and_played, program_that_knows_its_one_plan_does_the_same,
+          program_of_a_plan_that_needs_little_does_that,
           plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent,
           folder_that_is_not_there_is_told)

@@ -61,9 +61,9 @@ typedef struct drom_port {
      * may mask them all the while. Strips. */
     void (*send_pixels)(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count);
 
-    /** Sleeps for at most `wait` µs (DROM_NEVER: for ever), or until an edge comes; an edge that
+    /** Sleeps for at most `wait` µs (DROM_LONG on a host: for ever), or until an edge comes; an edge that
      * waits in the capture ring already must keep it from sleeping. May return sooner. Null: it polls on. */
-    void (*sleep)(void *context, drom_us wait);
+    void (*sleep)(void *context, drom_wait wait);
 } drom_port;
 
 #endif

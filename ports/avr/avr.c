@@ -415,7 +415,7 @@ static void send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16
 EMPTY_INTERRUPT(TIMER1_COMPA_vect)
 
 /* Waits for an interrupt: an edge, the alarm, the end of `wait`, or the clock, which wraps every 33 ms. */
-static void sleep(void *context, drom_us wait)
+static void sleep(void *context, drom_wait wait)
 {
     (void)context;
     if (wait < SHORTEST_SLEEP_US) {

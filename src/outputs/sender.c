@@ -43,8 +43,8 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
     (void)DROM_PORT_OF(timing)->ready_carrier(DROM_PORT_OF(timing)->context, settings->pin, UNUSED_KHZ);
 }
 
-static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
-                uint32_t value)
+DROM_APART static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
+                           uint32_t value)
 {
     (void)settings;
     (void)timing;

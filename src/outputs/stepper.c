@@ -29,8 +29,8 @@ static uint8_t coil(int32_t position)
     return (uint8_t)((uint32_t)position % 4);
 }
 
-static void switch_coils(const drom_stepper_settings DROM_FLASH *settings, drom_stepper_state *state,
-                         const drom_timing *timing, bool is_on)
+DROM_APART static void switch_coils(const drom_stepper_settings DROM_FLASH *settings,
+                                    drom_stepper_state *state, const drom_timing *timing, bool is_on)
 {
     const uint8_t first = coil(state->position);
     for (uint8_t i = 0; i < 4; i++) {

@@ -5,6 +5,9 @@
  * the leader's, which was stretched by as much. A frame without a leader, and so without much to know it by,
  * must also have marks of the right mean length for the clock that its bits show.
  *
+ * The receiver ends a frame at a run of DROM_BURST_GAP_US, but for a pause: sums of two runs fit into 16
+ * bits.
+ *
  * Bits that come least significant first are shifted in from above, and moved to their places at the end. */
 #include "dromikos/protocols.h"
 

@@ -33,7 +33,7 @@ void drom_air_begin_talk(drom_timing *timing, drom_us from, bool is_shielded)
     air->is_deaf = !is_shielded;
 }
 
-void drom_air_end_talk(drom_timing *timing, drom_us until)
+DROM_APART void drom_air_end_talk(drom_timing *timing, drom_us until)
 {
     drom_deadline_arm(&timing->air.echo, until, DROM_ECHO_US);
 }

@@ -9,7 +9,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-enum { CYCLES_PER_MS = 16000, SPOT = 0, BELL = 1, MOST_FLASH = 18450 };
+enum { CYCLES_PER_MS = 16000, SPOT = 0, BELL = 1, MOST_FLASH = 18400 };
 
 static unsigned failures;
 static uint8_t newest[3 * CHIP_PIXELS];
