@@ -131,7 +131,7 @@ static bool is_concerned(const drom_protocol DROM_FLASH *protocol, drom_decoder 
 
 /* Steps one decoder, which may claim the frame. */
 DROM_APART static void step(const drom_receive_plan DROM_FLASH *plan, uint8_t i, const drom_interval *run,
-                 drom_frame *frame)
+                            drom_frame *frame)
 {
     const drom_protocol_ref protocol = plan->protocols.rows[i];
     drom_decoder *const decoder = &plan->decoders[i];
