@@ -192,7 +192,7 @@ static bool is_only(const plan *of, enum output_kind kind)
     return kind != KIND_RELAY && count == 1;
 }
 
-static void put_settings(GString *to, const plan *of, unsigned output)
+static void put_settings(GString *to, const plan *of, unsigned output, const char *prefix)
 {
     const void *const settings = plan_output(of, output)->settings;
     const drom_relay_settings *const relay = settings;
@@ -214,8 +214,8 @@ static void put_settings(GString *to, const plan *of, unsigned output)
         }
         g_string_append(to, "};\n");
     }
-    g_string_append_printf(to, "%s const drom_%s_settings DROM_FLASH settings_%s = {",
-                           is_only(of, kind) ? "DROM_SEEN" : "static", output_kind_name(kind), name);
+    g_string_append_printf(to, "%s const drom_%s_settings DROM_FLASH %s_settings_%s = {",
+                           is_only(of, kind) ? "DROM_SEEN" : "static", output_kind_name(kind), prefix, name);
     switch (kind) {
     case KIND_RELAY:
         g_string_append_printf(
@@ -251,18 +251,18 @@ static void put_settings(GString *to, const plan *of, unsigned output)
     g_string_append_printf(to, "};\nstatic drom_%s_state state_%s;\n", output_kind_name(kind), name);
 }
 
-static void put_outputs(GString *to, const plan *of)
+static void put_outputs(GString *to, const plan *of, const char *name)
 {
     put_palettes(to, of);
     for (unsigned i = 0; i < plan_output_count(of); i++) {
-        put_settings(to, of, i);
+        put_settings(to, of, i, name);
     }
     if (plan_output_count(of) > 0) {
         g_string_append(to, "static const drom_output DROM_FLASH outputs[] = {\n");
         for (unsigned i = 0; i < plan_output_count(of); i++) {
             g_autofree char *kind = g_ascii_strup(output_kind_name(plan_output_kind(of, i)), -1);
-            g_string_append_printf(to, "    DROM_%s(settings_%s, state_%s),\n", kind, plan_output_name(of, i),
-                                   plan_output_name(of, i));
+            g_string_append_printf(to, "    DROM_%s(%s_settings_%s, state_%s),\n", kind, name,
+                                   plan_output_name(of, i), plan_output_name(of, i));
         }
         g_string_append(to, "};\n\n");
     }
@@ -405,7 +405,7 @@ char *plan_bake_source(const plan *of, const char *name, char **wrong)
     g_string_append_printf(to, "#include \"%s_plan.h\"\n\n#include \"dromikos/dromikos.h\"\n\n", name);
     put_receive(to, of);
     put_handsets(to, of);
-    put_outputs(to, of);
+    put_outputs(to, of, name);
     put_rules(to, of);
     put_plan(to, of, name);
     return g_string_free(to, FALSE);
@@ -443,7 +443,7 @@ static void take_protocol(struct common *common, drom_protocol_ref protocol)
 }
 
 /* For a program that is compiled for this plan alone: see src/one.h. */
-static void put_common(GString *to, const plan *of)
+static void put_common(GString *to, const plan *of, const char *name)
 {
     const drom_receive_plan *const receive = &plan_tables(of)->receive;
     struct common common = {0};
@@ -489,9 +489,9 @@ static void put_common(GString *to, const plan *of)
         if (is_only(of, kind)) {
             g_autofree char *upper = g_ascii_strup(output_kind_name(kind), -1);
             g_string_append_printf(to,
-                                   "#define DROM_%s_SETTINGS(of) ((void)(of), &settings_%s)\n"
-                                   "extern const drom_%s_settings DROM_FLASH settings_%s;\n",
-                                   upper, plan_output_name(of, i), output_kind_name(kind),
+                                   "#define DROM_%s_SETTINGS(of) ((void)(of), &%s_settings_%s)\n"
+                                   "extern const drom_%s_settings DROM_FLASH %s_settings_%s;\n",
+                                   upper, name, plan_output_name(of, i), output_kind_name(kind), name,
                                    plan_output_name(of, i));
         }
     }
@@ -510,7 +510,7 @@ char *plan_bake_header(const plan *of, const char *name)
     put_enum(to, name, "HANDSET", plan_handset_count(of), plan_handset_name, of);
     put_enum(to, name, "OUTPUT", plan_output_count(of), plan_output_name, of);
     g_string_append_printf(to, "extern const drom_plan DROM_FLASH %s_plan;\n\n", name);
-    put_common(to, of);
+    put_common(to, of, name);
     g_string_append(to, "#endif\n");
     return g_string_free(to, FALSE);
 }

@@ -76,7 +76,7 @@ START_TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not
                   folder, folder);
     ck_assert_msg(told.code == 0, "%s", told.err);
     ck_assert_contains(told.out, "DROM_PLAN_CONFIRMS true");
-    ck_assert_contains(told.out, "DROM_LAMP_SETTINGS(of) ((void)(of), &settings_house)");
+    ck_assert_contains(told.out, "DROM_LAMP_SETTINGS(of) ((void)(of), &odd_settings_house)");
     ck_assert_msg(strstr(told.out, "DROM_PLAN_PHASE") == NULL, "%s", told.out);
     said_free(&told);
     g_autofree char *sends = g_strconcat(text, "sender horn on pin 3\nat start: horn send odd.a\n", NULL);
