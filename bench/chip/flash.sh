@@ -14,7 +14,9 @@ grow() {
     grep -vE "$2" $lantern | sed -E "s/$3//g; s/; *$//" >$out/part.plan
     sh ports/avr/build.sh $out/part.plan $out/part.elf
     size=$(avr-size $out/part.elf | awk 'NR == 2 { print $1 + $2 }')
-    printf '%-44s %6d  %+6d\n' "$1" "$size" $((size - before))
+    more=
+    if [ "$before" != 0 ]; then more=$(printf '%+6d' $((size - before))); fi
+    printf '%-44s %6d  %s\n' "$1" "$size" "$more"
     before=$size
 }
 
