@@ -9,19 +9,10 @@ static const char *yes(bool is_so)
     return is_so ? "true" : "false";
 }
 
-static bool is_own(const plan *of, drom_protocol_ref protocol)
-{
-    bool is_found = false;
-    for (unsigned i = 0; i < plan_own_count(of); i++) {
-        is_found |= plan_own_waveform(of, i)->protocol == protocol;
-    }
-    return is_found;
-}
-
 /* "drom_nec", or a row of this file. */
 static char *protocol_name(const plan *of, drom_protocol_ref protocol)
 {
-    return g_strdup_printf("%s%s", is_own(of, protocol) ? "own_" : "drom_", protocol->id);
+    return g_strdup_printf("%s%s", plan_is_own(of, protocol) ? "own_" : "drom_", protocol->id);
 }
 
 static void put_pulse(GString *to, const drom_pulse_timing *timing, const char *id)
@@ -86,7 +77,7 @@ static void put_receive(GString *to, const plan *of)
 {
     const drom_receive_plan *const receive = &plan_tables(of)->receive;
     for (uint8_t i = 0; i < receive->protocols.count; i++) {
-        if (is_own(of, receive->protocols.rows[i])) {
+        if (plan_is_own(of, receive->protocols.rows[i])) {
             put_own_protocol(to, receive->protocols.rows[i]);
         }
     }
@@ -182,16 +173,6 @@ static void put_palettes(GString *to, const plan *of)
     }
 }
 
-/* Is it the plan's only output of a kind whose settings are better known (src/one.h)? Relays are many. */
-static bool is_only(const plan *of, enum output_kind kind)
-{
-    unsigned count = 0;
-    for (unsigned i = 0; i < plan_output_count(of); i++) {
-        count += plan_output_kind(of, i) == kind;
-    }
-    return kind != KIND_RELAY && count == 1;
-}
-
 static void put_settings(GString *to, const plan *of, unsigned output, const char *prefix)
 {
     const void *const settings = plan_output(of, output)->settings;
@@ -214,8 +195,8 @@ static void put_settings(GString *to, const plan *of, unsigned output, const cha
         }
         g_string_append(to, "};\n");
     }
-    g_string_append_printf(to, "%s const drom_%s_settings DROM_FLASH %s_settings_%s = {",
-                           is_only(of, kind) ? "DROM_SEEN" : "static", output_kind_name(kind), prefix, name);
+    g_string_append_printf(to, "DROM_SEEN const drom_%s_settings DROM_FLASH %s_settings_%s = {",
+                           output_kind_name(kind), prefix, name);
     switch (kind) {
     case KIND_RELAY:
         g_string_append_printf(
@@ -381,7 +362,7 @@ static char *find_unsendable(const plan *of)
         const GArray *const sent = g_ptr_array_index(of->sent, i);
         for (guint j = 0; j < sent->len; j++) {
             const sent_key *const key = &g_array_index(sent, sent_key, j);
-            if (is_own(of, key->key_sent.waveform->protocol)) {
+            if (plan_is_own(of, key->key_sent.waveform->protocol)) {
                 return g_strdup_printf(
                     "'%s.%s' is of the plan's own protocol '%s', which a chip can receive and not send",
                     plan_handset_name(of, key->handset), plan_key_name(of, key->handset, key->key),
@@ -408,109 +389,5 @@ char *plan_bake_source(const plan *of, const char *name, char **wrong)
     put_outputs(to, of, name);
     put_rules(to, of);
     put_plan(to, of, name);
-    return g_string_free(to, FALSE);
-}
-
-static void put_enum(GString *to, const char *name, const char *what, unsigned count,
-                     const char *(*name_of)(const plan *, unsigned), const plan *of)
-{
-    g_autofree char *upper = g_ascii_strup(name, -1);
-    for (unsigned i = 0; i < count; i++) {
-        g_autofree char *row = g_ascii_strup(name_of(of, i), -1);
-        g_string_append_printf(to, "%s    %s_%s_%s,\n", i == 0 ? "enum {\n" : "", upper, what, row);
-    }
-    g_string_append(to, count > 0 ? "};\n\n" : "");
-}
-
-/* What the protocols of a plan have in common. */
-struct common {
-    drom_protocol_ref phase; /* a bi-phase one that is received */
-    unsigned phases;
-    drom_waveform_ref waveform; /* one that is sent */
-    bool has_other_waveform;
-    bool has_pauses;
-    bool leads_once;
-    bool confirms; /* a press by a second frame */
-};
-
-static void take_protocol(struct common *common, drom_protocol_ref protocol)
-{
-    if (protocol->step == drom_pulse_step) {
-        const drom_pulse_timing *const timing = protocol->timing;
-        common->has_pauses |= timing->pause_us != 0;
-        common->leads_once |= timing->has_leader_but_once;
-    }
-}
-
-/* For a program that is compiled for this plan alone: see src/one.h. */
-static void put_common(GString *to, const plan *of, const char *name)
-{
-    const drom_receive_plan *const receive = &plan_tables(of)->receive;
-    struct common common = {0};
-    for (uint8_t i = 0; i < receive->protocols.count; i++) {
-        take_protocol(&common, receive->protocols.rows[i]);
-        if (receive->protocols.rows[i]->step == drom_phase_step) {
-            common.phase = receive->protocols.rows[i];
-            common.phases++;
-        }
-    }
-    for (uint8_t i = 0; i < plan_tables(of)->keys.handsets.count; i++) {
-        common.confirms |= plan_tables(of)->keys.handsets.rows[i].needs_second_frame;
-    }
-    for (guint i = 0; i < of->sent->len; i++) {
-        const GArray *const sent = g_ptr_array_index(of->sent, i);
-        for (guint j = 0; j < sent->len; j++) {
-            const drom_waveform_ref waveform = g_array_index(sent, sent_key, j).key_sent.waveform;
-            take_protocol(&common, waveform->protocol);
-            common.has_other_waveform |= common.waveform != NULL && common.waveform != waveform;
-            common.waveform = waveform;
-        }
-    }
-    g_string_append_printf(
-        to,
-        "#ifdef DROM_PLAN /* for a program that is compiled for this plan alone: what it needn't reckon with "
-        "*/\n#define DROM_PLAN_HAS_PAUSES %s\n#define DROM_PLAN_LEADS_ONCE %s\n#define DROM_PLAN_CONFIRMS "
-        "%s\n",
-        yes(common.has_pauses), yes(common.leads_once), yes(common.confirms));
-    uint8_t needs = 0;
-    for (unsigned i = 0; i < plan_output_count(of); i++) {
-        needs |= plan_output(of, i)->kind->needs;
-    }
-    g_string_append_printf(to, "#define DROM_PLAN_NEEDS %u\n", needs);
-    if (common.phases == 1 && !is_own(of, common.phase)) {
-        g_string_append_printf(to, "#define DROM_PLAN_PHASE drom_%s\n", common.phase->id);
-    }
-    if (common.waveform != NULL && !common.has_other_waveform) {
-        g_string_append_printf(to, "#define DROM_PLAN_WAVEFORM drom_%s_waveform\n",
-                               common.waveform->protocol->id);
-    }
-    for (unsigned i = 0; i < plan_output_count(of); i++) {
-        const enum output_kind kind = plan_output_kind(of, i);
-        if (is_only(of, kind)) {
-            g_autofree char *upper = g_ascii_strup(output_kind_name(kind), -1);
-            g_string_append_printf(to,
-                                   "#define DROM_%s_SETTINGS(of) ((void)(of), &%s_settings_%s)\n"
-                                   "extern const drom_%s_settings DROM_FLASH %s_settings_%s;\n",
-                                   upper, name, plan_output_name(of, i), output_kind_name(kind), name,
-                                   plan_output_name(of, i));
-        }
-    }
-    g_string_append(to, "#endif\n\n");
-}
-
-char *plan_bake_header(const plan *of, const char *name)
-{
-    GString *const to = g_string_new(NULL);
-    g_autofree char *upper = g_ascii_strup(name, -1);
-    g_string_printf(to,
-                    "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n",
-                    plan_title(of));
-    g_string_append_printf(to, "#ifndef %s_PLAN_H\n#define %s_PLAN_H\n\n#include \"dromikos/dromikos.h\"\n\n",
-                           upper, upper);
-    put_enum(to, name, "HANDSET", plan_handset_count(of), plan_handset_name, of);
-    put_enum(to, name, "OUTPUT", plan_output_count(of), plan_output_name, of);
-    g_string_append_printf(to, "extern const drom_plan DROM_FLASH %s_plan;\n\n", name);
-    put_common(to, of, name);
-    g_string_append(to, "#endif\n");
     return g_string_free(to, FALSE);
 }

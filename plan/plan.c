@@ -195,6 +195,15 @@ const drom_waveform *plan_own_waveform(const plan *of, unsigned own)
     return g_ptr_array_index(of->waveforms, own);
 }
 
+bool plan_is_own(const plan *of, drom_protocol_ref protocol)
+{
+    bool is_found = false;
+    for (unsigned i = 0; i < plan_own_count(of); i++) {
+        is_found |= plan_own_waveform(of, i)->protocol == protocol;
+    }
+    return is_found;
+}
+
 unsigned plan_handset_count(const plan *of)
 {
     return of->handsets->len;

@@ -27,6 +27,9 @@ const drom_waveform *plan_waveform(const plan *of, const drom_protocol *protocol
 unsigned plan_own_count(const plan *of);
 const drom_waveform *plan_own_waveform(const plan *of, unsigned own);
 
+/* Has the plan declared this one itself? */
+bool plan_is_own(const plan *of, drom_protocol_ref protocol);
+
 const char *plan_title(const plan *of);
 unsigned plan_handset_count(const plan *of);
 unsigned plan_output_count(const plan *of);

@@ -5,8 +5,8 @@
  * linking, then sees through every table: what the plan doesn't use isn't in the program, and calls of the
  * port are plain calls; where that slices its refreshes, no edge is late, and nothing has slack. Such a plan
  * counts as checked. Its header, lantern_plan.h, is where bake says what the protocols of the plan have in
- * common, which the compiler can't see. Such a program's encoder sends what the plan sends, unless it is
- * compiled with -DDROM_ENCODES_ANY. */
+ * common, which the compiler can't see. Where the plan sends one protocol, such a program's encoder knows no
+ * other, unless it is compiled with -DDROM_ENCODES_ANY. */
 #ifndef DROMIKOS_ONE_H
 #define DROMIKOS_ONE_H
 
@@ -40,20 +40,16 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_TELL_KEY(keys, event) ((keys)->sink((keys)->context, event))
 #endif
 
-/* Of what some protocols have, those of the plan may have none. */
-#if defined(DROM_PLAN) && !defined(DROM_ENCODES_ANY)
+/* Of what some protocols that are received have, those of the plan may have none; and a handset may ask for a
+ * second frame before a press is believed. */
+#ifdef DROM_PLAN
 #define DROM_PAUSE_OF(timing) (DROM_PLAN_HAS_PAUSES ? (timing)->pause_us : (uint16_t)0)
 #define DROM_LEADS_ONCE(timing) (DROM_PLAN_LEADS_ONCE && (timing)->has_leader_but_once)
-#else
-#define DROM_PAUSE_OF(timing) ((timing)->pause_us)
-#define DROM_LEADS_ONCE(timing) ((timing)->has_leader_but_once)
-#endif
-
-/* A handset may ask for a second frame before a press is believed. */
-#ifdef DROM_PLAN
 #define DROM_CONFIRMS(handset) (DROM_PLAN_CONFIRMS && (handset)->needs_second_frame)
 #define DROM_IS_UNSURE(hold) (DROM_PLAN_CONFIRMS && (hold)->is == DROM_KEY_UNSURE)
 #else
+#define DROM_PAUSE_OF(timing) ((timing)->pause_us)
+#define DROM_LEADS_ONCE(timing) ((timing)->has_leader_but_once)
 #define DROM_CONFIRMS(handset) ((handset)->needs_second_frame)
 #define DROM_IS_UNSURE(hold) ((hold)->is == DROM_KEY_UNSURE)
 #endif
@@ -68,8 +64,10 @@ extern const drom_port DROM_FLASH DROM_PORT;
 /* All that it sends may be of one protocol. `of` is what has a waveform. */
 #if defined(DROM_PLAN_WAVEFORM) && !defined(DROM_ENCODES_ANY)
 #define DROM_WAVEFORM_OF(of) ((void)(of), &DROM_PLAN_WAVEFORM)
+#define DROM_IS_SENT(waveform) ((waveform) == &DROM_PLAN_WAVEFORM)
 #else
 #define DROM_WAVEFORM_OF(of) ((of)->waveform)
+#define DROM_IS_SENT(waveform) ((void)(waveform), true)
 #endif
 
 /* It may have one output of a kind, whose settings are then known: the header says so in macros like these.

@@ -5,26 +5,25 @@
     "cc -std=c11 -Wall -Wextra -Wpedantic -Wconversion -Werror -I$EXAMPLES/../include "                      \
     "-I$EXAMPLES/../ports/sim -I%s "
 
-/* Bakes the theatre without the lines in which something stands, compiles it with these flags, and plays it.
- */
-static said play_theatre(const char *without, const char *flags)
+/* Bakes the theatre without the lines in which something stands, compiles it with these flags and a program
+ * of tests/bake, and runs that. */
+static said run_theatre(const char *program, const char *without, const char *flags)
 {
     g_autofree char *path = write_file("unused", "");
     g_autofree char *folder = g_path_get_dirname(path);
-    return run_shell(
-        "cp $EXAMPLES/lantern/*.csv %s && grep -vE '%s' $EXAMPLES/lantern/lantern.plan >%s/lantern.plan && "
-        "$DROMIKOS bake --into %s %s/lantern.plan && " COMPILE
-        "%s -o %s/theatre $EXAMPLES/../tests/bake/theatre.c %s/lantern_plan.c "
-        "$(find $EXAMPLES/../src $EXAMPLES/../ports/sim -name '*.c') "
-        "$(pkg-config --cflags --libs glib-2.0) -lm && %s/theatre",
-        folder, without, folder, folder, folder, folder, flags, folder, folder, folder);
+    return run_shell("cp $EXAMPLES/lantern/*.csv %s && grep -vE '%s' $EXAMPLES/lantern/lantern.plan "
+                     ">%s/lantern.plan && $DROMIKOS bake --into %s %s/lantern.plan && " COMPILE
+                     "%s -o %s/theatre $EXAMPLES/../tests/bake/%s %s/lantern_plan.c "
+                     "$(find $EXAMPLES/../src $EXAMPLES/../ports/sim -name '*.c') "
+                     "$(pkg-config --cflags --libs glib-2.0) -lm && %s/theatre",
+                     folder, without, folder, folder, folder, folder, flags, folder, program, folder, folder);
 }
 
 static const char story[] = "0 4 1\n0 7 0\n56 7 1\n136 7 0\n200 4 0\n";
 
 START_TEST(theatre_is_baked_compiled_and_played)
 {
-    said told = play_theatre("no such line", "");
+    said told = run_theatre("theatre.c", "no such line", "");
     ck_assert_msg(told.code == 0, "%s", told.err);
     ck_assert_contains(told.out, "lantern_plan.c\n");
     ck_assert_contains(told.out, story);
@@ -34,8 +33,8 @@ END_TEST
 
 START_TEST(program_that_knows_its_one_plan_does_the_same)
 {
-    said told = play_theatre(
-        "no such line",
+    said told = run_theatre(
+        "theatre.c", "no such line",
         "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port -DDROM_ENCODES_ANY"); /* the hand's handset does
                                                                                    */
     ck_assert_msg(told.code == 0, "%s", told.err);
@@ -44,9 +43,27 @@ START_TEST(program_that_knows_its_one_plan_does_the_same)
 }
 END_TEST
 
+START_TEST(program_that_sends_one_protocol_sends_it_alike_and_no_other)
+{
+    said any = run_theatre("burst.c", "no such line", "");
+    said one = run_theatre("burst.c", "no such line", "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port");
+    ck_assert_msg(any.code == 0, "%s", any.err);
+    ck_assert_msg(one.code == 0, "%s", one.err);
+    ck_assert_contains(any.out, "4500 4500 560 1690 560 1690 560 1690 560 560 ");
+    ck_assert_contains(any.out, "another: 0\n");
+    ck_assert_contains(one.out, "another: 1\n");
+    const char *const burst = strstr(any.out, "4500 ");
+    g_autofree char *both = g_strndup(burst, (size_t)(strstr(any.out, "another") - burst));
+    ck_assert_contains(one.out, both);
+    said_free(&any);
+    said_free(&one);
+}
+END_TEST
+
 START_TEST(program_of_a_plan_that_needs_little_does_that)
 {
-    said told = play_theatre(
+    said told = run_theatre(
+        "theatre.c",
         "^(lamp|stepper|strip|palette|sender|at start)|: *(house|revolve|footlights|horn) |exit|spot off",
         "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port -DDROM_ENCODES_ANY");
     ck_assert_msg(told.code == 0, "%s", told.err);
@@ -75,7 +92,7 @@ START_TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not
         run_shell("cd %s && $DROMIKOS bake odd.plan && " COMPILE "-c odd_plan.c -o odd.o && cat odd_plan.h",
                   folder, folder);
     ck_assert_msg(told.code == 0, "%s", told.err);
-    ck_assert_contains(told.out, "DROM_PLAN_CONFIRMS true");
+    ck_assert_contains(told.out, "DROM_PLAN_CONFIRMS 1");
     ck_assert_contains(told.out, "DROM_LAMP_SETTINGS(of) ((void)(of), &odd_settings_house)");
     ck_assert_msg(strstr(told.out, "DROM_PLAN_PHASE") == NULL, "%s", told.out);
     said_free(&told);
@@ -99,6 +116,7 @@ START_TEST(folder_that_is_not_there_is_told)
 END_TEST
 
 RUN_TESTS("bake", theatre_is_baked_compiled_and_played, program_that_knows_its_one_plan_does_the_same,
+          program_that_sends_one_protocol_sends_it_alike_and_no_other,
           program_of_a_plan_that_needs_little_does_that,
           plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent,
           folder_that_is_not_there_is_told)

@@ -44,8 +44,8 @@
         (array), sizeof(array) / sizeof((array)[0])                                                          \
     }
 
-/** What a baked plan says of an output that is the only one of its kind: a program that is compiled for that
- * plan alone sees it from everywhere (src/one.h). */
+/** The settings in a baked plan, which a program that is compiled for that plan alone sees from everywhere
+ * (src/one.h). */
 #ifdef DROM_PLAN
 #define DROM_SEEN
 #else

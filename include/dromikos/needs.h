@@ -8,7 +8,10 @@
 #ifdef DROM_PLAN
 #define DROM_QUOTED(name) #name
 #define DROM_FILE(name) DROM_QUOTED(name)
-#include DROM_FILE(DROM_PLAN.h)
+#include DROM_FILE(DROM_PLAN.h) /* what bake writes beside the plan's tables; its folder is said with -I */
+#ifndef DROM_PLAN_NEEDS
+#error "the header of DROM_PLAN doesn't say what the plan needs: bake the plan again, with this dromikos"
+#endif
 
 /** True when the plan's outputs need any of these, which are bits of drom_need. */
 #define DROM_NEEDS(any_of) ((DROM_PLAN_NEEDS & (any_of)) != 0)

@@ -24,8 +24,8 @@ void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *wa
 drom_status drom_encode_begin(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform,
                               const drom_code *code, drom_part_of_press part, bool toggle)
 {
-    if (code->address < waveform->least_address || code->address > waveform->most_address ||
-        code->command > waveform->most_command) {
+    if (!DROM_IS_SENT(waveform) || code->address < waveform->least_address ||
+        code->address > waveform->most_address || code->command > waveform->most_command) {
         return DROM_BAD_ARGUMENT;
     }
     drom_encode_start(encoder, waveform, code, part, toggle);

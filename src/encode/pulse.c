@@ -16,13 +16,14 @@ static drom_chunk space(uint16_t us)
 static bool has_leader(const drom_pulse_timing DROM_FLASH *timing, const drom_encoder *encoder)
 {
     const uint16_t leader_us = timing->leader_mark_us;
-    return leader_us != 0 && !(encoder->is_repeat && (timing->has_bare_repeat || DROM_LEADS_ONCE(timing)));
+    return leader_us != 0 &&
+           !(encoder->is_repeat && (timing->has_bare_repeat || timing->has_leader_but_once));
 }
 
 drom_chunk drom_pulse_chunk(const drom_encoder *encoder, uint8_t index)
 {
     const drom_pulse_timing DROM_FLASH *const timing = DROM_WAVEFORM_OF(encoder)->timing;
-    const uint16_t pause_us = DROM_PAUSE_OF(timing);
+    const uint16_t pause_us = timing->pause_us;
     const uint16_t ditto_us = timing->ditto_space_us;
     const bool is_ditto = encoder->is_repeat && ditto_us != 0;
     uint8_t half = timing->bits; /* how many bits come before the first pause, or the end */
