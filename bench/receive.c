@@ -25,11 +25,11 @@ static void motor(sim_bench *bench, const sim_press *press)
     sim_bench_add_noise(bench, SIM_NOISE_MOTOR, 0, 700000);
 }
 
-/* Another handset talks at the same time, beginning at some moment of the press. */
+/* Another handset transmits at the same time, beginning at some moment of the press. */
 static void another(sim_bench *bench, const sim_press *press)
 {
     const drom_waveform_ref other = drom_waveforms[press->code.command % drom_waveform_count];
-    const drom_code code = {other->protocol, other->least_address + 1, 1};
+    const drom_code code = {other->protocol, other->min_address + 1, 1};
     (void)sim_bench_press(bench,
                           &(sim_press){.waveform = other,
                                        .code = code,
@@ -51,17 +51,18 @@ static void print_rooms(void)
     static const double shares[] = {0.25, 0.5, 1, 1.25, 1.5};
     static sim_disturb *const noises[] = {lamp, sun, motor};
     const sim_room quiet = {.clock_error = 0.02, .stretch_us = 30, .jitter_us = 10};
-    printf("Frames recognised, and frames that nobody sent, of %d a cell. Full level: the clock is 8 %% off, "
-           "marks are\n"
-           "stretched and shrunk, and edges moved either way, by as much as the first columns say; all "
-           "protocols are on.\n"
-           "The other columns: %d frames a cell, with the one protocol that the plan of such a handset would "
-           "name: in three\n"
-           "kinds of noise; with the first 3 ms of each press not seen; with another handset pressed at the "
-           "same time.\n\n"
-           "%-10s %7s %6s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s\n",
-           9 * PRESSES * SIM_TRIAL_FRAMES, PRESSES * SIM_TRIAL_FRAMES, "protocol", "stretch", "jitter", "1/4",
-           "1/2", "full", "5/4", "3/2", "lamp", "sun", "motor", "clipped", "two");
+    printf(
+        "Frames recognised, and frames that were not sent, of %d a cell. Full level: the clock is 8 %% off, "
+        "marks are\n"
+        "stretched and shrunk, and edges moved either way, by as much as the first columns say; all "
+        "protocols are on.\n"
+        "The other columns: %d frames a cell, with the one protocol that the plan of such a handset would "
+        "name: in three\n"
+        "kinds of noise; with the first 3 ms of each press not seen; with another handset pressed at the "
+        "same time.\n\n"
+        "%-10s %7s %6s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s\n",
+        9 * PRESSES * SIM_TRIAL_FRAMES, PRESSES * SIM_TRIAL_FRAMES, "protocol", "stretch", "jitter", "1/4",
+        "1/2", "full", "5/4", "3/2", "lamp", "sun", "motor", "clipped", "two");
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const sim_limit limit = sim_limit_of(drom_waveforms[i]->protocol->id);
         printf("%-10s %4.0f us %3.0f us", drom_waveforms[i]->protocol->id, limit.stretch_us, limit.jitter_us);
@@ -80,8 +81,8 @@ static void print_rooms(void)
 
 /* What was heard in noise, a count a protocol. */
 typedef struct phantom {
-    unsigned frames[SIM_MOST_PROTOCOLS];
-    unsigned confirmed[SIM_MOST_PROTOCOLS]; /* those that came twice within a third of a second */
+    unsigned frames[SIM_MAX_PROTOCOLS];
+    unsigned confirmed[SIM_MAX_PROTOCOLS]; /* those that came twice within a third of a second */
     drom_frame last;
 } phantom;
 
@@ -160,7 +161,7 @@ static uint32_t fingerprint_of(const drom_waveform *waveform, const drom_code *c
     return wanted.fingerprint;
 }
 
-/* Each protocol as if nobody knew it: is a key's fingerprint always the same, and every other key's another?
+/* Each protocol as if it were unknown: is a key's fingerprint always the same, and every other key's another?
  */
 static void print_fingerprints(void)
 {
@@ -208,18 +209,36 @@ static void ignore(void *context, const drom_frame *frame)
 }
 
 /* A line on which every protocol takes its turn, heard over and over. */
-static void print_speed(void)
+/* A press of each protocol on one line. */
+static sim_bench *press_all(void)
 {
-    enum { ROUNDS = 20, BATCHES = 60 };
     sim_bench *const bench = sim_bench_new(1);
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const drom_waveform_ref waveform = drom_waveforms[i];
-        const drom_code code = {waveform->protocol, waveform->least_address + 2, 2};
+        const drom_code code = {waveform->protocol, waveform->min_address + 2, 2};
         (void)sim_bench_press(bench, &(sim_press){.waveform = waveform,
                                                   .code = code,
                                                   .at_us = (i + 1) * UINT64_C(1000000),
                                                   .frames = SIM_TRIAL_FRAMES});
     }
+    return bench;
+}
+
+/* For a profiler, which counts the instructions of the receiver: hears them all once. */
+static void hear_once(void)
+{
+    sim_bench *const bench = press_all();
+    sim_listener listener;
+    sim_listener_open(&listener, NULL, ignore, NULL);
+    sim_listener_hear(&listener, bench);
+    printf("%u\n", (unsigned)listener.intervals);
+    sim_bench_free(bench);
+}
+
+static void print_speed(void)
+{
+    enum { ROUNDS = 20, BATCHES = 60 };
+    sim_bench *const bench = press_all();
     sim_listener listener;
     double best = 0;
     sim_listener_open(&listener, NULL, ignore, NULL);
@@ -242,6 +261,10 @@ int main(int argc, char **argv)
     const unsigned hours = argc > 1 ? (unsigned)g_ascii_strtoull(argv[1], NULL, 10) : 24;
     if (argc > 1 && strcmp(argv[1], "speed") == 0) {
         print_speed();
+        return 0;
+    }
+    if (argc > 1 && strcmp(argv[1], "once") == 0) {
+        hear_once();
         return 0;
     }
     print_rooms();

@@ -84,6 +84,16 @@ unsigned capture_garbage(const capture *from)
     return from->garbage;
 }
 
+bool capture_has_runs(const capture *from)
+{
+    return from->has_runs;
+}
+
+void capture_lose(capture *from)
+{
+    from->has_lost = true;
+}
+
 capture_read capture_next(capture *from, capture_edge *edge, GError **error)
 {
     return from->next(from, edge, error);
@@ -92,11 +102,11 @@ capture_read capture_next(capture *from, capture_edge *edge, GError **error)
 /* A run: '^' or '_' and its length. False when there is none here. */
 static bool read_run(capture *from, uint64_t *us)
 {
-    enum { MOST_DIGITS = 10 };
+    enum { MAX_DIGITS = 10 };
     int digits = 0;
     int byte = getc(from->file);
     *us = 0;
-    for (; g_ascii_isdigit(byte) && digits < MOST_DIGITS; digits++) {
+    for (; g_ascii_isdigit(byte) && digits < MAX_DIGITS; digits++) {
         *us = *us * 10 + (uint64_t)(byte - '0');
         byte = getc(from->file);
     }
@@ -106,11 +116,13 @@ static bool read_run(capture *from, uint64_t *us)
     return digits > 0 && !g_ascii_isdigit(byte);
 }
 
-/* What is neither a run nor white space spoils its line, and the edges in it are lost. */
+/* What is neither a run nor white space spoils its line, and the edges in it are lost. At a wrong speed there
+ * may be no lines at all. */
 static void skip_line(capture *from)
 {
+    enum { MAX_READ = 200 };
     int byte = getc(from->file);
-    while (byte != EOF && byte != '\n') {
+    for (int i = 0; i < MAX_READ && byte != EOF && byte != '\n'; i++) {
         byte = getc(from->file);
     }
     from->line++;
@@ -118,11 +130,11 @@ static void skip_line(capture *from)
     from->has_lost = true;
 }
 
-/* A run that has the level of the one before goes on with it: silence is told in parts. */
+/* A run that has the level of the one before goes on with it: silence comes in parts. */
 static capture_read next_run(capture *from, capture_edge *edge, GError **error)
 {
     enum { LONG_US = 20000 };
-    if (from->has_more_time) { /* a long silence: who listens live wants to know that it has lasted */
+    if (from->has_more_time) { /* a long silence: on a live line its length so far is reported */
         from->has_more_time = false;
         *edge = (capture_edge){.at_us = from->now_us};
         return CAPTURE_TIME;
@@ -140,6 +152,7 @@ static capture_read next_run(capture *from, capture_edge *edge, GError **error)
             *edge = (capture_edge){.at_us = from->now_us, .is_mark = is_mark, .after_loss = from->has_lost};
             from->now_us += us;
             from->is_mark = is_mark;
+            from->has_runs = true;
             if (from->now_us > CAPTURE_LAST_US) {
                 (void)capture_fail(from, error, "the runs add up to more than 10 years");
                 return CAPTURE_FAULT;
@@ -152,6 +165,8 @@ static capture_read next_run(capture *from, capture_edge *edge, GError **error)
             return is_change ? CAPTURE_EDGE : CAPTURE_TIME;
         } else {
             skip_line(from);
+            *edge = (capture_edge){.at_us = from->now_us};
+            return CAPTURE_TIME; /* the time goes on */
         }
     }
     *edge = (capture_edge){.at_us = from->now_us, .is_mark = false};

@@ -27,7 +27,7 @@ typedef struct capture_edge {
 typedef enum capture_read {
     CAPTURE_EDGE,  /* the line changed */
     CAPTURE_TIME,  /* it didn't, up to at_us: from a source that is live */
-    CAPTURE_END,   /* no more; at_us is the last time that the capture tells of */
+    CAPTURE_END,   /* no more; at_us is the last time that the capture reports */
     CAPTURE_FAULT, /* the error is set */
 } capture_read;
 
@@ -40,8 +40,13 @@ capture *capture_open(FILE *file, const char *signal, bool is_idle_low, GError *
  * the middle of anything. */
 capture *capture_open_runs(FILE *file);
 
-/* How many lines were passed over because they held no runs. Only a serial line forgives such. */
+/* How many lines were passed over because they held no runs, and whether any did. Only a serial line forgives
+ * such. */
 unsigned capture_garbage(const capture *from);
+bool capture_has_runs(const capture *from);
+
+/* Some of what was to come is lost. For a serial line. */
+void capture_lose(capture *from);
 
 void capture_free(capture *unwanted);
 

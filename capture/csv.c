@@ -6,17 +6,17 @@
 #include <math.h>
 #include <string.h>
 
-enum { MOST_COLUMNS = 64 };
+enum { MAX_COLUMNS = 64 };
 
 /* The next line that isn't blank or a comment, its cells cut apart. 0 at the end of the file, -1 on an error.
  */
-static int next_cells(capture *from, char *cells[MOST_COLUMNS], GError **error)
+static int next_cells(capture *from, char *cells[MAX_COLUMNS], GError **error)
 {
     while (fgets(from->text, sizeof from->text, from->file) != NULL) {
         from->line++;
         if (strchr(from->text, '\n') == NULL && strlen(from->text) + 1 == sizeof from->text) {
             (void)capture_fail(from, error, "a line of over %d characters; this is no capture",
-                               CAPTURE_MOST_LINE);
+                               CAPTURE_MAX_LINE);
             return -1;
         }
         char *at = g_strstrip(from->text);
@@ -25,7 +25,7 @@ static int next_cells(capture *from, char *cells[MOST_COLUMNS], GError **error)
         }
         const char delimiters[] = {from->delimiter, '\0'};
         int count = 0;
-        for (char *cell = strsep(&at, delimiters); cell != NULL && count < MOST_COLUMNS;
+        for (char *cell = strsep(&at, delimiters); cell != NULL && count < MAX_COLUMNS;
              cell = strsep(&at, delimiters)) {
             char *const bare = g_strstrip(cell);
             const size_t length = strlen(bare);
@@ -97,7 +97,7 @@ static bool choose_column(capture *from, char *const *cells, int count, const ch
 
 static capture_read next_level(capture *from, capture_edge *edge, GError **error)
 {
-    char *cells[MOST_COLUMNS];
+    char *cells[MAX_COLUMNS];
     GError *why = NULL;
     int count = next_cells(from, cells, &why);
     for (; count > 0; count = next_cells(from, cells, &why)) {
@@ -144,17 +144,17 @@ static capture_read next_level(capture *from, capture_edge *edge, GError **error
 
 bool capture_open_csv(capture *from, const char *signal, GError **error)
 {
-    char *cells[MOST_COLUMNS];
+    char *cells[MAX_COLUMNS];
     from->next = next_level;
     from->line--;
     from->time_column = -1;
     /* The delimiter is the first of these that the head has. */
     from->delimiter = '\0';
     const int whole = next_cells(from, cells, error);
-    if (whole < 0) {
-        return false;
+    if (whole <= 0) {
+        return whole == 0 ? capture_fail(from, error, "there is nothing in it but comments") : false;
     }
-    char *const head = whole > 0 ? cells[0] : (char *)"";
+    char *const head = cells[0];
     for (const char *known = ",;\t"; *known != '\0' && from->delimiter == '\0'; known++) {
         if (strchr(head, *known) != NULL) {
             from->delimiter = *known;
@@ -163,7 +163,7 @@ bool capture_open_csv(capture *from, const char *signal, GError **error)
     char *at = g_str_has_prefix(head, "\xef\xbb\xbf") ? head + 3 : head;
     const char delimiters[] = {from->delimiter, '\0'};
     int count = 0;
-    for (char *cell = strsep(&at, delimiters); cell != NULL && count < MOST_COLUMNS;
+    for (char *cell = strsep(&at, delimiters); cell != NULL && count < MAX_COLUMNS;
          cell = strsep(&at, delimiters)) {
         cells[count] = g_strstrip(g_strdelimit(cell, "\"", ' '));
         const double us = unit_of(cells[count]);

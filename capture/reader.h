@@ -8,8 +8,8 @@
 #define CAPTURE_LAST_US (UINT64_C(10) * 366 * 24 * 3600 * 1000000)
 
 enum {
-    CAPTURE_MOST_WORD = 255,
-    CAPTURE_MOST_LINE = 4096,
+    CAPTURE_MAX_WORD = 255,
+    CAPTURE_MAX_LINE = 4096,
 };
 
 typedef struct wire {
@@ -29,15 +29,15 @@ struct capture {
     bool is_mark;
 
     /* VCD */
-    GPtrArray *wires;               /* of wire */
-    GPtrArray *scopes;              /* of names */
-    char id[CAPTURE_MOST_WORD + 1]; /* of the wire that is read */
-    char word[CAPTURE_MOST_WORD + 1];
+    GPtrArray *wires;              /* of wire */
+    GPtrArray *scopes;             /* of names */
+    char id[CAPTURE_MAX_WORD + 1]; /* of the wire that is read */
+    char word[CAPTURE_MAX_WORD + 1];
     uint64_t scale_fs; /* one tick */
     uint64_t ticks;
 
     /* CSV */
-    char text[CAPTURE_MOST_LINE];
+    char text[CAPTURE_MAX_LINE];
     char delimiter;
     int time_column;
     int level_column;
@@ -47,6 +47,7 @@ struct capture {
 
     /* runs */
     unsigned garbage;
+    bool has_runs;
     bool has_lost;
     bool has_more_time;
 };

@@ -4,7 +4,7 @@
 #include <errno.h>
 #include <string.h>
 
-enum { MOST_WIRES = 256 };
+enum { MAX_WIRES = 256 };
 
 static void free_wire(gpointer data)
 {
@@ -30,7 +30,7 @@ static bool next_word(capture *from, GError **error)
         from->line += byte == '\n';
         byte = getc_unlocked(from->file);
     }
-    while (byte > ' ' && byte < 0x7f && length < CAPTURE_MOST_WORD) {
+    while (byte > ' ' && byte < 0x7f && length < CAPTURE_MAX_WORD) {
         from->word[length++] = (char)byte;
         byte = getc_unlocked(from->file);
     }
@@ -41,8 +41,8 @@ static bool next_word(capture *from, GError **error)
         }
         return length > 0;
     }
-    if (length == CAPTURE_MOST_WORD) {
-        return capture_fail(from, error, "a word of over %d characters; this is no VCD", CAPTURE_MOST_WORD);
+    if (length == CAPTURE_MAX_WORD) {
+        return capture_fail(from, error, "a word of over %d characters; this is no VCD", CAPTURE_MAX_WORD);
     }
     if (byte != ' ' && byte != '\n' && byte != '\r' && byte != '\t') {
         return capture_fail(from, error, "the byte 0x%02x; this is no VCD, which is text", (unsigned)byte);
@@ -56,7 +56,7 @@ static bool next_word(capture *from, GError **error)
 static bool skip_to_end(capture *from, GString *joined, GError **error)
 {
     static const char end[] = "$end";
-    enum { MOST_JOINED = 200 };
+    enum { MAX_JOINED = 200 };
     size_t matched = 0;
     int byte = getc_unlocked(from->file);
     for (; byte != EOF; byte = getc_unlocked(from->file)) {
@@ -65,7 +65,7 @@ static bool skip_to_end(capture *from, GString *joined, GError **error)
         if (matched == 4) {
             return true;
         }
-        if (joined != NULL && byte != '$' && matched == 0 && joined->len < MOST_JOINED &&
+        if (joined != NULL && byte != '$' && matched == 0 && joined->len < MAX_JOINED &&
             !g_ascii_isspace(byte)) {
             g_string_append_c(joined, (char)byte);
         }
@@ -133,8 +133,8 @@ static bool take_var(capture *from, GError **error)
     g_autofree char *scope = g_strjoinv(".", (char **)from->scopes->pdata);
     g_ptr_array_remove_index(from->scopes, from->scopes->len - 1);
     added->path = scope[0] != '\0' ? g_strdup_printf("%s.%s", scope, added->name) : g_strdup(added->name);
-    if (from->wires->len > MOST_WIRES) {
-        return capture_fail(from, error, "more than %d wires", MOST_WIRES);
+    if (from->wires->len > MAX_WIRES) {
+        return capture_fail(from, error, "more than %d wires", MAX_WIRES);
     }
     return skip_to_end(from, NULL, error);
 }
@@ -145,8 +145,8 @@ static bool take_scope(capture *from, GError **error)
         return false;
     }
     g_ptr_array_add(from->scopes, g_strdup(from->word));
-    return from->scopes->len <= MOST_WIRES ? skip_to_end(from, NULL, error)
-                                           : capture_fail(from, error, "too many scopes");
+    return from->scopes->len <= MAX_WIRES ? skip_to_end(from, NULL, error)
+                                          : capture_fail(from, error, "too many scopes");
 }
 
 static bool take_upscope(capture *from, GError **error)
@@ -194,14 +194,14 @@ static bool read_head(capture *from, GError **error)
 
 static char *list_wires(const capture *from)
 {
-    enum { MOST = 8 };
+    enum { MAX_SHOWN = 8 };
     g_autoptr(GString) list = g_string_new(NULL);
-    for (guint i = 0; i < from->wires->len && i < MOST; i++) {
+    for (guint i = 0; i < from->wires->len && i < MAX_SHOWN; i++) {
         const wire *const listed = g_ptr_array_index(from->wires, i);
         g_string_append_printf(list, "%s%s", i > 0 ? ", " : "", listed->path);
     }
-    if (from->wires->len > MOST) {
-        g_string_append_printf(list, " and %u more", from->wires->len - MOST);
+    if (from->wires->len > MAX_SHOWN) {
+        g_string_append_printf(list, " and %u more", from->wires->len - MAX_SHOWN);
     }
     return g_strdup(list->str);
 }
@@ -269,7 +269,7 @@ static bool take_time(capture *from, GError **error)
 /* The line has a value. True when that is a change. */
 static bool take_value(capture *from, char value, capture_edge *edge)
 {
-    const bool is_known = value == '0' || value == '1'; /* else nobody knows, or drives it */
+    const bool is_known = value == '0' || value == '1'; /* else it is unknown, or not driven */
     return is_known && capture_take_level(from, value == '1', edge);
 }
 

@@ -22,13 +22,11 @@ static char *identifier_of(const char *path)
     return name;
 }
 
-static bool write_file(const char *folder, const char *name, const char *ending, const char *text)
+static bool write_part(const char *folder, const char *name, const char *ending, const char *text)
 {
     g_autofree char *file = g_strconcat(name, ending, NULL);
     g_autofree char *path = g_build_filename(folder, file, NULL);
-    g_autoptr(GError) error = NULL;
-    if (!g_file_set_contents(path, text, -1, &error)) {
-        complain("bake", "%s", error->message);
+    if (!write_into_folder("bake", path, text)) {
         return false;
     }
     (void)printf("%s\n", path);
@@ -38,25 +36,25 @@ static bool write_file(const char *folder, const char *name, const char *ending,
 static int bake(const char *path, const char *folder, const char *name)
 {
     report *const faults = report_new();
-    plan *const of = plan_load(path, faults);
+    plan *const loaded = plan_load(path, faults);
     report_print(faults, stderr);
     int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
     report_free(faults);
-    if (of == NULL) {
+    if (loaded == NULL) {
         return code;
     }
     g_autofree char *wrong = NULL;
-    g_autofree char *source = plan_bake_source(of, name, &wrong);
-    g_autofree char *header = plan_bake_header(of, name);
+    g_autofree char *source = plan_bake_source(loaded, name, &wrong);
+    g_autofree char *header = plan_bake_header(loaded, name);
     code = EXIT_NO;
     if (source == NULL) {
         complain("bake", "%s: %s", path, wrong);
     } else {
-        code = write_file(folder, name, "_plan.h", header) && write_file(folder, name, "_plan.c", source)
+        code = write_part(folder, name, "_plan.h", header) && write_part(folder, name, "_plan.c", source)
                    ? EXIT_DONE
                    : EXIT_FILE;
     }
-    plan_free(of);
+    plan_free(loaded);
     return code;
 }
 
@@ -66,7 +64,7 @@ int bake_verb(int argc, char **argv)
     g_autofree char *name = NULL;
     const GOptionEntry entries[] = {
         {"into", 0, 0, G_OPTION_ARG_FILENAME, &folder,
-         "The folder for the two files; the current one unless given", "FOLDER"},
+         "The folder for the two files, made where it is missing; the current one unless given", "FOLDER"},
         {"name", 0, 0, G_OPTION_ARG_STRING, &name,
          "What the tables are called; the plan's file name unless given", "NAME"},
         {0},

@@ -23,33 +23,41 @@ int rehearse_verb(int argc, char **argv);
 int bake_verb(int argc, char **argv);
 int vet_verb(int argc, char **argv);
 int wave_verb(int argc, char **argv);
+int ear_verb(int argc, char **argv);
 
 /* Parses a verb's options and says on standard error what is wrong with them. `arguments` is how the verb is
- * called, `about` is told above its options by --help. Expects `least` to `most` further words, left in
+ * called, `about` is printed above its options by --help. Expects `min` to `max` further words, left in
  * `argv` from 1 on. False when the verb must end, with `code` as exit code: the command was wrong, or --help
  * was asked. */
-bool take_options(const char *arguments, const char *about, const GOptionEntry *entries, int least, int most,
+bool take_options(const char *arguments, const char *about, const GOptionEntry *entries, int min, int max,
                   int *argc, char **argv, int *code);
 
 /* --format: text or jsonl. */
 typedef enum output_format { FORMAT_TEXT, FORMAT_JSONL } output_format;
 bool take_format(const char *verb, const char *text, output_format *format);
 
-/* True for one of two words, with the first as the answer `true`; tells what is wrong otherwise. */
+/* True for one of two words, with the first as the answer `true`; reports what is wrong otherwise. */
 bool take_either(const char *verb, const char *option, const char *text, const char *yes, const char *no,
                  bool *is_yes);
 
 /* Says something on standard error, as "dromikos VERB: ...". */
 void complain(const char *verb, const char *format, ...) G_GNUC_PRINTF(2, 3);
 
-/* Opens a file for reading, "-" being standard input. NULL, and it has been told. */
+/* Opens a file for reading, "-" being standard input. NULL, and it has been reported. */
 FILE *open_input(const char *verb, const char *path);
 void close_input(FILE *file);
+
+/* Writes a text to a file, whole or not at all; to what is no file (a terminal, a pipe), as it comes. False,
+ * and it has been reported, when it can't be written. */
+bool write_text(const char *verb, const char *path, const char *text);
+
+/* The same, into a folder that is made where it is missing. */
+bool write_into_folder(const char *verb, const char *path, const char *text);
 
 /* False once standard output takes no more. */
 bool output_is_good(void);
 
-/* Flushes standard output. `code`, or EXIT_FILE, and it has been told, when not all could be written. */
+/* Flushes standard output. `code`, or EXIT_FILE, and it has been reported, when not all could be written. */
 int finish(const char *verb, int code);
 
 /* Text that shines on a terminal, unless NO_COLOR is set. */
@@ -61,12 +69,12 @@ void put_toned(tone how, const char *text);
 typedef struct row_writer {
     GString *last;
     uint64_t more_until_us;
-    unsigned more; /* rows that were counted and not told yet */
+    unsigned more; /* rows that were counted and not reported yet */
 } row_writer;
 
 void put_row(row_writer *rows, uint64_t at_us, const char *text, tone how, bool may_repeat);
 
-/* Tells what is left to tell, and frees what the rows took. */
+/* Reports what is left to report, and frees what the rows took. */
 void end_rows(row_writer *rows);
 
 /* "nec  4 (0x04)  69 (0x45)". To be freed. */

@@ -1,9 +1,10 @@
-/* Somebody who listens with every protocol on: edges in, frames and key events out. For listen and enrol. */
+/* A receiver with every protocol on: edges in, frames and key events out. For listen and enrol. */
 #ifndef DROMIKOS_CLI_HEARING_H
 #define DROMIKOS_CLI_HEARING_H
 
 #include "capture.h"
 #include "sheet.h"
+#include "source.h"
 
 #include "dromikos/dromikos.h"
 
@@ -14,35 +15,36 @@ typedef struct hearing_sink {
     void *context;
     void (*frame)(void *context, uint64_t at_us, const drom_frame *frame);
     void (*key)(void *context, uint64_t at_us, const drom_key_event *event);
-    void (*row_done)(void *context); /* all that came of a frame has been told */
+    void (*row_done)(void *context); /* all that came of a frame has been reported */
 } hearing_sink;
 
 hearing *hearing_new(const hearing_sink *sink);
 void hearing_free(hearing *unwanted);
 
 /* Gives a handset its sheet; both are taken over. Before hearing_start(). */
-void hearing_add_sheet(hearing *by, char *name, sheet *keys);
+void hearing_add_sheet(hearing *pipeline, char *name, sheet *keys);
 
-/* Listens for a protocol of somebody's own, too. It must stay where it is. Before hearing_start(). */
-void hearing_add_protocol(hearing *by, drom_protocol_ref protocol);
+/* Listens for a protocol of the plan's own, too. It must stay where it is. Before hearing_start(). */
+void hearing_add_protocol(hearing *pipeline, drom_protocol_ref protocol);
 
 /* Begins. The last handset has no sheet: it takes the codes that no sheet has, as they come. */
-void hearing_start(hearing *by);
+void hearing_start(hearing *pipeline);
 
-/* Hears a source to its end. `is_cut` tells whether it ends within a frame. */
-capture_read hearing_take(hearing *by, capture *from, bool *is_cut, bool *is_in_mark, GError **error);
+/* Hears a source to its end. `is_cut`: whether it ends within a frame. */
+capture_read hearing_take(hearing *pipeline, line_source *source, bool *is_cut, bool *is_in_mark,
+                          GError **error);
 
 /* An edge, or the mere passing of time until then; and, at the end, all silence that anything waits for. */
-void hearing_edge(hearing *by, const capture_edge *edge);
-void hearing_until(hearing *by, uint64_t until_us);
-void hearing_end(hearing *by);
+void hearing_edge(hearing *pipeline, const capture_edge *edge);
+void hearing_until(hearing *pipeline, uint64_t until_us);
+void hearing_end(hearing *pipeline);
 
-unsigned hearing_handsets(const hearing *by);
-unsigned hearing_keys(const hearing *by, unsigned handset);
+unsigned hearing_handsets(const hearing *pipeline);
+unsigned hearing_keys(const hearing *pipeline, unsigned handset);
 /* NULL for the handset without a sheet, and its keys. */
-const char *hearing_handset_name(const hearing *by, unsigned handset);
-const char *hearing_key_name(const hearing *by, unsigned handset, unsigned key);
-const drom_code *hearing_code(const hearing *by, unsigned handset, unsigned key);
+const char *hearing_handset_name(const hearing *pipeline, unsigned handset);
+const char *hearing_key_name(const hearing *pipeline, unsigned handset, unsigned key);
+const drom_code *hearing_code(const hearing *pipeline, unsigned handset, unsigned key);
 
 /* What was seen of the line. */
 typedef struct line_facts {
@@ -54,6 +56,6 @@ typedef struct line_facts {
     unsigned unknowns;    /* bursts of no protocol */
     unsigned frames;
 } line_facts;
-const line_facts *hearing_facts(const hearing *by);
+const line_facts *hearing_facts(const hearing *pipeline);
 
 #endif

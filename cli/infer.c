@@ -2,11 +2,12 @@
 #include "cli.h"
 
 #include "infer.h"
+#include "plan.h"
 #include "source.h"
 
 #include <string.h>
 
-/* A capture's marks and spaces. Runs under 60 µs are nobody's, and count to the one before. */
+/* A capture's marks and spaces. Runs under 60 µs are glitches, and count to the one before. */
 static capture_read take_rhythm(capture *from, rhythm *into, GError **error)
 {
     enum { GLITCH_US = 60 };
@@ -37,7 +38,7 @@ static capture_read take_rhythm(capture *from, rhythm *into, GError **error)
     return read;
 }
 
-static int tell(const inference *found, const char *path, const char *name)
+static int report_found(const inference *found, const char *path, const char *name)
 {
     if (!found->is_found) {
         complain("infer", "%s: nothing found: %s", path, found->why_not);
@@ -59,7 +60,7 @@ static int tell(const inference *found, const char *path, const char *name)
 
 int infer_verb(int argc, char **argv)
 {
-    enum { USUAL_BAUD = 115200, LONGEST_NAME = 11 };
+    enum { LONGEST_NAME = 11 };
     g_autofree char *name = NULL;
     g_autofree char *signal = NULL;
     g_autofree char *idle = NULL;
@@ -80,9 +81,13 @@ int infer_verb(int argc, char **argv)
         !take_either("infer", "idle", idle, "low", "high", &is_idle_low)) {
         return code;
     }
-    if (name != NULL && (strlen(name) > LONGEST_NAME || !g_ascii_isalpha(name[0]))) {
-        complain("infer", "--name is '%s'; it must begin with a letter and have at most %d", name,
-                 LONGEST_NAME);
+    const char *const misnamed = name == NULL                  ? NULL
+                                 : strlen(name) > LONGEST_NAME ? "it may have 11 letters"
+                                 : waveform_by_id(name) != NULL || strcmp(name, drom_unknown.id) == 0
+                                     ? "that is a protocol that is known already"
+                                     : plan_misnamed(name);
+    if (misnamed != NULL) {
+        complain("infer", "--name is '%s': %s; say one such as 'torch'", name, misnamed);
         return EXIT_WRONG;
     }
     line_source source = {0};
@@ -94,7 +99,7 @@ int infer_verb(int argc, char **argv)
             code = EXIT_FILE;
         } else {
             inference *const found = infer_protocol(&heard, name != NULL ? name : "found");
-            code = tell(found, argv[1], name != NULL ? name : "found");
+            code = report_found(found, argv[1], name != NULL ? name : "found");
             inference_free(found);
         }
         g_array_unref(heard.us);

@@ -1,4 +1,4 @@
-/* listen: a line goes through the receiver and the keys, and what they say is told as it comes. */
+/* listen: a line goes through the receiver and the keys, and what comes of it is reported at once. */
 #include "cli.h"
 
 #include "diagnose.h"
@@ -10,9 +10,9 @@
 
 typedef struct listener {
     output_format format;
-    hearing *by;
+    hearing *pipeline;
     row_writer rows;
-    GString *row; /* a frame that is being told: its key event goes on in the same row */
+    GString *row; /* a frame that is being reported: its key event goes on in the same row */
     uint64_t row_at_us;
     GArray *presses; /* of code_count, in the order in which the codes were first heard */
 } listener;
@@ -35,7 +35,7 @@ static code_count *count_of(listener *heard, const drom_code *code)
             return known;
         }
     }
-    const code_count added = {.code = *code, .handset = hearing_handsets(heard->by), .margin = 100};
+    const code_count added = {.code = *code, .handset = hearing_handsets(heard->pipeline), .margin = 100};
     g_array_append_val(heard->presses, added);
     return &g_array_index(heard->presses, code_count, heard->presses->len - 1);
 }
@@ -43,10 +43,10 @@ static code_count *count_of(listener *heard, const drom_code *code)
 /* "wand.power", or the code of a key that no sheet has. */
 static char *shown_key(const listener *heard, unsigned handset, unsigned key)
 {
-    const char *const name = hearing_key_name(heard->by, handset, key);
-    const drom_code *const code = hearing_code(heard->by, handset, key);
+    const char *const name = hearing_key_name(heard->pipeline, handset, key);
+    const drom_code *const code = hearing_code(heard->pipeline, handset, key);
     if (name != NULL) {
-        return g_strdup_printf("%s.%s", hearing_handset_name(heard->by, handset), name);
+        return g_strdup_printf("%s.%s", hearing_handset_name(heard->pipeline, handset), name);
     }
     return code->protocol == &drom_unknown ? g_strdup_printf("key %08x", code->address)
                                            : g_strdup_printf("key %u of %u", code->command, code->address);
@@ -61,10 +61,10 @@ static void end_row(void *context)
     }
 }
 
-static void tell_key(void *context, uint64_t at_us, const drom_key_event *event)
+static void report_key(void *context, uint64_t at_us, const drom_key_event *event)
 {
     listener *const heard = context;
-    const drom_code *const code = hearing_code(heard->by, event->handset, event->key);
+    const drom_code *const code = hearing_code(heard->pipeline, event->handset, event->key);
     if (event->gesture == DROM_PRESS) {
         code_count *const count = count_of(heard, code);
         count->presses++;
@@ -72,11 +72,11 @@ static void tell_key(void *context, uint64_t at_us, const drom_key_event *event)
         count->key = event->key;
     }
     if (heard->format == FORMAT_JSONL) {
-        put_json(key_json(at_us, event, hearing_handset_name(heard->by, event->handset),
-                          hearing_key_name(heard->by, event->handset, event->key), code));
+        put_json(key_json(at_us, event, hearing_handset_name(heard->pipeline, event->handset),
+                          hearing_key_name(heard->pipeline, event->handset, event->key), code));
         return;
     }
-    if (event->gesture == DROM_TAP) { /* press and release have told it */
+    if (event->gesture == DROM_TAP) { /* press and release have reported it */
         return;
     }
     if (heard->row->len == 0) {
@@ -94,10 +94,10 @@ static void tell_key(void *context, uint64_t at_us, const drom_key_event *event)
     g_string_truncate(heard->row, 0);
 }
 
-static void tell_frame(void *context, uint64_t at_us, const drom_frame *frame)
+static void report_frame(void *context, uint64_t at_us, const drom_frame *frame)
 {
     listener *const heard = context;
-    const bool has_numbers = frame->kind == DROM_FRAME_WHOLE || frame->kind == DROM_FRAME_FURTHER;
+    const bool has_numbers = frame->kind == DROM_FRAME_WHOLE || frame->kind == DROM_FRAME_HEADERLESS;
     if (frame->kind == DROM_FRAME_BOUNDARY) { /* is no key, and needs no telling */
         return;
     }
@@ -136,14 +136,15 @@ static void put_codes(const listener *heard)
     (void)printf("\npresses  frames  worst  code\n");
     for (guint i = 0; i < heard->presses->len; i++) {
         const code_count *const count = &g_array_index(heard->presses, code_count, i);
-        const bool is_known = count->handset < hearing_handsets(heard->by);
-        const bool has_name = is_known && hearing_key_name(heard->by, count->handset, count->key) != NULL;
+        const bool is_known = count->handset < hearing_handsets(heard->pipeline);
+        const bool has_name =
+            is_known && hearing_key_name(heard->pipeline, count->handset, count->key) != NULL;
         g_autofree char *code = count->code.protocol == &drom_unknown
                                     ? g_strdup_printf("unknown  0x%08x  0", count->code.address)
                                     : code_text(&count->code);
         g_autofree char *key = has_name ? shown_key(heard, count->handset, count->key) : g_strdup("");
         g_autofree char *margin = count->code.protocol == &drom_unknown
-                                      ? g_strdup("    -") /* nobody knows what its bits might have been */
+                                      ? g_strdup("    -") /* its bits are unknown */
                                       : g_strdup_printf("%3u %%", count->margin);
         g_autofree char *line =
             g_strdup_printf("%7u  %6u  %s  %-35s%s", count->presses, count->frames, margin, code, key);
@@ -151,60 +152,61 @@ static void put_codes(const listener *heard)
     }
 }
 
-/* "wand=wand.csv", or "wand.csv", which names the handset after the file. False, and told, when it can't be.
+/* "wand=wand.csv", or "wand.csv", which names the handset after the file. False, and reported, when it can't
+ * be.
  */
-static bool add_sheet(hearing *to, const char *text, report *told)
+static bool add_sheet(hearing *pipeline, const char *text, report *faults)
 {
     const char *const equals = strchr(text, '=');
     const char *const path = equals != NULL ? equals + 1 : text;
     g_autofree char *file = g_path_get_basename(path);
     char *const name =
         equals != NULL ? g_strndup(text, (gsize)(equals - text)) : g_strndup(file, strcspn(file, "."));
-    sheet *const keys = sheet_read(path, NULL, told);
-    if (keys == NULL || report_errors(told) > 0) {
+    sheet *const keys = sheet_read(path, NULL, faults);
+    if (keys == NULL || report_errors(faults) > 0) {
         sheet_free(keys);
         g_free(name);
         return false;
     }
-    hearing_add_sheet(to, name, keys);
+    hearing_add_sheet(pipeline, name, keys);
     return true;
 }
 
-static bool add_sheets(hearing *to, char **sheets, int *code)
+static bool add_sheets(hearing *pipeline, char **sheets, int *code)
 {
-    report *const told = report_new();
+    report *const faults = report_new();
     bool is_good = true;
     for (char **at = sheets; at != NULL && *at != NULL; at++) {
-        is_good &= add_sheet(to, *at, told);
+        is_good &= add_sheet(pipeline, *at, faults);
     }
-    report_print(told, stderr);
-    *code = report_has_unreadable(told) ? EXIT_FILE : EXIT_NO;
-    report_free(told);
+    report_print(faults, stderr);
+    *code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
+    report_free(faults);
     return is_good;
 }
 
-/* The protocols that a plan declares, and its handsets. NULL, and told, when the plan can't be used. */
-static plan *add_plan(hearing *to, const char *path, int *code)
+/* The protocols that a plan declares, and its handsets. NULL, and reported, when the plan can't be used. */
+static plan *add_plan(hearing *pipeline, const char *path, int *code)
 {
-    report *const told = report_new();
-    plan *const of = plan_load(path, told);
-    report_print(told, stderr);
-    *code = report_has_unreadable(told) ? EXIT_FILE : EXIT_NO;
-    report_free(told);
-    for (unsigned i = 0; of != NULL && i < plan_own_count(of); i++) {
-        hearing_add_protocol(to, plan_own_waveform(of, i)->protocol);
+    report *const faults = report_new();
+    plan *const loaded = plan_load(path, faults);
+    report_print(faults, stderr);
+    *code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
+    report_free(faults);
+    for (unsigned i = 0; loaded != NULL && i < plan_own_count(loaded); i++) {
+        hearing_add_protocol(pipeline, plan_own_waveform(loaded, i)->protocol);
     }
-    for (unsigned i = 0; of != NULL && i < plan_handset_count(of); i++) {
-        hearing_add_sheet(to, g_strdup(plan_handset_name(of, i)), plan_copy_sheet(of, i));
+    for (unsigned i = 0; loaded != NULL && i < plan_handset_count(loaded); i++) {
+        hearing_add_sheet(pipeline, g_strdup(plan_handset_name(loaded, i)), plan_copy_sheet(loaded, i));
     }
-    return of;
+    return loaded;
 }
 
 /* What the exit code says of it; and where nothing was recognised, why. */
 static int judge(listener *heard, capture_read read, bool is_cut, bool is_in_mark, const char *path,
                  const GError *error)
 {
-    const line_facts *const facts = hearing_facts(heard->by);
+    const line_facts *const facts = hearing_facts(heard->pipeline);
     end_rows(&heard->rows);
     if (heard->format == FORMAT_TEXT && heard->presses->len > 0) {
         put_codes(heard);
@@ -234,7 +236,7 @@ static int listen_to(listener *heard, const char *path, const char *signal, bool
     if (code == EXIT_DONE) {
         bool is_cut = false;
         bool is_in_mark = false;
-        const capture_read read = hearing_take(heard->by, source.from, &is_cut, &is_in_mark, &error);
+        const capture_read read = hearing_take(heard->pipeline, &source, &is_cut, &is_in_mark, &error);
         const unsigned lines = capture_garbage(source.from);
         if (lines > 0) {
             complain("listen", "%s: %u line%s held no runs, passed over", path, lines, lines == 1 ? "" : "s");
@@ -247,7 +249,7 @@ static int listen_to(listener *heard, const char *path, const char *signal, bool
 
 int listen_verb(int argc, char **argv)
 {
-    enum { MOST_SHEETS = 200, USUAL_BAUD = 115200 };
+    enum { MAX_SHEETS = 200 };
     g_autofree char *format = NULL;
     g_autofree char *signal = NULL;
     g_autofree char *idle = NULL;
@@ -272,7 +274,7 @@ int listen_verb(int argc, char **argv)
     listener heard = {.format = FORMAT_TEXT};
     if (!take_options(
             "SOURCE",
-            "Tells each frame and key event of a line as it comes, and how far its worst bit was from\n"
+            "Reports each frame and key event of a line as it comes, and how far its worst bit was from\n"
             "being another: 100 % is perfect.\n\n"
             "SOURCE is a capture (VCD, CSV of times, or runs), - for standard input, or a serial line on\n"
             "which a firmware prints runs. The line is high when idle and low during a mark.",
@@ -281,26 +283,26 @@ int listen_verb(int argc, char **argv)
         !take_either("listen", "idle", idle, "low", "high", &is_idle_low)) {
         return code;
     }
-    if ((sheets != NULL && g_strv_length(sheets) > MOST_SHEETS) || !source_has_baud(baud)) {
-        complain(
-            "listen",
-            "at most %d sheets can be given; the speed must be 9600, 19200, 38400, 57600, 115200 or 230400",
-            MOST_SHEETS);
+    if (sheets != NULL && g_strv_length(sheets) > MAX_SHEETS) {
+        complain("listen", "%u sheets were given; %d can be", g_strv_length(sheets), MAX_SHEETS);
         return EXIT_WRONG;
     }
-    heard.by = hearing_new(&(hearing_sink){&heard, tell_frame, tell_key, end_row});
+    if (!source_takes_baud("listen", baud)) {
+        return EXIT_WRONG;
+    }
+    heard.pipeline = hearing_new(&(hearing_sink){&heard, report_frame, report_key, end_row});
     heard.row = g_string_new(NULL);
     heard.presses = g_array_new(FALSE, FALSE, sizeof(code_count));
-    plan *const of = plan_path != NULL ? add_plan(heard.by, plan_path, &code) : NULL;
-    const bool is_good = (plan_path == NULL || of != NULL) && add_sheets(heard.by, sheets, &code);
-    hearing_start(heard.by);
+    plan *const loaded = plan_path != NULL ? add_plan(heard.pipeline, plan_path, &code) : NULL;
+    const bool is_good = (plan_path == NULL || loaded != NULL) && add_sheets(heard.pipeline, sheets, &code);
+    hearing_start(heard.pipeline);
     if (is_good) {
         code = listen_to(&heard, argv[1], signal, is_idle_low, baud);
     }
     end_rows(&heard.rows);
     g_string_free(heard.row, TRUE);
     g_array_unref(heard.presses);
-    hearing_free(heard.by);
-    plan_free(of);
+    hearing_free(heard.pipeline);
+    plan_free(loaded);
     return finish("listen", code);
 }

@@ -12,6 +12,7 @@ static const struct {
     const char *summary;
     int (*run)(int argc, char **argv);
 } verbs[] = {
+    {"ear", "a program for your board that prints what its receiver hears", ear_verb},
     {"listen", "what a receiver heard: frames and keys", listen_verb},
     {"enrol", "a handset's sheet from its presses", enrol_verb},
     {"infer", "how an unknown handset speaks, as a line for a plan", infer_verb},
@@ -20,6 +21,9 @@ static const struct {
     {"wave", "what a receiver shows of a key: its waveform", wave_verb},
     {"rehearse", "what a plan does with a script of presses or a capture", rehearse_verb},
 };
+
+/* The same verbs, as others spell them. */
+static const char *const aliases[][2] = {{"enroll", "enrol"}, {"check", "vet"}};
 
 static void put_help(void)
 {
@@ -51,7 +55,8 @@ static int refuse_verb(const char *name)
 int main(int argc, char **argv)
 {
     (void)setlocale(LC_CTYPE, "");
-    (void)signal(SIGPIPE, SIG_IGN); /* so that a closed pipe is told as any other failure to write is */
+    (void)signal(SIGPIPE,
+                 SIG_IGN); /* a closed pipe is a failure to write like others, though no message says so */
     if (argc < 2) {
         (void)fprintf(stderr, "dromikos: say what to do; 'dromikos --help' lists the verbs\n");
         return EXIT_WRONG;
@@ -63,6 +68,9 @@ int main(int argc, char **argv)
     if (strcmp(argv[1], "--version") == 0) {
         (void)printf("dromikos %s\n", DROM_VERSION);
         return finish("--version", EXIT_DONE);
+    }
+    for (size_t i = 0; i < G_N_ELEMENTS(aliases); i++) {
+        argv[1] = strcmp(aliases[i][0], argv[1]) == 0 ? (char *)aliases[i][1] : argv[1];
     }
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
         if (strcmp(verbs[i].name, argv[1]) == 0) {

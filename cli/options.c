@@ -37,7 +37,7 @@ static char *option_hint(const GOptionEntry *entries, char **argv, int argc)
     return g_strdup("");
 }
 
-bool take_options(const char *arguments, const char *about, const GOptionEntry *entries, int least, int most,
+bool take_options(const char *arguments, const char *about, const GOptionEntry *entries, int min, int max,
                   int *argc, char **argv, int *code)
 {
     const char *const verb = argv[0];
@@ -67,9 +67,9 @@ bool take_options(const char *arguments, const char *about, const GOptionEntry *
         return false;
     }
     const int words = *argc - 1;
-    if (words < least || words > most) {
+    if (words < min || words > max) {
         complain(verb, "%s; call it as: %s %s",
-                 words < least ? "something is missing" : "there are too many words", name, arguments);
+                 words < min ? "something is missing" : "there are too many words", name, arguments);
         return false;
     }
     return true;

@@ -1,8 +1,11 @@
 /* Standard output, that it may fail, and how things are written on it. */
 #include "cli.h"
 
+#include "progress.h"
+
 #include <errno.h>
 #include <string.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 FILE *open_input(const char *verb, const char *path)
@@ -21,6 +24,39 @@ void close_input(FILE *file)
     }
 }
 
+bool write_text(const char *verb, const char *path, const char *text)
+{
+    struct stat about;
+    g_autoptr(GError) error = NULL;
+    if (stat(path, &about) != 0 || S_ISREG(about.st_mode)) {
+        if (g_file_set_contents(path, text, -1, &error)) {
+            return true;
+        }
+        complain(verb, "%s", error->message);
+        return false;
+    }
+    FILE *const file = fopen(path, "w");
+    const bool is_written = file != NULL && fputs(text, file) >= 0 && fflush(file) == 0;
+    const int failure = errno;
+    if (file != NULL) {
+        (void)fclose(file);
+    }
+    if (!is_written) {
+        complain(verb, "%s: can't be written: %s", path, g_strerror(failure));
+    }
+    return is_written;
+}
+
+bool write_into_folder(const char *verb, const char *path, const char *text)
+{
+    g_autofree char *folder = g_path_get_dirname(path);
+    if (g_mkdir_with_parents(folder, 0777) != 0) {
+        complain(verb, "the folder %s can't be made: %s", folder, g_strerror(errno));
+        return false;
+    }
+    return write_text(verb, path, text);
+}
+
 bool output_is_good(void)
 {
     return ferror(stdout) == 0;
@@ -34,6 +70,9 @@ int finish(const char *verb, int code)
         return code;
     }
     failure = errno != 0 ? errno : EPIPE;
+    if (failure == EPIPE) {
+        return EXIT_FILE; /* the reader has ended, and needs no message */
+    }
     (void)fprintf(stderr, "dromikos %s: standard output can't be written: %s\n", verb, g_strerror(failure));
     return EXIT_FILE;
 }
@@ -76,6 +115,7 @@ void put_row(row_writer *rows, uint64_t at_us, const char *text, tone how, bool 
         rows->more_until_us = at_us;
         return;
     }
+    progress_hide();
     put_more(rows);
     put_time(at_us);
     put_toned(how, text);
@@ -85,6 +125,7 @@ void put_row(row_writer *rows, uint64_t at_us, const char *text, tone how, bool 
 
 void end_rows(row_writer *rows)
 {
+    progress_hide();
     put_more(rows);
     if (rows->last != NULL) {
         g_string_free(rows->last, TRUE);
@@ -143,24 +184,24 @@ json_t *frame_json(uint64_t at_us, const drom_frame *frame)
         return json_pack("{s:s, s:I, s:s, s:i}", "kind", "unknown", "t_us", (json_int_t)at_us, "fingerprint",
                          fingerprint, "intervals", (int)frame->intervals);
     }
-    json_t *const told = json_pack("{s:s, s:I, s:s}", "kind", "frame", "t_us", (json_int_t)at_us, "protocol",
-                                   frame->code.protocol->id);
-    if (frame->kind != DROM_FRAME_DITTO) {
+    json_t *const row = json_pack("{s:s, s:I, s:s}", "kind", "frame", "t_us", (json_int_t)at_us, "protocol",
+                                  frame->code.protocol->id);
+    if (frame->kind != DROM_FRAME_REPEAT) {
         const uint32_t vendor = frame->code.address >> 16;
         const bool has_vendor = frame->code.protocol == &drom_kaseikyo && vendor != 0;
         const uint32_t address = has_vendor ? frame->code.address & 0xffff : frame->code.address;
-        json_object_set_new(told, "address", json_integer(address));
-        json_object_set_new(told, "command", json_integer(frame->code.command));
+        json_object_set_new(row, "address", json_integer(address));
+        json_object_set_new(row, "command", json_integer(frame->code.command));
         if (has_vendor) {
-            json_object_set_new(told, "vendor", json_integer(vendor ^ DROM_KASEIKYO_VENDOR));
+            json_object_set_new(row, "vendor", json_integer(vendor ^ DROM_KASEIKYO_VENDOR));
         }
         if (frame->code.protocol->has_toggle) {
-            json_object_set_new(told, "toggle", json_integer(frame->toggle));
+            json_object_set_new(row, "toggle", json_integer(frame->toggle));
         }
     }
-    json_object_set_new(told, "ditto", json_boolean(frame->kind == DROM_FRAME_DITTO));
-    json_object_set_new(told, "margin", json_integer(drom_frame_margin(frame)));
-    return told;
+    json_object_set_new(row, "ditto", json_boolean(frame->kind == DROM_FRAME_REPEAT));
+    json_object_set_new(row, "margin", json_integer(drom_frame_margin(frame)));
+    return row;
 }
 
 json_t *key_json(uint64_t at_us, const drom_key_event *event, const char *handset, const char *key,
@@ -174,6 +215,7 @@ json_t *key_json(uint64_t at_us, const drom_key_event *event, const char *handse
 
 void put_json(json_t *object)
 {
+    progress_hide();
     (void)json_dumpf(object, stdout, JSON_COMPACT);
     (void)fputc('\n', stdout);
     json_decref(object);

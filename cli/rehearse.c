@@ -1,10 +1,11 @@
-/* rehearse: a plan runs on the simulated bench, and each step from the frame to the relay's contacts is told.
+/* rehearse: a plan runs on the simulated bench, and reports each step from the frame to the relay's contacts.
  */
 #include "cli.h"
 
 #include "capture.h"
 #include "line.h"
 #include "plan.h"
+#include "progress.h"
 #include "script.h"
 #include "sheet.h"
 #include "timeline.h"
@@ -17,23 +18,24 @@
 
 /* A plan on the bench. */
 typedef struct rehearsal {
-    plan *of;
+    plan *plan;
     sim_bench *bench;
     drom_engine engine;
-    timeline *told;
+    timeline *view;
+    GArray *script; /* of script_press; NULL where a capture is heard */
     uint64_t seed;
     double jitter_us;
 } rehearsal;
 
-/* False, and told, when a press can't be sent. */
-static bool add_presses(rehearsal *run, const GArray *presses)
+/* False, and reported, when a press can't be sent. */
+static bool add_presses(rehearsal *run)
 {
-    for (guint i = 0; i < presses->len; i++) {
-        const script_press *const press = &g_array_index(presses, script_press, i);
+    for (guint i = 0; i < run->script->len; i++) {
+        const script_press *const press = &g_array_index(run->script, script_press, i);
         const drom_code code =
-            plan_tables(run->of)->keys.handsets.rows[press->handset].codes.rows[press->key];
+            plan_tables(run->plan)->keys.handsets.rows[press->handset].codes.rows[press->key];
         const sim_press finger = {
-            .waveform = plan_waveform(run->of, code.protocol),
+            .waveform = plan_waveform(run->plan, code.protocol),
             .code = code,
             .at_us = press->at_ms * UINT64_C(1000),
             .held_us = press->held_ms * UINT64_C(1000),
@@ -41,7 +43,7 @@ static bool add_presses(rehearsal *run, const GArray *presses)
         };
         if (finger.waveform == NULL || !sim_bench_press(run->bench, &finger)) {
             complain("rehearse", "the press of '%s' at %u ms can't be sent",
-                     plan_key_name(run->of, press->handset, press->key), press->at_ms);
+                     plan_key_name(run->plan, press->handset, press->key), press->at_ms);
             return false;
         }
     }
@@ -95,15 +97,11 @@ static bool is_script(FILE *file)
 static int add_script(rehearsal *run, const char *path)
 {
     report *const faults = report_new();
-    GArray *const presses = script_read(path, run->of, faults);
+    run->script = script_read(path, run->plan, faults);
     report_print(faults, stderr);
-    int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
+    const int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
     report_free(faults);
-    if (presses != NULL) {
-        code = add_presses(run, presses) ? EXIT_DONE : EXIT_NO;
-        g_array_unref(presses);
-    }
-    return code;
+    return run->script != NULL && add_presses(run) ? EXIT_DONE : code;
 }
 
 /* What the bench is to hear: a script or a capture. */
@@ -141,59 +139,138 @@ static int record(const rehearsal *run, const char *path)
 static const uint64_t ENDLESS_US = 3000000;
 static const uint64_t ENDING_US = 60000000;
 
+/* How far it is, now and then. The last edge that is known to come in says how long it will take at least.
+ */
+static void report_progress(rehearsal *run)
+{
+    enum { MOMENTS = 2000 }; /* between two looks at the computer's clock */
+    static unsigned moments;
+    size_t edges = 0;
+    const sim_edge *const line = sim_bench_edges(run->bench, &edges);
+    if (edges == 0 || ++moments % MOMENTS != 0 || !progress_is_due()) {
+        return;
+    }
+    const uint64_t now_s = sim_bench_now(run->bench) / 1000000;
+    const uint64_t last_s = line[edges - 1].at_us / 1000000;
+    g_autofree char *text =
+        g_strdup_printf("rehearsed %" G_GUINT64_FORMAT ":%02u:%02u of %" G_GUINT64_FORMAT ":%02u:%02u",
+                        now_s / 3600, (unsigned)(now_s / 60 % 60), (unsigned)(now_s % 60), last_s / 3600,
+                        (unsigned)(last_s / 60 % 60), (unsigned)(last_s % 60));
+    progress_show(text);
+}
+
 static int run_plan(rehearsal *run)
 {
     drom_fault fault = {0};
     const drom_status status =
-        drom_engine_init(&run->engine, plan_tables(run->of), sim_bench_port(run->bench), &fault);
-    if (status != DROM_OK) { /* the checker should have told */
+        drom_engine_init(&run->engine, plan_tables(run->plan), sim_bench_port(run->bench), &fault);
+    if (status != DROM_OK) { /* the checker should have said so */
         complain("rehearse", "the engine refuses the plan: table %d, row %u, item %u, reason %d",
                  (int)fault.part, fault.row, fault.item, (int)fault.reason);
         return EXIT_NO;
     }
     sim_bench_wire_engine(run->bench, &run->engine);
-    timeline_watch_engine(run->told, &run->engine);
+    timeline_observe_engine(run->view, &run->engine);
     bool goes_on = true;
     uint64_t heard_at_us = 0;
     uint64_t quiet_at_us = 0;
-    while (goes_on && output_is_good() && sim_bench_now(run->bench) < quiet_at_us + ENDLESS_US) {
+    while (goes_on && sim_bench_now(run->bench) < quiet_at_us + ENDLESS_US) {
         const drom_us wait = drom_engine_poll(&run->engine);
-        timeline_settle(run->told);
-        goes_on = sim_bench_sleep(run->bench, wait);
+        if (wait == 0) { /* there is more to do at this moment */
+            (void)sim_bench_sleep(run->bench, 0);
+            continue;
+        }
+        timeline_settle(run->view);
+        report_progress(run);
+        goes_on = sim_bench_sleep(run->bench, wait) && output_is_good();
         size_t edges = 0;
         (void)sim_bench_edges(run->bench, &edges);
         const uint64_t now_us = sim_bench_now(run->bench);
-        const bool is_ending = now_us < heard_at_us + ENDING_US && plan_is_ending(run->of);
         heard_at_us = edges > 0 ? now_us : heard_at_us;
-        quiet_at_us = edges > 0 || is_ending || !plan_is_endless(run->of) ? now_us : quiet_at_us;
+        const bool is_over = edges == 0 && plan_is_endless(run->plan) &&
+                             (now_us >= heard_at_us + ENDING_US || !plan_is_ending(run->plan));
+        quiet_at_us = is_over ? quiet_at_us : now_us;
     }
-    timeline_end(run->told);
+    timeline_end(run->view);
     return EXIT_DONE;
+}
+
+/* A row of the script is on the air from its press to the end of its last frame, at most. */
+static uint64_t ends_at_us(const script_press *row)
+{
+    enum { LAST_FRAME_US = 120000 };
+    return (row->at_ms + (uint64_t)row->held_ms) * 1000 + LAST_FRAME_US;
+}
+
+/* Why a row may not have been heard. To be freed. */
+static char *why_unheard(const rehearsal *run, guint index)
+{
+    const script_press *const row = &g_array_index(run->script, script_press, index);
+    for (guint i = 0; i < run->script->len; i++) {
+        const script_press *const other = &g_array_index(run->script, script_press, i);
+        if (i != index && other->at_ms * UINT64_C(1000) < ends_at_us(row) &&
+            row->at_ms * UINT64_C(1000) < ends_at_us(other)) {
+            return g_strdup_printf("%s.%s (line %d) was on the air at the same time",
+                                   plan_handset_name(run->plan, other->handset),
+                                   plan_key_name(run->plan, other->handset, other->key), other->line);
+        }
+    }
+    return g_strdup(run->jitter_us > 0
+                        ? "its frame didn't come through; try less --jitter"
+                        : "its frame didn't come through, or counts as part of the press before");
+}
+
+/* No row is left out without a word. The answer is no where something of the input came to nothing. */
+static int report_unheard(const rehearsal *run, const char *path)
+{
+    enum { LATEST_US = 500000 }; /* a second frame may be needed, or silence */
+    bool is_good = true;
+    for (guint i = 0; run->script != NULL && i < run->script->len; i++) {
+        const script_press *const row = &g_array_index(run->script, script_press, i);
+        if (!timeline_has_heard(run->view, row->handset, row->key, row->at_ms * UINT64_C(1000),
+                                ends_at_us(row) + LATEST_US)) {
+            g_autofree char *why = why_unheard(run, i);
+            timeline_put_unheard(run->view, row, why);
+            is_good = false;
+        }
+    }
+    if (run->script == NULL && timeline_presses(run->view) == 0) {
+        complain("rehearse",
+                 "%s: no key of this plan's handsets is in this capture; 'dromikos listen %s' shows what is",
+                 path, path);
+        is_good = false;
+    }
+    return is_good ? EXIT_DONE : EXIT_NO;
 }
 
 static int rehearse(rehearsal *run, char **words, output_format format, const char *signal, bool is_idle_low,
                     const char *record_path)
 {
     report *const faults = report_new();
-    run->of = plan_load(words[0], faults);
+    run->plan = plan_load(words[0], faults);
     report_print(faults, stderr);
     int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
     report_free(faults);
-    if (run->of == NULL) {
+    if (run->plan == NULL) {
         return code;
     }
     run->bench = sim_bench_new(run->seed);
+    sim_bench_set_processor(run->bench, &(sim_processor){.pwm_bits = plan_board(run->plan)->pwm_bits});
     code = take_input(run, words[1], signal, is_idle_low);
     if (code == EXIT_DONE && record_path != NULL) {
         code = record(run, record_path);
     }
     if (code == EXIT_DONE) {
-        run->told = timeline_new(run->of, run->bench, format);
+        run->view = timeline_new(run->plan, run->bench, format);
         code = run_plan(run);
-        timeline_free(run->told);
+        code = code == EXIT_DONE ? report_unheard(run, words[1]) : code;
+        timeline_free(run->view);
+    }
+    if (run->script != NULL) {
+        g_array_unref(run->script);
     }
     sim_bench_free(run->bench);
-    plan_free(run->of);
+    plan_free(run->plan);
     return code;
 }
 
@@ -224,7 +301,7 @@ int rehearse_verb(int argc, char **argv)
     output_format format = FORMAT_TEXT;
     if (!take_options(
             "PLAN INPUT",
-            "Runs a plan on the simulated bench, and tells what came in, which gesture it was, which\n"
+            "Runs a plan on the simulated bench, and shows what came in, which gesture it was, which\n"
             "rule it fired and what the outputs did.\n\n"
             "INPUT is a script of presses, which is CSV with the columns at_ms,handset,key,held_ms;\n"
             "or a capture, which is VCD. Either may come from standard input, as -.",

@@ -9,10 +9,11 @@ typedef struct script_press {
     uint32_t held_ms;
     unsigned handset;
     unsigned key;
+    int line; /* of the script */
 } script_press;
 
-/* Reads a script whose handsets and keys are those of `with`: an array of script_press, to be unreferenced.
- * Faults go to `told`; NULL when there was an error among them. */
-GArray *script_read(const char *path, const plan *with, report *told);
+/* Reads a script whose handsets and keys are those of `with`: an array of script_press by their times, to be
+ * unreferenced. Faults go to `faults`; NULL when there was an error among them. */
+GArray *script_read(const char *path, const plan *with, report *faults);
 
 #endif

@@ -5,6 +5,8 @@
 #include "cli.h"
 
 #include <errno.h>
+#include <poll.h>
+#include <sys/file.h>
 #include <termios.h>
 #include <unistd.h>
 
@@ -25,9 +27,13 @@ static speed_t speed_of(int baud)
     return B0;
 }
 
-bool source_has_baud(int baud)
+bool source_takes_baud(const char *verb, int baud)
 {
-    return speed_of(baud) != B0;
+    if (speed_of(baud) != B0) {
+        return true;
+    }
+    complain(verb, "--baud is %d; it must be 9600, 19200, 38400, 57600, 115200 or 230400", baud);
+    return false;
 }
 
 static bool set_serial(int fd, int baud)
@@ -42,23 +48,60 @@ static bool set_serial(int fd, int baud)
     return tcsetattr(fd, TCSANOW, &line) == 0;
 }
 
+/* Two programs on one line would each get half of what comes. */
+static bool hold_line(const line_source *line)
+{
+    if (flock(fileno(line->file), LOCK_EX | LOCK_NB) == 0 || errno != EWOULDBLOCK) {
+        return true;
+    }
+    complain(
+        line->verb,
+        "%s: another program has this line open; end that one (a serial monitor, perhaps), and try again",
+        line->path);
+    return false;
+}
+
+/* A chip that hears nothing still prints silence. */
+static void wait_for_life(const line_source *line)
+{
+    enum { PATIENCE_MS = 3000 };
+    struct pollfd waits = {.fd = fileno(line->file), .events = POLLIN};
+    if (poll(&waits, 1, PATIENCE_MS) == 0) {
+        complain(line->verb,
+                 "%s: nothing comes from this line, at %d baud. Is the ear on the chip ('dromikos ear' "
+                 "writes it), and "
+                 "this the line of its board? Waiting",
+                 line->path, line->baud);
+    }
+}
+
+static int open_serial(line_source *line)
+{
+    if (!hold_line(line)) {
+        return EXIT_FILE;
+    }
+    if (!set_serial(fileno(line->file), line->baud)) {
+        complain(line->verb, "%s: the serial line can't be set up: %s", line->path, g_strerror(errno));
+        return EXIT_FILE;
+    }
+    (void)setvbuf(stdout, NULL, _IOLBF, 0);
+    (void)setvbuf(line->file, NULL, _IONBF, 0); /* so that nothing waits unseen when the line is dropped */
+    line->is_serial = true;
+    line->from = capture_open_runs(line->file);
+    wait_for_life(line);
+    return EXIT_DONE;
+}
+
 int source_open(line_source *opened, const char *verb, const char *path, const char *signal, bool is_idle_low,
                 int baud)
 {
     g_autoptr(GError) error = NULL;
-    opened->file = open_input(verb, path);
+    *opened = (line_source){.file = open_input(verb, path), .verb = verb, .path = path, .baud = baud};
     if (opened->file == NULL) {
         return EXIT_FILE;
     }
-    const int fd = fileno(opened->file);
-    if (isatty(fd)) {
-        if (!set_serial(fd, baud)) {
-            complain(verb, "%s: the serial line can't be set up: %s", path, g_strerror(errno));
-            return EXIT_FILE;
-        }
-        (void)setvbuf(stdout, NULL, _IOLBF, 0);
-        opened->from = capture_open_runs(opened->file);
-        return EXIT_DONE;
+    if (isatty(fileno(opened->file))) {
+        return open_serial(opened);
     }
     opened->from = capture_open(opened->file, signal, is_idle_low, &error);
     if (opened->from == NULL) {
@@ -72,4 +115,26 @@ void source_close(line_source *closed)
 {
     capture_free(closed->from);
     close_input(closed->file);
+}
+
+void source_look(line_source *at)
+{
+    enum { ENOUGH = 5 };
+    if (at->is_serial && !at->has_warned && capture_garbage(at->from) >= ENOUGH &&
+        !capture_has_runs(at->from)) {
+        at->has_warned = true;
+        complain(at->verb,
+                 "%s: what comes from this line is no runs. Is %d baud its speed (--baud), and the ear on "
+                 "the chip "
+                 "('dromikos ear' writes it)?",
+                 at->path, at->baud);
+    }
+}
+
+void source_drop(line_source *source)
+{
+    if (source->is_serial) {
+        (void)tcflush(fileno(source->file), TCIFLUSH);
+        capture_lose(source->from);
+    }
 }

@@ -4,17 +4,31 @@
 
 #include "capture.h"
 
+enum { USUAL_BAUD = 115200 };
+
 typedef struct line_source {
     FILE *file;
     capture *from;
+    const char *verb;
+    const char *path;
+    int baud;
+    bool is_serial;
+    bool has_warned;
 } line_source;
 
-/* Opens a source; a serial line is set to `baud`, 8N1. EXIT_DONE, or the exit code, and it has been told. */
+/* Opens a source; a serial line is set to `baud`, 8N1, and held until it is closed. EXIT_DONE, or the exit
+ * code, and it has been reported. */
 int source_open(line_source *opened, const char *verb, const char *path, const char *signal, bool is_idle_low,
                 int baud);
 void source_close(line_source *closed);
 
-/* True for a speed that a serial line can have. */
-bool source_has_baud(int baud);
+/* Says once, of a serial line, that what comes from it makes no sense. After each read. */
+void source_look(line_source *at);
+
+/* Forgets what has come from a serial line and wasn't read. */
+void source_drop(line_source *source);
+
+/* True for a speed that a serial line can have; says which those are otherwise. */
+bool source_takes_baud(const char *verb, int baud);
 
 #endif

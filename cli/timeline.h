@@ -4,22 +4,32 @@
 
 #include "cli.h"
 #include "plan.h"
+#include "script.h"
 
 #include "sim.h"
 
 typedef struct timeline timeline;
 
 /* Begins a timeline, and wires a relay to the bench for each of the plan's. */
-timeline *timeline_new(const plan *of, sim_bench *bench, output_format format);
-void timeline_free(timeline *told);
+timeline *timeline_new(const plan *loaded, sim_bench *bench, output_format format);
+void timeline_free(timeline *view);
 
 /* Looks on at the engine that runs the plan. */
-void timeline_watch_engine(timeline *told, drom_engine *engine);
+void timeline_observe_engine(timeline *view, drom_engine *engine);
 
 /* The engine has been polled: what an action has not done by now, it puts off. */
-void timeline_settle(timeline *told);
+void timeline_settle(timeline *view);
 
-/* Tells what is left to tell: how each output ended. */
-void timeline_end(timeline *told);
+/* Reports what is left to report: how each output ended. */
+void timeline_end(timeline *view);
+
+/* How many presses were heard. */
+unsigned timeline_presses(const timeline *view);
+
+/* True where a press of a key was heard at some time from one to another; each answers once. */
+bool timeline_has_heard(timeline *view, unsigned handset, unsigned key, uint64_t from_us, uint64_t until_us);
+
+/* Reports, after the end, that a row of the script was not heard, and why. */
+void timeline_put_unheard(const timeline *view, const script_press *row, const char *why);
 
 #endif

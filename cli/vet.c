@@ -5,9 +5,30 @@
 #include "build.h"
 #include "vet.h"
 
+#include <math.h>
 #include <string.h>
 
 static const char *const verdicts[] = {[VET_FITS] = "fits", [VET_TIGHT] = "tight", [VET_FAILS] = "fails"};
+
+/* "43.1", "3600": never 3.6e+03. To be freed. */
+static char *figure_text(double figure)
+{
+    return g_strdup_printf(fabs(figure) >= 1000 ? "%.0f" : "%.4g", figure);
+}
+
+/* "43.1 of 277 µs"; or, of what may work and may not, "410 µs (safe up to 277)". To be freed. */
+static char *figures_text(const vet_finding *finding)
+{
+    const char *const unit = strcmp(finding->unit, "us") == 0 ? "µs" : finding->unit;
+    g_autofree char *there = figure_text(finding->there);
+    g_autofree char *needed = figure_text(finding->needed);
+    if (finding->unit[0] == '\0') {
+        return g_strdup("");
+    }
+    return finding->verdict == VET_TIGHT && finding->there > finding->needed
+               ? g_strdup_printf("%s %s (safe up to %s)", there, unit, needed)
+               : g_strdup_printf("%s of %s %s", there, needed, unit);
+}
 
 static void put_findings(const char *title, const GPtrArray *findings)
 {
@@ -18,11 +39,7 @@ static void put_findings(const char *title, const GPtrArray *findings)
     put_toned(TONE_STRONG, title);
     for (guint i = 0; i < findings->len; i++) {
         const vet_finding *const finding = g_ptr_array_index(findings, i);
-        g_autofree char *figures =
-            finding->unit[0] == '\0'
-                ? g_strdup("")
-                : g_strdup_printf("%.4g of %.4g %s", finding->there, finding->needed,
-                                  strcmp(finding->unit, "us") == 0 ? "µs" : finding->unit);
+        g_autofree char *figures = figures_text(finding);
         g_autofree char *line = g_strdup_printf("  %-6s %-12s %-52s %s\n", verdicts[finding->verdict],
                                                 finding->about, finding->what, figures);
         put_toned(finding->verdict == VET_FAILS ? TONE_STRONG : TONE_PLAIN, line);
@@ -43,7 +60,7 @@ static void put_json_findings(const char *group, const GPtrArray *findings)
     }
 }
 
-static void put_wiring(const plan *of)
+static void put_wiring(const plan *loaded)
 {
     static const char *const needs[OUTPUT_KINDS] = {
         [KIND_RELAY] = "transistor or relay board, diode across the coil",
@@ -54,12 +71,12 @@ static void put_wiring(const plan *of)
     };
     (void)printf("\n");
     put_toned(TONE_STRONG, "Wiring\n");
-    if (of->source->receiver_pin.text != NULL) {
+    if (loaded->source->receiver_pin.text != NULL) {
         (void)printf("  pin %-12s %-12s its output; 100 ohms and 10 uF at its supply\n",
-                     of->source->receiver_pin.text, "receiver");
+                     loaded->source->receiver_pin.text, "receiver");
     }
-    for (unsigned i = 0; i < plan_output_count(of); i++) {
-        const output_line *const line = &g_array_index(of->source->outputs, output_line, i);
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        const output_line *const line = &g_array_index(loaded->source->outputs, output_line, i);
         g_autoptr(GString) pins = g_string_new(line->pins[0].text);
         for (unsigned pin = 1; pin < line->pin_count; pin++) {
             g_string_append_printf(pins, " %s", line->pins[pin].text);
@@ -68,21 +85,28 @@ static void put_wiring(const plan *of)
     }
 }
 
-static void put_text(const plan *of, const vet_result *result)
+static void put_text(const plan *loaded, const vet_result *result)
 {
-    const board *const on = of->board;
-    (void)printf("%s, on the board %s (%s)\n", plan_title(of), on->id, on->chip);
-    (void)printf("facts: %s%s\n", on->source, on->has_port ? "" : "; the library has no port for it yet");
+    const board *const chosen = loaded->board;
+    (void)printf("%s, on the board %s (%s)\n", plan_title(loaded), chosen->id, chosen->chip);
+    (void)printf("facts: %s\n", chosen->source);
     (void)printf("longest that an edge may have to wait: %.4g µs; processor busy for %.0f %% while a frame "
                  "comes in, strips left out\n",
                  result->longest_masked_us, result->load * 100);
     put_findings("Time\n", result->times);
     put_findings("Pins and timers\n", result->pins);
     put_findings("Current\n", result->currents);
-    put_wiring(of);
-    (void)printf("\n%s\n", vet_worst(result) == VET_FAILS   ? "This plan would not work; see what fails."
-                           : vet_worst(result) == VET_TIGHT ? "Nothing fails; see what is tight."
-                                                            : "This plan works.");
+    put_wiring(loaded);
+    const char *const verdict = vet_worst(result) == VET_FAILS   ? "This plan would not work; see what fails."
+                                : vet_worst(result) == VET_TIGHT ? "Nothing fails; see what is tight."
+                                                                 : "This plan works.";
+    (void)printf("\n%s\n", verdict);
+    if (!chosen->has_port) {
+        (void)printf(
+            "That is on paper: the library ships no port for the %s, without which nothing runs there. "
+            "docs/porting.md says how to write one.\n",
+            chosen->chip);
+    }
 }
 
 int vet_verb(int argc, char **argv)
@@ -106,23 +130,23 @@ int vet_verb(int argc, char **argv)
         return code;
     }
     report *const faults = report_new();
-    plan *const of = plan_load(argv[1], faults);
+    plan *const loaded = plan_load(argv[1], faults);
     report_print(faults, stderr);
     code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
     report_free(faults);
-    if (of == NULL) {
+    if (loaded == NULL) {
         return code;
     }
-    vet_result *const result = vet_plan(of);
+    vet_result *const result = vet_plan(loaded);
     if (format == FORMAT_JSONL) {
         put_json_findings("time", result->times);
         put_json_findings("pins", result->pins);
         put_json_findings("current", result->currents);
     } else {
-        put_text(of, result);
+        put_text(loaded, result);
     }
     code = vet_worst(result) == VET_FAILS ? EXIT_NO : EXIT_DONE;
     vet_free(result);
-    plan_free(of);
+    plan_free(loaded);
     return finish("vet", code);
 }

@@ -6,14 +6,14 @@
 
 #include <string.h>
 
-/* A whole number from least to most, decimal or with 0x. Tells what is wrong otherwise. */
-static bool take_number(const char *what, const char *text, uint32_t least, uint32_t most, uint32_t *value)
+/* A whole number from min to max, decimal or with 0x. Reports what is wrong otherwise. */
+static bool take_number(const char *what, const char *text, uint32_t min, uint32_t max, uint32_t *value)
 {
     const bool is_hex = g_ascii_strncasecmp(text, "0x", 2) == 0;
     guint64 number = 0;
-    if (!g_ascii_string_to_unsigned(is_hex ? text + 2 : text, is_hex ? 16 : 10, least, most, &number, NULL)) {
-        complain("wave", "the %s '%s' must be a whole number from %u to %u (0x%x)", what, text, least, most,
-                 most);
+    if (!g_ascii_string_to_unsigned(is_hex ? text + 2 : text, is_hex ? 16 : 10, min, max, &number, NULL)) {
+        complain("wave", "the %s '%s' must be a whole number from %u to %u (0x%x)", what, text, min, max,
+                 max);
         return false;
     }
     *value = (uint32_t)number;
@@ -31,9 +31,9 @@ static int take_code(char **words, sim_press *press)
     }
     const drom_waveform *const waveform = press->waveform;
     press->code.protocol = waveform->protocol;
-    if (!take_number("address", words[1], waveform->least_address, waveform->most_address,
+    if (!take_number("address", words[1], waveform->min_address, waveform->max_address,
                      &press->code.address) ||
-        !take_number("command", words[2], 0, waveform->most_command, &command)) {
+        !take_number("command", words[2], 0, waveform->max_command, &command)) {
         return EXIT_WRONG;
     }
     press->code.command = (uint16_t)command;
@@ -42,16 +42,16 @@ static int take_code(char **words, sim_press *press)
 
 static int take_key(char **words, sim_press *press)
 {
-    report *const told = report_new();
-    sheet *const keys = sheet_read(words[0], NULL, told);
-    int code = report_has_unreadable(told) ? EXIT_FILE : EXIT_NO;
+    report *const faults = report_new();
+    sheet *const keys = sheet_read(words[0], NULL, faults);
+    int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
     const int row = keys != NULL ? sheet_find(keys, words[1]) : -1;
-    report_print(told, stderr);
-    if (keys != NULL && report_errors(told) == 0 && row < 0) {
+    report_print(faults, stderr);
+    if (keys != NULL && report_errors(faults) == 0 && row < 0) {
         g_autofree const char **names = sheet_names(keys);
         g_autofree char *hint = did_you_mean(words[1], names);
         complain("wave", "the sheet %s has no key '%s'%s", words[0], words[1], hint);
-    } else if (keys != NULL && report_errors(told) == 0) {
+    } else if (keys != NULL && report_errors(faults) == 0) {
         press->code = g_array_index(keys->keys, sheet_key, (guint)row).code;
         press->waveform = waveform_by_id(press->code.protocol->id);
         code = press->waveform != NULL ? EXIT_DONE : EXIT_NO;
@@ -60,15 +60,15 @@ static int take_key(char **words, sim_press *press)
         }
     }
     sheet_free(keys);
-    report_free(told);
+    report_free(faults);
     return code;
 }
 
 int wave_verb(int argc, char **argv)
 {
-    enum { LEAD_US = 50000, MOST_FRAMES = 10000 };
+    enum { LEAD_US = 50000, MAX_FRAMES = 10000, USUAL_FRAMES = -1 };
     g_autofree char *format_text = NULL;
-    gint frames = 0;
+    gint frames = USUAL_FRAMES;
     gint toggle = 0;
     const GOptionEntry entries[] = {
         {"frames", 0, 0, G_OPTION_ARG_INT, &frames, "How many; as many as a short press has unless given",
@@ -88,8 +88,12 @@ int wave_verb(int argc, char **argv)
         !take_either("wave", "format", format_text, "csv", "vcd", &is_csv)) {
         return code;
     }
-    if (frames < 0 || frames > MOST_FRAMES || toggle < 0 || toggle > 1) {
-        complain("wave", "--frames must be 1 to %d, and --toggle 0 or 1", MOST_FRAMES);
+    if (frames != USUAL_FRAMES && (frames < 1 || frames > MAX_FRAMES)) {
+        complain("wave", "--frames is %d; it must be 1 to %d", frames, MAX_FRAMES);
+        return EXIT_WRONG;
+    }
+    if (toggle < 0 || toggle > 1) {
+        complain("wave", "--toggle is %d; it must be 0 or 1", toggle);
         return EXIT_WRONG;
     }
     if (argc == 3 && waveform_by_id(argv[1]) != NULL) {
@@ -97,7 +101,7 @@ int wave_verb(int argc, char **argv)
                  argv[2]);
         return EXIT_WRONG;
     }
-    sim_press press = {.at_us = LEAD_US, .frames = (unsigned)frames};
+    sim_press press = {.at_us = LEAD_US, .frames = frames == USUAL_FRAMES ? 0 : (unsigned)frames};
     code = argc == 4 ? take_code(argv + 1, &press) : take_key(argv + 1, &press);
     if (code == EXIT_DONE) {
         sim_bench *const bench = sim_bench_new(1);

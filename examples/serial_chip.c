@@ -55,7 +55,7 @@ int main(void)
     tcsetattr(other_end, TCSANOW, &settings);
     puts(ptsname(chip));
     fflush(stdout);
-    usleep(GRACE_US); /* for somebody to listen */
+    usleep(GRACE_US); /* until the line is read */
     sim_bench *const bench = sim_bench_new(1);
     for (uint64_t second = 1; second <= 4; second++) { /* play, power, play, power */
         sim_bench_press_once(bench, &drom_nec_waveform, &wand[second % 2], second * 1000000);

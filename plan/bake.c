@@ -10,26 +10,26 @@ static const char *yes(bool is_so)
 }
 
 /* "drom_nec", or a row of this file. */
-static char *protocol_name(const plan *of, drom_protocol_ref protocol)
+static char *protocol_name(const plan *loaded, drom_protocol_ref protocol)
 {
-    return g_strdup_printf("%s%s", plan_is_own(of, protocol) ? "own_" : "drom_", protocol->id);
+    return g_strdup_printf("%s%s", plan_is_own(loaded, protocol) ? "own_" : "drom_", protocol->id);
 }
 
-static void put_pulse(GString *to, const drom_pulse_timing *timing, const char *id)
+static void put_pulse(GString *out, const drom_pulse_timing *timing, const char *id)
 {
-    g_string_append_printf(to,
+    g_string_append_printf(out,
                            "static const drom_pulse_timing DROM_FLASH timing_%s = {%u, %u, %u, %u, %u, %u, "
                            "%u, %u, %u, %s, %s, %s, %s, %u};\n",
                            id, timing->leader_mark_us, timing->leader_space_us, timing->ditto_space_us,
                            timing->zero_mark_us, timing->zero_space_us, timing->one_mark_us,
                            timing->one_space_us, timing->pause_us, timing->bits, yes(timing->is_msb_first),
-                           yes(timing->has_no_stop), yes(timing->has_bare_repeat),
+                           yes(timing->has_no_stop), yes(timing->has_headerless_repeat),
                            yes(timing->has_leader_but_once), timing->toggle_bit);
 }
 
-static void put_phase(GString *to, const drom_phase_timing *timing, const char *id)
+static void put_phase(GString *out, const drom_phase_timing *timing, const char *id)
 {
-    g_string_append_printf(to,
+    g_string_append_printf(out,
                            "static const drom_phase_timing DROM_FLASH timing_%s = {%u, %u, %u, %u, %u, %u, "
                            "%u, %u, %u, %s, %s, %u};\n",
                            id, timing->leader_mark_us, timing->leader_space_us, timing->unit_us,
@@ -38,226 +38,228 @@ static void put_phase(GString *to, const drom_phase_timing *timing, const char *
                            yes(timing->is_msb_first), timing->toggle_bit);
 }
 
-static void put_quad(GString *to, const drom_quad_timing *timing, const char *id)
+static void put_quad(GString *out, const drom_quad_timing *timing, const char *id)
 {
-    g_string_append_printf(to,
+    g_string_append_printf(out,
                            "static const drom_quad_timing DROM_FLASH timing_%s = {%u, %u, %u, %u, %u, %u};\n",
                            id, timing->leader_mark_us, timing->leader_space_us, timing->mark_us,
                            timing->space_us, timing->step_us, timing->bits);
 }
 
 /* The rows of a protocol that the plan declares itself. */
-static void put_own_protocol(GString *to, const drom_protocol *is)
+static void put_own_protocol(GString *out, const drom_protocol *protocol)
 {
     const char *family = "quad";
-    if (is->step == drom_pulse_step) {
+    if (protocol->step == drom_pulse_step) {
         family = "pulse";
-        put_pulse(to, is->timing, is->id);
-    } else if (is->step == drom_phase_step) {
+        put_pulse(out, protocol->timing, protocol->id);
+    } else if (protocol->step == drom_phase_step) {
         family = "phase";
-        put_phase(to, is->timing, is->id);
+        put_phase(out, protocol->timing, protocol->id);
     } else {
-        put_quad(to, is->timing, is->id);
+        put_quad(out, protocol->timing, protocol->id);
     }
     g_string_append_printf(
-        to,
+        out,
         "static const drom_protocol DROM_FLASH own_%s = {\n"
-        "    .id = DROM_ID(\"%s\"),\n    .step = drom_%s_step,\n    .timing = &timing_%s,\n"
+        "    .id = DROM_ID(\"%s\"),\n    DROM_FAMILY(%s),\n    .timing = &timing_%s,\n"
         "    .unpack = drom_%s_unpack_plain,\n    .glitch_us = %u,\n"
-        "    .first_mark_least_us = %u,\n    .first_mark_most_us = %u,\n    .lead_in_us = %u,\n"
+        "    .first_mark_min_us = %u,\n    .first_mark_max_us = %u,\n    .lead_in_us = %u,\n"
         "    .silence_us = %u,\n    .period_us = %u,\n    .gap_us = %u,\n    .length = %u,\n"
-        "    .least_ms = %u,\n    .rank = %u,\n    .has_ditto = %s,\n    .has_toggle = %s,\n"
+        "    .min_ms = %u,\n    .rank = %u,\n    .has_ditto = %s,\n    .has_toggle = %s,\n"
         "    .has_any_period = %s,\n};\n\n",
-        is->id, is->id, family, is->id, family, is->glitch_us, is->first_mark_least_us,
-        is->first_mark_most_us, is->lead_in_us, is->silence_us, is->period_us, is->gap_us, is->length,
-        is->least_ms, is->rank, yes(is->has_ditto), yes(is->has_toggle), yes(is->has_any_period));
+        protocol->id, protocol->id, family, protocol->id, family, protocol->glitch_us,
+        protocol->first_mark_min_us, protocol->first_mark_max_us, protocol->lead_in_us, protocol->silence_us,
+        protocol->period_us, protocol->gap_us, protocol->length, protocol->min_ms, protocol->rank,
+        yes(protocol->has_ditto), yes(protocol->has_toggle), yes(protocol->has_any_period));
 }
 
-static void put_receive(GString *to, const plan *of)
+static void put_receive(GString *out, const plan *loaded)
 {
-    const drom_receive_plan *const receive = &plan_tables(of)->receive;
+    const drom_receive_plan *const receive = &plan_tables(loaded)->receive;
     for (uint8_t i = 0; i < receive->protocols.count; i++) {
-        if (plan_is_own(of, receive->protocols.rows[i])) {
-            put_own_protocol(to, receive->protocols.rows[i]);
+        if (plan_is_own(loaded, receive->protocols.rows[i])) {
+            put_own_protocol(out, receive->protocols.rows[i]);
         }
     }
     if (receive->protocols.count > 0) {
-        g_string_append(to, "static const drom_protocol_ref DROM_FLASH protocols[] = {");
+        g_string_append(out, "static const drom_protocol_ref DROM_FLASH protocols[] = {");
         for (uint8_t i = 0; i < receive->protocols.count; i++) {
-            g_autofree char *name = protocol_name(of, receive->protocols.rows[i]);
-            g_string_append_printf(to, "%s&%s", i > 0 ? ", " : "", name);
+            g_autofree char *name = protocol_name(loaded, receive->protocols.rows[i]);
+            g_string_append_printf(out, "%s&%s", i > 0 ? ", " : "", name);
         }
-        g_string_append_printf(to, "};\nstatic drom_decoder decoders[%u];\n", receive->protocols.count);
+        g_string_append_printf(out, "};\nstatic drom_decoder decoders[%u];\n", receive->protocols.count);
     }
     if (receive->fine != NULL) {
-        g_string_append(to, "static drom_filter fine;\n");
+        g_string_append(out, "static drom_filter fine;\n");
     }
     if (receive->unknown.memory != NULL) {
-        g_string_append(to, "static drom_fingerprint fingerprint;\n");
+        g_string_append(out, "static drom_fingerprint fingerprint;\n");
     }
-    g_string_append_c(to, '\n');
+    g_string_append_c(out, '\n');
 }
 
-static void put_handsets(GString *to, const plan *of)
+static void put_handsets(GString *out, const plan *loaded)
 {
-    const drom_keys_plan *const keys = &plan_tables(of)->keys;
+    const drom_keys_plan *const keys = &plan_tables(loaded)->keys;
     for (uint8_t i = 0; i < keys->handsets.count; i++) {
         const drom_handset *const handset = &keys->handsets.rows[i];
-        g_string_append_printf(to, "static const drom_code DROM_FLASH codes_%s[] = {\n",
-                               plan_handset_name(of, i));
+        g_string_append_printf(out, "static const drom_code DROM_FLASH codes_%s[] = {\n",
+                               plan_handset_name(loaded, i));
         for (uint8_t key = 0; key < handset->codes.count; key++) {
             const drom_code *const code = &handset->codes.rows[key];
-            g_autofree char *name = protocol_name(of, code->protocol);
-            g_string_append_printf(to, "    {&%s, 0x%x, 0x%x}, /* %s */\n", name, code->address,
-                                   code->command, plan_key_name(of, i, key));
+            g_autofree char *name = protocol_name(loaded, code->protocol);
+            g_string_append_printf(out, "    {&%s, 0x%x, 0x%x}, /* %s */\n", name, code->address,
+                                   code->command, plan_key_name(loaded, i, key));
         }
-        g_string_append(to, "};\n");
+        g_string_append(out, "};\n");
     }
     if (keys->handsets.count > 0) {
-        g_string_append(to, "static const drom_handset DROM_FLASH handsets[] = {\n");
+        g_string_append(out, "static const drom_handset DROM_FLASH handsets[] = {\n");
         for (uint8_t i = 0; i < keys->handsets.count; i++) {
-            g_string_append_printf(to, "    {.codes = DROM_ROWS(codes_%s), .needs_second_frame = %s},\n",
-                                   plan_handset_name(of, i), yes(keys->handsets.rows[i].needs_second_frame));
+            g_string_append_printf(out, "    {.codes = DROM_ROWS(codes_%s), .needs_second_frame = %s},\n",
+                                   plan_handset_name(loaded, i),
+                                   yes(keys->handsets.rows[i].needs_second_frame));
         }
-        g_string_append_printf(to, "};\nstatic drom_hold holds[%u];\n", keys->handsets.count);
+        g_string_append_printf(out, "};\nstatic drom_hold holds[%u];\n", keys->handsets.count);
         if (keys->taps != NULL) {
-            g_string_append_printf(to, "static drom_tapped taps[%u];\n", keys->handsets.count);
+            g_string_append_printf(out, "static drom_tapped taps[%u];\n", keys->handsets.count);
         }
         if (keys->ticks != NULL) {
-            g_string_append_printf(to, "static drom_ticking ticks[%u];\n", keys->handsets.count);
+            g_string_append_printf(out, "static drom_ticking ticks[%u];\n", keys->handsets.count);
         }
     }
     if (keys->hold_ms.count > 0) {
-        g_string_append(to, "static const uint16_t DROM_FLASH hold_ms[] = {");
+        g_string_append(out, "static const uint16_t DROM_FLASH hold_ms[] = {");
         for (uint8_t i = 0; i < keys->hold_ms.count; i++) {
-            g_string_append_printf(to, "%s%u", i > 0 ? ", " : "", keys->hold_ms.rows[i]);
+            g_string_append_printf(out, "%s%u", i > 0 ? ", " : "", keys->hold_ms.rows[i]);
         }
-        g_string_append(to, "};\n");
+        g_string_append(out, "};\n");
     }
     if (keys->doubles.count > 0) {
-        g_string_append(to, "static const drom_key_ref DROM_FLASH doubles[] = {");
+        g_string_append(out, "static const drom_key_ref DROM_FLASH doubles[] = {");
         for (uint8_t i = 0; i < keys->doubles.count; i++) {
-            g_string_append_printf(to, "%s{%u, %u}", i > 0 ? ", " : "", keys->doubles.rows[i].handset,
+            g_string_append_printf(out, "%s{%u, %u}", i > 0 ? ", " : "", keys->doubles.rows[i].handset,
                                    keys->doubles.rows[i].key);
         }
-        g_string_append(to, "};\n");
+        g_string_append(out, "};\n");
     }
-    g_string_append_c(to, '\n');
+    g_string_append_c(out, '\n');
 }
 
 /* What strips paint with. */
-static void put_palettes(GString *to, const plan *of)
+static void put_palettes(GString *out, const plan *loaded)
 {
-    for (guint i = 0; i < of->palettes->len; i++) {
-        const drom_strip_palette *const palette = &g_array_index(of->palettes, drom_strip_palette, i);
-        g_string_append_printf(to, "static const uint32_t DROM_FLASH colours_%u[] = {", i);
+    for (guint i = 0; i < loaded->palettes->len; i++) {
+        const drom_strip_palette *const palette = &g_array_index(loaded->palettes, drom_strip_palette, i);
+        g_string_append_printf(out, "static const uint32_t DROM_FLASH colours_%u[] = {", i);
         for (uint8_t j = 0; j < palette->colours.count; j++) {
-            g_string_append_printf(to, "%s0x%06x", j > 0 ? ", " : "", palette->colours.rows[j]);
+            g_string_append_printf(out, "%s0x%06x", j > 0 ? ", " : "", palette->colours.rows[j]);
         }
-        g_string_append(to, "};\n");
+        g_string_append(out, "};\n");
     }
-    if (of->palettes->len > 0) {
-        g_string_append(to, "static const drom_strip_palette DROM_FLASH palettes[] = {");
-        for (guint i = 0; i < of->palettes->len; i++) {
-            g_string_append_printf(to, "%s{DROM_ROWS(colours_%u)}", i > 0 ? ", " : "", i);
+    if (loaded->palettes->len > 0) {
+        g_string_append(out, "static const drom_strip_palette DROM_FLASH palettes[] = {");
+        for (guint i = 0; i < loaded->palettes->len; i++) {
+            g_string_append_printf(out, "%s{DROM_ROWS(colours_%u)}", i > 0 ? ", " : "", i);
         }
-        g_string_append(to, "};\n");
+        g_string_append(out, "};\n");
     }
-    if (of->effects->len > 0) {
-        g_string_append(to, "static const drom_strip_effect_ref DROM_FLASH effects[] = {");
-        for (guint i = 0; i < of->effects->len; i++) {
-            g_string_append_printf(to, "%sdrom_strip_%s", i > 0 ? ", " : "",
-                                   effect_names[g_array_index(of->effects, guint, i)]);
+    if (loaded->effects->len > 0) {
+        g_string_append(out, "static const drom_strip_effect_ref DROM_FLASH effects[] = {");
+        for (guint i = 0; i < loaded->effects->len; i++) {
+            g_string_append_printf(out, "%sdrom_strip_%s", i > 0 ? ", " : "",
+                                   effect_names[g_array_index(loaded->effects, guint, i)]);
         }
-        g_string_append(to, "};\n");
+        g_string_append(out, "};\n");
     }
 }
 
-static void put_settings(GString *to, const plan *of, unsigned output, const char *prefix)
+static void put_settings(GString *out, const plan *loaded, unsigned output, const char *prefix)
 {
-    const void *const settings = plan_output(of, output)->settings;
+    const void *const settings = plan_output(loaded, output)->settings;
     const drom_relay_settings *const relay = settings;
     const drom_lamp_settings *const lamp = settings;
     const drom_stepper_settings *const stepper = settings;
     const drom_strip_settings *const strip = settings;
     const drom_sender_settings *const sender = settings;
-    const char *const name = plan_output_name(of, output);
-    const enum output_kind kind = plan_output_kind(of, output);
+    const char *const name = plan_output_name(loaded, output);
+    const enum output_kind kind = plan_output_kind(loaded, output);
     if (kind == KIND_STRIP) {
-        g_string_append_printf(to, "static uint8_t pixels_%s[%u];\n", name, strip->count * 3u);
+        g_string_append_printf(out, "static uint8_t pixels_%s[%u];\n", name, strip->count * 3u);
     }
     if (kind == KIND_SENDER && sender->keys.count > 0) {
-        g_string_append_printf(to, "static const drom_sender_key DROM_FLASH keys_%s[] = {\n", name);
+        g_string_append_printf(out, "static const drom_sender_key DROM_FLASH keys_%s[] = {\n", name);
         for (uint8_t i = 0; i < sender->keys.count; i++) {
             const drom_sender_key *const key = &sender->keys.rows[i];
-            g_string_append_printf(to, "    {&drom_%s_waveform, 0x%x, 0x%x, %u},\n",
+            g_string_append_printf(out, "    {&drom_%s_waveform, 0x%x, 0x%x, %u},\n",
                                    key->waveform->protocol->id, key->address, key->command, key->frame_ms);
         }
-        g_string_append(to, "};\n");
+        g_string_append(out, "};\n");
     }
-    g_string_append_printf(to, "DROM_SEEN const drom_%s_settings DROM_FLASH %s_settings_%s = {",
+    g_string_append_printf(out, "DROM_SEEN const drom_%s_settings DROM_FLASH %s_settings_%s = {",
                            output_kind_name(kind), prefix, name);
     switch (kind) {
     case KIND_RELAY:
         g_string_append_printf(
-            to, ".least_on_ms = %u, .least_off_ms = %u, .pin = %u, .is_active_low = %s, .rests_on = %s",
-            relay->least_on_ms, relay->least_off_ms, relay->pin, yes(relay->is_active_low),
-            yes(relay->rests_on));
+            out, ".min_on_ms = %u, .min_off_ms = %u, .pin = %u, .is_active_low = %s, .rests_on = %s",
+            relay->min_on_ms, relay->min_off_ms, relay->pin, yes(relay->is_active_low), yes(relay->rests_on));
         break;
     case KIND_LAMP:
-        g_string_append_printf(to, ".pin = %u, .is_active_low = %s", lamp->pin, yes(lamp->is_active_low));
+        g_string_append_printf(out, ".pin = %u, .is_active_low = %s", lamp->pin, yes(lamp->is_active_low));
         break;
     case KIND_STEPPER:
         g_string_append_printf(
-            to, ".pins = {%u, %u, %u, %u}, .first_us = %u, .fastest_us = %u, .holds_still = %s",
+            out, ".pins = {%u, %u, %u, %u}, .first_us = %u, .fastest_us = %u, .holds_still = %s",
             stepper->pins[0], stepper->pins[1], stepper->pins[2], stepper->pins[3], stepper->first_us,
             stepper->fastest_us, yes(stepper->holds_still));
         break;
     case KIND_STRIP:
         g_string_append_printf(
-            to, ".bytes = pixels_%s, .count = %u, .pin = %u, .order = {%u, %u, %u}, .every_ms = %u%s%s", name,
-            strip->count, strip->pin, strip->order[0], strip->order[1], strip->order[2], strip->every_ms,
-            of->effects->len > 0 ? ", .effects = DROM_ROWS(effects)" : "",
-            of->palettes->len > 0 ? ", .palettes = DROM_ROWS(palettes)" : "");
+            out, ".bytes = pixels_%s, .count = %u, .pin = %u, .order = {%u, %u, %u}, .every_ms = %u%s%s",
+            name, strip->count, strip->pin, strip->order[0], strip->order[1], strip->order[2],
+            strip->every_ms, loaded->effects->len > 0 ? ", .effects = DROM_ROWS(effects)" : "",
+            loaded->palettes->len > 0 ? ", .palettes = DROM_ROWS(palettes)" : "");
         break;
     case KIND_SENDER:
         if (sender->keys.count > 0) {
-            g_string_append_printf(to, ".keys = DROM_ROWS(keys_%s), ", name);
+            g_string_append_printf(out, ".keys = DROM_ROWS(keys_%s), ", name);
         }
-        g_string_append_printf(to, ".pin = %u, .is_shielded = %s", sender->pin, yes(sender->is_shielded));
+        g_string_append_printf(out, ".pin = %u, .is_shielded = %s", sender->pin, yes(sender->is_shielded));
         break;
     case OUTPUT_KINDS:
         break;
     }
-    g_string_append_printf(to, "};\nstatic drom_%s_state state_%s;\n", output_kind_name(kind), name);
+    g_string_append_printf(out, "};\nstatic drom_%s_state state_%s;\n", output_kind_name(kind), name);
 }
 
-static void put_outputs(GString *to, const plan *of, const char *name)
+static void put_outputs(GString *out, const plan *loaded, const char *name)
 {
-    put_palettes(to, of);
-    for (unsigned i = 0; i < plan_output_count(of); i++) {
-        put_settings(to, of, i, name);
+    put_palettes(out, loaded);
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        put_settings(out, loaded, i, name);
     }
-    if (plan_output_count(of) > 0) {
-        g_string_append(to, "static const drom_output DROM_FLASH outputs[] = {\n");
-        for (unsigned i = 0; i < plan_output_count(of); i++) {
-            g_autofree char *kind = g_ascii_strup(output_kind_name(plan_output_kind(of, i)), -1);
-            g_string_append_printf(to, "    DROM_%s(%s_settings_%s, state_%s),\n", kind, name,
-                                   plan_output_name(of, i), plan_output_name(of, i));
+    if (plan_output_count(loaded) > 0) {
+        g_string_append(out, "static const drom_output DROM_FLASH outputs[] = {\n");
+        for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+            g_autofree char *kind = g_ascii_strup(output_kind_name(plan_output_kind(loaded, i)), -1);
+            g_string_append_printf(out, "    DROM_%s(%s_settings_%s, state_%s),\n", kind, name,
+                                   plan_output_name(loaded, i), plan_output_name(loaded, i));
         }
-        g_string_append(to, "};\n\n");
+        g_string_append(out, "};\n\n");
     }
 }
 
-static void put_actions(GString *to, const plan *of, const char *name, const drom_action *rows, uint8_t count)
+static void put_actions(GString *out, const plan *loaded, const char *name, const drom_action *rows,
+                        uint8_t count)
 {
-    g_string_append_printf(to, "static const drom_action DROM_FLASH %s[] = {\n", name);
+    g_string_append_printf(out, "static const drom_action DROM_FLASH %s[] = {\n", name);
     for (uint8_t i = 0; i < count; i++) {
-        g_autofree char *text = plan_action_text(of, &rows[i]);
-        g_string_append_printf(to, "    {%u, %u, 0x%x}, /* %s %s */\n", rows[i].output, rows[i].verb,
-                               rows[i].value, plan_output_name(of, rows[i].output), text);
+        g_autofree char *text = plan_action_text(loaded, &rows[i]);
+        g_string_append_printf(out, "    {%u, %u, 0x%x}, /* %s %s */\n", rows[i].output, rows[i].verb,
+                               rows[i].value, plan_output_name(loaded, rows[i].output), text);
     }
-    g_string_append(to, "};\n");
+    g_string_append(out, "};\n");
 }
 
 static bool are_alike(const drom_rule *a, const drom_rule *b)
@@ -281,32 +283,33 @@ static uint8_t first_alike(const drom_rules_plan *rules, uint8_t row)
     return first;
 }
 
-static void put_rules(GString *to, const plan *of)
+static void put_rules(GString *out, const plan *loaded)
 {
-    const drom_rules_plan *const rules = &plan_tables(of)->rules;
+    const drom_rules_plan *const rules = &plan_tables(loaded)->rules;
     if (rules->at_start.count > 0) {
-        put_actions(to, of, "at_start", rules->at_start.rows, rules->at_start.count);
+        put_actions(out, loaded, "at_start", rules->at_start.rows, rules->at_start.count);
     }
     for (uint8_t i = 0; i < rules->rules.count; i++) {
         if (first_alike(rules, i) == i) {
             g_autofree char *name = g_strdup_printf("actions_%u", i);
-            put_actions(to, of, name, rules->rules.rows[i].actions.rows, rules->rules.rows[i].actions.count);
+            put_actions(out, loaded, name, rules->rules.rows[i].actions.rows,
+                        rules->rules.rows[i].actions.count);
         }
     }
     if (rules->rules.count > 0) {
-        g_string_append(to, "static const drom_rule DROM_FLASH rules[] = {\n");
+        g_string_append(out, "static const drom_rule DROM_FLASH rules[] = {\n");
         for (uint8_t i = 0; i < rules->rules.count; i++) {
             const drom_rule *const rule = &rules->rules.rows[i];
-            g_string_append_printf(to, "    {%u, %u, %u, DROM_ROWS(actions_%u), %u}, /* line %d: %s.%s */\n",
-                                   rule->handset, rule->key, rule->gestures, first_alike(rules, i),
-                                   rule->hold, plan_rule_line(of, i), plan_handset_name(of, rule->handset),
-                                   plan_key_name(of, rule->handset, rule->key));
+            g_string_append_printf(
+                out, "    {%u, %u, %u, DROM_ROWS(actions_%u), %u}, /* line %d: %s.%s */\n", rule->handset,
+                rule->key, rule->gestures, first_alike(rules, i), rule->hold, plan_rule_line(loaded, i),
+                plan_handset_name(loaded, rule->handset), plan_key_name(loaded, rule->handset, rule->key));
         }
-        g_string_append(to, "};\n\n");
+        g_string_append(out, "};\n\n");
     }
 }
 
-/* The gestures that some rule names: the others needn't be told on a chip. */
+/* The gestures that some rule names: the others needn't be reported on a chip. */
 static uint8_t gestures_of(const drom_rules_plan *rules)
 {
     uint8_t gestures = 0;
@@ -316,27 +319,27 @@ static uint8_t gestures_of(const drom_rules_plan *rules)
     return gestures;
 }
 
-static void put_plan(GString *to, const plan *of, const char *name)
+static void put_plan(GString *out, const plan *loaded, const char *name)
 {
-    const drom_plan *const tables = plan_tables(of);
+    const drom_plan *const tables = plan_tables(loaded);
     const drom_keys_plan *const keys = &tables->keys;
-    g_string_append_printf(to, "const drom_plan DROM_FLASH %s_plan = {\n", name);
-    g_string_append(to, "    .receive = {");
+    g_string_append_printf(out, "const drom_plan DROM_FLASH %s_plan = {\n", name);
+    g_string_append(out, "    .receive = {");
     if (tables->receive.protocols.count > 0) {
-        g_string_append(to, ".protocols = DROM_ROWS(protocols), .decoders = decoders, ");
+        g_string_append(out, ".protocols = DROM_ROWS(protocols), .decoders = decoders, ");
     }
-    g_string_append(to, tables->receive.fine != NULL ? ".fine = &fine, " : "");
-    g_string_append(to, tables->receive.unknown.memory != NULL ? ".unknown = DROM_FINGERPRINTS(fingerprint)"
-                                                               : "");
-    g_string_append(to, "},\n");
-    g_string_append(to, "    .keys = {\n");
+    g_string_append(out, tables->receive.fine != NULL ? ".fine = &fine, " : "");
+    g_string_append(out, tables->receive.unknown.memory != NULL ? ".unknown = DROM_FINGERPRINTS(fingerprint)"
+                                                                : "");
+    g_string_append(out, "},\n");
+    g_string_append(out, "    .keys = {\n");
     if (keys->handsets.count > 0) {
-        g_string_append_printf(to, "        .handsets = DROM_ROWS(handsets),\n        .holds = holds,\n%s%s",
+        g_string_append_printf(out, "        .handsets = DROM_ROWS(handsets),\n        .holds = holds,\n%s%s",
                                keys->taps != NULL ? "        .taps = taps,\n" : "",
                                keys->ticks != NULL ? "        .ticks = ticks,\n" : "");
     }
     g_string_append_printf(
-        to,
+        out,
         "%s%s        .tap_ms = %u,\n        .double_ms = %u,\n        .repeat_after_ms = %u,\n"
         "        .repeat_every_ms = %u,\n        .repeat_fastest_ms = %u,\n        .gestures = 0x%02x,\n    "
         "},\n",
@@ -345,27 +348,27 @@ static void put_plan(GString *to, const plan *of, const char *name)
         keys->double_ms, keys->repeat_after_ms, keys->repeat_every_ms, keys->repeat_fastest_ms,
         gestures_of(&tables->rules));
     if (tables->rules.rules.count + tables->rules.at_start.count > 0) {
-        g_string_append_printf(to, "    .rules = {%s%s},\n",
+        g_string_append_printf(out, "    .rules = {%s%s},\n",
                                tables->rules.rules.count > 0 ? ".rules = DROM_ROWS(rules), " : "",
                                tables->rules.at_start.count > 0 ? ".at_start = DROM_ROWS(at_start)" : "");
     }
-    if (plan_output_count(of) > 0) {
-        g_string_append(to, "    .outputs = {.outputs = DROM_ROWS(outputs)},\n");
+    if (plan_output_count(loaded) > 0) {
+        g_string_append(out, "    .outputs = {.outputs = DROM_ROWS(outputs)},\n");
     }
-    g_string_append(to, "};\n");
+    g_string_append(out, "};\n");
 }
 
 /* A key of a protocol of the plan's own can be received, but the chip has no function that sends it. */
-static char *find_unsendable(const plan *of)
+static char *find_unsendable(const plan *loaded)
 {
-    for (guint i = 0; i < of->sent->len; i++) {
-        const GArray *const sent = g_ptr_array_index(of->sent, i);
+    for (guint i = 0; i < loaded->sent->len; i++) {
+        const GArray *const sent = g_ptr_array_index(loaded->sent, i);
         for (guint j = 0; j < sent->len; j++) {
             const sent_key *const key = &g_array_index(sent, sent_key, j);
-            if (plan_is_own(of, key->key_sent.waveform->protocol)) {
+            if (plan_is_own(loaded, key->key_sent.waveform->protocol)) {
                 return g_strdup_printf(
                     "'%s.%s' is of the plan's own protocol '%s', which a chip can receive and not send",
-                    plan_handset_name(of, key->handset), plan_key_name(of, key->handset, key->key),
+                    plan_handset_name(loaded, key->handset), plan_key_name(loaded, key->handset, key->key),
                     key->key_sent.waveform->protocol->id);
             }
         }
@@ -373,21 +376,21 @@ static char *find_unsendable(const plan *of)
     return NULL;
 }
 
-char *plan_bake_source(const plan *of, const char *name, char **wrong)
+char *plan_bake_source(const plan *loaded, const char *name, char **wrong)
 {
-    *wrong = find_unsendable(of);
+    *wrong = find_unsendable(loaded);
     if (*wrong != NULL) {
         return NULL;
     }
-    GString *const to = g_string_new(NULL);
-    g_string_printf(to,
+    GString *const out = g_string_new(NULL);
+    g_string_printf(out,
                     "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n",
-                    plan_title(of));
-    g_string_append_printf(to, "#include \"%s_plan.h\"\n\n#include \"dromikos/dromikos.h\"\n\n", name);
-    put_receive(to, of);
-    put_handsets(to, of);
-    put_outputs(to, of, name);
-    put_rules(to, of);
-    put_plan(to, of, name);
-    return g_string_free(to, FALSE);
+                    plan_title(loaded));
+    g_string_append_printf(out, "#include \"%s_plan.h\"\n\n#include \"dromikos/dromikos.h\"\n\n", name);
+    put_receive(out, loaded);
+    put_handsets(out, loaded);
+    put_outputs(out, loaded, name);
+    put_rules(out, loaded);
+    put_plan(out, loaded, name);
+    return g_string_free(out, FALSE);
 }

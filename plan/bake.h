@@ -6,9 +6,9 @@
 
 /* The C source that defines `NAME_plan`. `name` is a C identifier. NULL, and `wrong` says why, when the plan
  * has something that no chip can do. To be freed. */
-char *plan_bake_source(const plan *of, const char *name, char **wrong);
+char *plan_bake_source(const plan *loaded, const char *name, char **wrong);
 
 /* The header that declares it. To be freed. */
-char *plan_bake_header(const plan *of, const char *name);
+char *plan_bake_header(const plan *loaded, const char *name);
 
 #endif

@@ -117,8 +117,8 @@ static const board boards[] = {
         .id = "mega328",
         .chip = "ATmega328P",
         .source = "ATmega328P data sheet, and './run bench chip'",
-        .least_mhz = 1,
-        .most_mhz = 20,
+        .min_mhz = 1,
+        .max_mhz = 20,
         .facts_mhz = 16,
         .pins = mega328_pins,
         .pins_text = "0 to 13 and A0 to A5",
@@ -128,6 +128,7 @@ static const board boards[] = {
         .masked_us = 32,
         .capture_us = 5,
         .alarm_us = 6.1,
+        .pwm_bits = 8,
         .poll_us = 130,
         .pin_ma = 40,
         .all_pins_ma = 200,
@@ -137,8 +138,8 @@ static const board boards[] = {
         .id = "mega32u4",
         .chip = "ATmega32U4",
         .source = "ATmega32U4 data sheet",
-        .least_mhz = 1,
-        .most_mhz = 16,
+        .min_mhz = 1,
+        .max_mhz = 16,
         .facts_mhz = 16,
         .pins = mega32u4_pins,
         .pins_text = "0 to 13 and A0 to A5",
@@ -147,6 +148,7 @@ static const board boards[] = {
         .masked_us = 32,
         .capture_us = 5,
         .alarm_us = 6.1,
+        .pwm_bits = 8,
         .poll_us = 130,
         .pin_ma = 40,
         .all_pins_ma = 200,
@@ -156,8 +158,8 @@ static const board boards[] = {
         .id = "rp2040",
         .chip = "RP2040",
         .source = "RP2040 data sheet",
-        .least_mhz = 10,
-        .most_mhz = 133,
+        .min_mhz = 10,
+        .max_mhz = 133,
         .facts_mhz = 133,
         .pins = rp2040_pins,
         .pins_text = "GP0 to GP22 and GP26 to GP28",
@@ -167,6 +169,7 @@ static const board boards[] = {
         .masked_us = 5,
         .capture_us = 1,
         .alarm_us = 1,
+        .pwm_bits = 16,
         .poll_us = 30,
         .pin_ma = 12,
         .all_pins_ma = 50,
@@ -176,8 +179,8 @@ static const board boards[] = {
         .id = "esp32",
         .chip = "ESP32",
         .source = "ESP32 series data sheet",
-        .least_mhz = 80,
-        .most_mhz = 240,
+        .min_mhz = 80,
+        .max_mhz = 240,
         .facts_mhz = 240,
         .pins = esp32_pins,
         .pins_text = "0, 2, 4, 5, 12 to 19, 21 to 23, 25 to 27, 32 to 36 and 39",
@@ -187,6 +190,7 @@ static const board boards[] = {
         .masked_us = 50,
         .capture_us = 3,
         .alarm_us = 3,
+        .pwm_bits = 16,
         .poll_us = 20,
         .pin_ma = 40,
         .all_pins_ma = 1200,
@@ -213,9 +217,9 @@ const char *const *board_ids(void)
     return ids;
 }
 
-const board_pin *board_pin_by_name(const board *on, const char *name)
+const board_pin *board_pin_by_name(const board *chosen, const char *name)
 {
-    for (const board_pin *pin = on->pins; pin->name != NULL; pin++) {
+    for (const board_pin *pin = chosen->pins; pin->name != NULL; pin++) {
         if (g_ascii_strcasecmp(pin->name, name) == 0) {
             return pin;
         }

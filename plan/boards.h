@@ -21,8 +21,8 @@ typedef struct board {
     const char *id;
     const char *chip;
     const char *source; /* of the facts */
-    double least_mhz;
-    double most_mhz;
+    double min_mhz;
+    double max_mhz;
     const board_pin *pins; /* ends with a NULL name */
     const char *pins_text; /* "0 to 13 and A0 to A5" */
     double facts_mhz;      /* the times hold at this clock */
@@ -34,6 +34,7 @@ typedef struct board {
     unsigned pin_ma;
     unsigned all_pins_ma;
     unsigned supply_ma;  /* what it can pass on at its supply pin, from USB */
+    uint8_t pwm_bits;    /* of a duty */
     uint8_t clock_timer; /* which is the clock's, and has no PWM to give; NO_TIMER: it has one of its own */
     uint8_t carrier_timer;
     bool has_port;        /* the library ships one, for that clock */
@@ -47,6 +48,6 @@ const board *board_by_id(const char *id);
 const char *const *board_ids(void);
 
 /* NULL when the board has no such pin. */
-const board_pin *board_pin_by_name(const board *on, const char *name);
+const board_pin *board_pin_by_name(const board *chosen, const char *name);
 
 #endif

@@ -9,8 +9,8 @@
 #include "dromikos/sender.h"
 
 enum {
-    PLAN_MOST_ROWS = 255,
-    PLAN_MOST_HANDSETS = DROM_NOBODY,
+    PLAN_MAX_ROWS = 255,
+    PLAN_MAX_HANDSETS = DROM_NO_HOLD,
     PLAN_USUAL_HOLD_MS = 500,
 };
 
@@ -59,7 +59,7 @@ struct plan {
     bool has_unknown; /* some key is known by its fingerprint alone */
 };
 
-/* Looks everything up that the source names, and tells what is wrong. */
+/* Looks everything up that the source names, and shows what is wrong. */
 void plan_check_source(plan *made);
 
 /* Fills the tables. Only for a source without errors. */

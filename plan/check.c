@@ -1,4 +1,4 @@
-/* Does every name in a plan mean something, and can it all be true at once? Each fault is told where it
+/* Does every name in a plan mean something, and can it all be true at once? Each fault is reported where it
  * stands. */
 #include "outputs.h"
 
@@ -46,7 +46,7 @@ static void check_head(plan *made, bool is_all_read)
 {
     plan_source *const source = made->source;
     if (source->title.text == NULL && is_all_read) {
-        report_error(source->told, (place){1, 1, 1},
+        report_error(source->faults, (place){1, 1, 1},
                      "the plan has no name; begin it with: plan \"My stage\"");
     }
     if (source->board.text == NULL && !is_all_read) {
@@ -54,40 +54,40 @@ static void check_head(plan *made, bool is_all_read)
     }
     if (source->board.text == NULL) {
         g_autofree char *boards = g_strjoinv(", ", (char **)board_ids());
-        report_error(source->told, (place){1, 1, 1}, "the plan names no board; say: board %s (known are: %s)",
-                     board_ids()[0], boards);
+        report_error(source->faults, (place){1, 1, 1},
+                     "the plan names no board; say: board %s (known are: %s)", board_ids()[0], boards);
         return;
     }
     made->board = board_by_id(source->board.text);
     if (made->board == NULL) {
         g_autofree char *boards = g_strjoinv(", ", (char **)board_ids());
         g_autofree char *hint = did_you_mean(source->board.text, board_ids());
-        report_error(source->told, source->board.where, "there is no board '%s'; known are: %s%s",
+        report_error(source->faults, source->board.where, "there is no board '%s'; known are: %s%s",
                      source->board.text, boards, hint);
     } else if (source->board_mhz >= 0 &&
-               (source->board_mhz < made->board->least_mhz || source->board_mhz > made->board->most_mhz)) {
-        report_error(source->told, source->board_mhz_at,
+               (source->board_mhz < made->board->min_mhz || source->board_mhz > made->board->max_mhz)) {
+        report_error(source->faults, source->board_mhz_at,
                      "%g MHz is out of range; the %s runs at %g to %g MHz", source->board_mhz,
-                     made->board->chip, made->board->least_mhz, made->board->most_mhz);
+                     made->board->chip, made->board->min_mhz, made->board->max_mhz);
     }
 }
 
-/* Claims a pin for `owner`; tells when the board lacks it or somebody has it. */
+/* Claims a pin for `owner`; reports when the board lacks it or it is taken. */
 static void claim_pin(plan *made, GHashTable *owners, const word *pin, const char *owner)
 {
-    report *const told = made->source->told;
+    report *const faults = made->source->faults;
     if (made->board == NULL) {
         return;
     }
     const board_pin *const found = board_pin_by_name(made->board, pin->text);
     if (found == NULL) {
-        report_error(told, pin->where, "the board %s has no pin '%s'; it has %s", made->board->id, pin->text,
-                     made->board->pins_text);
+        report_error(faults, pin->where, "the board %s has no pin '%s'; it has %s", made->board->id,
+                     pin->text, made->board->pins_text);
         return;
     }
     const char *const before = g_hash_table_lookup(owners, found->name);
     if (before != NULL) {
-        report_error(told, pin->where, "pin %s is taken by %s already", found->name, before);
+        report_error(faults, pin->where, "pin %s is taken by %s already", found->name, before);
         return;
     }
     g_hash_table_insert(owners, (gpointer)found->name, g_strdup(owner));
@@ -100,7 +100,7 @@ static void check_pins(plan *made, bool is_all_read)
     if (source->receiver_pin.text != NULL) {
         claim_pin(made, owners, &source->receiver_pin, "the receiver");
     } else if (source->rules->len > 0 && is_all_read) {
-        report_error(source->told, g_array_index(source->rules, rule_line, 0).where,
+        report_error(source->faults, g_array_index(source->rules, rule_line, 0).where,
                      "nothing can be heard: say where the receiver is, as in: receiver on pin 8");
     }
     for (guint i = 0; i < source->outputs->len; i++) {
@@ -116,7 +116,7 @@ static void check_twice(plan_source *source, GHashTable *seen, const word *name)
 {
     const place *const before = g_hash_table_lookup(seen, name->text);
     if (before != NULL) {
-        report_error(source->told, name->where, "the name '%s' is taken on line %d already", name->text,
+        report_error(source->faults, name->where, "the name '%s' is taken on line %d already", name->text,
                      before->line);
         return;
     }
@@ -143,22 +143,23 @@ static void check_protocols(plan_source *source)
     for (guint i = 0; i < source->protocols->len; i++) {
         const word *const name = &g_array_index(source->protocols, protocol_line, i).name;
         if (waveform_by_id(name->text) != NULL || strcmp(name->text, drom_unknown.id) == 0) {
-            report_error(source->told, name->where, "the name '%s' is that of a known protocol", name->text);
+            report_error(source->faults, name->where, "the name '%s' is that of a known protocol",
+                         name->text);
         }
         for (guint j = 0; j < i; j++) {
             const word *const other = &g_array_index(source->protocols, protocol_line, j).name;
             if (strcmp(other->text, name->text) == 0) {
-                report_error(source->told, name->where, "the name '%s' is taken on line %d already",
+                report_error(source->faults, name->where, "the name '%s' is taken on line %d already",
                              name->text, other->where.line);
             }
         }
     }
 }
 
-static void check_count(plan_source *source, guint count, guint most, const char *what)
+static void check_count(plan_source *source, guint count, guint max, const char *what)
 {
-    if (count > most) {
-        report_error(source->told, (place){0}, "has %u %s; %u fit", count, what, most);
+    if (count > max) {
+        report_error(source->faults, (place){0}, "has %u %s; %u fit", count, what, max);
     }
 }
 
@@ -173,14 +174,14 @@ static void check_actions(plan *made, GArray *actions, bool *is_driven, bool can
             output_check_action(made, action, &g_array_index(source->outputs, output_line, output),
                                 (guint)output);
             if (action->is_while_held && !can_be_held) {
-                report_error(source->told, action->where,
+                report_error(source->faults, action->where,
                              "'while held' needs a key that goes down: a rule with 'pressed' or 'held'");
             }
             continue;
         }
         g_autofree const char **names = output_names(source);
         g_autofree char *hint = did_you_mean(action->output.text, names);
-        report_error(source->told, action->output.where, "there is no output '%s'%s", action->output.text,
+        report_error(source->faults, action->output.where, "there is no output '%s'%s", action->output.text,
                      hint);
     }
 }
@@ -216,27 +217,27 @@ static void check_key(const plan *made, const rule_line *rule)
     if (handset < 0) {
         g_autofree const char **names = handset_names(source);
         g_autofree char *hint = did_you_mean(rule->handset.text, names);
-        report_error(source->told, rule->handset.where, "there is no handset '%s'%s", rule->handset.text,
+        report_error(source->faults, rule->handset.where, "there is no handset '%s'%s", rule->handset.text,
                      hint);
         return;
     }
     const sheet *const keys = g_ptr_array_index(made->sheets, (guint)handset);
     if (keys == NULL) {
-        return; /* that the sheet can't be read has been told */
+        return; /* that the sheet can't be read has been reported */
     }
     const int row = sheet_find(keys, rule->key.text);
     if (row < 0) {
         g_autofree const char **names = sheet_names(keys);
         g_autofree char *hint = did_you_mean(rule->key.text, names);
-        report_error(source->told, rule->key.where, "the sheet of '%s' has no key '%s'%s", rule->handset.text,
-                     rule->key.text, hint);
+        report_error(source->faults, rule->key.where, "the sheet of '%s' has no key '%s'%s",
+                     rule->handset.text, rule->key.text, hint);
         return;
     }
     const sheet_key *const key = &g_array_index(keys->keys, sheet_key, (guint)row);
     guint first_handset = 0;
     const sheet_key *const first = first_with_code(made, &key->code, &first_handset);
     if (key->code.protocol != NULL && first != key) {
-        report_warning(source->told, rule->where,
+        report_warning(source->faults, rule->where,
                        "this can never fire: '%s.%s' has the code of '%s.%s', which counts",
                        rule->handset.text, rule->key.text,
                        g_array_index(source->handsets, handset_line, first_handset).name.text, first->name);
@@ -266,7 +267,7 @@ static void check_bound_once(const plan_source *source, guint index)
                 strcmp(other->key.text, rule->key.text) == 0 &&
                 has_gesture(other, j == index ? i : other->gestures->len, gesture)) {
                 report_error(
-                    source->told, gesture->where,
+                    source->faults, gesture->where,
                     "this gesture of '%s.%s' is bound on line %d already; put both actions there, with ';'",
                     rule->handset.text, rule->key.text, other->where.line);
                 break;
@@ -280,7 +281,7 @@ void plan_check_source(plan *made)
     plan_source *const source = made->source;
     bool *const is_driven = g_new0(bool, source->outputs->len + 1);
     const bool is_all_read =
-        report_errors(source->told) == 0; /* else what seems to be missing may be misspelt */
+        report_errors(source->faults) == 0; /* else what seems to be missing may be misspelt */
     check_head(made, is_all_read);
     check_names(source);
     check_protocols(source);
@@ -292,9 +293,9 @@ void plan_check_source(plan *made)
     for (guint i = 0; i < source->palettes->len; i++) {
         palette_check(made, &g_array_index(source->palettes, palette_line, i));
     }
-    check_count(source, source->handsets->len, PLAN_MOST_HANDSETS - 1, "handsets");
+    check_count(source, source->handsets->len, PLAN_MAX_HANDSETS - 1, "handsets");
     check_count(source, source->outputs->len, DROM_ANY_OUTPUT, "outputs");
-    check_count(source, source->at_start->len, PLAN_MOST_ROWS, "actions at start");
+    check_count(source, source->at_start->len, PLAN_MAX_ROWS, "actions at start");
     check_actions(made, source->at_start, is_driven, false);
     guint rows = 0;
     for (guint i = 0; i < source->rules->len; i++) {
@@ -302,14 +303,14 @@ void plan_check_source(plan *made)
         check_key(made, rule);
         check_bound_once(source, i);
         check_actions(made, rule->actions, is_driven, begins_a_hold(rule));
-        check_count(source, rule->actions->len, PLAN_MOST_ROWS, "actions in one rule");
+        check_count(source, rule->actions->len, PLAN_MAX_ROWS, "actions in one rule");
         rows += rule->gestures->len;
     }
-    check_count(source, rows, PLAN_MOST_ROWS, "rules, each gesture counted");
+    check_count(source, rows, PLAN_MAX_ROWS, "rules, each gesture counted");
     for (guint i = 0; i < source->outputs->len; i++) {
         const word *const name = &g_array_index(source->outputs, output_line, i).name;
         if (!is_driven[i] && is_all_read) {
-            report_warning(source->told, name->where, "nothing drives '%s'", name->text);
+            report_warning(source->faults, name->where, "nothing drives '%s'", name->text);
         }
     }
     g_free(is_driven);

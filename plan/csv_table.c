@@ -6,15 +6,15 @@
 #include <stdio.h>
 #include <string.h>
 
-enum { MOST_BYTES = 1 << 20 };
+enum { MAX_BYTES = 1 << 20 };
 
 /* A table on its way in. */
 typedef struct reading {
     const csv_kind *kind;
     void *context;
-    report *told;
-    GArray *row;                     /* of cell */
-    int column_at[CSV_MOST_COLUMNS]; /* which cell of a row holds the column; -1: none */
+    report *faults;
+    GArray *row;                    /* of cell */
+    int column_at[CSV_MAX_COLUMNS]; /* which cell of a row holds the column; -1: none */
     int line;
     int column;
     place cell_starts;
@@ -38,19 +38,19 @@ static void take_head(reading *table)
                 continue;
             }
             if (table->column_at[column] >= 0) {
-                report_error(table->told, name->where, "the column '%s' stands here twice", name->text);
+                report_error(table->faults, name->where, "the column '%s' stands here twice", name->text);
             }
             table->column_at[column] = (int)i;
         }
         if (table->column_at[column] < 0) {
-            report_error(table->told, g_array_index(table->row, cell, 0).where,
+            report_error(table->faults, g_array_index(table->row, cell, 0).where,
                          "the column '%s' is missing; the first line must be: %s", wanted, table->kind->head);
         }
     }
 }
 
 /* The cells of a row in the order of the kind's columns; false when one is missing. */
-static bool find_cells(const reading *table, const cell *cells[CSV_MOST_COLUMNS])
+static bool find_cells(const reading *table, const cell *cells[CSV_MAX_COLUMNS])
 {
     for (int column = 0; table->kind->columns[column] != NULL; column++) {
         const int at = table->column_at[column];
@@ -58,7 +58,7 @@ static bool find_cells(const reading *table, const cell *cells[CSV_MOST_COLUMNS]
             return false;
         }
         if ((guint)at >= table->row->len) {
-            report_error(table->told, g_array_index(table->row, cell, 0).where,
+            report_error(table->faults, g_array_index(table->row, cell, 0).where,
                          "this line ends before the '%s'; it must be: %s", table->kind->columns[column],
                          table->kind->head);
             return false;
@@ -95,7 +95,7 @@ static void on_row(int terminator, void *context)
 {
     (void)terminator;
     reading *const table = context;
-    const cell *cells[CSV_MOST_COLUMNS];
+    const cell *cells[CSV_MAX_COLUMNS];
     if (is_blank(table->row)) {
         /* spreadsheets leave such lines behind */
     } else if (!table->has_head) {
@@ -115,7 +115,7 @@ static bool has_semicolons(const char *text, gsize length)
     return memchr(text, ',', head) == NULL && memchr(text, ';', head) != NULL;
 }
 
-/* libcsv doesn't tell where a cell stands, so it gets one byte at a time. */
+/* libcsv doesn't report where a cell stands, so it gets one byte at a time. */
 static void parse(reading *table, const char *text, gsize length)
 {
     struct csv_parser parser;
@@ -130,7 +130,7 @@ static void parse(reading *table, const char *text, gsize length)
             table->is_in_cell = true;
         }
         if (csv_parse(&parser, &text[i], 1, on_cell, on_row, table) != 1) {
-            report_error(table->told, (place){table->line, table->column, 1},
+            report_error(table->faults, (place){table->line, table->column, 1},
                          "a quote inside a cell; put the whole cell in quotes, and each quote in it twice");
             break;
         }
@@ -140,52 +140,52 @@ static void parse(reading *table, const char *text, gsize length)
         }
     }
     if (csv_fini(&parser, on_cell, on_row, table) != 0) {
-        report_error(table->told, table->cell_starts, "this quote is never closed");
+        report_error(table->faults, table->cell_starts, "this quote is never closed");
     }
     csv_free(&parser);
 }
 
-bool csv_table_read(const char *path, const csv_kind *kind, report *told, void *context)
+bool csv_table_read(const char *path, const csv_kind *kind, report *faults, void *context)
 {
     gsize length = 0;
-    g_autofree char *text = read_text_file(path, &length, told);
+    g_autofree char *text = read_text_file(path, &length, faults);
     if (text == NULL) {
         return false;
     }
     if (!g_utf8_validate(text, (gssize)length, NULL)) {
-        report_error(told, (place){0}, "is no text in UTF-8; save it as CSV in UTF-8");
+        report_error(faults, (place){0}, "is no text in UTF-8; save it as CSV in UTF-8");
         return false;
     }
-    reading table = {.kind = kind, .context = context, .told = told, .line = 1};
+    reading table = {.kind = kind, .context = context, .faults = faults, .line = 1};
     table.row = g_array_new(FALSE, FALSE, sizeof(cell));
     g_array_set_clear_func(table.row, free_cell);
     parse(&table, text, length);
     g_array_unref(table.row);
     if (!table.has_head) {
-        report_error(told, (place){0}, "is empty; the first line must be: %s", kind->head);
+        report_error(faults, (place){0}, "is empty; the first line must be: %s", kind->head);
     }
     return true;
 }
 
-bool cell_number(const cell *from, const char *what, uint32_t most, report *told, uint32_t *value)
+bool cell_number(const cell *from, const char *what, uint32_t max, report *faults, uint32_t *value)
 {
     const bool is_hex = g_ascii_strncasecmp(from->text, "0x", 2) == 0;
     const char *const digits = is_hex ? from->text + 2 : from->text;
     guint64 number = 0;
     g_autoptr(GError) error = NULL;
-    if (g_ascii_string_to_unsigned(digits, is_hex ? 16 : 10, 0, most, &number, &error)) {
+    if (g_ascii_string_to_unsigned(digits, is_hex ? 16 : 10, 0, max, &number, &error)) {
         *value = (uint32_t)number;
         return true;
     }
     const bool is_range = g_error_matches(error, G_NUMBER_PARSER_ERROR, G_NUMBER_PARSER_ERROR_OUT_OF_BOUNDS);
-    report_error(told, from->where,
+    report_error(faults, from->where,
                  is_range ? "the %s %s is out of range; it must be 0 to %u (0x%x)"
                           : "the %s '%s' is no whole number; it must be 0 to %u (0x%x)",
-                 what, from->text, most, most);
+                 what, from->text, max, max);
     return false;
 }
 
-char *read_text_file(const char *path, gsize *length, report *told)
+char *read_text_file(const char *path, gsize *length, report *faults)
 {
     FILE *const file = strcmp(path, "-") == 0 ? stdin : fopen(path, "rb");
     char *text = NULL;
@@ -193,13 +193,13 @@ char *read_text_file(const char *path, gsize *length, report *told)
     if (file == NULL) {
         why = g_strdup_printf("can't be read: %s", g_strerror(errno));
     } else {
-        text = g_malloc(MOST_BYTES + 2);
+        text = g_malloc(MAX_BYTES + 2);
         errno = 0;
-        *length = fread(text, 1, MOST_BYTES + 1, file);
+        *length = fread(text, 1, MAX_BYTES + 1, file);
         text[*length] = '\0';
         if (ferror(file)) {
             why = g_strdup_printf("can't be read: %s", g_strerror(errno));
-        } else if (*length > MOST_BYTES) {
+        } else if (*length > MAX_BYTES) {
             why = g_strdup("is larger than 1 MiB; is it the right file?");
         } else if (memchr(text, '\0', *length) != NULL) {
             why = g_strdup("is no text; is it the right file?");
@@ -209,8 +209,8 @@ char *read_text_file(const char *path, gsize *length, report *told)
         }
     }
     if (why != NULL) {
-        report_file(told, path, NULL);
-        report_unreadable(told, why);
+        report_file(faults, path, NULL);
+        report_unreadable(faults, why);
         g_free(text);
         return NULL;
     }
@@ -218,6 +218,6 @@ char *read_text_file(const char *path, gsize *length, report *told)
         *length -= 3;
         memmove(text, text + 3, *length + 1);
     }
-    report_file(told, path, text);
+    report_file(faults, path, text);
     return text;
 }

@@ -3,21 +3,21 @@
 
 #include "outputs.h"
 
-static void put_enum(GString *to, const char *name, const char *what, unsigned count,
-                     const char *(*name_of)(const plan *, unsigned), const plan *of)
+static void put_enum(GString *out, const char *name, const char *what, unsigned count,
+                     const char *(*name_of)(const plan *, unsigned), const plan *loaded)
 {
     g_autofree char *upper = g_ascii_strup(name, -1);
     for (unsigned i = 0; i < count; i++) {
-        g_autofree char *row = g_ascii_strup(name_of(of, i), -1);
-        g_string_append_printf(to, "%s    %s_%s_%s,\n", i == 0 ? "enum {\n" : "", upper, what, row);
+        g_autofree char *row = g_ascii_strup(name_of(loaded, i), -1);
+        g_string_append_printf(out, "%s    %s_%s_%s,\n", i == 0 ? "enum {\n" : "", upper, what, row);
     }
-    g_string_append(to, count > 0 ? "};\n\n" : "");
+    g_string_append(out, count > 0 ? "};\n\n" : "");
 }
 
 /* What the protocols that are received have in common. */
-static void put_received(GString *to, const plan *of)
+static void put_received(GString *out, const plan *loaded)
 {
-    const drom_receive_plan *const receive = &plan_tables(of)->receive;
+    const drom_receive_plan *const receive = &plan_tables(loaded)->receive;
     drom_protocol_ref phase = NULL;
     unsigned phases = 0;
     bool has_pauses = false;
@@ -33,20 +33,20 @@ static void put_received(GString *to, const plan *of)
             phases++;
         }
     }
-    g_string_append_printf(to, "#define DROM_PLAN_HAS_PAUSES %d\n#define DROM_PLAN_LEADS_ONCE %d\n",
+    g_string_append_printf(out, "#define DROM_PLAN_HAS_PAUSES %d\n#define DROM_PLAN_LEADS_ONCE %d\n",
                            has_pauses, leads_once);
-    if (phases == 1 && !plan_is_own(of, phase)) {
-        g_string_append_printf(to, "#define DROM_PLAN_PHASE drom_%s\n", phase->id);
+    if (phases == 1 && !plan_is_own(loaded, phase)) {
+        g_string_append_printf(out, "#define DROM_PLAN_PHASE drom_%s\n", phase->id);
     }
 }
 
 /* The only protocol that is sent, where there is one. */
-static void put_sent(GString *to, const plan *of)
+static void put_sent(GString *out, const plan *loaded)
 {
     drom_waveform_ref only = NULL;
     bool is_only = true;
-    for (guint i = 0; i < of->sent->len; i++) {
-        const GArray *const sent = g_ptr_array_index(of->sent, i);
+    for (guint i = 0; i < loaded->sent->len; i++) {
+        const GArray *const sent = g_ptr_array_index(loaded->sent, i);
         for (guint j = 0; j < sent->len; j++) {
             const drom_waveform_ref waveform = g_array_index(sent, sent_key, j).key_sent.waveform;
             is_only &= only == NULL || only == waveform;
@@ -54,41 +54,41 @@ static void put_sent(GString *to, const plan *of)
         }
     }
     if (only != NULL && is_only) {
-        g_string_append_printf(to, "#define DROM_PLAN_WAVEFORM drom_%s_waveform\n", only->protocol->id);
+        g_string_append_printf(out, "#define DROM_PLAN_WAVEFORM drom_%s_waveform\n", only->protocol->id);
     }
 }
 
 /* Is it the plan's only output of a kind whose settings are better known? Relays are many. */
-static bool is_only(const plan *of, enum output_kind kind)
+static bool is_only(const plan *loaded, enum output_kind kind)
 {
     unsigned count = 0;
-    for (unsigned i = 0; i < plan_output_count(of); i++) {
-        count += plan_output_kind(of, i) == kind;
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        count += plan_output_kind(loaded, i) == kind;
     }
     return kind != KIND_RELAY && count == 1;
 }
 
-static void put_outputs(GString *to, const plan *of, const char *name)
+static void put_outputs(GString *out, const plan *loaded, const char *name)
 {
     uint8_t needs = 0;
-    for (unsigned i = 0; i < plan_output_count(of); i++) {
-        const enum output_kind kind = plan_output_kind(of, i);
-        needs |= plan_output(of, i)->kind->needs;
-        if (is_only(of, kind)) {
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        const enum output_kind kind = plan_output_kind(loaded, i);
+        needs |= plan_output(loaded, i)->kind->needs;
+        if (is_only(loaded, kind)) {
             g_autofree char *upper = g_ascii_strup(output_kind_name(kind), -1);
-            g_string_append_printf(to,
+            g_string_append_printf(out,
                                    "#define DROM_%s_SETTINGS(of) ((void)(of), &%s_settings_%s)\n"
                                    "extern const drom_%s_settings DROM_FLASH %s_settings_%s;\n",
-                                   upper, name, plan_output_name(of, i), output_kind_name(kind), name,
-                                   plan_output_name(of, i));
+                                   upper, name, plan_output_name(loaded, i), output_kind_name(kind), name,
+                                   plan_output_name(loaded, i));
         }
     }
-    g_string_append_printf(to, "#define DROM_PLAN_NEEDS %u\n", needs);
+    g_string_append_printf(out, "#define DROM_PLAN_NEEDS %u\n", needs);
 }
 
-static bool confirms(const plan *of)
+static bool confirms(const plan *loaded)
 {
-    const drom_keys_plan *const keys = &plan_tables(of)->keys;
+    const drom_keys_plan *const keys = &plan_tables(loaded)->keys;
     bool is_any = false;
     for (uint8_t i = 0; i < keys->handsets.count; i++) {
         is_any |= keys->handsets.rows[i].needs_second_frame;
@@ -97,31 +97,31 @@ static bool confirms(const plan *of)
 }
 
 /* For a program that is compiled for this plan alone: see src/one.h. */
-static void put_common(GString *to, const plan *of, const char *name)
+static void put_common(GString *out, const plan *loaded, const char *name)
 {
-    g_string_append(to,
+    g_string_append(out,
                     "#ifdef DROM_PLAN /* for a program that is compiled for this plan alone: what it needn't "
-                    "reckon with */\n");
-    put_received(to, of);
-    put_sent(to, of);
-    g_string_append_printf(to, "#define DROM_PLAN_CONFIRMS %d\n", confirms(of));
-    put_outputs(to, of, name);
-    g_string_append(to, "#endif\n\n");
+                    "count in */\n");
+    put_received(out, loaded);
+    put_sent(out, loaded);
+    g_string_append_printf(out, "#define DROM_PLAN_CONFIRMS %d\n", confirms(loaded));
+    put_outputs(out, loaded, name);
+    g_string_append(out, "#endif\n\n");
 }
 
-char *plan_bake_header(const plan *of, const char *name)
+char *plan_bake_header(const plan *loaded, const char *name)
 {
-    GString *const to = g_string_new(NULL);
+    GString *const out = g_string_new(NULL);
     g_autofree char *upper = g_ascii_strup(name, -1);
-    g_string_printf(to,
+    g_string_printf(out,
                     "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n",
-                    plan_title(of));
-    g_string_append_printf(to, "#ifndef %s_PLAN_H\n#define %s_PLAN_H\n\n#include \"dromikos/dromikos.h\"\n\n",
-                           upper, upper);
-    put_enum(to, name, "HANDSET", plan_handset_count(of), plan_handset_name, of);
-    put_enum(to, name, "OUTPUT", plan_output_count(of), plan_output_name, of);
-    g_string_append_printf(to, "extern const drom_plan DROM_FLASH %s_plan;\n\n", name);
-    put_common(to, of, name);
-    g_string_append(to, "#endif\n");
-    return g_string_free(to, FALSE);
+                    plan_title(loaded));
+    g_string_append_printf(
+        out, "#ifndef %s_PLAN_H\n#define %s_PLAN_H\n\n#include \"dromikos/dromikos.h\"\n\n", upper, upper);
+    put_enum(out, name, "HANDSET", plan_handset_count(loaded), plan_handset_name, loaded);
+    put_enum(out, name, "OUTPUT", plan_output_count(loaded), plan_output_name, loaded);
+    g_string_append_printf(out, "extern const drom_plan DROM_FLASH %s_plan;\n\n", name);
+    put_common(out, loaded, name);
+    g_string_append(out, "#endif\n");
+    return g_string_free(out, FALSE);
 }

@@ -1,4 +1,4 @@
-/* The groups of lengths tell the modulation, and then the receiver itself is asked: a guess counts only as
+/* The groups of lengths show the modulation, and then the receiver itself is asked: a guess counts only as
  * far as the library's own decoder reads the capture with it. */
 #include "infer.h"
 
@@ -8,28 +8,28 @@
 #include <math.h>
 #include <string.h>
 
-/* Pulse distance, pulse width, or both lengths told by the bit. */
+/* Pulse distance, pulse width, or both lengths by the bit. */
 static bool try_pulse(guess *at)
 {
-    own_figures *const is = &at->figures;
+    own_figures *const figures = &at->figures;
     const bool has_two_marks = at->mark_kinds == 2;
     const bool has_two_spaces = at->space_kinds == 2;
     if (at->mark_kinds > 2 || at->space_kinds > 2 || (!has_two_marks && !has_two_spaces)) {
         return false;
     }
-    is->zero_mark_us = rhythm_round(at->mark_groups[0].mean);
-    is->one_mark_us = rhythm_round(at->mark_groups[at->mark_kinds - 1].mean);
-    is->zero_space_us = rhythm_round(at->space_groups[0].mean);
-    is->one_space_us = rhythm_round(at->space_groups[at->space_kinds - 1].mean);
-    is->has_no_stop = has_two_marks && !has_two_spaces;
-    is->bits = is->has_no_stop ? at->marks : at->marks - 1;
+    figures->zero_mark_us = rhythm_round(at->mark_groups[0].mean);
+    figures->one_mark_us = rhythm_round(at->mark_groups[at->mark_kinds - 1].mean);
+    figures->zero_space_us = rhythm_round(at->space_groups[0].mean);
+    figures->one_space_us = rhythm_round(at->space_groups[at->space_kinds - 1].mean);
+    figures->has_no_stop = has_two_marks && !has_two_spaces;
+    figures->bits = figures->has_no_stop ? at->marks : at->marks - 1;
     return true;
 }
 
-/* One mark, and spaces that are as many steps apart as two bits can tell. */
+/* One mark, and spaces that are as many steps apart as two bits can say. */
 static bool try_quad(guess *at)
 {
-    own_figures *const is = &at->figures;
+    own_figures *const figures = &at->figures;
     const group *const spaces = at->space_groups;
     if (at->mark_kinds != 1 || at->space_kinds != 4 || !at->has_leader) {
         return false;
@@ -40,10 +40,10 @@ static bool try_quad(guess *at)
             return false;
         }
     }
-    is->quad_mark_us = (uint32_t)round(at->mark_groups[0].mean);
-    is->quad_space_us = (uint32_t)round(spaces[0].mean);
-    is->quad_step_us = (uint32_t)round(step_us);
-    is->bits = 2 * (at->marks - 1);
+    figures->quad_mark_us = (uint32_t)round(at->mark_groups[0].mean);
+    figures->quad_space_us = (uint32_t)round(spaces[0].mean);
+    figures->quad_step_us = (uint32_t)round(step_us);
+    figures->bits = 2 * (at->marks - 1);
     return true;
 }
 
@@ -87,7 +87,7 @@ static bool are_phased(const guess *at, double unit_us, double stretch_us, bool 
     for (guint i = 0; i < at->frames->len; i++) {
         const span *const frame = &g_array_index(at->frames, span, i);
         unsigned found = 0;
-        if (rhythm_marks(frame) < RHYTHM_LEAST_MARKS || rhythm_has_leader(at, frame) != at->has_leader) {
+        if (rhythm_marks(frame) < RHYTHM_MIN_MARKS || rhythm_has_leader(at, frame) != at->has_leader) {
             continue;
         }
         all++;
@@ -249,13 +249,13 @@ static void note_fields(inference *found)
     }
 }
 
-static const char *modulation(const own_figures *is)
+static const char *modulation(const own_figures *figures)
 {
-    return is->phase_us != 0                     ? "bi-phase"
-           : is->quad_mark_us != 0               ? "quaternary"
-           : is->has_no_stop                     ? "pulse width"
-           : is->zero_mark_us == is->one_mark_us ? "pulse distance"
-                                                 : "marks and spaces that both depend on the bit";
+    return figures->phase_us != 0                          ? "bi-phase"
+           : figures->quad_mark_us != 0                    ? "quaternary"
+           : figures->has_no_stop                          ? "pulse width"
+           : figures->zero_mark_us == figures->one_mark_us ? "pulse distance"
+                                                           : "marks and spaces that both depend on the bit";
 }
 
 /* Fills the rows from the figures and reads the capture with them. */
@@ -289,7 +289,7 @@ static void infer_from(guess *at, inference *found, const char *name)
             "there is no burst of five marks or more; press each key for a moment, near the receiver");
         return;
     }
-    found->dittos = rhythm_measure(at);
+    found->repeat_frames = rhythm_measure(at);
     const own_figures common = at->figures;
     found->is_found = try_phase(at) && accept(at, found, name) && found->read > 0;
     if (!found->is_found) {
@@ -302,7 +302,7 @@ static void infer_from(guess *at, inference *found, const char *name)
     }
     for (guint i = 0; i < at->frames->len; i++) {
         const span *const frame = &g_array_index(at->frames, span, i);
-        found->frames += rhythm_marks(frame) >= RHYTHM_LEAST_MARKS;
+        found->frames += rhythm_marks(frame) >= RHYTHM_MIN_MARKS;
     }
     if (!found->is_found) {
         explain(at, found);
@@ -314,16 +314,16 @@ static void infer_from(guess *at, inference *found, const char *name)
     }
     g_string_append_printf(found->notes, "%s, %u bits%s%s\n", modulation(&at->figures), at->figures.bits,
                            at->has_leader ? ", with a leader" : ", without a leader",
-                           found->dittos > 0 ? ", and dittos while a key is held" : "");
+                           found->repeat_frames > 0 ? ", and repeat frames while a key is held" : "");
     note_fields(found);
 }
 
-inference *infer_protocol(const rhythm *of, const char *name)
+inference *infer_protocol(const rhythm *measured, const char *name)
 {
     inference *const found = g_new0(inference, 1);
     guess at = {
-        .us = (const double *)(void *)of->us->data,
-        .count = of->us->len,
+        .us = (const double *)(void *)measured->us->data,
+        .count = measured->us->len,
         .frames = g_array_new(FALSE, FALSE, sizeof(span)),
     };
     found->presses = g_array_new(FALSE, FALSE, sizeof(drom_code));

@@ -16,7 +16,7 @@ typedef struct inference {
     char *why_not;   /* for people, when it isn't */
     unsigned frames; /* that have the shape of a whole frame */
     unsigned read;   /* of those, how many the found protocol reads */
-    unsigned dittos;
+    unsigned repeat_frames;
     unsigned margin; /* of the worst frame, in % */
     GArray *presses; /* of drom_code: the code of each press, in turn */
     GString *notes;  /* what else is known of it, a line each */
@@ -24,7 +24,7 @@ typedef struct inference {
 
 /* Finds modulation, leader, bit coding, length, repeat form, toggle and fixed bits. Name: up to 11 letters.
  */
-inference *infer_protocol(const rhythm *of, const char *name);
+inference *infer_protocol(const rhythm *measured, const char *name);
 
 void inference_free(inference *unwanted);
 

@@ -5,14 +5,14 @@
 
 enum column { KEY, PROTOCOL, ADDRESS, COMMAND, COLUMNS };
 
-enum { MOST_CELLS = 64 };
+enum { MAX_CELLS = 64 };
 
 static const char *const names[COLUMNS] = {"key", "protocol", "address", "command"};
 
 /* A row of a table, as it stands in the text. */
 typedef struct row {
-    const char *starts[MOST_CELLS];
-    const char *ends[MOST_CELLS]; /* without the delimiter */
+    const char *starts[MAX_CELLS];
+    const char *ends[MAX_CELLS]; /* without the delimiter */
     int count;
     const char *next; /* behind its line end */
 } row;
@@ -25,7 +25,7 @@ static row read_row(const char *at, char delimiter)
     for (;; at++) {
         is_quoted ^= *at == '"';
         const bool is_end = *at == '\0' || (!is_quoted && *at == '\n');
-        if (is_end || (!is_quoted && *at == delimiter && read.count + 1 < MOST_CELLS)) {
+        if (is_end || (!is_quoted && *at == delimiter && read.count + 1 < MAX_CELLS)) {
             const bool has_return = is_end && at > read.starts[read.count] && at[-1] == '\r';
             read.ends[read.count++] = has_return ? at - 1 : at;
             if (is_end) {
@@ -39,9 +39,10 @@ static row read_row(const char *at, char delimiter)
 }
 
 /* A cell without its quotes and the blanks around it. To be freed. */
-static char *cell_text(const row *of, int index)
+static char *cell_text(const row *entry, int index)
 {
-    char *const text = g_strstrip(g_strndup(of->starts[index], (gsize)(of->ends[index] - of->starts[index])));
+    char *const text =
+        g_strstrip(g_strndup(entry->starts[index], (gsize)(entry->ends[index] - entry->starts[index])));
     const size_t length = strlen(text);
     if (length >= 2 && text[0] == '"' && text[length - 1] == '"') {
         text[length - 1] = '\0';
@@ -78,13 +79,13 @@ static int column_of(const row *head, int index)
     return found;
 }
 
-static const sheet_key *key_of_row(const row *head, const row *of, const GArray *keys, bool *is_placed)
+static const sheet_key *key_of_row(const row *head, const row *entry, const GArray *keys, bool *is_placed)
 {
-    for (int i = 0; i < of->count; i++) {
+    for (int i = 0; i < entry->count; i++) {
         if (column_of(head, i) != KEY) {
             continue;
         }
-        g_autofree char *name = cell_text(of, i);
+        g_autofree char *name = cell_text(entry, i);
         for (guint j = 0; j < keys->len; j++) {
             const sheet_key *const key = &g_array_index(keys, sheet_key, j);
             if (strcmp(key->name, name) == 0 && !is_placed[j]) {
@@ -111,19 +112,19 @@ static void append_key(GString *merged, const row *head, char delimiter, const s
     g_string_append(merged, line_end);
 }
 
-static void append_row(GString *merged, const row *head, const row *of, const sheet_key *key)
+static void append_row(GString *merged, const row *head, const row *entry, const sheet_key *key)
 {
-    const char *at = of->starts[0];
-    for (int i = 0; i < of->count && key != NULL; i++) {
+    const char *at = entry->starts[0];
+    for (int i = 0; i < entry->count && key != NULL; i++) {
         const int column = column_of(head, i);
         if (column > KEY) {
             g_autofree char *value = value_text(key, column);
-            g_string_append_len(merged, at, of->starts[i] - at);
+            g_string_append_len(merged, at, entry->starts[i] - at);
             g_string_append(merged, value);
-            at = of->ends[i];
+            at = entry->ends[i];
         }
     }
-    g_string_append_len(merged, at, of->next - at);
+    g_string_append_len(merged, at, entry->next - at);
 }
 
 char *sheet_merge(const char *text, const GArray *keys)

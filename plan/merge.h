@@ -1,4 +1,4 @@
-/* New codes into a sheet that somebody has already: order, notes, further columns and line ends stay as they
+/* New codes into a sheet that exists already: order, notes, further columns and line ends stay as they
  * are. */
 #ifndef DROMIKOS_PLAN_MERGE_H
 #define DROMIKOS_PLAN_MERGE_H

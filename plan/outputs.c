@@ -1,13 +1,14 @@
-/* Each kind of output is a row: what may be said of it, and what it may be told. */
+/* Each kind of output is a row: what may be said of it, and the orders that it takes. */
 #include "outputs.h"
 
 #include <math.h>
+#include <stdlib.h>
 #include <string.h>
 
 enum {
     USUAL_STEPS = 2048, /* of a turn: a small geared stepper */
-    MOST_PAUSE_MS = 255,
-    MOST_STEPS_S = 5000,
+    MAX_PAUSE_MS = 255,
+    MAX_STEPS_S = 5000,
 };
 
 const char *const effect_names[] = {"chase", "blend", "breathe", "sparkle", NULL};
@@ -27,8 +28,8 @@ static const struct {
     const char *name;
     unsigned clauses; /* a bit each */
 } kinds[OUTPUT_KINDS] = {
-    [KIND_RELAY] = {"relay", 1 << CLAUSE_ACTIVE_LOW | 1 << CLAUSE_REST_ON | 1 << CLAUSE_LEAST_ON |
-                                 1 << CLAUSE_LEAST_OFF},
+    [KIND_RELAY] = {"relay",
+                    1 << CLAUSE_ACTIVE_LOW | 1 << CLAUSE_REST_ON | 1 << CLAUSE_MIN_ON | 1 << CLAUSE_MIN_OFF},
     [KIND_LAMP] = {"lamp", 1 << CLAUSE_ACTIVE_LOW},
     [KIND_STEPPER] = {"stepper", 1 << CLAUSE_STEPS | 1 << CLAUSE_SPEED | 1 << CLAUSE_STILL},
     [KIND_STRIP] = {"strip", 1 << CLAUSE_PIXELS | 1 << CLAUSE_ORDER | 1 << CLAUSE_PAUSE},
@@ -36,11 +37,11 @@ static const struct {
 };
 
 static const char *const clause_texts[CLAUSES] = {
-    [CLAUSE_ACTIVE_LOW] = "active low",     [CLAUSE_REST_ON] = "rest on",
-    [CLAUSE_LEAST_ON] = "on at least TIME", [CLAUSE_LEAST_OFF] = "off at least TIME",
-    [CLAUSE_STEPS] = "N steps a turn",      [CLAUSE_SPEED] = "up to N steps/s within TIME",
-    [CLAUSE_STILL] = "holds still",         [CLAUSE_PIXELS] = "N pixels",
-    [CLAUSE_ORDER] = "order grb",           [CLAUSE_PAUSE] = "pause TIME",
+    [CLAUSE_ACTIVE_LOW] = "active low",   [CLAUSE_REST_ON] = "rest on",
+    [CLAUSE_MIN_ON] = "on at least TIME", [CLAUSE_MIN_OFF] = "off at least TIME",
+    [CLAUSE_STEPS] = "N steps a turn",    [CLAUSE_SPEED] = "up to N steps/s within TIME",
+    [CLAUSE_STILL] = "holds still",       [CLAUSE_PIXELS] = "N pixels",
+    [CLAUSE_ORDER] = "order grb",         [CLAUSE_PAUSE] = "pause TIME",
     [CLAUSE_SHIELDED] = "shielded",
 };
 
@@ -141,10 +142,10 @@ void source_take_clause(plan_source *source, output_line *output, clause_words g
                 g_string_append_printf(known, "%s'%s'", known->len > 0 ? ", " : "", clause_texts[clause]);
             }
         }
-        report_error(source->told, given.where, "a %s has no such clause; it has %s",
+        report_error(source->faults, given.where, "a %s has no such clause; it has %s",
                      kinds[output->kind].name, known->str);
     } else if ((output->given & bit) != 0) {
-        report_error(source->told, given.where, "this is said of '%s' already", output->name.text);
+        report_error(source->faults, given.where, "this is said of '%s' already", output->name.text);
     }
     output->given |= bit;
     output->values[given.clause] = given.value;
@@ -158,12 +159,12 @@ void source_take_clause(plan_source *source, output_line *output, clause_words g
     }
 }
 
-static void check_range(const plan *made, const output_line *output, enum clause clause, uint32_t least,
-                        uint32_t most, const char *what)
+static void check_range(const plan *made, const output_line *output, enum clause clause, uint32_t min,
+                        uint32_t max, const char *what)
 {
     const uint32_t value = output->values[clause];
-    if ((output->given & 1u << clause) != 0 && (value < least || value > most)) {
-        report_error(made->source->told, output->places[clause], "%s: %u to %u", what, least, most);
+    if ((output->given & 1u << clause) != 0 && (value < min || value > max)) {
+        report_error(made->source->faults, output->places[clause], "%s: %u to %u", what, min, max);
     }
 }
 
@@ -192,7 +193,7 @@ static void check_colour(const plan *made, const word *name)
     }
     g_autofree char *known = g_strjoinv(", ", (char **)names);
     g_autofree char *hint = did_you_mean(name->text, names);
-    report_error(made->source->told, name->where, "there is no colour '%s'; known are %s, and 0xrrggbb%s",
+    report_error(made->source->faults, name->where, "there is no colour '%s'; known are %s, and 0xrrggbb%s",
                  name->text, known, hint);
 }
 
@@ -202,23 +203,23 @@ void output_check(plan *made, guint index)
     const output_line *const output = &g_array_index(source->outputs, output_line, index);
     uint8_t order[3];
     check_range(made, output, CLAUSE_STEPS, 4, 100000, "a turn has so many steps");
-    check_range(made, output, CLAUSE_SPEED, 1, MOST_STEPS_S, "steps a second");
+    check_range(made, output, CLAUSE_SPEED, 1, MAX_STEPS_S, "steps a second");
     check_range(made, output, CLAUSE_PIXELS, 1, 255, "a strip has so many pixels");
-    check_range(made, output, CLAUSE_PAUSE, 0, MOST_PAUSE_MS, "the pause after a refresh, in ms");
-    if (output->values[CLAUSE_LEAST_ON] > DROM_LONGEST_MS ||
-        output->values[CLAUSE_LEAST_OFF] > DROM_LONGEST_MS) {
-        report_error(source->told, output->name.where, "the least times of '%s' may be up to 30 min",
+    check_range(made, output, CLAUSE_PAUSE, 0, MAX_PAUSE_MS, "the pause after a refresh, in ms");
+    if (output->values[CLAUSE_MIN_ON] > DROM_LONGEST_MS || output->values[CLAUSE_MIN_OFF] > DROM_LONGEST_MS) {
+        report_error(source->faults, output->name.where, "the minimum times of '%s' may be up to 30 min",
                      output->name.text);
     }
     if (output->within_ms > 60000) {
-        report_error(source->told, output->places[CLAUSE_SPEED], "a stepper speeds up within 1 ms to 1 min");
+        report_error(source->faults, output->places[CLAUSE_SPEED],
+                     "a stepper speeds up within 1 ms to 1 min");
     }
     if (output->kind == KIND_STRIP && (output->given & 1u << CLAUSE_PIXELS) == 0) {
-        report_error(source->told, output->name.where, "say how many pixels '%s' has, as in: 60 pixels",
+        report_error(source->faults, output->name.where, "say how many pixels '%s' has, as in: 60 pixels",
                      output->name.text);
     }
     if (output->order.text != NULL && !pixel_order(output->order.text, order)) {
-        report_error(source->told, output->order.where,
+        report_error(source->faults, output->order.where,
                      "the order in which red, green and blue are sent: rgb, rbg, grb, gbr, brg or bgr");
     }
 }
@@ -226,7 +227,7 @@ void output_check(plan *made, guint index)
 void palette_check(plan *made, const palette_line *palette)
 {
     if (palette->colours->len > DROM_STRIP_COLOURS) {
-        report_error(made->source->told, palette->name.where, "a palette has at most %d colours",
+        report_error(made->source->faults, palette->name.where, "a palette has at most %d colours",
                      DROM_STRIP_COLOURS);
     }
     for (guint i = 0; i < palette->colours->len; i++) {
@@ -282,25 +283,25 @@ static uint32_t sent_row(plan *made, action_words *action, guint index)
     plan_source *const source = made->source;
     const int handset = source_find_handset(source, action->name.text);
     if (handset < 0) {
-        report_error(source->told, action->name.where, "there is no handset '%s'", action->name.text);
+        report_error(source->faults, action->name.where, "there is no handset '%s'", action->name.text);
         return 0;
     }
     const sheet *const keys = g_ptr_array_index(made->sheets, (guint)handset);
     if (keys == NULL) {
-        return 0; /* that it can't be read has been told */
+        return 0; /* that it can't be read has been reported */
     }
     const int key = sheet_find(keys, action->key.text);
     if (key < 0) {
         g_autofree const char **names = sheet_names(keys);
         g_autofree char *hint = did_you_mean(action->key.text, names);
-        report_error(source->told, action->key.where, "the sheet of '%s' has no key '%s'%s",
+        report_error(source->faults, action->key.where, "the sheet of '%s' has no key '%s'%s",
                      action->name.text, action->key.text, hint);
         return 0;
     }
     const drom_code *const code = &g_array_index(keys->keys, sheet_key, (guint)key).code;
     const drom_waveform *const waveform = code->protocol != NULL ? plan_waveform(made, code->protocol) : NULL;
     if (waveform == NULL || waveform->pack == NULL) {
-        report_error(source->told, action->key.where, "how to send '%s.%s' isn't known", action->name.text,
+        report_error(source->faults, action->key.where, "how to send '%s.%s' isn't known", action->name.text,
                      action->key.text);
         return 0;
     }
@@ -334,7 +335,7 @@ static uint32_t effect_row(plan *made, const action_words *action)
     }
     g_autofree char *known = g_strjoinv(", ", (char **)effect_names);
     g_autofree char *hint = did_you_mean(action->name.text, effect_names);
-    report_error(made->source->told, action->name.where, "a strip has no effect '%s'; it has %s%s",
+    report_error(made->source->faults, action->name.where, "a strip has no effect '%s'; it has %s%s",
                  action->name.text, known, hint);
     return 0;
 }
@@ -342,7 +343,7 @@ static uint32_t effect_row(plan *made, const action_words *action)
 static uint32_t value_of(plan *made, enum value_of kind, action_words *action, const output_line *output,
                          guint index)
 {
-    report *const told = made->source->told;
+    report *const faults = made->source->faults;
     uint32_t colour = 0;
     switch (kind) {
     case NO_VALUE:
@@ -363,7 +364,7 @@ static uint32_t value_of(plan *made, enum value_of kind, action_words *action, c
         return colour & 0xffffff;
     case PIXEL_COUNT:
         if (action->amount > output->values[CLAUSE_PIXELS]) {
-            report_error(told, action->where, "'%s' has %u pixels", output->name.text,
+            report_error(faults, action->where, "'%s' has %u pixels", output->name.text,
                          output->values[CLAUSE_PIXELS]);
         }
         return (uint32_t)MIN(action->amount, 255);
@@ -372,7 +373,7 @@ static uint32_t value_of(plan *made, enum value_of kind, action_words *action, c
     case PALETTE_ROW: {
         const int row = find_palette(made->source, action->name.text);
         if (row < 0) {
-            report_error(told, action->name.where, "there is no palette '%s'", action->name.text);
+            report_error(faults, action->name.where, "there is no palette '%s'", action->name.text);
         }
         return (uint32_t)MAX(row, 0);
     }
@@ -380,12 +381,12 @@ static uint32_t value_of(plan *made, enum value_of kind, action_words *action, c
         return effect_row(made, action);
     case FADE_TO:
         if (action->over_ms > DROM_LONGEST_MS) {
-            report_error(told, action->where, "a fade takes up to 30 min");
+            report_error(faults, action->where, "a fade takes up to 30 min");
         }
         return DROM_FADE(level_of(action->amount), MIN(action->over_ms, DROM_LONGEST_MS));
     case SEND_KEY:
         if (action->amount > 255) {
-            report_error(told, action->where, "a key can be sent up to 255 times");
+            report_error(faults, action->where, "a key can be sent up to 255 times");
         }
         return DROM_SEND(sent_row(made, action, index), MIN((uint32_t)action->amount, 255));
     case HOLD_KEY:
@@ -409,7 +410,7 @@ void output_check_action(plan *made, action_words *action, const output_line *ou
         const char *const text = orders[i].value == EFFECT_ROW ? "or an effect" : orders[i].text;
         g_string_append_printf(known, "%s%s", known->len > 0 ? ", " : "", text);
     }
-    report_error(made->source->told, action->where, "'%s' is a %s, and can't do this; it can: %s",
+    report_error(made->source->faults, action->where, "'%s' is a %s, and can't do this; it can: %s",
                  output->name.text, kinds[output->kind].name, known->str);
 }
 
@@ -425,9 +426,9 @@ action_words output_undo(const action_words *action)
 
 G_STATIC_ASSERT(DROM_RELAY_OFF == (int)DROM_LAMP_OFF && DROM_LAMP_OFF == (int)DROM_STRIP_OFF);
 
-char *plan_action_text(const plan *of, const drom_action *action)
+char *plan_action_text(const plan *loaded, const drom_action *action)
 {
-    const enum output_kind kind = plan_output_kind(of, action->output);
+    const enum output_kind kind = plan_output_kind(loaded, action->output);
     const uint32_t value = action->value;
     for (size_t i = 0; i < G_N_ELEMENTS(orders); i++) {
         if (orders[i].kind != kind || orders[i].verb != action->verb) {
@@ -435,6 +436,7 @@ char *plan_action_text(const plan *of, const drom_action *action)
         }
         const char *const text = orders[i].text;
         g_autofree char *colour = NULL;
+        g_autofree char *times = NULL;
         const sent_key *sent = NULL;
         switch (orders[i].value) {
         case NO_VALUE:
@@ -443,8 +445,8 @@ char *plan_action_text(const plan *of, const drom_action *action)
             return g_strdup_printf("%s %u ms", text, value);
         case WAY:
         case WAY_BACK:
-            return g_strdup_printf("%s %d steps", action->verb == DROM_STEPPER_GO ? "go to" : "turn",
-                                   (int)(int32_t)value);
+            return g_strdup_printf("%s %s%u steps", action->verb == DROM_STEPPER_GO ? "go to" : "turn",
+                                   (int32_t)value < 0 ? "back " : "", (unsigned)abs((int32_t)value));
         case DIRECTION:
         case DIRECTION_BACK:
             return g_strdup(value != 0 ? "run" : "run back");
@@ -457,18 +459,20 @@ char *plan_action_text(const plan *of, const drom_action *action)
             return g_strdup_printf("%s %u %%", text, (value * 100 + 127) / 255);
         case PALETTE_ROW:
             return g_strdup_printf("%s %s", text,
-                                   g_array_index(of->source->palettes, palette_line, value).name.text);
+                                   g_array_index(loaded->source->palettes, palette_line, value).name.text);
         case EFFECT_ROW:
-            return g_strdup(effect_names[g_array_index(of->effects, guint, value)]);
+            return g_strdup(effect_names[g_array_index(loaded->effects, guint, value)]);
         case FADE_TO:
             return g_strdup_printf("%s %u %% over %u ms", text, ((value & 0xff) * 100 + 127) / 255,
                                    value >> 8);
         case SEND_KEY:
         case HOLD_KEY:
-            sent =
-                &g_array_index((GArray *)g_ptr_array_index(of->sent, action->output), sent_key, value & 0xff);
-            return g_strdup_printf("%s %s.%s", text, plan_handset_name(of, sent->handset),
-                                   plan_key_name(of, sent->handset, sent->key));
+            sent = &g_array_index((GArray *)g_ptr_array_index(loaded->sent, action->output), sent_key,
+                                  value & 0xff);
+            times = value >> 8 > 1 ? g_strdup_printf(" %u times", value >> 8) : NULL;
+            return g_strdup_printf("%s %s.%s%s", text, plan_handset_name(loaded, sent->handset),
+                                   plan_key_name(loaded, sent->handset, sent->key),
+                                   times != NULL ? times : "");
         }
     }
     return g_strdup("?");

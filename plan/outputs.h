@@ -1,4 +1,4 @@
-/* The kinds of outputs as the plan language knows them: which clauses they take, what they can be told, and
+/* The kinds of outputs as the plan language knows them: which clauses they take, the orders they take, and
  * the settings that come of it. Private to plan/. */
 #ifndef DROMIKOS_PLAN_OUTPUTS_H
 #define DROMIKOS_PLAN_OUTPUTS_H
@@ -8,13 +8,14 @@
 /* "relay", "stepper" */
 const char *output_kind_name(enum output_kind kind);
 
-/* Tells what is missing or out of range in an output's line. */
+/* Reports what is missing or out of range in an output's line. */
 void output_check(plan *made, guint index);
 
-/* Tells of colours that are none. */
+/* Reports colours that are none. */
 void palette_check(plan *made, const palette_line *palette);
 
-/* Looks up what an action is in the engine's words, and notes it there. Tells when the output can't do that.
+/* Looks up what an action is in the engine's words, and notes it there. Reports when the output can't do
+ * that.
  */
 void output_check_action(plan *made, action_words *action, const output_line *output, guint index);
 

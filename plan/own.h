@@ -41,7 +41,11 @@ typedef struct own_protocol {
 /* Fills the rows from the figures. NULL, or what is wrong with them. */
 const char *own_protocol_fill(own_protocol *own, const char *name);
 
+/* NULL where a receiver reads what is sent of a code as that code, with a clock up to 3 % off; or why it
+ * doesn't. */
+const char *own_protocol_misread(const drom_waveform *waveform, const drom_code *code);
+
 /* The figures as a line of a plan. To be freed. */
-char *own_protocol_text(const own_figures *is, const char *name);
+char *own_protocol_text(const own_figures *figures, const char *name);
 
 #endif

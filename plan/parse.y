@@ -1,5 +1,5 @@
-/* The grammar of the plan language; docs/plan-language.md tells it to people. One statement a line; a line with a
- * fault is told and passed over, so that the next one gets its turn. */
+/* The grammar of the plan language; docs/plan-language.md explains it to people. One statement a line; a line with a
+ * fault is reported and passed over, so that the next one gets its turn. */
 %require "3.8"
 %define api.pure full
 %define api.prefix {plan}
@@ -143,7 +143,7 @@ statement:
   | protocol                                 {
         const char *const wrong = own_protocol_fill($1.own, $1.name.text);
         if (wrong != NULL) {
-            report_error(source->told, $1.name.where, "the protocol '%s': %s", $1.name.text, wrong);
+            report_error(source->faults, $1.name.where, "the protocol '%s': %s", $1.name.text, wrong);
         }
         g_array_append_val(source->protocols, $1);
     }
@@ -188,11 +188,11 @@ kind:   RELAY                                { $$ = KIND_RELAY; }
 clause:
     ACTIVE level                             { $$ = (clause_words){.clause = CLAUSE_ACTIVE_LOW, .value = !$2}; }
   | REST state                               { $$ = (clause_words){.clause = CLAUSE_REST_ON, .value = $2}; }
-  | state AT LEAST DURATION                  { $$ = (clause_words){.clause = $1 ? CLAUSE_LEAST_ON : CLAUSE_LEAST_OFF, .value = $4}; }
+  | state AT LEAST DURATION                  { $$ = (clause_words){.clause = $1 ? CLAUSE_MIN_ON : CLAUSE_MIN_OFF, .value = $4}; }
   | number STEPS name TURN                   { /* 'a turn', though a handset may be called 'a' */
         $$ = (clause_words){.clause = CLAUSE_STEPS, .value = $1};
         if (strcmp($3.text, "a") != 0) {
-            report_error(source->told, @3, "say how many steps it has a turn, as in: 2048 steps a turn");
+            report_error(source->faults, @3, "say how many steps it has a turn, as in: 2048 steps a turn");
         }
         word_free(&$3);
     }
@@ -255,7 +255,7 @@ figure:
 number: NUMBER                               {
         $$ = (uint32_t)MIN(g_ascii_strtoull($1, NULL, 10), UINT32_MAX);
         if (strchr($1, '.') != NULL) {
-            report_error(source->told, @1, "a whole number is needed here");
+            report_error(source->faults, @1, "a whole number is needed here");
         }
         g_free($1);
     };
@@ -275,7 +275,7 @@ gesture:
   | HELD FOR DURATION                        {
         $$ = (gesture_word){DROM_HOLD, $3, span(@1, @3)};
         if ($3 < 1 || $3 > UINT16_MAX) {
-            report_error(source->told, @3, "a key can be held for 1 ms to 65 s");
+            report_error(source->faults, @3, "a key can be held for 1 ms to 65 s");
             $$.hold_ms = 0;
         }
     }
@@ -293,7 +293,7 @@ action:
   | name PULSE FOR DURATION                  {
         $$ = action($1, SAY_PULSE, $4, @$);
         if ($4 < 1 || $4 > DROM_LONGEST_MS) {
-            report_error(source->told, @4, "a pulse lasts 1 ms to 30 min");
+            report_error(source->faults, @4, "a pulse lasts 1 ms to 30 min");
             $$.amount = 1;
         }
     }
@@ -305,7 +305,7 @@ action:
   | name name amount                         {
         $$ = action($1, SAY_SHOW, $3, @$);
         if (strcmp($2.text, "show") != 0) { /* no word of the language: a mode may be called so */
-            report_error(source->told, @2, "only 'show' takes a number here");
+            report_error(source->faults, @2, "only 'show' takes a number here");
         }
         word_free(&$2);
     }
@@ -334,7 +334,7 @@ amount: NUMBER                               { $$ = g_ascii_strtod($1, NULL); g_
 percent: amount '%'                          {
         $$ = $1;
         if ($1 > 100) {
-            report_error(source->told, @$, "there is nothing past 100 %%");
+            report_error(source->faults, @$, "there is nothing past 100 %%");
             $$ = 100;
         }
     };
@@ -372,7 +372,7 @@ static output_line output(enum output_kind kind, word name)
 static void planerror(const place *where, plan_scanner *words, plan_source *source, const char *message)
 {
     (void)words;
-    report_error(source->told, *where, "%s", message);
+    report_error(source->faults, *where, "%s", message);
 }
 
 /* 'on', a key */
@@ -408,12 +408,12 @@ static int without_ends(yysymbol_kind_t *kinds, int count)
 
 static int yyreport_syntax_error(const yypcontext_t *context, plan_scanner *words, plan_source *source)
 {
-    enum { MOST = 40 };
+    enum { MAX_EXPECTED = 40 };
     (void)words;
-    yysymbol_kind_t kinds[MOST];
+    yysymbol_kind_t kinds[MAX_EXPECTED];
     const place where = *yypcontext_location(context);
     const yysymbol_kind_t found_kind = yypcontext_token(context);
-    int count = yypcontext_expected_tokens(context, kinds, MOST);
+    int count = yypcontext_expected_tokens(context, kinds, MAX_EXPECTED);
     if (count < 0) {
         return count;
     }
@@ -421,7 +421,7 @@ static int yyreport_syntax_error(const yypcontext_t *context, plan_scanner *word
     const bool is_end = found_kind == YYSYMBOL_END_OF_LINE || found_kind == YYSYMBOL_YYEOF;
     g_autofree char *found = is_end ? g_strdup(yysymbol_name(found_kind)) : found_text(source, where);
     g_autoptr(GString) expected = g_string_new(NULL);
-    g_autofree const char **words_expected = g_new0(const char *, MOST + 1);
+    g_autofree const char **words_expected = g_new0(const char *, MAX_EXPECTED + 1);
     int candidates = 0;
     bool wants_name = false;
     for (int i = 0; i < count; i++) {
@@ -435,15 +435,15 @@ static int yyreport_syntax_error(const yypcontext_t *context, plan_scanner *word
     g_autofree char *hint = is_end ? g_strdup("") : did_you_mean(found, words_expected);
     const char *const quote = is_end ? "" : "'";
     const bool is_reserved = wants_name && g_ascii_isalpha(found[0]) && !is_end && found_kind != YYSYMBOL_NAME;
-    report_error(source->told, where, "found %s%s%s%s%s%s%s", quote, found, quote, count > 0 ? ", expected " : "",
+    report_error(source->faults, where, "found %s%s%s%s%s%s%s", quote, found, quote, count > 0 ? ", expected " : "",
                  expected->str, is_reserved ? " (this one is a word of the language)" : "", hint);
     return 0;
 }
 
-plan_source *plan_parse(const char *text, gsize length, report *told)
+plan_source *plan_parse(const char *text, gsize length, report *faults)
 {
     plan_source *const source = g_new0(plan_source, 1);
-    source->told = told;
+    source->faults = faults;
     source->text = text;
     source->handsets = g_array_new(FALSE, FALSE, sizeof(handset_line));
     source->protocols = g_array_new(FALSE, FALSE, sizeof(protocol_line));

@@ -79,7 +79,7 @@ static void read_sheets(plan *made, const char *plan_path, report *of_sheets)
 {
     for (guint i = 0; i < made->source->protocols->len; i++) {
         const protocol_line *const protocol = &g_array_index(made->source->protocols, protocol_line, i);
-        if (protocol->own->protocol.step != NULL) { /* else its figures are wrong, which has been told */
+        if (protocol->own->protocol.step != NULL) { /* else its figures are wrong, which has been reported */
             g_ptr_array_add(made->waveforms, &protocol->own->waveform);
         }
     }
@@ -90,7 +90,7 @@ static void read_sheets(plan *made, const char *plan_path, report *of_sheets)
         sheet *const keys = sheet_read(path, &more, of_sheets);
         g_ptr_array_add(made->sheet_paths, path);
         if (keys == NULL) {
-            report_error(made->source->told, handset->path.where, "the sheet of '%s' can't be used",
+            report_error(made->source->faults, handset->path.where, "the sheet of '%s' can't be used",
                          handset->name.text);
         }
         g_ptr_array_add(made->sheets, keys);
@@ -142,22 +142,22 @@ static void sort_handsets(plan *made)
     source->handsets = sorted;
 }
 
-plan *plan_load(const char *path, report *told)
+plan *plan_load(const char *path, report *faults)
 {
     gsize length = 0;
-    g_autofree char *text = read_text_file(path, &length, told);
+    g_autofree char *text = read_text_file(path, &length, faults);
     if (text == NULL) {
         return NULL;
     }
     plan *const made = plan_new();
     made->text = g_strconcat(text, "\n", NULL);
-    made->source = plan_parse(made->text, length + 1, told);
+    made->source = plan_parse(made->text, length + 1, faults);
     sort_handsets(made);
     report *const of_sheets = report_new();
     read_sheets(made, path, of_sheets);
     plan_check_source(made);
-    report_append(told, of_sheets);
-    if (report_errors(told) > 0) {
+    report_append(faults, of_sheets);
+    if (report_errors(faults) > 0) {
         plan_free(made);
         return NULL;
     }
@@ -165,93 +165,98 @@ plan *plan_load(const char *path, report *told)
     return made;
 }
 
-const drom_plan *plan_tables(const plan *of)
+const drom_plan *plan_tables(const plan *loaded)
 {
-    return &of->tables;
+    return &loaded->tables;
 }
 
-const char *plan_title(const plan *of)
+const char *plan_title(const plan *loaded)
 {
-    return of->source->title.text;
+    return loaded->source->title.text;
 }
 
-const drom_waveform *plan_waveform(const plan *of, const drom_protocol *protocol)
+const board *plan_board(const plan *loaded)
+{
+    return loaded->board;
+}
+
+const drom_waveform *plan_waveform(const plan *loaded, const drom_protocol *protocol)
 {
     const drom_waveform *found = waveform_by_id(protocol->id);
-    for (guint i = 0; i < of->waveforms->len; i++) {
-        const drom_waveform *const own = g_ptr_array_index(of->waveforms, i);
+    for (guint i = 0; i < loaded->waveforms->len; i++) {
+        const drom_waveform *const own = g_ptr_array_index(loaded->waveforms, i);
         found = own->protocol == protocol && own->pack != NULL ? own : found;
     }
     return found;
 }
 
-unsigned plan_own_count(const plan *of)
+unsigned plan_own_count(const plan *loaded)
 {
-    return of->waveforms->len;
+    return loaded->waveforms->len;
 }
 
-const drom_waveform *plan_own_waveform(const plan *of, unsigned own)
+const drom_waveform *plan_own_waveform(const plan *loaded, unsigned own)
 {
-    return g_ptr_array_index(of->waveforms, own);
+    return g_ptr_array_index(loaded->waveforms, own);
 }
 
-bool plan_is_own(const plan *of, drom_protocol_ref protocol)
+bool plan_is_own(const plan *loaded, drom_protocol_ref protocol)
 {
     bool is_found = false;
-    for (unsigned i = 0; i < plan_own_count(of); i++) {
-        is_found |= plan_own_waveform(of, i)->protocol == protocol;
+    for (unsigned i = 0; i < plan_own_count(loaded); i++) {
+        is_found |= plan_own_waveform(loaded, i)->protocol == protocol;
     }
     return is_found;
 }
 
-unsigned plan_handset_count(const plan *of)
+unsigned plan_handset_count(const plan *loaded)
 {
-    return of->handsets->len;
+    return loaded->handsets->len;
 }
 
-unsigned plan_output_count(const plan *of)
+unsigned plan_output_count(const plan *loaded)
 {
-    return of->outputs->len;
+    return loaded->outputs->len;
 }
 
-const char *plan_handset_name(const plan *of, unsigned handset)
+const char *plan_handset_name(const plan *loaded, unsigned handset)
 {
-    return g_array_index(of->source->handsets, handset_line, handset).name.text;
+    return g_array_index(loaded->source->handsets, handset_line, handset).name.text;
 }
 
-const char *plan_sheet_path(const plan *of, unsigned handset)
+const char *plan_sheet_path(const plan *loaded, unsigned handset)
 {
-    return g_ptr_array_index(of->sheet_paths, handset);
+    return g_ptr_array_index(loaded->sheet_paths, handset);
 }
 
-static const sheet *sheet_of(const plan *of, unsigned handset)
+static const sheet *sheet_of(const plan *loaded, unsigned handset)
 {
-    return g_ptr_array_index(of->sheets, handset);
+    return g_ptr_array_index(loaded->sheets, handset);
 }
 
-sheet *plan_copy_sheet(const plan *of, unsigned handset)
+sheet *plan_copy_sheet(const plan *loaded, unsigned handset)
 {
-    return sheet_copy(sheet_of(of, handset));
+    return sheet_copy(sheet_of(loaded, handset));
 }
 
-const char *plan_key_name(const plan *of, unsigned handset, unsigned key)
+const char *plan_key_name(const plan *loaded, unsigned handset, unsigned key)
 {
-    return g_array_index(sheet_of(of, handset)->keys, sheet_key, key).name;
+    return g_array_index(sheet_of(loaded, handset)->keys, sheet_key, key).name;
 }
 
-const char *plan_output_name(const plan *of, unsigned output)
+const char *plan_output_name(const plan *loaded, unsigned output)
 {
-    return g_array_index(of->source->outputs, output_line, output).name.text;
+    return g_array_index(loaded->source->outputs, output_line, output).name.text;
 }
 
-const drom_output *plan_output(const plan *of, unsigned output)
+const drom_output *plan_output(const plan *loaded, unsigned output)
 {
-    return &of->tables.outputs.outputs.rows[output];
+    return &loaded->tables.outputs.outputs.rows[output];
 }
 
-enum output_kind plan_output_kind(const plan *of, unsigned output)
+enum output_kind plan_output_kind(const plan *loaded, unsigned output)
 {
-    return g_array_index(of->source->outputs, output_line, output).kind;
+    return g_array_index(loaded->source->outputs, output_line, output).kind;
 }
 
 static bool is_far(const drom_stepper_state *stepper)
@@ -259,16 +264,16 @@ static bool is_far(const drom_stepper_state *stepper)
     return stepper->target == DROM_STEPPER_FARTHEST || stepper->target == -DROM_STEPPER_FARTHEST;
 }
 
-bool plan_is_ending(const plan *of)
+bool plan_is_ending(const plan *loaded)
 {
     bool is_ending = false;
-    for (unsigned i = 0; i < plan_output_count(of); i++) {
-        const void *const state = plan_output(of, i)->state;
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        const void *const state = plan_output(loaded, i)->state;
         const drom_relay_state *const relay = state;
         const drom_lamp_state *const lamp = state;
         const drom_stepper_state *const stepper = state;
         const drom_sender_state *const sender = state;
-        switch (plan_output_kind(of, i)) {
+        switch (plan_output_kind(loaded, i)) {
         case KIND_RELAY:
             is_ending |= relay->pulse_end.is_armed || relay->is_on != relay->is_wanted_on;
             break;
@@ -288,16 +293,16 @@ bool plan_is_ending(const plan *of)
     return is_ending;
 }
 
-bool plan_is_endless(const plan *of)
+bool plan_is_endless(const plan *loaded)
 {
     bool is_endless = false;
-    for (unsigned i = 0; i < plan_output_count(of); i++) {
-        const drom_output *const output = plan_output(of, i);
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        const drom_output *const output = plan_output(loaded, i);
         const drom_strip_state *const strip = output->state;
         const drom_strip_settings *const strip_settings = output->settings;
         const drom_stepper_state *const stepper = output->state;
         const drom_sender_state *const sender = output->state;
-        switch (plan_output_kind(of, i)) {
+        switch (plan_output_kind(loaded, i)) {
         case KIND_STRIP:
             is_endless |= (strip->is_on && strip->effect != 0) || strip_settings->every_ms == 0;
             break;
@@ -314,34 +319,34 @@ bool plan_is_endless(const plan *of)
     return is_endless;
 }
 
-int plan_rule_line(const plan *of, unsigned rule)
+int plan_rule_line(const plan *loaded, unsigned rule)
 {
-    const guint index = g_array_index(of->rule_of, guint, rule);
-    return g_array_index(of->source->rules, rule_line, index).where.line;
+    const guint index = g_array_index(loaded->rule_of, guint, rule);
+    return g_array_index(loaded->source->rules, rule_line, index).where.line;
 }
 
-int plan_find_handset(const plan *of, const char *name)
+int plan_find_handset(const plan *loaded, const char *name)
 {
-    const int found = source_find_handset(of->source, name);
-    return found < (int)of->heard_handsets ? found : -1;
+    const int found = source_find_handset(loaded->source, name);
+    return found < (int)loaded->heard_handsets ? found : -1;
 }
 
-int plan_find_key(const plan *of, unsigned handset, const char *name)
+int plan_find_key(const plan *loaded, unsigned handset, const char *name)
 {
-    return sheet_find(sheet_of(of, handset), name);
+    return sheet_find(sheet_of(loaded, handset), name);
 }
 
-char *plan_hint_handset(const plan *of, const char *name)
+char *plan_hint_handset(const plan *loaded, const char *name)
 {
-    g_autofree const char **names = g_new0(const char *, of->handsets->len + 1);
-    for (guint i = 0; i < of->handsets->len; i++) {
-        names[i] = plan_handset_name(of, i);
+    g_autofree const char **names = g_new0(const char *, loaded->handsets->len + 1);
+    for (guint i = 0; i < loaded->handsets->len; i++) {
+        names[i] = plan_handset_name(loaded, i);
     }
     return did_you_mean(name, names);
 }
 
-char *plan_hint_key(const plan *of, unsigned handset, const char *name)
+char *plan_hint_key(const plan *loaded, unsigned handset, const char *name)
 {
-    g_autofree const char **names = sheet_names(sheet_of(of, handset));
+    g_autofree const char **names = sheet_names(sheet_of(loaded, handset));
     return did_you_mean(name, names);
 }

@@ -12,56 +12,58 @@
 
 typedef struct plan plan;
 
-/* Reads a plan and the sheets that it names. Faults go to `told`; NULL when there was an error among them. */
-plan *plan_load(const char *path, report *told);
+/* Reads a plan and the sheets that it names. Faults go to `faults`; NULL when there was an error among them.
+ */
+plan *plan_load(const char *path, report *faults);
 
 void plan_free(plan *unwanted);
 
 /* The tables, with memory of their own: one engine at a time. */
-const drom_plan *plan_tables(const plan *of);
+const drom_plan *plan_tables(const plan *loaded);
 
 /* How a protocol is sent, the plan's own ones too; NULL for what is known by its fingerprint alone. */
-const drom_waveform *plan_waveform(const plan *of, const drom_protocol *protocol);
+const drom_waveform *plan_waveform(const plan *loaded, const drom_protocol *protocol);
 
 /* The protocols that the plan declares. */
-unsigned plan_own_count(const plan *of);
-const drom_waveform *plan_own_waveform(const plan *of, unsigned own);
+unsigned plan_own_count(const plan *loaded);
+const drom_waveform *plan_own_waveform(const plan *loaded, unsigned own);
 
 /* Has the plan declared this one itself? */
-bool plan_is_own(const plan *of, drom_protocol_ref protocol);
+bool plan_is_own(const plan *loaded, drom_protocol_ref protocol);
 
-const char *plan_title(const plan *of);
-unsigned plan_handset_count(const plan *of);
-unsigned plan_output_count(const plan *of);
-const char *plan_handset_name(const plan *of, unsigned handset);
+const char *plan_title(const plan *loaded);
+const board *plan_board(const plan *loaded);
+unsigned plan_handset_count(const plan *loaded);
+unsigned plan_output_count(const plan *loaded);
+const char *plan_handset_name(const plan *loaded, unsigned handset);
 /* The path of a handset's sheet, from where the tool was started. */
-const char *plan_sheet_path(const plan *of, unsigned handset);
+const char *plan_sheet_path(const plan *loaded, unsigned handset);
 /* A handset's sheet, to be freed with sheet_free(). */
-sheet *plan_copy_sheet(const plan *of, unsigned handset);
-const char *plan_key_name(const plan *of, unsigned handset, unsigned key);
-const char *plan_output_name(const plan *of, unsigned output);
+sheet *plan_copy_sheet(const plan *loaded, unsigned handset);
+const char *plan_key_name(const plan *loaded, unsigned handset, unsigned key);
+const char *plan_output_name(const plan *loaded, unsigned output);
 /* A row of the tables. */
-const drom_output *plan_output(const plan *of, unsigned output);
-enum output_kind plan_output_kind(const plan *of, unsigned output);
+const drom_output *plan_output(const plan *loaded, unsigned output);
+enum output_kind plan_output_kind(const plan *loaded, unsigned output);
 
 /* True when some output is doing what never ends by itself. */
-bool plan_is_endless(const plan *of);
+bool plan_is_endless(const plan *loaded);
 
 /* True when some output is doing what does. */
-bool plan_is_ending(const plan *of);
+bool plan_is_ending(const plan *loaded);
 
 /* The line of the file on which a rule of the tables stands. */
-int plan_rule_line(const plan *of, unsigned rule);
+int plan_rule_line(const plan *loaded, unsigned rule);
 
 /* The row of a handset, and of its key; -1 when there is none. */
-int plan_find_handset(const plan *of, const char *name);
-int plan_find_key(const plan *of, unsigned handset, const char *name);
+int plan_find_handset(const plan *loaded, const char *name);
+int plan_find_key(const plan *loaded, unsigned handset, const char *name);
 
 /* "; did you mean 'X'?" among the handsets or a handset's keys. To be freed. */
-char *plan_hint_handset(const plan *of, const char *name);
-char *plan_hint_key(const plan *of, unsigned handset, const char *name);
+char *plan_hint_handset(const plan *loaded, const char *name);
+char *plan_hint_key(const plan *loaded, unsigned handset, const char *name);
 
 /* "pulse for 500 ms". To be freed. */
-char *plan_action_text(const plan *of, const drom_action *action);
+char *plan_action_text(const plan *loaded, const drom_action *action);
 
 #endif

@@ -4,7 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-enum { MOST_PER_FILE = 20, MOST_SHOWN_LINE = 160 };
+enum { MAX_PER_FILE = 20, MAX_SHOWN_LINE = 160 };
 
 typedef struct fault {
     place where;
@@ -13,11 +13,11 @@ typedef struct fault {
     bool is_warning;
 } fault;
 
-typedef struct told_file {
+typedef struct read_file {
     char *name;
     char **lines; /* NULL where the text isn't known */
     GArray *faults;
-} told_file;
+} read_file;
 
 struct report {
     GPtrArray *files;
@@ -32,7 +32,7 @@ static void free_fault(gpointer data)
 
 static void free_file(gpointer data)
 {
-    told_file *const file = data;
+    read_file *const file = data;
     g_free(file->name);
     g_strfreev(file->lines);
     g_array_free(file->faults, TRUE);
@@ -41,32 +41,32 @@ static void free_file(gpointer data)
 
 report *report_new(void)
 {
-    report *const told = g_new0(report, 1);
-    told->files = g_ptr_array_new_with_free_func(free_file);
-    return told;
+    report *const faults = g_new0(report, 1);
+    faults->files = g_ptr_array_new_with_free_func(free_file);
+    return faults;
 }
 
-void report_free(report *told)
+void report_free(report *faults)
 {
-    if (told != NULL) {
-        g_ptr_array_free(told->files, TRUE);
-        g_free(told);
+    if (faults != NULL) {
+        g_ptr_array_free(faults->files, TRUE);
+        g_free(faults);
     }
 }
 
-void report_file(report *told, const char *name, const char *text)
+void report_file(report *faults, const char *name, const char *text)
 {
-    told_file *const file = g_new0(told_file, 1);
+    read_file *const file = g_new0(read_file, 1);
     file->name = g_strdup(name);
     file->lines = text != NULL ? g_strsplit(text, "\n", -1) : NULL;
     file->faults = g_array_new(FALSE, FALSE, sizeof(fault));
     g_array_set_clear_func(file->faults, free_fault);
-    g_ptr_array_add(told->files, file);
+    g_ptr_array_add(faults->files, file);
 }
 
-static void tell(report *told, place where, bool is_warning, const char *format, va_list arguments)
+static void add_fault(report *faults, place where, bool is_warning, const char *format, va_list arguments)
 {
-    told_file *const file = g_ptr_array_index(told->files, told->files->len - 1);
+    read_file *const file = g_ptr_array_index(faults->files, faults->files->len - 1);
     const fault new_fault = {
         .where = where,
         .order = file->faults->len,
@@ -74,46 +74,46 @@ static void tell(report *told, place where, bool is_warning, const char *format,
         .is_warning = is_warning,
     };
     g_array_append_val(file->faults, new_fault);
-    told->errors += !is_warning;
+    faults->errors += !is_warning;
 }
 
-void report_error(report *told, place where, const char *format, ...)
+void report_error(report *faults, place where, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
-    tell(told, where, false, format, arguments);
+    add_fault(faults, where, false, format, arguments);
     va_end(arguments);
 }
 
-void report_warning(report *told, place where, const char *format, ...)
+void report_warning(report *faults, place where, const char *format, ...)
 {
     va_list arguments;
     va_start(arguments, format);
-    tell(told, where, true, format, arguments);
+    add_fault(faults, where, true, format, arguments);
     va_end(arguments);
 }
 
-unsigned report_errors(const report *told)
+unsigned report_errors(const report *faults)
 {
-    return told->errors;
+    return faults->errors;
 }
 
-void report_unreadable(report *told, const char *why)
+void report_unreadable(report *faults, const char *why)
 {
-    told->has_unreadable = true;
-    report_error(told, (place){0}, "%s", why);
+    faults->has_unreadable = true;
+    report_error(faults, (place){0}, "%s", why);
 }
 
-bool report_has_unreadable(const report *told)
+bool report_has_unreadable(const report *faults)
 {
-    return told->has_unreadable;
+    return faults->has_unreadable;
 }
 
-void report_append(report *told, report *other)
+void report_append(report *faults, report *other)
 {
-    told->errors += other->errors;
-    told->has_unreadable |= other->has_unreadable;
-    g_ptr_array_extend_and_steal(told->files, g_steal_pointer(&other->files));
+    faults->errors += other->errors;
+    faults->has_unreadable |= other->has_unreadable;
+    g_ptr_array_extend_and_steal(faults->files, g_steal_pointer(&other->files));
     g_free(other);
 }
 
@@ -133,7 +133,7 @@ static gint by_place(gconstpointer left, gconstpointer right)
 /* The line at fault with a caret under the place, tabs kept so that the caret stands right. */
 static void print_line(const char *line, place where, FILE *out)
 {
-    g_autofree char *valid = g_utf8_make_valid(line, (gssize)MIN(strlen(line), MOST_SHOWN_LINE));
+    g_autofree char *valid = g_utf8_make_valid(line, (gssize)MIN(strlen(line), MAX_SHOWN_LINE));
     g_strchomp(valid);
     (void)fprintf(out, "%5d | %s\n      | ", where.line, valid);
     const char *at = valid;
@@ -142,36 +142,36 @@ static void print_line(const char *line, place where, FILE *out)
         column += (int)(g_utf8_next_char(at) - at);
     }
     (void)fputc('^', out);
-    for (int i = 1; i < where.length && i < MOST_SHOWN_LINE; i++) {
+    for (int i = 1; i < where.length && i < MAX_SHOWN_LINE; i++) {
         (void)fputc('~', out);
     }
     (void)fputc('\n', out);
 }
 
-static void print_fault(const told_file *file, const fault *told, FILE *out)
+static void print_fault(const read_file *file, const fault *shown, FILE *out)
 {
-    const char *const kind = told->is_warning ? "warning: " : "";
-    if (told->where.line == 0) {
-        (void)fprintf(out, "%s: %s%s\n", file->name, kind, told->message);
+    const char *const kind = shown->is_warning ? "warning: " : "";
+    if (shown->where.line == 0) {
+        (void)fprintf(out, "%s: %s%s\n", file->name, kind, shown->message);
         return;
     }
-    (void)fprintf(out, "%s:%d:%d: %s%s\n", file->name, told->where.line, told->where.column, kind,
-                  told->message);
-    if (file->lines != NULL && (guint)told->where.line <= g_strv_length(file->lines)) {
-        print_line(file->lines[told->where.line - 1], told->where, out);
+    (void)fprintf(out, "%s:%d:%d: %s%s\n", file->name, shown->where.line, shown->where.column, kind,
+                  shown->message);
+    if (file->lines != NULL && (guint)shown->where.line <= g_strv_length(file->lines)) {
+        print_line(file->lines[shown->where.line - 1], shown->where, out);
     }
 }
 
-void report_print(const report *told, FILE *out)
+void report_print(const report *faults, FILE *out)
 {
-    for (guint i = 0; i < told->files->len; i++) {
-        const told_file *const file = g_ptr_array_index(told->files, i);
+    for (guint i = 0; i < faults->files->len; i++) {
+        const read_file *const file = g_ptr_array_index(faults->files, i);
         g_array_sort(file->faults, by_place);
-        for (guint j = 0; j < file->faults->len && j < MOST_PER_FILE; j++) {
+        for (guint j = 0; j < file->faults->len && j < MAX_PER_FILE; j++) {
             print_fault(file, &g_array_index(file->faults, fault, j), out);
         }
-        if (file->faults->len > MOST_PER_FILE) {
-            (void)fprintf(out, "%s: and %u more like these\n", file->name, file->faults->len - MOST_PER_FILE);
+        if (file->faults->len > MAX_PER_FILE) {
+            (void)fprintf(out, "%s: and %u more like these\n", file->name, file->faults->len - MAX_PER_FILE);
         }
     }
 }
@@ -180,12 +180,12 @@ void report_print(const report *told, FILE *out)
  * Words longer than the table count as far apart. */
 static size_t distance(const char *a, const char *b)
 {
-    enum { MOST = 40 };
+    enum { MAX_LETTERS = 40 };
     const size_t rows = strlen(a);
     const size_t columns = strlen(b);
-    size_t cost[MOST + 1][MOST + 1];
-    if (rows > MOST || columns > MOST) {
-        return MOST;
+    size_t cost[MAX_LETTERS + 1][MAX_LETTERS + 1];
+    if (rows > MAX_LETTERS || columns > MAX_LETTERS) {
+        return MAX_LETTERS;
     }
     for (size_t i = 0; i <= rows; i++) {
         for (size_t j = 0; j <= columns; j++) {
@@ -206,11 +206,11 @@ static size_t distance(const char *a, const char *b)
 const char *nearest_word(const char *word, const char *const *candidates)
 {
     const char *nearest = NULL;
-    size_t least = strlen(word) / 3 + 2; /* a third of its letters, and one more */
+    size_t min = strlen(word) / 3 + 2; /* a third of its letters, and one more */
     for (; *candidates != NULL; candidates++) {
         const size_t apart = distance(word, *candidates);
-        if (apart < least && apart < strlen(*candidates)) {
-            least = apart;
+        if (apart < min && apart < strlen(*candidates)) {
+            min = apart;
             nearest = *candidates;
         }
     }

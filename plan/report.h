@@ -16,26 +16,27 @@ typedef struct place {
 typedef struct report report;
 
 report *report_new(void);
-void report_free(report *told);
+void report_free(report *faults);
 
-/* Names a file whose faults are told from now on. `text` (may be NULL) is what is in it. Both are copied. */
-void report_file(report *told, const char *name, const char *text);
+/* Names a file whose faults are reported from now on. `text` (may be NULL) is what is in it. Both are copied.
+ */
+void report_file(report *faults, const char *name, const char *text);
 
-void report_error(report *told, place where, const char *format, ...) G_GNUC_PRINTF(3, 4);
-void report_warning(report *told, place where, const char *format, ...) G_GNUC_PRINTF(3, 4);
+void report_error(report *faults, place where, const char *format, ...) G_GNUC_PRINTF(3, 4);
+void report_warning(report *faults, place where, const char *format, ...) G_GNUC_PRINTF(3, 4);
 
-/* Tells that the newest file can't be read at all. Counts as an error. */
-void report_unreadable(report *told, const char *why);
-bool report_has_unreadable(const report *told);
+/* Reports that the newest file can't be read at all. Counts as an error. */
+void report_unreadable(report *faults, const char *why);
+bool report_has_unreadable(const report *faults);
 
-/* Adds what `other` has told, under the names of its own files, and frees it. */
-void report_append(report *told, report *other);
+/* Adds what `other` has reported, under the names of its own files, and frees it. */
+void report_append(report *faults, report *other);
 
-/* How many errors have been told; warnings don't count. */
-unsigned report_errors(const report *told);
+/* How many errors have been reported; warnings don't count. */
+unsigned report_errors(const report *faults);
 
 /* Writes all of it, sorted by place within each file, and after 20 of a file only how many more there are. */
-void report_print(const report *told, FILE *out);
+void report_print(const report *faults, FILE *out);
 
 /* The candidate that is spelt most like `word`, NULL when none is near. `candidates` ends with NULL. */
 const char *nearest_word(const char *word, const char *const *candidates);

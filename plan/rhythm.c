@@ -31,7 +31,7 @@ static unsigned find_groups(GArray *lengths, group *groups)
         while (end < lengths->len && us[end] / us[end - 1] - 1 < parting) {
             sum += us[end++];
         }
-        if ((end - i) * 50 >= lengths->len && found < RHYTHM_MOST_GROUPS) {
+        if ((end - i) * 50 >= lengths->len && found < RHYTHM_MAX_GROUPS) {
             groups[found++] = (group){sum / (end - i), end - i};
         }
         i = end;
@@ -96,8 +96,8 @@ static GArray *lengths_of(const guess *at, guint level)
     GArray *const lengths = g_array_new(FALSE, FALSE, sizeof(double));
     for (guint i = 0; i < at->frames->len; i++) {
         const span *const frame = &g_array_index(at->frames, span, i);
-        for (guint j = frame->first + 2 + level;
-             j <= frame->last && rhythm_marks(frame) >= RHYTHM_LEAST_MARKS; j += 2) {
+        for (guint j = frame->first + 2 + level; j <= frame->last && rhythm_marks(frame) >= RHYTHM_MIN_MARKS;
+             j += 2) {
             g_array_append_val(lengths, at->us[j]);
         }
     }
@@ -126,16 +126,16 @@ bool rhythm_has_leader(const guess *at, const span *frame)
 static void find_usual_frame(guess *at)
 {
     guint votes[2][256] = {{0}};
-    guint most = 0;
+    guint max = 0;
     for (guint i = 0; i < at->frames->len; i++) {
         const span *const frame = &g_array_index(at->frames, span, i);
         const bool has_leader = rhythm_has_leader(at, frame);
         const guint marks = rhythm_marks(frame) - has_leader;
-        if (rhythm_marks(frame) < RHYTHM_LEAST_MARKS || marks >= G_N_ELEMENTS(votes[0])) {
+        if (rhythm_marks(frame) < RHYTHM_MIN_MARKS || marks >= G_N_ELEMENTS(votes[0])) {
             continue;
         }
-        if (++votes[has_leader][marks] > most) {
-            most = votes[has_leader][marks];
+        if (++votes[has_leader][marks] > max) {
+            max = votes[has_leader][marks];
             at->marks = marks;
             at->has_leader = has_leader;
         }
@@ -144,7 +144,7 @@ static void find_usual_frame(guess *at)
 
 static bool is_usual(const guess *at, const span *frame)
 {
-    return rhythm_marks(frame) >= RHYTHM_LEAST_MARKS && rhythm_has_leader(at, frame) == at->has_leader &&
+    return rhythm_marks(frame) >= RHYTHM_MIN_MARKS && rhythm_has_leader(at, frame) == at->has_leader &&
            rhythm_marks(frame) - at->has_leader == at->marks;
 }
 
@@ -168,7 +168,7 @@ static void measure_leader(guess *at)
 }
 
 /* A burst of a leader and one mark says "the same again". */
-static unsigned find_ditto(guess *at)
+static unsigned find_repeat_frame(guess *at)
 {
     double space_us = 0;
     unsigned count = 0;
@@ -233,5 +233,5 @@ unsigned rhythm_measure(guess *at)
     find_usual_frame(at);
     measure_leader(at);
     find_period(at);
-    return find_ditto(at);
+    return find_repeat_frame(at);
 }

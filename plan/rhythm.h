@@ -6,8 +6,8 @@
 #include "infer.h"
 
 enum {
-    RHYTHM_LEAST_MARKS = 5, /* of a whole frame */
-    RHYTHM_MOST_GROUPS = 6,
+    RHYTHM_MIN_MARKS = 5, /* of a whole frame */
+    RHYTHM_MAX_GROUPS = 6,
     RHYTHM_PRESS_GAP_US = 180000, /* between two presses */
 };
 
@@ -31,14 +31,14 @@ typedef struct guess {
     GArray *frames; /* of span: all of them */
     guint marks;    /* of the usual whole frame, its leader left out */
     bool has_leader;
-    group mark_groups[RHYTHM_MOST_GROUPS];
-    group space_groups[RHYTHM_MOST_GROUPS];
+    group mark_groups[RHYTHM_MAX_GROUPS];
+    group space_groups[RHYTHM_MAX_GROUPS];
     unsigned mark_kinds;
     unsigned space_kinds;
     own_figures figures;
 } guess;
 
-/* A mean to the nearest 5 µs, since nobody means more than that. */
+/* A mean to the nearest 5 µs, since no handset is more exact. */
 uint32_t rhythm_round(double us);
 
 /* Marks of a frame, the leader's too. */

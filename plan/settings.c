@@ -118,8 +118,8 @@ drom_output output_row(plan *made, guint index)
     drom_relay_settings *const settings = keep(made, sizeof *settings);
     drom_relay_state *const state = keep(made, sizeof *state);
     *settings = (drom_relay_settings){
-        .least_on_ms = line->values[CLAUSE_LEAST_ON],
-        .least_off_ms = line->values[CLAUSE_LEAST_OFF],
+        .min_on_ms = line->values[CLAUSE_MIN_ON],
+        .min_off_ms = line->values[CLAUSE_MIN_OFF],
         .pin = pin_of(made, line, 0),
         .is_active_low = line->values[CLAUSE_ACTIVE_LOW] != 0,
         .rests_on = line->values[CLAUSE_REST_ON] != 0,

@@ -2,6 +2,7 @@
 #include "sheet.h"
 
 #include "csv_table.h"
+#include "own.h"
 
 #include <string.h>
 
@@ -11,7 +12,7 @@ static const char *const columns[] = {"key", "protocol", "address", "command", N
 
 /* A sheet on its way in. */
 typedef struct reading {
-    report *told;
+    report *faults;
     sheet *keys;
     const more_protocols *more;
 } reading;
@@ -133,51 +134,56 @@ static bool comes_back(const drom_waveform *waveform, const drom_code *code)
            drom_code_equal(&frame.code, code);
 }
 
-/* A key with a fault is kept all the same, so that no rule is told that the sheet lacks it. */
+/* A key with a fault is kept all the same, so that no rule is blamed for a key that the sheet lacks. */
 static void take_key(void *context, const cell *const *cells)
 {
     const reading *const sheet_in = context;
-    report *const told = sheet_in->told;
+    report *const faults = sheet_in->faults;
     GArray *const keys = sheet_in->keys->keys;
     const place where = cells[KEY]->where;
     const char *const name = cells[KEY]->text;
     sheet_key key = {.line = where.line};
     uint32_t command = 0;
     if (!sheet_is_key_name(name)) {
-        report_error(told, where, "the key name '%s' must be made of letters, digits and '_', as in 'vol_up'",
-                     name);
+        report_error(faults, where,
+                     "the key name '%s' must be made of letters, digits and '_', as in 'vol_up'", name);
     }
     const int twin = sheet_find(sheet_in->keys, name);
     if (twin >= 0) {
-        report_error(told, where, "the key '%s' stands on line %d already", name,
+        report_error(faults, where, "the key '%s' stands on line %d already", name,
                      g_array_index(keys, sheet_key, (guint)twin).line);
     }
     const drom_waveform *const waveform = find_waveform(sheet_in, cells[PROTOCOL]->text);
     const bool is_unknown = strcmp(cells[PROTOCOL]->text, drom_unknown.id) == 0;
-    const uint32_t most_address = is_unknown ? UINT32_MAX : waveform != NULL ? waveform->most_address : 0;
-    const uint16_t most_command = is_unknown || waveform == NULL ? 0 : waveform->most_command;
+    const uint32_t max_address = is_unknown ? UINT32_MAX : waveform != NULL ? waveform->max_address : 0;
+    const uint16_t max_command = is_unknown || waveform == NULL ? 0 : waveform->max_command;
     if (waveform == NULL && !is_unknown) {
         g_autofree char *hint = waveform_hint(cells[PROTOCOL]->text);
-        report_error(told, cells[PROTOCOL]->where, "there is no protocol '%s'%s", cells[PROTOCOL]->text,
+        report_error(faults, cells[PROTOCOL]->where, "there is no protocol '%s'%s", cells[PROTOCOL]->text,
                      hint);
-    } else if (cell_number(cells[ADDRESS], "address", most_address, told, &key.code.address) &&
-               cell_number(cells[COMMAND], "command", most_command, told, &command)) {
+    } else if (cell_number(cells[ADDRESS], "address", max_address, faults, &key.code.address) &&
+               cell_number(cells[COMMAND], "command", max_command, faults, &command)) {
         key.code.protocol = is_unknown ? &drom_unknown : waveform->protocol;
         key.code.command = (uint16_t)command;
-        if (!is_unknown && !comes_back(waveform, &key.code)) {
+        const bool is_own = !is_unknown && waveform_by_id(waveform->protocol->id) == NULL;
+        const char *const misread = is_own ? own_protocol_misread(waveform, &key.code) : NULL;
+        if (misread != NULL) {
+            report_error(faults, where, "the code of '%s' can't be one of %s: %s", name,
+                         waveform->protocol->id, misread);
+        } else if (!is_unknown && !comes_back(waveform, &key.code)) {
             report_warning(
-                told, where,
+                faults, where,
                 "no receiver takes the code of '%s' for %s: its check bits don't fit; it can only be sent",
                 name, waveform->protocol->id);
         }
         const sheet_key *const same = sheet_find_code(sheet_in->keys, &key.code);
         if (same != NULL) {
-            report_warning(told, where, "'%s' has the code of '%s' on line %d; a press will count as '%s'",
+            report_warning(faults, where, "'%s' has the code of '%s' on line %d; a press will count as '%s'",
                            name, same->name, same->line, same->name);
         }
     }
-    if (keys->len == SHEET_MOST_KEYS) {
-        report_error(told, where, "a sheet holds %d keys at most", SHEET_MOST_KEYS);
+    if (keys->len == SHEET_MAX_KEYS) {
+        report_error(faults, where, "a sheet holds %d keys at most", SHEET_MAX_KEYS);
         return;
     }
     g_array_append_val(keys, key);
@@ -190,16 +196,16 @@ static const csv_kind kind = {
     .take_row = take_key,
 };
 
-sheet *sheet_read(const char *path, const more_protocols *more, report *told)
+sheet *sheet_read(const char *path, const more_protocols *more, report *faults)
 {
-    const unsigned errors_before = report_errors(told);
-    reading sheet_in = {.told = told, .keys = sheet_new(), .more = more};
-    if (!csv_table_read(path, &kind, told, &sheet_in)) {
+    const unsigned errors_before = report_errors(faults);
+    reading sheet_in = {.faults = faults, .keys = sheet_new(), .more = more};
+    if (!csv_table_read(path, &kind, faults, &sheet_in)) {
         sheet_free(sheet_in.keys);
         return NULL;
     }
-    if (sheet_in.keys->keys->len == 0 && report_errors(told) == errors_before) {
-        report_error(told, (place){0},
+    if (sheet_in.keys->keys->len == 0 && report_errors(faults) == errors_before) {
+        report_error(faults, (place){0},
                      "has no keys; put one on each line below the first, as in: power,nec,4,70,");
     }
     return sheet_in.keys;

@@ -6,7 +6,7 @@
 
 #include "dromikos/encode.h"
 
-enum { SHEET_MOST_KEYS = 255 };
+enum { SHEET_MAX_KEYS = 255 };
 
 typedef struct sheet_key {
     char *name;
@@ -24,9 +24,9 @@ typedef struct more_protocols {
     size_t count;
 } more_protocols;
 
-/* Reads a sheet. `more` may be NULL. Faults go to `told`, under the sheet's name. NULL when there is no text
- * to read; a sheet with other errors holds the keys that it names all the same. */
-sheet *sheet_read(const char *path, const more_protocols *more, report *told);
+/* Reads a sheet. `more` may be NULL. Faults go to `faults`, under the sheet's name. NULL when there is no
+ * text to read; a sheet with other errors holds the keys that it names all the same. */
+sheet *sheet_read(const char *path, const more_protocols *more, report *faults);
 
 void sheet_free(sheet *keys);
 

@@ -35,14 +35,14 @@ GArray *actions_new(void)
     return actions;
 }
 
-/* Keeps what is given once; tells of it when it is given again. */
+/* Keeps what is given once; reports it when it is given again. */
 static void take_once(plan_source *source, word *kept, word given, const char *what)
 {
     if (kept->text == NULL) {
         *kept = given;
         return;
     }
-    report_error(source->told, given.where, "the %s is given on line %d already", what, kept->where.line);
+    report_error(source->faults, given.where, "the %s is given on line %d already", what, kept->where.line);
     word_free(&given);
 }
 
@@ -66,9 +66,9 @@ void source_take_receiver(plan_source *source, word pin)
 void source_take_figure(plan_source *source, uint32_t *figure, uint32_t value, place where)
 {
     if (*figure != 0) {
-        report_error(source->told, where, "this is said of the protocol already");
+        report_error(source->faults, where, "this is said of the protocol already");
     } else if (value == 0) {
-        report_error(source->told, where, "this can't be 0");
+        report_error(source->faults, where, "this can't be 0");
     }
     *figure = value;
 }
@@ -76,9 +76,9 @@ void source_take_figure(plan_source *source, uint32_t *figure, uint32_t value, p
 void source_take_key_time(plan_source *source, enum key_time which, uint32_t ms, place where)
 {
     if (ms < 1 || ms > UINT16_MAX) {
-        report_error(source->told, where, "the times of gestures are 1 ms to 65 s");
+        report_error(source->faults, where, "the times of gestures are 1 ms to 65 s");
     } else if (source->key_ms[which] != 0) {
-        report_error(source->told, where, "this time is given already");
+        report_error(source->faults, where, "this time is given already");
     } else {
         source->key_ms[which] = (uint16_t)ms;
     }

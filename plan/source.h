@@ -31,10 +31,10 @@ enum output_kind { KIND_RELAY, KIND_LAMP, KIND_STEPPER, KIND_STRIP, KIND_SENDER,
 enum clause {
     CLAUSE_ACTIVE_LOW,
     CLAUSE_REST_ON,
-    CLAUSE_LEAST_ON,  /* ms */
-    CLAUSE_LEAST_OFF, /* ms */
-    CLAUSE_STEPS,     /* of a turn */
-    CLAUSE_SPEED,     /* steps/s, and in `within_ms` how soon */
+    CLAUSE_MIN_ON,  /* ms */
+    CLAUSE_MIN_OFF, /* ms */
+    CLAUSE_STEPS,   /* of a turn */
+    CLAUSE_SPEED,   /* steps/s, and in `within_ms` how soon */
     CLAUSE_STILL,
     CLAUSE_PIXELS,
     CLAUSE_ORDER, /* a word */
@@ -85,7 +85,7 @@ typedef struct gesture_word {
     place where;
 } gesture_word;
 
-/* What an output can be told to do; which kind knows which is in outputs.c. */
+/* The orders of outputs; which kind knows which is in outputs.c. */
 enum order_word {
     SAY_OFF,
     SAY_ON,
@@ -150,12 +150,15 @@ typedef struct plan_source {
     GArray *palettes;  /* of palette_line */
     GArray *rules;     /* of rule_line */
     GArray *at_start;  /* of action_words */
-    report *told;
+    report *faults;
     const char *text;
 } plan_source;
 
-/* Parses `length` bytes of text; faults go to `told`. The text must outlive the source. */
-plan_source *plan_parse(const char *text, gsize length, report *told);
+/* Parses `length` bytes of text; faults go to `faults`. The text must outlive the source. */
+plan_source *plan_parse(const char *text, gsize length, report *faults);
+
+/* NULL where a text can be a name in a plan, or why it can't. */
+const char *plan_misnamed(const char *text);
 
 void plan_source_free(plan_source *source);
 
@@ -163,12 +166,12 @@ void plan_source_free(plan_source *source);
 void source_take_title(plan_source *source, word title);
 void source_take_board(plan_source *source, word name, double mhz, place mhz_at);
 void source_take_receiver(plan_source *source, word pin);
-/* Tells of a clause that the output has already, or that its kind does not know. */
+/* Reports a clause that the output has already, or that its kind does not know. */
 void source_take_clause(plan_source *source, output_line *output, clause_words given);
 
 void source_take_key_time(plan_source *source, enum key_time which, uint32_t ms, place where);
 
-/* A protocol that is being declared takes a figure; a second one of a kind is told. */
+/* A protocol that is being declared takes a figure; a second one of a kind is reported. */
 void source_take_figure(plan_source *source, uint32_t *figure, uint32_t value, place where);
 
 void word_free(word *unwanted);

@@ -1,4 +1,4 @@
-/* Would a plan work on its board? Every conflict of time, pins, timers and current that can be reckoned
+/* Would a plan work on its board? Every conflict of time, pins, timers and current that can be estimated
  * before soldering, with its figures and a way out. */
 #ifndef DROMIKOS_PLAN_VET_H
 #define DROMIKOS_PLAN_VET_H
@@ -30,10 +30,10 @@ typedef struct vet_result {
     double longest_masked_us;
 } vet_result;
 
-vet_result *vet_plan(const plan *of);
+vet_result *vet_plan(const plan *loaded);
 void vet_free(vet_result *unwanted);
 
 /* The worst of all findings. */
-vet_verdict vet_worst(const vet_result *of);
+vet_verdict vet_worst(const vet_result *result);
 
 #endif

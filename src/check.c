@@ -1,6 +1,6 @@
 /* Is a plan one that the engine can run? Each table is looked through once, at init, so that nothing has to
  * be checked while it runs. */
-#include "dromikos/engine.h"
+#include "../include/dromikos/engine.h"
 
 static bool blame(drom_fault *fault, drom_part part, uint8_t row, uint8_t item, drom_reason reason)
 {
@@ -18,6 +18,12 @@ static bool check_receive(const drom_receive_plan DROM_FLASH *plan, drom_fault *
         if (protocol == NULL || protocol->step == NULL || protocol->unpack == NULL ||
             protocol->timing == NULL) {
             return blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_NULL);
+        }
+        if (protocol->accepts != NULL && !protocol->accepts(protocol->timing)) {
+            return blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_TIMING);
+        }
+        if (protocol->period_us == 0 && protocol->gap_us == 0) {
+            return blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_PERIOD);
         }
     }
     return true;
@@ -83,7 +89,8 @@ static bool check_doubles(const drom_keys_plan DROM_FLASH *keys, drom_fault *fau
     return true;
 }
 
-static bool check_outputs(const drom_outputs_plan DROM_FLASH *plan, drom_fault *fault)
+static bool check_outputs(const drom_outputs_plan DROM_FLASH *plan, const drom_port_facts *facts,
+                          drom_fault *fault)
 {
     if (plan->outputs.count > 0 && plan->outputs.rows == NULL) {
         return blame(fault, DROM_PART_OUTPUTS, 0, 0, DROM_REASON_NULL);
@@ -97,8 +104,12 @@ static bool check_outputs(const drom_outputs_plan DROM_FLASH *plan, drom_fault *
             return blame(fault, DROM_PART_OUTPUTS, i, 0, DROM_REASON_NULL);
         }
         const drom_output_kind kind = *output.kind;
-        if (kind.accepts_settings != NULL && !kind.accepts_settings(output.settings)) {
-            return blame(fault, DROM_PART_OUTPUTS, i, 0, DROM_REASON_SETTINGS);
+        uint8_t item = 0;
+        const drom_reason reason = kind.check_settings != NULL
+                                       ? kind.check_settings(output.settings, facts, &item)
+                                       : DROM_REASON_NONE;
+        if (reason != DROM_REASON_NONE) {
+            return blame(fault, DROM_PART_OUTPUTS, i, item, reason);
         }
     }
     return true;
@@ -125,6 +136,16 @@ static bool check_actions(const drom_outputs_plan DROM_FLASH *plan, const drom_a
     return true;
 }
 
+static bool has_double(const drom_keys_plan DROM_FLASH *keys, const drom_rule *rule)
+{
+    bool has = false;
+    for (uint8_t i = 0; i < keys->doubles.count; i++) {
+        const drom_key_ref key = keys->doubles.rows[i];
+        has |= key.handset == rule->handset && key.key == rule->key;
+    }
+    return has;
+}
+
 static bool check_rule(const drom_plan DROM_FLASH *plan, uint8_t row, drom_fault *fault)
 {
     const drom_rule rule = plan->rules.rules.rows[row];
@@ -140,6 +161,9 @@ static bool check_rule(const drom_plan DROM_FLASH *plan, uint8_t row, drom_fault
     }
     if ((rule.gestures & DROM_HOLD) != 0 && rule.hold >= keys->hold_ms.count) {
         return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_NO_HOLD);
+    }
+    if ((rule.gestures & DROM_DOUBLE) != 0 && !has_double(keys, &rule)) {
+        return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_NO_DOUBLE);
     }
     if (rule.actions.count == 0) {
         return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_NO_ACTION);
@@ -162,12 +186,12 @@ static bool check_rules(const drom_plan DROM_FLASH *plan, drom_fault *fault)
                          fault);
 }
 
-drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, drom_fault *fault)
+drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_facts *facts, drom_fault *fault)
 {
     drom_fault unwanted = {0};
-    drom_fault *const told = fault != NULL ? fault : &unwanted;
-    const bool is_good = check_receive(&plan->receive, told) && check_keys(plan, told) &&
-                         check_doubles(&plan->keys, told) && check_outputs(&plan->outputs, told) &&
-                         check_rules(plan, told);
+    drom_fault *const found = fault != NULL ? fault : &unwanted;
+    const bool is_good = check_receive(&plan->receive, found) && check_keys(plan, found) &&
+                         check_doubles(&plan->keys, found) && check_outputs(&plan->outputs, facts, found) &&
+                         check_rules(plan, found);
     return is_good ? DROM_OK : DROM_BAD_PLAN;
 }

@@ -1,21 +1,21 @@
 /* The straight line from an edge to a pin: ring, receiver, keys, rules, outputs. */
-#include "dromikos/engine.h"
+#include "../include/dromikos/engine.h"
 
 #include "one.h"
 
 #include <string.h>
 
-/* While a key is down or the line is not yet quiet, what the air is told changes with time. */
+/* While a key is down or the line is not yet quiet, what the air has to know changes with time. */
 enum { LOOK_US = 2000 };
 
-/* Where there is much to hear, the outputs have every third poll; every other one while few cues are made
- * ahead. */
-enum { HEARING_TURNS = 2, FEW_CUES_US = 2500 };
+/* Where there is much to hear, the outputs have every third poll; every other one while few timed edges are
+ * made ahead. */
+enum { HEARING_TURNS = 2, FEW_EDGES_US = 2500 };
 
 /* On a line that is never still, in sunlight say, there is always more to hear. After so many polls, 10 ms or
  * so, a strip has its refresh nevertheless, as long as no frame can be complete before it is over; where one
  * can, it asks again after some more, since asking takes time, too. */
-enum { MOST_PASSED_OVER = 100, ASK_AGAIN = 30 };
+enum { MAX_PASSED_OVER = 100, ASK_AGAIN = 30 };
 
 /* Does the next action of the rule that fired first. */
 static void act(drom_engine *engine)
@@ -26,14 +26,14 @@ static void act(drom_engine *engine)
     const drom_rule DROM_FLASH *const rule = is_start ? NULL : &plan->rules.rows[fired->rows[0]];
     const uint8_t count = is_start ? plan->at_start.count : rule->actions.count;
     const drom_action action = (is_start ? plan->at_start.rows : rule->actions.rows)[fired->done++];
-    const drom_watch *const watch = DROM_WATCH_OF(engine);
+    const drom_observer *const observer = DROM_OBSERVER_OF(engine);
     if (fired->done >= count) {
         fired->done = 0;
         fired->count--;
         memmove(fired->rows, fired->rows + 1, fired->count);
     }
-    if (watch != NULL && watch->action != NULL) {
-        watch->action(watch->context, &action);
+    if (observer != NULL && observer->action != NULL) {
+        observer->action(observer->context, &action);
     }
     drom_outputs_act(&DROM_PLAN_OF(engine)->outputs, &engine->timing, &action);
 }
@@ -52,16 +52,16 @@ void drom_take_key_event(void *context, const drom_key_event *event)
 {
     drom_engine *const engine = context;
     const drom_rules_plan DROM_FLASH *const plan = &DROM_PLAN_OF(engine)->rules;
-    const drom_watch *const watch = DROM_WATCH_OF(engine);
-    if (watch != NULL && watch->key != NULL) {
-        watch->key(watch->context, event);
+    const drom_observer *const observer = DROM_OBSERVER_OF(engine);
+    if (observer != NULL && observer->key != NULL) {
+        observer->key(observer->context, event);
     }
     const drom_rule DROM_FLASH *rule = plan->rules.rows;
     const uint8_t count = plan->rules.count;
     for (uint8_t i = 0; i < count; i++, rule++) {
         if (rule->key == event->key && drom_rule_fits(rule, event)) {
-            if (watch != NULL && watch->rule != NULL) {
-                watch->rule(watch->context, i);
+            if (observer != NULL && observer->rule != NULL) {
+                observer->rule(observer->context, i);
             }
             fire(engine, i);
         }
@@ -77,25 +77,27 @@ static bool is_enough(const drom_engine *engine)
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         needs |= plan->outputs.rows[i].kind->needs;
     }
-    const bool has_alarm = port.arm_alarm != NULL;
+    const bool has_alarm = port.arm_alarm != NULL && port.stop_alarm != NULL;
     return port.now != NULL && port.write_pin != NULL &&
-           ((needs & DROM_NEEDS_PWM) == 0 || port.write_pwm != NULL) &&
+           ((needs & DROM_NEEDS_PWM) == 0 ||
+            (port.write_pwm != NULL && port.facts.pwm_bits >= 1 && port.facts.pwm_bits <= 16)) &&
            ((needs & DROM_NEEDS_STEPS) == 0 || (has_alarm && port.toggle_pin != NULL)) &&
            ((needs & DROM_NEEDS_CARRIER) == 0 || (has_alarm && port.ready_carrier != NULL)) &&
            ((needs & DROM_NEEDS_PIXELS) == 0 || port.send_pixels != NULL);
 }
 
+/* The alarm is off before anything is done to the ring that its handler takes timed edges from. */
+static void stop_alarm(drom_engine *engine)
+{
+    const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
+    if (DROM_NEEDS(DROM_NEEDS_STEPS | DROM_NEEDS_CARRIER) && port->stop_alarm != NULL) {
+        port->stop_alarm(port->context);
+    }
+}
+
 static void rest(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
-    drom_cues_drop(&timing->cues);
-    timing->cue_from = DROM_ANY_OUTPUT;
-    timing->round_wait = DROM_LONG;
-    timing->turn = 0;
-    const drom_port port = *DROM_PORT_OF(timing);
-    if (port.arm_alarm != NULL) {
-        port.arm_alarm(port.context, &timing->cues);
-    }
     timing->now = DROM_PORT_OF(timing)->now(DROM_PORT_OF(timing)->context);
     drom_outputs_rest(&DROM_PLAN_OF(engine)->outputs, timing);
 }
@@ -103,6 +105,8 @@ static void rest(drom_engine *engine)
 drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan,
                               const drom_port DROM_FLASH *port)
 {
+    DROM_POINT(engine->timing.port, port);
+    stop_alarm(engine);
     *engine = (drom_engine){.timing = {.air = {.is_quiet = true}}};
     DROM_POINT(engine->plan, plan);
     DROM_POINT(engine->timing.port, port);
@@ -126,15 +130,16 @@ drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *pl
     if (engine == NULL || plan == NULL || port == NULL) {
         return DROM_BAD_ARGUMENT;
     }
-    *engine = (drom_engine){.state = DROM_STOPPED};
-    const drom_status status = drom_plan_check(plan, fault);
+    engine->state = DROM_STOPPED;
+    const drom_port_facts facts = port->facts;
+    const drom_status status = drom_plan_check(plan, &facts, fault);
     return status != DROM_OK ? status : drom_engine_start(engine, plan, port);
 }
 
-#ifndef DROM_UNWATCHED
-void drom_engine_watch(drom_engine *engine, const drom_watch *watch)
+#ifndef DROM_UNOBSERVED
+void drom_engine_observe(drom_engine *engine, const drom_observer *observer)
 {
-    engine->watch = watch;
+    engine->observer = observer;
 }
 #endif
 
@@ -142,7 +147,7 @@ void drom_engine_watch(drom_engine *engine, const drom_watch *watch)
  * find a frame and do all that it brings about. */
 DROM_APART static drom_progress advance(drom_engine *engine, drom_us now)
 {
-    const drom_progress progress = drom_receiver_advance_a_bit(&engine->receiver, now, &engine->frame);
+    const drom_progress progress = drom_receiver_step(&engine->receiver, now, &engine->frame);
     engine->has_frame = progress == DROM_HEARD;
     return progress;
 }
@@ -151,9 +156,9 @@ DROM_APART static drom_progress advance(drom_engine *engine, drom_us now)
 static void take_frame(drom_engine *engine)
 {
     engine->has_frame = false;
-    const drom_watch *const watch = DROM_WATCH_OF(engine);
-    if (watch != NULL && watch->frame != NULL) {
-        watch->frame(watch->context, &engine->frame);
+    const drom_observer *const observer = DROM_OBSERVER_OF(engine);
+    if (observer != NULL && observer->frame != NULL) {
+        observer->frame(observer->context, &engine->frame);
     }
     drom_keys_advance(&engine->keys, engine->frame.at);
     drom_keys_frame(&engine->keys, &engine->frame);
@@ -164,7 +169,7 @@ static void take_frame(drom_engine *engine)
 static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
 {
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
-    if (DROM_SLACK(engine->masked_us) == 0) {
+    if (DROM_TOLERANCE(engine->masked_us) == 0) {
         return 0;
     }
     const drom_us into = edge->at - engine->masked_from;
@@ -180,7 +185,7 @@ static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
 static drom_us date(const drom_engine *engine, uint16_t low)
 {
     const drom_us from =
-        engine->has_more ? engine->edge.at + DROM_SLACK(engine->slack_us) : engine->timing.now + 1000;
+        engine->has_more ? engine->edge.at + DROM_TOLERANCE(engine->tolerance_us) : engine->timing.now + 1000;
     return engine->has_more ? from + ((uint16_t)(low - (uint16_t)from) & 0x7fff)
                             : from - ((uint16_t)((uint16_t)from - low) & 0x7fff);
 }
@@ -188,8 +193,8 @@ static drom_us date(const drom_engine *engine, uint16_t low)
 /* What comes in now is our own. */
 static bool is_hearing_itself(const drom_engine *engine, drom_us now)
 {
-    return DROM_NEEDS(DROM_NEEDS_CARRIER) && engine->timing.air.is_deaf &&
-           drom_is_due(now, engine->timing.air.talk_from);
+    return DROM_NEEDS(DROM_NEEDS_CARRIER) && engine->timing.air.is_muted &&
+           drom_is_due(now, engine->timing.air.transmit_from);
 }
 
 /* Takes an edge out of the ring. False when there is none. */
@@ -202,7 +207,7 @@ static bool next_edge(drom_engine *engine)
         return false;
     }
     engine->edge = (drom_edge){date(engine, slot >> 1), slot & 1, after_loss};
-    engine->slack_us = unmask(engine, &engine->edge);
+    engine->tolerance_us = unmask(engine, &engine->edge);
     engine->has_more = true;
     engine->has_edge = true;
     return true;
@@ -215,36 +220,41 @@ static bool is_behind(const drom_engine *engine)
            !drom_ring_is_empty(&engine->ring);
 }
 
-/* What came while we talked was our echo, or drowned in it: the receiver starts anew after it, and no key
- * counts as released for a frame that we couldn't hear. */
-DROM_APART static void end_talk_by(drom_engine *engine, drom_us now)
+/* What came while we transmitted was our echo, or drowned in it: the receiver starts anew after it, and no
+ * key counts as released for a frame that we couldn't hear. */
+DROM_APART static void end_transmission_by(drom_engine *engine, drom_us now)
 {
     drom_air *const air = &engine->timing.air;
     if (!DROM_NEEDS(DROM_NEEDS_CARRIER) || !drom_deadline_passed(&air->echo, now)) {
         return;
     }
-    if (air->is_deaf) {
-        drom_keys_deaf(&engine->keys, air->talk_from, air->echo.at);
+    if (air->is_muted) {
+        drom_keys_mute(&engine->keys, air->transmit_from, air->echo.at);
         drom_receiver_edge(&engine->receiver,
                            &(drom_edge){.at = air->echo.at, .is_mark = air->is_mark, .after_loss = true}, 0);
     }
-    air->is_talking = false;
-    air->is_deaf = false;
+    air->is_transmitting = false;
+    air->is_muted = false;
     drom_deadline_arm(&engine->next, engine->timing.now, 0);
 }
 
-/* Gives the edge to the receiver, once that has come up to it without finding a frame. */
+/* Gives the edge to the receiver, once that has come up to it without finding a frame, and the keys have come
+ * up to it, too: on a line that is never still, no other moment comes for a release. */
 static void give_edge(drom_engine *engine)
 {
     drom_air *const air = &engine->timing.air;
     const drom_us at = engine->edge.at;
-    end_talk_by(engine, at);
+    end_transmission_by(engine, at);
     if (!is_hearing_itself(engine, at)) {
         const drom_progress progress = advance(engine, at);
         if (progress == DROM_GOES_ON || progress == DROM_HEARD) {
             return; /* that was enough for one poll, and a frame goes first if there is one */
         }
-        drom_receiver_edge(&engine->receiver, &engine->edge, DROM_SLACK(engine->slack_us));
+        if (drom_keys_wait(&engine->keys, at) == 0) {
+            drom_keys_advance(&engine->keys, at); /* which was enough, too */
+            return;
+        }
+        drom_receiver_edge(&engine->receiver, &engine->edge, DROM_TOLERANCE(engine->tolerance_us));
     }
     air->is_mark = engine->edge.is_mark;
     air->is_quiet = false;
@@ -263,7 +273,7 @@ static drom_wait pass(drom_engine *engine)
     drom_keys_advance(&engine->keys, now);
     drom_wait look_again = DROM_LONG;
     if (DROM_NEEDS(DROM_NEEDS_CARRIER |
-                   DROM_NEEDS_PIXELS)) { /* those who want to talk, or keep the processor */
+                   DROM_NEEDS_PIXELS)) { /* those that want to transmit, or keep the processor */
         const drom_us quiet_us = now - engine->edge.at;
         if (!air->is_quiet && !air->is_mark && quiet_us >= DROM_QUIET_US) {
             air->is_quiet = quiet_us >= DROM_LONGEST_PAUSE_US || !drom_receiver_is_within(&engine->receiver);
@@ -277,6 +287,15 @@ static drom_wait pass(drom_engine *engine)
         drom_sooner(drom_keys_wait(&engine->keys, now), drom_receiver_wait(&engine->receiver, now)));
 }
 
+static drom_wait come_to_rest(drom_engine *engine)
+{
+    drom_wait wait;
+    if (!drom_outputs_come_to_rest(&DROM_PLAN_OF(engine)->outputs, &engine->timing, &wait)) {
+        engine->state = DROM_STOPPED;
+    }
+    return wait;
+}
+
 drom_wait drom_engine_poll(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
@@ -284,18 +303,21 @@ drom_wait drom_engine_poll(drom_engine *engine)
         return DROM_LONG;
     }
     timing->now = DROM_PORT_OF(timing)->now(DROM_PORT_OF(timing)->context);
+    if (engine->state == DROM_STOPPING) {
+        return come_to_rest(engine);
+    }
     if (engine->state == DROM_READY) {
         engine->state = DROM_RUNNING;
         if (DROM_PLAN_OF(engine)->rules.at_start.count > 0) {
             fire(engine, DROM_AT_START);
         }
     }
-    end_talk_by(engine, timing->now);
+    end_transmission_by(engine, timing->now);
     drom_wait wait = drom_deadline_wait(&engine->next, timing->now);
     const bool is_late = is_behind(engine) || wait == 0;
-    const bool are_cues_few =
-        timing->cue_from != DROM_NO_OUTPUT && drom_until(timing->now, timing->cues.last_at) < FEW_CUES_US;
-    const uint8_t turns = are_cues_few ? HEARING_TURNS - 1 : HEARING_TURNS;
+    const bool are_edges_few = timing->edges_from != DROM_NO_OUTPUT &&
+                               drom_until(timing->now, timing->timed_edges.last_at) < FEW_EDGES_US;
+    const uint8_t turns = are_edges_few ? HEARING_TURNS - 1 : HEARING_TURNS;
     engine->turn = (uint8_t)(is_late && engine->turn < turns ? engine->turn + 1 : 0);
     const bool is_pressed = engine->has_frame || (engine->fired.count > 0 && engine->fired.done == 0);
     if (engine->turn == 0 && !is_pressed) { /* a key goes before all else */
@@ -325,6 +347,15 @@ drom_wait drom_engine_poll(drom_engine *engine)
     return 0;
 }
 
+/* Is no handset's frame lost when the processor is busy for so long? */
+static bool is_allowed(const drom_engine *engine, drom_wait us)
+{
+    const drom_timing *const timing = &engine->timing;
+    const bool is_at_rest = timing->air.is_quiet || timing->air.is_muted;
+    const drom_wait soonest = is_at_rest ? 0 : drom_receiver_soonest(&engine->receiver, timing->now);
+    return drom_air_allows_refresh(timing, us, soonest);
+}
+
 /* Refreshes a strip, if one wants to and nothing is late for it. */
 static bool refresh(drom_engine *engine)
 {
@@ -336,9 +367,7 @@ static bool refresh(drom_engine *engine)
     if (us == 0) {
         return false;
     }
-    const bool is_at_rest = timing->air.is_quiet || timing->air.is_deaf;
-    const drom_wait soonest = is_at_rest ? 0 : drom_receiver_soonest(&engine->receiver, timing->now);
-    if (!drom_air_allows_refresh(timing, us, soonest)) {
+    if (engine->state != DROM_STOPPING && !is_allowed(engine, us)) {
         return false;
     }
     const drom_output DROM_FLASH *const output = &DROM_PLAN_OF(engine)->outputs.outputs.rows[row];
@@ -354,15 +383,15 @@ static bool refresh(drom_engine *engine)
 void drom_engine_idle(drom_engine *engine, drom_wait wait)
 {
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
-    const bool is_idle = wait > 0 && !is_behind(engine);
+    const bool is_idle = wait > 0 && (engine->state == DROM_STOPPING || !is_behind(engine));
     const bool is_starved = !engine->has_frame && engine->fired.count == 0 &&
-                            engine->passed_over == MOST_PASSED_OVER && drom_ring_can_wait(&engine->ring);
+                            engine->passed_over == MAX_PASSED_OVER && drom_ring_can_wait(&engine->ring);
     if (!is_idle && !is_starved) {
-        engine->passed_over = (uint8_t)(engine->passed_over + (engine->passed_over < MOST_PASSED_OVER));
+        engine->passed_over = (uint8_t)(engine->passed_over + (engine->passed_over < MAX_PASSED_OVER));
         return;
     }
     const bool is_refreshed = engine->state != DROM_STOPPED && refresh(engine);
-    engine->passed_over = is_idle || is_refreshed ? 0 : MOST_PASSED_OVER - ASK_AGAIN;
+    engine->passed_over = is_idle || is_refreshed ? 0 : MAX_PASSED_OVER - ASK_AGAIN;
     if (is_idle && !is_refreshed && port->sleep != NULL) {
         port->sleep(port->context, wait);
     }
@@ -370,8 +399,14 @@ void drom_engine_idle(drom_engine *engine, drom_wait wait)
 
 void drom_engine_stop(drom_engine *engine)
 {
-    if (engine->state != DROM_STOPPED) {
-        engine->state = DROM_STOPPED;
+    if (engine->state == DROM_READY || engine->state == DROM_RUNNING) {
+        drom_wait wait;
+        stop_alarm(engine);
+        drom_outputs_take_edges_back(&DROM_PLAN_OF(engine)->outputs, &engine->timing);
         rest(engine);
+        engine->fired.count = 0;
+        engine->state = drom_outputs_come_to_rest(&DROM_PLAN_OF(engine)->outputs, &engine->timing, &wait)
+                            ? DROM_STOPPING
+                            : DROM_STOPPED;
     }
 }

@@ -3,17 +3,17 @@
  * A program that has one plan and one machine may say so when it is compiled: -DDROM_PLAN=lantern_plan
  * -DDROM_PORT=drom_avr_port, the same for the library and the program. The compiler, which optimises when
  * linking, then sees through every table: what the plan doesn't use isn't in the program, and calls of the
- * port are plain calls; where that slices its refreshes, no edge is late, and nothing has slack. Such a plan
- * counts as checked. Its header, lantern_plan.h, is where bake says what the protocols of the plan have in
- * common, which the compiler can't see. Where the plan sends one protocol, such a program's encoder knows no
- * other, unless it is compiled with -DDROM_ENCODES_ANY. */
+ * port are plain calls; where that slices its refreshes, no edge is late, and no tolerance is needed. Such a
+ * plan counts as checked. Its header, lantern_plan.h, is where bake says what the protocols of the plan have
+ * in common, which the compiler can't see. Where the plan sends one protocol, such a program's encoder knows
+ * no other, unless it is compiled with -DDROM_ENCODES_ANY. */
 #ifndef DROMIKOS_ONE_H
 #define DROMIKOS_ONE_H
 
-#include "dromikos/engine.h"
-#include "dromikos/needs.h"
+#include "../include/dromikos/engine.h"
+#include "../include/dromikos/needs.h"
 
-/* Where the engine's keys tell their events; `context` is the engine. */
+/* where the engine's keys report their events; `context` is the engine. */
 drom_key_sink drom_take_key_event;
 
 #ifdef DROM_PLAN
@@ -24,20 +24,20 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_RECEIVE_OF(receiver) ((void)(receiver), &DROM_PLAN.receive)
 #define DROM_KEYS_OF(keys) ((void)(keys), &DROM_PLAN.keys)
 #define DROM_PORT_OF(timing) ((void)(timing), &DROM_PORT)
-#define DROM_SLACK(us) (DROM_PORT.facts.can_slice ? 0u : (us))
+#define DROM_TOLERANCE(us) (DROM_PORT.facts.can_slice ? 0u : (us))
 #define DROM_CHECK(function) (1 ? NULL : (function))
 #define DROM_POINT(pointer, at) ((void)(at)) /* there is no such member */
-#define DROM_TELL_KEY(keys, event)                                                                           \
+#define DROM_REPORT_KEY(keys, event)                                                                         \
     drom_take_key_event((char *)(uintptr_t)(keys)-offsetof(drom_engine, keys), event)
 #else
 #define DROM_PLAN_OF(engine) ((engine)->plan)
 #define DROM_RECEIVE_OF(receiver) ((receiver)->plan)
 #define DROM_KEYS_OF(keys) ((keys)->plan)
 #define DROM_PORT_OF(timing) ((timing)->port)
-#define DROM_SLACK(us) (us)
+#define DROM_TOLERANCE(us) (us)
 #define DROM_CHECK(function) (function)
 #define DROM_POINT(pointer, at) ((pointer) = (at))
-#define DROM_TELL_KEY(keys, event) ((keys)->sink((keys)->context, event))
+#define DROM_REPORT_KEY(keys, event) ((keys)->sink((keys)->context, event))
 #endif
 
 /* Of what some protocols that are received have, those of the plan may have none; and a handset may ask for a
@@ -46,12 +46,12 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_PAUSE_OF(timing) (DROM_PLAN_HAS_PAUSES ? (timing)->pause_us : (uint16_t)0)
 #define DROM_LEADS_ONCE(timing) (DROM_PLAN_LEADS_ONCE && (timing)->has_leader_but_once)
 #define DROM_CONFIRMS(handset) (DROM_PLAN_CONFIRMS && (handset)->needs_second_frame)
-#define DROM_IS_UNSURE(hold) (DROM_PLAN_CONFIRMS && (hold)->is == DROM_KEY_UNSURE)
+#define DROM_IS_UNSURE(hold) (DROM_PLAN_CONFIRMS && (hold)->state == DROM_KEY_UNSURE)
 #else
 #define DROM_PAUSE_OF(timing) ((timing)->pause_us)
 #define DROM_LEADS_ONCE(timing) ((timing)->has_leader_but_once)
 #define DROM_CONFIRMS(handset) ((handset)->needs_second_frame)
-#define DROM_IS_UNSURE(hold) ((hold)->is == DROM_KEY_UNSURE)
+#define DROM_IS_UNSURE(hold) ((hold)->state == DROM_KEY_UNSURE)
 #endif
 
 /* It may receive just one bi-phase protocol. */
@@ -61,35 +61,35 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_PHASE_OF(protocol) (protocol)
 #endif
 
-/* All that it sends may be of one protocol. `of` is what has a waveform. */
+/* All that it sends may be of one protocol. `encoder`: what has a waveform. */
 #if defined(DROM_PLAN_WAVEFORM) && !defined(DROM_ENCODES_ANY)
-#define DROM_WAVEFORM_OF(of) ((void)(of), &DROM_PLAN_WAVEFORM)
+#define DROM_WAVEFORM_OF(encoder) ((void)(encoder), &DROM_PLAN_WAVEFORM)
 #define DROM_IS_SENT(waveform) ((waveform) == &DROM_PLAN_WAVEFORM)
 #else
-#define DROM_WAVEFORM_OF(of) ((of)->waveform)
+#define DROM_WAVEFORM_OF(encoder) ((encoder)->waveform)
 #define DROM_IS_SENT(waveform) ((void)(waveform), true)
 #endif
 
 /* It may have one output of a kind, whose settings are then known: the header says so in macros like these.
  */
 #ifndef DROM_LAMP_SETTINGS
-#define DROM_LAMP_SETTINGS(of) (of)
+#define DROM_LAMP_SETTINGS(settings) (settings)
 #endif
 #ifndef DROM_STEPPER_SETTINGS
-#define DROM_STEPPER_SETTINGS(of) (of)
+#define DROM_STEPPER_SETTINGS(settings) (settings)
 #endif
 #ifndef DROM_STRIP_SETTINGS
-#define DROM_STRIP_SETTINGS(of) (of)
+#define DROM_STRIP_SETTINGS(settings) (settings)
 #endif
 #ifndef DROM_SENDER_SETTINGS
-#define DROM_SENDER_SETTINGS(of) (of)
+#define DROM_SENDER_SETTINGS(settings) (settings)
 #endif
 
-/* A program that never calls drom_engine_watch() may say that, too: -DDROM_UNWATCHED. */
-#ifdef DROM_UNWATCHED
-#define DROM_WATCH_OF(engine) ((void)(engine), (const drom_watch *)NULL)
+/* A program that never calls drom_engine_observe() may say that, too: -DDROM_UNOBSERVED. */
+#ifdef DROM_UNOBSERVED
+#define DROM_OBSERVER_OF(engine) ((void)(engine), (const drom_observer *)NULL)
 #else
-#define DROM_WATCH_OF(engine) ((engine)->watch)
+#define DROM_OBSERVER_OF(engine) ((engine)->observer)
 #endif
 
 #endif

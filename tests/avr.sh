@@ -10,11 +10,11 @@ avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra -Wpedan
     -ffunction-sections -fdata-sections -Wl,--gc-sections -Iinclude $(find src -name '*.c') tests/avr/roundtrip.c \
     -o "$out/roundtrip.elf"
 avr-size "$out/roundtrip.elf" | awk 'NR == 2 { printf "all 24 protocols, both ways: %d bytes of flash, %d of static RAM\n", $1 + $2, $2 + $3 }'
-timeout 120 simavr -m atmega328p -f 16000000 "$out/roundtrip.elf" >"$out/told.txt" 2>&1 || true
+timeout 120 simavr -m atmega328p -f 16000000 "$out/roundtrip.elf" >"$out/printed.txt" 2>&1 || true
 # simavr shows what comes from the serial port line by line, with colours and dots around it.
-sed 's/\x1b\[[0-9;]*m//g; s/\.*\r*$//' "$out/told.txt" | grep -E 'read back|LOST|pin|^ok|^failed' || true
-grep -q 'ok' "$out/told.txt"
-if grep -q 'LOST' "$out/told.txt"; then exit 1; fi
+sed 's/\x1b\[[0-9;]*m//g; s/\.*\r*$//' "$out/printed.txt" | grep -E 'read back|LOST|pin|^ok|^failed' || true
+grep -q 'ok' "$out/printed.txt"
+if grep -q 'LOST' "$out/printed.txt"; then exit 1; fi
 # The port's serial line.
 # shellcheck disable=SC2046
 avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror \

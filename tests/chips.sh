@@ -17,7 +17,7 @@ compile() {
         if [ "$room" = engine ]; then units=$(ls src/*.c); else units=$(ls src/"$room"/*.c); fi
         for unit in $units; do
             # shellcheck disable=SC2086
-            "$@" $warnings -Os -ffreestanding -ffunction-sections -fdata-sections -Iinclude -c "$unit" \
+            "$@" $warnings -Os -ffreestanding -ffunction-sections -fdata-sections -c "$unit" \
                 -o "$out/$chip/$room/$(basename "$unit" .c).o"
         done
     done

@@ -13,7 +13,7 @@ PIECE(keys_all, drom_keys);
 PIECE(keys_each_handset, drom_hold);
 PIECE(outputs_each_relay, drom_relay_state);
 PIECE(engine_with_all_rooms, drom_engine);
-PIECE(timing_cues, drom_cues);
+PIECE(timing_edges, drom_timed_edges);
 PIECE(outputs_each_stepper, drom_stepper_state);
 PIECE(outputs_each_strip, drom_strip_state);
 PIECE(outputs_each_sender, drom_sender_state);

@@ -6,13 +6,24 @@ cd "$(dirname "$0")/.."
 sources=$(find include src ports plan capture cli bench examples tests -name '*.[ch]')
 units=$(find src ports/sim plan capture cli bench examples -name '*.c' ! -path 'bench/chip/*')
 
+# A folder of the library that is copied into a program compiles with no -I.
+echo "includes"
+find include src ports -name '*.[ch]' | while read -r source; do
+    folder=$(dirname "$source")
+    sed -n 's/^ *#include "\(.*\)"$/\1/p' "$source" | while read -r included; do
+        if [ ! -e "$folder/$included" ]; then
+            echo "$source includes '$included', which isn't there as seen from $folder" >&2
+            exit 1
+        fi
+    done
+done
 echo "clang-format"
 # shellcheck disable=SC2086 # no file name of ours has a blank
 clang-format --dry-run --Werror $sources
-# With -DDROM_UNWATCHED there is a null that cppcheck takes for a fault, though it is asked for first.
+# With -DDROM_UNOBSERVED there is a null that cppcheck takes for a fault, though it is asked for first.
 echo "cppcheck"
 # shellcheck disable=SC2086
-cppcheck --quiet --error-exitcode=1 -UDROM_UNWATCHED --std=c11 --inline-suppr --suppressions-list=tests/cppcheck.txt \
+cppcheck --quiet --error-exitcode=1 -UDROM_UNOBSERVED -UDROM_PLAN_HEADER --std=c11 --inline-suppr --suppressions-list=tests/cppcheck.txt \
     --enable=warning,performance,portability --library=gtk -Iinclude -Iplan -Icapture -Iports/sim $units
 echo "clang-tidy"
 # shellcheck disable=SC2086

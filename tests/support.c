@@ -3,7 +3,9 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <fcntl.h>
 #include <sys/wait.h>
+#include <unistd.h>
 
 static char *folder;
 
@@ -16,9 +18,28 @@ static void remove_folder(void)
     }
 }
 
+/* Commands of the shell name programs and files by variables, without quotes: so a link stands for each whose
+ * path may have blanks. */
+static void link_variable(const char *name)
+{
+    const char *const path = g_getenv(name);
+    if (path == NULL) {
+        return;
+    }
+    g_autofree char *lower = g_ascii_strdown(name, -1);
+    g_autofree char *link = g_build_filename(folder, lower, NULL);
+    if (symlink(path, link) == 0) {
+        (void)g_setenv(name, link, TRUE);
+    }
+}
+
 int run_tests(const char *suite, const TTest *const *tests, int count)
 {
+    static const char *const variables[] = {"DROMIKOS", "LANTERN", "SERIAL_CHIP", "EXAMPLES"};
     folder = g_dir_make_tmp("dromikos-test-XXXXXX", NULL);
+    for (size_t i = 0; i < G_N_ELEMENTS(variables); i++) {
+        link_variable(variables[i]);
+    }
     Suite *const all = suite_create(suite);
     TCase *const only = tcase_create(suite);
     for (int i = 0; i < count; i++) {
@@ -115,7 +136,7 @@ void ear_nec(ear *listening, const char *bits, double scale, int stretch_us)
     ear_space(listening, 0);
 }
 
-void ear_nec_ditto(ear *listening, double scale, int stretch_us)
+void ear_nec_repeat(ear *listening, double scale, int stretch_us)
 {
     ear_mark(listening, scaled(9000, scale, stretch_us));
     ear_space(listening, scaled(2250, scale, -stretch_us));
@@ -150,6 +171,8 @@ void said_free(said *unwanted)
 char *write_bytes(const char *name, const void *bytes, gsize length)
 {
     char *const path = g_build_filename(folder, name, NULL);
+    g_autofree char *parent = g_path_get_dirname(path);
+    ck_assert_int_eq(g_mkdir_with_parents(parent, 0777), 0);
     ck_assert(g_file_set_contents(path, bytes, (gssize)length, NULL));
     return path;
 }
@@ -175,4 +198,14 @@ json_t *json_lines(const char *text, const char *kind)
         }
     }
     return found;
+}
+
+void need_terminal(void)
+{
+    const int chip = posix_openpt(O_RDWR | O_NOCTTY);
+    ck_assert_msg(chip >= 0 && grantpt(chip) == 0 && unlockpt(chip) == 0 && access(ptsname(chip), R_OK) == 0,
+                  "this test needs a pseudo-terminal, and there is none here. As root: "
+                  "mkdir -p /dev/pts; mount -t devpts devpts /dev/pts -o newinstance,ptmxmode=0666; "
+                  "ln -sf /dev/pts/ptmx /dev/ptmx");
+    (void)close(chip);
 }

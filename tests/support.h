@@ -41,7 +41,7 @@ void ear_edge(ear *listening, drom_us us, bool is_mark, bool after_loss);
 void ear_silence(ear *listening);
 /* Hears a nec frame, written as its 32 bits in the order in which they are sent. Blanks are passed over. */
 void ear_nec(ear *listening, const char *bits, double scale, int stretch_us);
-void ear_nec_ditto(ear *listening, double scale, int stretch_us);
+void ear_nec_repeat(ear *listening, double scale, int stretch_us);
 
 /* nec, address 4, command 70, bit by bit: 4, ~4, 70, ~70, each with its least significant bit first. */
 #define NEC_4_70 "00100000 11011111 01100010 10011101"
@@ -60,7 +60,11 @@ void said_free(said *unwanted);
 #define ck_assert_contains(text, part)                                                                       \
     ck_assert_msg(strstr((text), (part)) != NULL, "'%s' isn't in:\n%s", (part), (text))
 
-/* A file with this text in a folder of this process's own; its path is to be freed. */
+/* Ends the test, and says what to do, where there are no pseudo-terminals. */
+void need_terminal(void);
+
+/* A file with this text in a folder of this process's own, and where needed one below; its path is to be
+ * freed. */
 char *write_file(const char *name, const char *text);
 char *write_bytes(const char *name, const void *bytes, gsize length);
 

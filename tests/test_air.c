@@ -39,25 +39,25 @@ typedef struct stage {
     sim_target *amplifier;
     drom_plan plan;
     drom_engine engine;
-    GString *told; /* "press 567" */
+    GString *reported; /* "press 567" */
 } stage;
 
 static void on_key(void *context, const drom_key_event *event)
 {
     stage *const in = context;
     if (event->gesture == DROM_PRESS || event->gesture == DROM_RELEASE) {
-        g_string_append_printf(in->told, "%s%s", in->told->len > 0 ? ", " : "",
+        g_string_append_printf(in->reported, "%s%s", in->reported->len > 0 ? ", " : "",
                                event->gesture == DROM_PRESS ? "press" : "release");
     }
 }
 
 static void open_stage(stage *opened, const drom_output *outputs, const drom_rule *rules, uint8_t rule_count)
 {
-    static drom_watch watch;
+    static drom_observer observer;
     drom_fault fault;
     opened->bench = sim_bench_new(5);
     opened->amplifier = sim_bench_wire_target(opened->bench, 3);
-    opened->told = g_string_new(NULL);
+    opened->reported = g_string_new(NULL);
     opened->plan = (drom_plan){
         .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
         .keys = {.handsets = DROM_ROWS(handsets), .holds = hold_states},
@@ -68,14 +68,14 @@ static void open_stage(stage *opened, const drom_output *outputs, const drom_rul
     ck_assert_int_eq(drom_engine_init(&opened->engine, &opened->plan, sim_bench_port(opened->bench), &fault),
                      DROM_OK);
     sim_bench_wire_engine(opened->bench, &opened->engine);
-    watch = (drom_watch){.context = opened, .key = on_key};
-    drom_engine_watch(&opened->engine, &watch);
+    observer = (drom_observer){.context = opened, .key = on_key};
+    drom_engine_observe(&opened->engine, &observer);
 }
 
 static void close_stage(stage *unwanted)
 {
     sim_bench_free(unwanted->bench);
-    g_string_free(unwanted->told, TRUE);
+    g_string_free(unwanted->reported, TRUE);
 }
 
 static void play_until(stage *in, uint64_t until_us)
@@ -96,7 +96,7 @@ static void press(stage *in, unsigned key, uint64_t at_us, uint64_t held_us)
                                 .held_us = held_us}));
 }
 
-START_TEST(key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_nobodys_key)
+START_TEST(key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_no_key)
 {
     stage in;
     open_stage(&in, open_outputs, toggles, 1);
@@ -106,7 +106,7 @@ START_TEST(key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_nobodys_key)
     ck_assert_uint_ge(sim_target_frames(in.amplifier), 13); /* one each 108 ms */
     ck_assert_uint_eq(sim_target_unknown(in.amplifier), 0);
     ck_assert_str_eq(sim_target_heard(in.amplifier), "samsung32 0xf8070707");
-    ck_assert_str_eq(in.told->str, "");
+    ck_assert_str_eq(in.reported->str, "");
     close_stage(&in);
 }
 END_TEST
@@ -120,7 +120,7 @@ START_TEST(press_in_the_gap_between_our_frames_is_heard)
     press(&in, UP, 64000, 0); /* our frame ends at 62 ms */
     play_until(&in, 400000);
     ck_assert_uint_eq(sim_target_frames(in.amplifier), 1);
-    ck_assert_str_eq(in.told->str, "press, release");
+    ck_assert_str_eq(in.reported->str, "press, release");
     close_stage(&in);
 }
 END_TEST
@@ -131,14 +131,14 @@ START_TEST(held_key_sends_in_the_gaps_of_its_own_repeats_and_stays_held)
     open_stage(&in, open_outputs, holds_while, 3);
     press(&in, UP, 1000, 2000000);
     play_until(&in, 2600000);
-    ck_assert_str_eq(in.told->str, "press, release");
+    ck_assert_str_eq(in.reported->str, "press, release");
     ck_assert_uint_ge(sim_target_frames(in.amplifier), 16);
     ck_assert_uint_eq(sim_target_unknown(in.amplifier), 0);
     close_stage(&in);
 }
 END_TEST
 
-START_TEST(we_never_talk_over_a_frame)
+START_TEST(we_never_transmit_over_a_frame)
 {
     stage in;
     open_stage(&in, open_outputs, sends, 1);
@@ -148,7 +148,7 @@ START_TEST(we_never_talk_over_a_frame)
     }
     play_until(&in, 30 * 400000 + 500000);
     unsigned presses = 0;
-    for (const char *at = in.told->str; (at = strstr(at, "press")) != NULL; at++) {
+    for (const char *at = in.reported->str; (at = strstr(at, "press")) != NULL; at++) {
         presses++;
     }
     ck_assert_uint_eq(presses, 60);
@@ -170,15 +170,14 @@ START_TEST(shielded_sender_and_receiver_go_on_at_once)
     play_until(&in, 3400000);
     ck_assert_uint_ge(sim_target_frames(in.amplifier), 30);
     ck_assert_uint_eq(sim_target_unknown(in.amplifier), 0);
-    for (unsigned i = 0; i < 10; i++) {
-        ck_assert_str_eq(g_strrstr(in.told->str, "release"), "release");
-    }
-    ck_assert_uint_eq(in.told->len, 10 * strlen("press, release") + 9 * strlen(", "));
+    ck_assert_str_eq(in.reported->str,
+                     "press, release, press, release, press, release, press, release, press, release, "
+                     "press, release, press, release, press, release, press, release, press, release");
     close_stage(&in);
 }
 END_TEST
 
-RUN_TESTS("air", key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_nobodys_key,
+RUN_TESTS("air", key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_no_key,
           press_in_the_gap_between_our_frames_is_heard,
-          held_key_sends_in_the_gaps_of_its_own_repeats_and_stays_held, we_never_talk_over_a_frame,
+          held_key_sends_in_the_gaps_of_its_own_repeats_and_stays_held, we_never_transmit_over_a_frame,
           shielded_sender_and_receiver_go_on_at_once)

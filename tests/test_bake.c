@@ -23,23 +23,23 @@ static const char story[] = "0 4 1\n0 7 0\n56 7 1\n136 7 0\n200 4 0\n";
 
 START_TEST(theatre_is_baked_compiled_and_played)
 {
-    said told = run_theatre("theatre.c", "no such line", "");
-    ck_assert_msg(told.code == 0, "%s", told.err);
-    ck_assert_contains(told.out, "lantern_plan.c\n");
-    ck_assert_contains(told.out, story);
-    said_free(&told);
+    said answer = run_theatre("theatre.c", "no such line", "");
+    ck_assert_msg(answer.code == 0, "%s", answer.err);
+    ck_assert_contains(answer.out, "lantern_plan.c\n");
+    ck_assert_contains(answer.out, story);
+    said_free(&answer);
 }
 END_TEST
 
 START_TEST(program_that_knows_its_one_plan_does_the_same)
 {
-    said told = run_theatre(
+    said answer = run_theatre(
         "theatre.c", "no such line",
         "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port -DDROM_ENCODES_ANY"); /* the hand's handset does
                                                                                    */
-    ck_assert_msg(told.code == 0, "%s", told.err);
-    ck_assert_contains(told.out, story);
-    said_free(&told);
+    ck_assert_msg(answer.code == 0, "%s", answer.err);
+    ck_assert_contains(answer.out, story);
+    said_free(&answer);
 }
 END_TEST
 
@@ -62,13 +62,13 @@ END_TEST
 
 START_TEST(program_of_a_plan_that_needs_little_does_that)
 {
-    said told = run_theatre(
+    said answer = run_theatre(
         "theatre.c",
         "^(lamp|stepper|strip|palette|sender|at start)|: *(house|revolve|footlights|horn) |exit|spot off",
         "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port -DDROM_ENCODES_ANY");
-    ck_assert_msg(told.code == 0, "%s", told.err);
-    ck_assert_contains(told.out, "\n56 7 1\n136 7 0\n");
-    said_free(&told);
+    ck_assert_msg(answer.code == 0, "%s", answer.err);
+    ck_assert_contains(answer.out, "\n56 7 1\n136 7 0\n");
+    said_free(&answer);
 }
 END_TEST
 
@@ -88,30 +88,52 @@ START_TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not
     g_autofree char *text = g_strdup_printf(all);
     g_autofree char *path = write_file("odd.plan", text);
     g_autofree char *folder = g_path_get_dirname(path);
-    said told =
+    said answer =
         run_shell("cd %s && $DROMIKOS bake odd.plan && " COMPILE "-c odd_plan.c -o odd.o && cat odd_plan.h",
                   folder, folder);
-    ck_assert_msg(told.code == 0, "%s", told.err);
-    ck_assert_contains(told.out, "DROM_PLAN_CONFIRMS 1");
-    ck_assert_contains(told.out, "DROM_LAMP_SETTINGS(of) ((void)(of), &odd_settings_house)");
-    ck_assert_msg(strstr(told.out, "DROM_PLAN_PHASE") == NULL, "%s", told.out);
-    said_free(&told);
+    ck_assert_msg(answer.code == 0, "%s", answer.err);
+    ck_assert_contains(answer.out, "DROM_PLAN_CONFIRMS 1");
+    ck_assert_contains(answer.out, "DROM_LAMP_SETTINGS(of) ((void)(of), &odd_settings_house)");
+    ck_assert_msg(strstr(answer.out, "DROM_PLAN_PHASE") == NULL, "%s", answer.out);
+    said_free(&answer);
     g_autofree char *sends = g_strconcat(text, "sender horn on pin 3\nat start: horn send odd.a\n", NULL);
     g_autofree char *other = write_file("sends.plan", sends);
-    told = run_shell("$DROMIKOS bake --into %s %s", folder, other);
-    ck_assert_int_eq(told.code, 1);
+    answer = run_shell("$DROMIKOS bake --into %s %s", folder, other);
+    ck_assert_int_eq(answer.code, 1);
     ck_assert_contains(
-        told.err, "'odd.a' is of the plan's own protocol 'torch', which a chip can receive and not send");
-    said_free(&told);
+        answer.err, "'odd.a' is of the plan's own protocol 'torch', which a chip can receive and not send");
+    said_free(&answer);
 }
 END_TEST
 
-START_TEST(folder_that_is_not_there_is_told)
+START_TEST(name_becomes_an_identifier)
 {
-    said told = run_shell("$DROMIKOS bake --into /nowhere $EXAMPLES/lantern/lantern.plan");
-    ck_assert_int_eq(told.code, 3);
-    ck_assert_contains(told.err, "/nowhere");
-    said_free(&told);
+    g_autofree char *plan =
+        write_file("2nd-stage.v1.plan", "plan \"x\"\nboard mega328\nreceiver on pin 8\nrelay bell on pin 7\n"
+                                        "at start: bell on\n");
+    said heard = run_shell("$DROMIKOS bake --into \"$(dirname '%s')\" '%s'", plan, plan);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.out, "/my_2nd_stage_plan.h\n");
+    said_free(&heard);
+    heard = run_shell("$DROMIKOS bake --into \"$(dirname '%s')\" --name stage '%s'", plan, plan);
+    ck_assert_contains(heard.out, "/stage_plan.c\n");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(folder_is_made_where_it_is_missing_or_refused)
+{
+    g_autofree char *file = write_file("file", "");
+    said answer =
+        run_shell("d=$(mktemp -d) && $DROMIKOS bake --into $d/new/deep $EXAMPLES/lantern/lantern.plan && "
+                  "ls $d/new/deep");
+    ck_assert_int_eq(answer.code, 0);
+    ck_assert_contains(answer.out, "\nlantern_plan.c\nlantern_plan.h\n");
+    said_free(&answer);
+    answer = run_shell("$DROMIKOS bake --into %s/below $EXAMPLES/lantern/lantern.plan", file);
+    ck_assert_int_eq(answer.code, 3);
+    ck_assert_contains(answer.err, "file/below can't be made: Not a directory");
+    said_free(&answer);
 }
 END_TEST
 
@@ -119,4 +141,4 @@ RUN_TESTS("bake", theatre_is_baked_compiled_and_played, program_that_knows_its_o
           program_that_sends_one_protocol_sends_it_alike_and_no_other,
           program_of_a_plan_that_needs_little_does_that,
           plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent,
-          folder_that_is_not_there_is_told)
+          folder_is_made_where_it_is_missing_or_refused, name_becomes_an_identifier)

@@ -8,7 +8,7 @@
  * borne. */
 START_TEST(masked_interrupts_widen_the_tolerance_of_their_own_intervals)
 {
-    for (int is_told = 0; is_told <= 1; is_told++) {
+    for (int is_reported = 0; is_reported <= 1; is_reported++) {
         ear listening;
         ear_open(&listening, 0);
         drom_frame frame;
@@ -20,19 +20,19 @@ START_TEST(masked_interrupts_widen_the_tolerance_of_their_own_intervals)
         (void)drom_encode_begin(&encoder, &drom_nec_waveform, &code, DROM_SEND_FIRST, false);
         for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
             const bool is_late = at == 109000; /* the end of the leader's mark */
-            const drom_us seen = at + (is_late ? 1500 : 0) - (is_late && is_told ? 750 : 0);
+            const drom_us seen = at + (is_late ? 1500 : 0) - (is_late && is_reported ? 750 : 0);
             while (drom_receiver_advance(&listening.receiver, seen, &frame)) {
                 is_heard |= drom_code_equal(&frame.code, &code);
             }
             drom_receiver_edge(&listening.receiver, &(drom_edge){seen, is_mark, false},
-                               is_late && is_told ? 750 : 0);
+                               is_late && is_reported ? 750 : 0);
             at += us;
             is_mark = !is_mark;
         }
         while (drom_receiver_advance(&listening.receiver, at + 400, &frame)) {
             is_heard |= drom_code_equal(&frame.code, &code);
         }
-        ck_assert_int_eq(is_heard, is_told);
+        ck_assert_int_eq(is_heard, is_reported);
     }
 }
 END_TEST
@@ -43,8 +43,8 @@ START_TEST(soonest_end_of_a_frame_is_never_too_late)
         const drom_waveform *const waveform = drom_waveforms[i];
         const drom_protocol *const protocol = waveform->protocol;
         for (uint32_t command = 0; command < 200; command++) {
-            const drom_code code = {protocol, waveform->least_address,
-                                    (uint16_t)(command * 331u % (waveform->most_command + 1u))};
+            const drom_code code = {protocol, waveform->min_address,
+                                    (uint16_t)(command * 331u % (waveform->max_command + 1u))};
             drom_encoder encoder;
             uint32_t all_us = 0;
             uint32_t last_us = 0;
@@ -54,7 +54,7 @@ START_TEST(soonest_end_of_a_frame_is_never_too_late)
                 all_us += us;
                 last_us = us;
             }
-            ck_assert_msg(protocol->least_ms * 1000u <= (all_us - last_us) * 92 / 100, "%s: least_ms",
+            ck_assert_msg(protocol->min_ms * 1000u <= (all_us - last_us) * 92 / 100, "%s: min_ms",
                           protocol->id);
             ck_assert_msg(waveform->longest_ms * 1000u >= all_us, "%s: longest_ms", protocol->id);
         }
@@ -68,9 +68,9 @@ START_TEST(frame_right_after_our_own_burst_is_heard)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const drom_waveform *const waveform = drom_waveforms[i];
-        const drom_code code = {waveform->protocol, waveform->least_address, 5};
+        const drom_code code = {waveform->protocol, waveform->min_address, 5};
         const drom_protocol_ref only[] = {waveform->protocol};
-        const bool has_leader = waveform->protocol->first_mark_most_us > 2500;
+        const bool has_leader = waveform->protocol->first_mark_max_us > 2500;
         ear listening;
         drom_encoder encoder;
         bool is_mark = true;
@@ -93,31 +93,31 @@ START_TEST(frame_right_after_our_own_burst_is_heard)
 }
 END_TEST
 
-/* Counts how often a decoder is told something. */
-static unsigned told;
+/* Counts how often a decoder is called. */
+static unsigned reported;
 
 static drom_heard counted_step(const drom_protocol *protocol, drom_decoder *decoder,
                                const drom_interval *interval, drom_frame *frame)
 {
-    told++;
+    reported++;
     return drom_pulse_step(protocol, decoder, interval, frame);
 }
 
-/* The frames that come of it; `most` are the decoders that were told at once. */
-static unsigned advance_in_bits(drom_receiver *receiver, drom_us at, drom_frame *frame, unsigned *most)
+/* The frames that come of it; `max` are the decoders that were called at once. */
+static unsigned advance_in_bits(drom_receiver *receiver, drom_us at, drom_frame *frame, unsigned *max)
 {
     unsigned heard = 0;
     drom_progress progress;
     do {
-        told = 0;
-        progress = drom_receiver_advance_a_bit(receiver, at, frame);
+        reported = 0;
+        progress = drom_receiver_step(receiver, at, frame);
         heard += progress == DROM_HEARD;
-        *most = told > *most ? told : *most;
+        *max = reported > *max ? reported : *max;
     } while (progress == DROM_GOES_ON || progress == DROM_HEARD);
     return heard;
 }
 
-START_TEST(few_decoders_are_told_at_a_time_and_all_in_the_end)
+START_TEST(few_decoders_step_at_a_time_and_all_in_the_end)
 {
     enum { MANY = 40 };
     drom_protocol rows[MANY];
@@ -136,18 +136,18 @@ START_TEST(few_decoders_are_told_at_a_time_and_all_in_the_end)
     drom_frame frame;
     drom_us at = 1000000;
     unsigned heard = 0;
-    unsigned most = 0;
+    unsigned max = 0;
     bool is_mark = true;
     drom_receiver_init(&receiver, &plan);
     drom_encode_start(&encoder, &drom_nec_waveform, &code, DROM_SEND_FIRST, false);
     for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
-        heard += advance_in_bits(&receiver, at, &frame, &most);
+        heard += advance_in_bits(&receiver, at, &frame, &max);
         drom_receiver_edge(&receiver, &(drom_edge){at, is_mark, false}, 0);
         at += us;
         is_mark = !is_mark;
     }
-    heard += advance_in_bits(&receiver, at, &frame, &most);
-    ck_assert_uint_eq(most, 2);
+    heard += advance_in_bits(&receiver, at, &frame, &max);
+    ck_assert_uint_eq(max, 2);
     ck_assert_uint_eq(heard, 1);
     ck_assert_ptr_eq(frame.code.protocol, &rows[MANY - 1]);
     ck_assert_uint_eq(frame.code.address, 4);
@@ -159,9 +159,9 @@ END_TEST
  * protocol behind one filter. */
 START_TEST(frame_is_the_same_however_the_receiver_is_advanced)
 {
-    enum { MOST = 64 };
-    drom_protocol_ref refs[MOST];
-    ck_assert_uint_le(drom_waveform_count, MOST);
+    enum { MAX_DECODERS = 64 };
+    drom_protocol_ref refs[MAX_DECODERS];
+    ck_assert_uint_le(drom_waveform_count, MAX_DECODERS);
     for (size_t i = 0; i < drom_waveform_count; i++) {
         refs[i] = drom_waveforms[i]->protocol;
     }
@@ -169,7 +169,7 @@ START_TEST(frame_is_the_same_however_the_receiver_is_advanced)
         const drom_waveform *const waveform = drom_waveforms[i];
         drom_frame frames[3];
         for (unsigned way = 0; way < 3; way++) {
-            drom_decoder decoders[MOST];
+            drom_decoder decoders[MAX_DECODERS];
             drom_filter fine;
             drom_receiver receiver;
             drom_encoder encoder;
@@ -180,7 +180,7 @@ START_TEST(frame_is_the_same_however_the_receiver_is_advanced)
             const drom_receive_plan plan = {.protocols = {refs, (uint8_t)drom_waveform_count},
                                             .decoders = decoders,
                                             .fine = way == 2 ? NULL : &fine};
-            const drom_code code = {waveform->protocol, waveform->least_address, 5};
+            const drom_code code = {waveform->protocol, waveform->min_address, 5};
             drom_receiver_init(&receiver, &plan);
             drom_encode_start(&encoder, waveform, &code, DROM_SEND_FIRST, false);
             uint16_t us = drom_encode_next(&encoder);
@@ -190,7 +190,7 @@ START_TEST(frame_is_the_same_however_the_receiver_is_advanced)
                 for (drom_us wait = drom_receiver_wait(&receiver, at); wait <= until - at;
                      wait = drom_receiver_wait(&receiver, at)) {
                     at += wait;
-                    if (way == 0 ? drom_receiver_advance_a_bit(&receiver, at, &frame) == DROM_HEARD
+                    if (way == 0 ? drom_receiver_step(&receiver, at, &frame) == DROM_HEARD
                                  : drom_receiver_advance(&receiver, at, &frame)) {
                         frames[way] = frame;
                         heard++;
@@ -213,5 +213,4 @@ END_TEST
 
 RUN_TESTS("busy", masked_interrupts_widen_the_tolerance_of_their_own_intervals,
           soonest_end_of_a_frame_is_never_too_late, frame_right_after_our_own_burst_is_heard,
-          few_decoders_are_told_at_a_time_and_all_in_the_end,
-          frame_is_the_same_however_the_receiver_is_advanced)
+          few_decoders_step_at_a_time_and_all_in_the_end, frame_is_the_same_however_the_receiver_is_advanced)

@@ -16,33 +16,33 @@ static char *read_all(const char *text, gsize length, const char *signal, bool i
 {
     FILE *const file = fmemopen((void *)text, length, "rb");
     GError *error = NULL;
-    GString *const told = g_string_new(NULL);
+    GString *const output = g_string_new(NULL);
     capture *const from = file != NULL ? capture_open(file, signal, is_idle_low, &error) : NULL;
     capture_edge edge;
     capture_read read = from != NULL ? capture_next(from, &edge, &error) : CAPTURE_FAULT;
     for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = capture_next(from, &edge, &error)) {
         const char *const what = read == CAPTURE_TIME ? "time" : edge.is_mark ? "mark" : "space";
-        g_string_append_printf(told, "%" G_GUINT64_FORMAT " %s%s, ", edge.at_us, what,
+        g_string_append_printf(output, "%" G_GUINT64_FORMAT " %s%s, ", edge.at_us, what,
                                edge.after_loss ? " after loss" : "");
     }
     if (read == CAPTURE_END) {
-        g_string_append_printf(told, "end %" G_GUINT64_FORMAT, edge.at_us);
+        g_string_append_printf(output, "end %" G_GUINT64_FORMAT, edge.at_us);
     } else {
         ck_assert_ptr_nonnull(error);
-        g_string_append(told, error->message);
+        g_string_append(output, error->message);
         g_error_free(error);
     }
     capture_free(from);
     if (file != NULL) {
         (void)fclose(file);
     }
-    return g_string_free(told, FALSE);
+    return g_string_free(output, FALSE);
 }
 
 static void assert_read(const char *text, const char *signal, bool is_idle_low, const char *expected)
 {
-    g_autofree char *told = read_all(text, strlen(text), signal, is_idle_low);
-    ck_assert_str_eq(told, expected);
+    g_autofree char *reported = read_all(text, strlen(text), signal, is_idle_low);
+    ck_assert_str_eq(reported, expected);
 }
 
 START_TEST(edges_are_read_from_both_kinds_of_line)
@@ -56,7 +56,7 @@ START_TEST(edges_are_read_from_both_kinds_of_line)
 }
 END_TEST
 
-START_TEST(time_is_told_in_microseconds_whatever_the_scale)
+START_TEST(time_is_in_microseconds_whatever_the_scale)
 {
     static const struct {
         const char *scale;
@@ -108,16 +108,16 @@ START_TEST(runs_of_a_firmware_are_read)
                 "space, end 114092");
     assert_read("_5 ? ^10_20", NULL, false, "5 time, 5 mark after loss, 15 space, end 35");
     assert_read("^10_20\nhello ^7\n^10_20\n", NULL, false,
-                "0 mark, 10 space, 30 mark after loss, 40 space, end 60");
-    assert_read("^99999999999999_1", NULL, false, "end 0");
+                "0 mark, 10 space, 30 time, 30 mark after loss, 40 space, end 60");
+    assert_read("^99999999999999_1", NULL, false, "0 time, end 0");
 }
 END_TEST
 
-START_TEST(what_is_no_capture_is_told)
+START_TEST(what_is_no_capture_is_reported)
 {
     static const struct {
         const char *text;
-        const char *told;
+        const char *reported;
     } bad[] = {
         {" ", "the file is empty, or no VCD: it has no $enddefinitions"},
         {"hello", "line 1: this is no capture: neither VCD, which begins with '$', nor CSV"},
@@ -149,16 +149,66 @@ START_TEST(what_is_no_capture_is_told)
         {HEAD "#1 0! \xff", "the byte 0xff; this is no VCD, which is text"},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(bad); i++) {
-        g_autofree char *told = read_all(bad[i].text, strlen(bad[i].text), NULL, false);
-        ck_assert_contains(told, bad[i].told);
+        g_autofree char *output = read_all(bad[i].text, strlen(bad[i].text), NULL, false);
+        ck_assert_contains(output, bad[i].reported);
     }
     g_autofree char *long_word = g_strnfill(100000, 'x');
     long_word[0] = '$';
-    g_autofree char *told = read_all(long_word, 100000, NULL, false);
-    ck_assert_contains(told, "a word of over 255 characters; this is no VCD");
+    g_autofree char *output = read_all(long_word, 100000, NULL, false);
+    ck_assert_contains(output, "a word of over 255 characters; this is no VCD");
     long_word[0] = 't';
-    g_autofree char *told_of_line = read_all(long_word, 100000, NULL, false);
-    ck_assert_contains(told_of_line, "a line of over 4096 characters; this is no capture");
+    g_autofree char *faults_of_line = read_all(long_word, 100000, NULL, false);
+    ck_assert_contains(faults_of_line, "a line of over 4096 characters; this is no capture");
+}
+END_TEST
+
+/* Columns under any of the usual names, in quotes or not. */
+START_TEST(columns_are_found_by_their_names)
+{
+    static const char *const heads[] = {
+        "time,ir", "t,ir", "t_s,ir", "Time [s],ir", "\"Time [s]\",\"ir\"", "n;time;ir", "ir\ttime"};
+    for (size_t i = 0; i < G_N_ELEMENTS(heads); i++) {
+        const bool is_reversed = g_str_has_prefix(heads[i], "ir");
+        const bool has_three = heads[i][0] == 'n';
+        g_autofree char *text = g_strdup_printf("%s\n%s%s\n%s%s\n", heads[i], has_three ? "1;" : "",
+                                                is_reversed ? "0\t0.001"
+                                                : has_three ? "0.001;0"
+                                                            : "0.001,0",
+                                                has_three ? "2;" : "",
+                                                is_reversed ? "1\t0.0015"
+                                                : has_three ? "0.0015;1"
+                                                            : "0.0015,1");
+        assert_read(text, "ir", false, "1000 mark, 1500 space, end 1500");
+    }
+}
+END_TEST
+
+/* Ten years of silence, in parts. */
+START_TEST(runs_add_up_to_ten_years_at_most)
+{
+    g_autoptr(GString) text = g_string_new(NULL);
+    for (unsigned i = 0; i < 80000; i++) {
+        g_string_append(text, "_4000000000\n");
+    }
+    g_autofree char *output = read_all(text->str, text->len, NULL, false);
+    ck_assert_contains(output, "the runs add up to more than 10 years");
+}
+END_TEST
+
+START_TEST(wires_have_a_limit_and_a_long_list_is_cut)
+{
+    g_autoptr(GString) text = g_string_new("$timescale 1 us $end\n");
+    for (unsigned i = 0; i < 20; i++) {
+        g_string_append_printf(text, "$var wire 1 w%u ir%u $end\n", i, i);
+    }
+    g_autofree char *listed = g_strconcat(text->str, "$enddefinitions $end\n", NULL);
+    g_autofree char *output = read_all(listed, strlen(listed), NULL, false);
+    ck_assert_contains(output, "ir7 and 12 more");
+    for (unsigned i = 20; i < 300; i++) {
+        g_string_append_printf(text, "$var wire 1 w%u ir%u $end\n", i, i);
+    }
+    g_autofree char *too_many = read_all(text->str, text->len, NULL, false);
+    ck_assert_contains(too_many, "more than 256 wires");
 }
 END_TEST
 
@@ -182,21 +232,22 @@ START_TEST(truncated_and_mutated_captures_are_survived)
     g_autoptr(GRand) random = g_rand_new_with_seed(5);
     const char *const whole = TWO_WIRES "#1 0! #2 0\" #3 b10100000 # #4 1!\n$comment x $end\n#9 r1.5 #\n";
     for (gsize length = 1; length < strlen(whole); length++) {
-        g_autofree char *told = read_all(whole, length, "a.ir", false);
-        ck_assert_uint_gt(strlen(told), 0);
+        g_autofree char *reported = read_all(whole, length, "a.ir", false);
+        ck_assert_uint_gt(strlen(reported), 0);
     }
     for (int i = 0; i < 3000; i++) {
         g_autofree char *text = g_strdup(whole);
         for (int j = 0; j < 3; j++) {
             text[g_rand_int_range(random, 0, (gint32)strlen(whole))] = (char)g_rand_int_range(random, 0, 256);
         }
-        g_autofree char *told = read_all(text, strlen(whole), "a.ir", false);
-        ck_assert_uint_gt(strlen(told), 0);
+        g_autofree char *reported = read_all(text, strlen(whole), "a.ir", false);
+        ck_assert_uint_gt(strlen(reported), 0);
     }
 }
 END_TEST
 
-RUN_TESTS("capture", edges_are_read_from_both_kinds_of_line, time_is_told_in_microseconds_whatever_the_scale,
-          one_of_several_wires_is_named, tables_of_times_are_read, runs_of_a_firmware_are_read,
-          what_is_no_capture_is_told, capture_that_was_written_is_read_back,
+RUN_TESTS("capture", columns_are_found_by_their_names, runs_add_up_to_ten_years_at_most,
+          wires_have_a_limit_and_a_long_list_is_cut, edges_are_read_from_both_kinds_of_line,
+          time_is_in_microseconds_whatever_the_scale, one_of_several_wires_is_named, tables_of_times_are_read,
+          runs_of_a_firmware_are_read, what_is_no_capture_is_reported, capture_that_was_written_is_read_back,
           truncated_and_mutated_captures_are_survived)

@@ -11,10 +11,10 @@ typedef struct theatre {
 
 static void note_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
 {
-    theatre *const of = context;
-    of->last_pin_at_us = at_us;
-    g_string_append_printf(of->pins, "%s%u %u %s", of->pins->len > 0 ? ", " : "", (unsigned)(at_us / 1000),
-                           pin, is_high ? "high" : "low");
+    theatre *const opened = context;
+    opened->last_pin_at_us = at_us;
+    g_string_append_printf(opened->pins, "%s%u %u %s", opened->pins->len > 0 ? ", " : "",
+                           (unsigned)(at_us / 1000), pin, is_high ? "high" : "low");
 }
 
 static void open_theatre(theatre *opened, const drom_plan *plan, drom_us clock_start)
@@ -22,7 +22,7 @@ static void open_theatre(theatre *opened, const drom_plan *plan, drom_us clock_s
     opened->bench = sim_bench_new(1);
     opened->pins = g_string_new(NULL);
     sim_bench_start_clock_at(opened->bench, clock_start);
-    sim_bench_watch(opened->bench, &(sim_watch){.context = opened, .pin = note_pin});
+    sim_bench_observe(opened->bench, &(sim_observer){.context = opened, .pin = note_pin});
     ck_assert_int_eq(drom_engine_init(&opened->engine, plan, sim_bench_port(opened->bench), NULL), DROM_OK);
     sim_bench_wire_engine(opened->bench, &opened->engine);
 }
@@ -97,24 +97,24 @@ START_TEST(press_acts_within_a_millisecond_of_its_last_informative_edge)
 }
 END_TEST
 
-/* What a watch sees of a poll. */
-typedef struct onlooker {
+/* What an observer counts of a poll. */
+typedef struct action_counter {
     GString *all;     /* "a0 " an action */
     unsigned actions; /* of this poll */
-    unsigned most;    /* of any */
-} onlooker;
+    unsigned max;     /* of any */
+} action_counter;
 
 static void count_action(void *context, const drom_action *action)
 {
-    onlooker *const by = context;
-    by->actions++;
-    by->most = MAX(by->most, by->actions);
-    g_string_append_printf(by->all, "%u%c ", action->output, "-+!p"[action->verb]);
+    action_counter *const counter = context;
+    counter->actions++;
+    counter->max = MAX(counter->max, counter->actions);
+    g_string_append_printf(counter->all, "%u%c ", action->output, "-+!p"[action->verb]);
 }
 
 /* However many rules fire at once, and however many actions they have, a poll does one action, and they come
  * in the order in which the plan has them; unless more rules fire at once than can wait. */
-static void check_actions(unsigned rule_count, unsigned most, const char *expected)
+static void check_actions(unsigned rule_count, unsigned max, const char *expected)
 {
     static const drom_action scene[] = {{SPOT, DROM_RELAY_ON, 0},
                                         {BELL, DROM_RELAY_ON, 0},
@@ -133,17 +133,17 @@ static void check_actions(unsigned rule_count, unsigned most, const char *expect
     plan.rules.at_start.count = G_N_ELEMENTS(light);
     theatre lantern;
     g_autoptr(GString) all = g_string_new(NULL);
-    onlooker by = {.all = all};
+    action_counter counter = {.all = all};
     open_theatre(&lantern, &plan, 0);
-    drom_engine_watch(&lantern.engine, &(drom_watch){.context = &by, .action = count_action});
+    drom_engine_observe(&lantern.engine, &(drom_observer){.context = &counter, .action = count_action});
     press(&lantern, PLAY, 1000, 0);
     drom_us wait = 0;
     do {
-        by.actions = 0;
+        counter.actions = 0;
         wait = drom_engine_poll(&lantern.engine);
     } while (sim_bench_sleep(lantern.bench, wait));
-    ck_assert_str_eq(by.all->str, expected);
-    ck_assert_uint_eq(by.most, most);
+    ck_assert_str_eq(counter.all->str, expected);
+    ck_assert_uint_eq(counter.max, max);
     close_theatre(&lantern);
 }
 
@@ -165,6 +165,73 @@ START_TEST(start_rules_run_once_after_the_rest_states)
     ck_assert_str_eq(lantern.pins->str, "0 4 high, 0 7 low");
     play(&lantern);
     ck_assert_str_eq(lantern.pins->str, "0 4 high, 0 7 low, 0 7 high, 800 7 low");
+    close_theatre(&lantern);
+}
+END_TEST
+
+/* The second action comes when the first output has had its turn, and nothing else ever wakes the engine. */
+START_TEST(deadline_armed_after_its_outputs_turn_is_kept)
+{
+    static const drom_action late[] = {{BELL, DROM_RELAY_ON, 0}, {SPOT, DROM_RELAY_PULSE, 2000}};
+    static const drom_action early[] = {{SPOT, DROM_RELAY_PULSE, 2000}, {BELL, DROM_RELAY_ON, 0}};
+    static const struct {
+        const drom_action *rows;
+        const char *pins;
+    } starts[] = {
+        {late, "0 4 high, 0 7 low, 0 7 high, 0 4 low, 2000 4 high"},
+        {early, "0 4 high, 0 7 low, 0 4 low, 0 7 high, 2000 4 high"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(starts); i++) {
+        drom_plan plan = stage;
+        plan.rules.at_start.rows = starts[i].rows;
+        plan.rules.at_start.count = G_N_ELEMENTS(late);
+        theatre lantern;
+        open_theatre(&lantern, &plan, 0);
+        play(&lantern);
+        ck_assert_str_eq(lantern.pins->str, starts[i].pins);
+        close_theatre(&lantern);
+    }
+}
+END_TEST
+
+/* Edges come faster than they are taken in, for longer than a key is held. */
+START_TEST(releases_and_time_limits_come_in_noise_that_never_ends)
+{
+    enum { NOISE_FROM_MS = 3150, NOISE_TO_MS = 6000, LATEST_MS = 20 };
+    static const drom_action spot_on[] = {{SPOT, DROM_RELAY_ON, 0}};
+    static const drom_action spot_off[] = {{SPOT, DROM_RELAY_OFF, 0}};
+    static const drom_action long_ring[] = {{BELL, DROM_RELAY_PULSE, 4000}};
+    static const drom_rule while_held[] = {{WAND, GREEN, DROM_HOLD, DROM_ROWS(spot_on), 1},
+                                           {WAND, GREEN, DROM_RELEASE, DROM_ROWS(spot_off), 0}};
+    theatre lantern;
+    drom_plan plan = stage;
+    GRand *const dice = g_rand_new_with_seed(5);
+    plan.rules = (drom_rules_plan){.rules = DROM_ROWS(while_held), .at_start = DROM_ROWS(long_ring)};
+    open_theatre(&lantern, &plan, 0);
+    sim_bench_set_processor(lantern.bench, &(sim_processor){.poll_us = 200});
+    press(&lantern, GREEN, 1000, 2200);
+    bool is_mark = true;
+    for (uint64_t at_us = NOISE_FROM_MS * UINT64_C(1000); at_us < NOISE_TO_MS * UINT64_C(1000) || !is_mark;
+         at_us += (uint64_t)g_rand_int_range(dice, 100, 400)) {
+        sim_bench_add_edge(lantern.bench, at_us, is_mark);
+        is_mark = !is_mark;
+    }
+    while (sim_bench_now(lantern.bench) < NOISE_TO_MS * UINT64_C(1000)) {
+        (void)sim_bench_sleep(lantern.bench, drom_engine_poll(&lantern.engine));
+    }
+    /* The last repeat frame came at 3093 ms; a release is known two periods and a repeat frame later, with
+     * their margins.
+     */
+    unsigned released_ms = 0;
+    unsigned rung_ms = 0;
+    ck_assert_int_eq(sscanf(lantern.pins->str, "0 4 high, 0 7 low, 0 7 high, 3105 4 low, %u 4 high, %u 7 low",
+                            &released_ms, &rung_ms),
+                     2);
+    ck_assert_uint_ge(released_ms, 3344);
+    ck_assert_uint_le(released_ms, 3344 + LATEST_MS);
+    ck_assert_uint_ge(rung_ms, 4000);
+    ck_assert_uint_le(rung_ms, 4000 + LATEST_MS);
+    g_rand_free(dice);
     close_theatre(&lantern);
 }
 END_TEST
@@ -199,7 +266,7 @@ static void no_pin(void *context, uint8_t pin, bool is_high)
  * that there is more, until one says how long there is nothing to do. */
 START_TEST(engine_comes_to_rest_at_every_moment)
 {
-    static const drom_port port = {.now = still, .write_pin = no_pin};
+    static const drom_port port = {.facts = {.pins = 20}, .now = still, .write_pin = no_pin};
     drom_engine engine;
     GRand *const dice = g_rand_new_with_seed(7);
     still_now = UINT32_MAX - 5000000;
@@ -258,7 +325,7 @@ END_TEST
 /* Each letter is a call: frame, key, rule, action. */
 static void see_frame(void *context, const drom_frame *frame)
 {
-    g_string_append(context, frame->kind == DROM_FRAME_DITTO ? "d" : "f");
+    g_string_append(context, frame->kind == DROM_FRAME_REPEAT ? "d" : "f");
 }
 
 static void see_key(void *context, const drom_key_event *event)
@@ -276,21 +343,21 @@ static void see_action(void *context, const drom_action *action)
     g_string_append_printf(context, "a%u ", action->output);
 }
 
-START_TEST(onlooker_is_told_of_each_step)
+START_TEST(observer_sees_each_step)
 {
     theatre lantern;
     g_autoptr(GString) seen = g_string_new(NULL);
-    const drom_watch watch = {seen, see_frame, see_key, see_rule, see_action};
-    const drom_watch blind = {0};
+    const drom_observer observer = {seen, see_frame, see_key, see_rule, see_action};
+    const drom_observer blind = {0};
     open_theatre(&lantern, &stage, 0);
-    drom_engine_watch(&lantern.engine, &watch);
+    drom_engine_observe(&lantern.engine, &observer);
     press(&lantern, PLAY, 1000, 130);
     play(&lantern);
     ck_assert_str_eq(seen->str, "fk1r1a1 dk2r1a1 k8k16");
-    drom_engine_watch(&lantern.engine, &blind);
+    drom_engine_observe(&lantern.engine, &blind);
     press(&lantern, PLAY, 3000, 0);
     play(&lantern);
-    drom_engine_watch(&lantern.engine, NULL);
+    drom_engine_observe(&lantern.engine, NULL);
     press(&lantern, PLAY, 5000, 0);
     play(&lantern);
     ck_assert_str_eq(seen->str, "fk1r1a1 dk2r1a1 k8k16");
@@ -325,9 +392,15 @@ static const drom_handset null_codes[] = {{.codes = {NULL, 3}}};
 static const drom_key_ref double_of_nobody[] = {{1, 0}};
 static const drom_key_ref double_of_no_key[] = {{0, 0}, {0, 3}};
 static const drom_key_ref double_of_wand[] = {{0, 0}}; /* for whose taps there is no memory */
+static const drom_protocol no_period = {
+    .id = "odd", .step = drom_pulse_step, .timing = &holds, .unpack = drom_pulse_unpack_plain};
+static const drom_protocol_ref periodless[] = {&drom_nec, &no_period};
+static const drom_key_ref double_of_play[] = {{0, PLAY}};
+static const drom_rule doubles_of_power[] = {{WAND, PLAY, DROM_DOUBLE, DROM_ROWS(ring), 0},
+                                             {WAND, POWER, DROM_DOUBLE, DROM_ROWS(ring), 0}};
 static const uint16_t falling[] = {500, 500};
 static const uint16_t zero_hold[] = {0};
-static const drom_relay_settings slow = {.least_on_ms = DROM_LONGEST_MS + 1};
+static const drom_relay_settings slow = {.min_on_ms = DROM_LONGEST_MS + 1};
 static const drom_output slow_output[] = {DROM_RELAY(spot, spot_state), DROM_RELAY(slow, bell_state)};
 static const drom_output no_kind[] = {{NULL, &spot, &spot_state}};
 
@@ -351,7 +424,7 @@ static void assert_refused(const spoilt *bad)
     drom_fault fault = {0};
     GString *const pins = g_string_new(NULL);
     theatre lantern = {.bench = sim_bench_new(1), .pins = pins};
-    sim_bench_watch(lantern.bench, &(sim_watch){.context = &lantern, .pin = note_pin});
+    sim_bench_observe(lantern.bench, &(sim_observer){.context = &lantern, .pin = note_pin});
     ck_assert_int_eq(drom_engine_init(&engine, &bad->plan, sim_bench_port(lantern.bench), &fault),
                      DROM_BAD_PLAN);
     ck_assert_int_eq(fault.part, bad->fault.part);
@@ -390,10 +463,195 @@ START_TEST(bad_plan_is_refused_with_table_and_row)
     SPOIL_TABLE(rules.rules, strange_gesture, DROM_PART_RULES, DROM_REASON_GESTURES, 0, 0);
     SPOIL_TABLE(rules.rules, strange_hold, DROM_PART_RULES, DROM_REASON_NO_HOLD, 0, 0);
     SPOIL_TABLE(rules.rules, idle_rule, DROM_PART_RULES, DROM_REASON_NO_ACTION, 0, 0);
+    SPOIL_TABLE(receive.protocols, periodless, DROM_PART_PROTOCOLS, DROM_REASON_PERIOD, 1, 0);
+    SPOIL_TABLE(rules.rules, doubles_of_power, DROM_PART_RULES, DROM_REASON_NO_DOUBLE, 0, 0);
+    drom_tapped taps[1];
+    spoilt half_doubled = {stage, {DROM_PART_RULES, DROM_REASON_NO_DOUBLE, 1, 0}};
+    half_doubled.plan.rules.rules.rows = doubles_of_power;
+    half_doubled.plan.rules.rules.count = G_N_ELEMENTS(doubles_of_power);
+    half_doubled.plan.keys.doubles.rows = double_of_play;
+    half_doubled.plan.keys.doubles.count = 1;
+    half_doubled.plan.keys.taps = taps;
+    assert_refused(&half_doubled);
     SPOIL_TABLE(rules.rules, null_actions, DROM_PART_RULES, DROM_REASON_NULL, 0, 0);
     SPOIL_TABLE(rules.rules, acts_on_nothing, DROM_PART_RULES, DROM_REASON_NO_OUTPUT, 0, 1);
     SPOIL_TABLE(rules.rules, pulses_for_ever, DROM_PART_RULES, DROM_REASON_VERB, 0, 0);
     SPOIL_TABLE(rules.at_start, strange_output, DROM_PART_AT_START, DROM_REASON_NO_OUTPUT, 0, 1);
+}
+END_TEST
+
+/* Tables written by hand, each spoilt in one place that a decoder, an encoder or an output would trip over.
+ */
+static const drom_pulse_timing good_pulse = {.leader_mark_us = 9000,
+                                             .leader_space_us = 4500,
+                                             .zero_mark_us = 560,
+                                             .zero_space_us = 560,
+                                             .one_mark_us = 560,
+                                             .one_space_us = 1690,
+                                             .bits = 32};
+static const drom_phase_timing good_phase = {.unit_us = 889, .bits = 14, .double_bit = 255};
+static const drom_quad_timing good_quad = {417, 278, 167, 278, 167, 12};
+
+static void assert_timing_refused(drom_step *step, drom_accepts_timing *accepts, const void *timing,
+                                  bool is_refused)
+{
+    const drom_protocol odd = {.id = "odd",
+                               .step = step,
+                               .accepts = accepts,
+                               .timing = timing,
+                               .unpack = drom_pulse_unpack_plain,
+                               .period_us = 100000};
+    const drom_protocol_ref rows[] = {&drom_nec, &odd};
+    drom_decoder memory[2];
+    drom_fault fault = {0};
+    drom_plan plan = stage;
+    plan.receive.protocols.rows = rows;
+    plan.receive.protocols.count = 2;
+    plan.receive.decoders = memory;
+    const drom_status status = drom_plan_check(&plan, &(drom_port_facts){.pins = 20}, &fault);
+    ck_assert_int_eq(status, is_refused ? DROM_BAD_PLAN : DROM_OK);
+    if (is_refused) {
+        ck_assert_int_eq(fault.part, DROM_PART_PROTOCOLS);
+        ck_assert_int_eq(fault.reason, DROM_REASON_TIMING);
+        ck_assert_uint_eq(fault.row, 1);
+    }
+}
+
+#define ASSERT_TIMING(family, type, member, value)                                                           \
+    do {                                                                                                     \
+        type bad = good_##family;                                                                            \
+        bad.member = (value);                                                                                \
+        assert_timing_refused(drom_##family##_step, drom_##family##_accepts, &bad, true);                    \
+    } while (0)
+
+START_TEST(figures_that_a_decoder_would_trip_over_are_refused)
+{
+    assert_timing_refused(drom_pulse_step, drom_pulse_accepts, &good_pulse, false);
+    assert_timing_refused(drom_phase_step, drom_phase_accepts, &good_phase, false);
+    assert_timing_refused(drom_quad_step, drom_quad_accepts, &good_quad, false);
+    ASSERT_TIMING(pulse, drom_pulse_timing, bits, 49);
+    ASSERT_TIMING(pulse, drom_pulse_timing, bits, 0);
+    ASSERT_TIMING(pulse, drom_pulse_timing, zero_mark_us, 0);
+    ASSERT_TIMING(pulse, drom_pulse_timing, one_space_us, 560);
+    ASSERT_TIMING(pulse, drom_pulse_timing, leader_space_us, 0);
+    ASSERT_TIMING(pulse, drom_pulse_timing, toggle_bit, 33);
+    ASSERT_TIMING(phase, drom_phase_timing, unit_us, 0);
+    ASSERT_TIMING(phase, drom_phase_timing, bits, 49);
+    ASSERT_TIMING(phase, drom_phase_timing, bits, 0);
+    ASSERT_TIMING(phase, drom_phase_timing, leader_mark_us, 500); /* which lasts no units */
+    ASSERT_TIMING(phase, drom_phase_timing, double_bit, 14);
+    ASSERT_TIMING(phase, drom_phase_timing, toggle_bit, 15);
+    ASSERT_TIMING(quad, drom_quad_timing, step_us, 0);
+    ASSERT_TIMING(quad, drom_quad_timing, bits, 34);
+    ASSERT_TIMING(quad, drom_quad_timing, bits, 13);
+    ASSERT_TIMING(quad, drom_quad_timing, bits, 0);
+    ASSERT_TIMING(quad, drom_quad_timing, leader_mark_us, 0);
+}
+END_TEST
+
+/* An output in the second row of a plan, on a machine with 20 pins. */
+static void assert_output_refused(const drom_output *output, drom_reason reason, unsigned item)
+{
+    const drom_output rows[] = {DROM_RELAY(spot, spot_state), *output};
+    drom_fault fault = {0};
+    const drom_plan plan = {.outputs = {.outputs = DROM_ROWS(rows)}};
+    ck_assert_int_eq(drom_plan_check(&plan, &(drom_port_facts){.pins = 20}, &fault),
+                     reason == DROM_REASON_NONE ? DROM_OK : DROM_BAD_PLAN);
+    if (reason != DROM_REASON_NONE) {
+        ck_assert_int_eq(fault.part, DROM_PART_OUTPUTS);
+        ck_assert_int_eq(fault.reason, reason);
+        ck_assert_uint_eq(fault.row, 1);
+        ck_assert_uint_eq(fault.item, item);
+    }
+}
+
+#define ASSERT_OUTPUT(kind, good, member, value, reason, item)                                               \
+    do {                                                                                                     \
+        drom_##kind##_settings bad = good;                                                                   \
+        drom_##kind##_state memory;                                                                          \
+        bad.member = value;                                                                                  \
+        assert_output_refused(&(drom_output){&drom_##kind, &bad, &memory}, reason, item);                    \
+    } while (0)
+
+static const drom_sender_key horn_keys[] = {{&drom_nec_waveform, 4, 70, 0}, {&drom_nec_waveform, 4, 71, 0}};
+static const drom_sender_settings good_horn = {.keys = DROM_ROWS(horn_keys), .pin = 3};
+
+/* A sender whose second key is this. */
+static void assert_key_refused(drom_sender_key key, drom_reason reason)
+{
+    const drom_sender_key keys[] = {horn_keys[0], key};
+    const drom_sender_settings settings = {.keys = DROM_ROWS(keys), .pin = 3};
+    drom_sender_state memory;
+    assert_output_refused(&(drom_output)DROM_SENDER(settings, memory), reason, 1);
+}
+
+START_TEST(settings_that_an_output_would_trip_over_are_refused)
+{
+    static const uint32_t colours[DROM_STRIP_COLOURS + 1];
+    static const drom_strip_palette palettes[] = {{{colours, 3}}};
+    static const drom_strip_palette null_palette[] = {{{colours, 3}}, {{NULL, 3}}};
+    static const drom_strip_palette empty_palette[] = {{{colours, 0}}};
+    static const drom_strip_palette long_palette[] = {{{colours, 3}}, {{colours, DROM_STRIP_COLOURS + 1}}};
+    static const drom_strip_effect_ref effects[] = {drom_strip_chase};
+    static const drom_strip_effect_ref null_effect[] = {drom_strip_chase, NULL};
+    static uint8_t bytes[30];
+    static const drom_strip_settings strip = {.bytes = bytes,
+                                              .count = 10,
+                                              .order = {1, 0, 2},
+                                              .palettes = DROM_ROWS(palettes),
+                                              .effects = DROM_ROWS(effects)};
+    static const drom_stepper_settings stepper = {.pins = {1, 2, 3, 4}, .first_us = 9000, .fastest_us = 3000};
+    static const drom_lamp_settings lamp = {.pin = 5};
+    ASSERT_OUTPUT(strip, strip, pin, 6, DROM_REASON_NONE, 0);
+    ASSERT_OUTPUT(strip, strip, pin, 200, DROM_REASON_PIN, 0);
+    ASSERT_OUTPUT(strip, strip, bytes, NULL, DROM_REASON_NULL, 0);
+    ASSERT_OUTPUT(strip, strip, count, 0, DROM_REASON_SETTINGS, 0);
+    ASSERT_OUTPUT(strip, strip, order[0], 2, DROM_REASON_SETTINGS, 0);
+    ASSERT_OUTPUT(strip, strip, order[0], 9, DROM_REASON_SETTINGS, 0);
+    ASSERT_OUTPUT(strip, strip, palettes.rows, NULL, DROM_REASON_NULL, 0);
+    ASSERT_OUTPUT(strip, strip, palettes.count, 0, DROM_REASON_SETTINGS, 0);
+    ASSERT_OUTPUT(strip, strip, effects.rows, NULL, DROM_REASON_NULL, 0);
+    drom_strip_settings more = strip;
+    more.palettes.count = 2;
+    ASSERT_OUTPUT(strip, more, palettes.rows, null_palette, DROM_REASON_NULL, 1);
+    ASSERT_OUTPUT(strip, more, palettes.rows, long_palette, DROM_REASON_SETTINGS, 1);
+    ASSERT_OUTPUT(strip, strip, palettes.rows, empty_palette, DROM_REASON_SETTINGS, 0);
+    more = strip;
+    more.effects.count = 2;
+    ASSERT_OUTPUT(strip, more, effects.rows, null_effect, DROM_REASON_NULL, 1);
+    ASSERT_OUTPUT(stepper, stepper, pins[3], 19, DROM_REASON_NONE, 0);
+    ASSERT_OUTPUT(stepper, stepper, pins[3], 20, DROM_REASON_PIN, 3);
+    ASSERT_OUTPUT(stepper, stepper, fastest_us, 0, DROM_REASON_SETTINGS, 0);
+    ASSERT_OUTPUT(stepper, stepper, first_us, 2999, DROM_REASON_SETTINGS, 0);
+    ASSERT_OUTPUT(lamp, lamp, pin, 20, DROM_REASON_PIN, 0);
+    ASSERT_OUTPUT(relay, bell, pin, 200, DROM_REASON_PIN, 0);
+    ASSERT_OUTPUT(sender, good_horn, pin, 200, DROM_REASON_PIN, 0);
+    ASSERT_OUTPUT(sender, good_horn, keys.rows, NULL, DROM_REASON_NULL, 0);
+    ASSERT_OUTPUT(sender, good_horn, keys.count, 0, DROM_REASON_NONE, 0); /* one that nothing drives yet */
+}
+END_TEST
+
+START_TEST(key_that_cannot_be_sent_is_refused)
+{
+    static const drom_protocol odd = {.id = "odd", .timing = &good_pulse};
+    static const drom_pulse_timing long_pulse = {.bits = 60};
+    drom_waveform bad = drom_nec_waveform;
+    assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_NONE);
+    assert_key_refused((drom_sender_key){NULL, 4, 70, 0}, DROM_REASON_NULL);
+    assert_key_refused((drom_sender_key){&bad, 256, 70, 0}, DROM_REASON_CODE);
+    assert_key_refused((drom_sender_key){&bad, 4, 256, 0}, DROM_REASON_CODE);
+    bad.protocol = NULL;
+    assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_NULL);
+    bad.protocol = &odd;
+    assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_PERIOD);
+    bad = drom_nec_waveform;
+    bad.chunk = NULL;
+    assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_NULL);
+    bad = drom_nec_waveform;
+    bad.timing = NULL;
+    assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_NULL);
+    bad.timing = &long_pulse;
+    assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_TIMING);
 }
 END_TEST
 
@@ -402,8 +660,8 @@ START_TEST(missing_arguments_are_refused)
     drom_engine engine;
     sim_bench *const bench = sim_bench_new(1);
     const drom_port *const port = sim_bench_port(bench);
-    const drom_port no_clock = {.context = NULL, .now = NULL, .write_pin = port->write_pin};
-    const drom_port no_pins = {.context = NULL, .now = port->now, .write_pin = NULL};
+    const drom_port no_clock = {.facts = port->facts, .now = NULL, .write_pin = port->write_pin};
+    const drom_port no_pins = {.facts = port->facts, .now = port->now, .write_pin = NULL};
     ck_assert_int_eq(drom_engine_init(NULL, &stage, port, NULL), DROM_BAD_ARGUMENT);
     ck_assert_int_eq(drom_engine_init(&engine, NULL, port, NULL), DROM_BAD_ARGUMENT);
     ck_assert_int_eq(drom_engine_init(&engine, &stage, NULL, NULL), DROM_BAD_ARGUMENT);
@@ -413,9 +671,177 @@ START_TEST(missing_arguments_are_refused)
 }
 END_TEST
 
+/* Ports that have no function, or no fact, that outputs of a plan need. */
+static void assert_port(const drom_output *output, const drom_port *port, drom_status expected)
+{
+    const drom_output rows[] = {*output};
+    const drom_plan plan = {.outputs = {.outputs = DROM_ROWS(rows)}};
+    drom_engine engine;
+    ck_assert_int_eq(drom_engine_init(&engine, &plan, port, NULL), expected);
+}
+
+#define ASSERT_PORT_LACKS(output, member, value)                                                             \
+    do {                                                                                                     \
+        drom_port less = *port;                                                                              \
+        less.member = value;                                                                                 \
+        assert_port(output, &less, DROM_BAD_PORT);                                                           \
+    } while (0)
+
+START_TEST(port_that_lacks_what_an_output_needs_is_refused)
+{
+    static uint8_t bytes[30];
+    static const drom_strip_settings strip = {.bytes = bytes, .count = 10, .order = {1, 0, 2}, .pin = 6};
+    static const drom_stepper_settings stepper = {
+        .pins = {14, 15, 16, 17}, .first_us = 9000, .fastest_us = 3000};
+    static const drom_lamp_settings lamp = {.pin = 5};
+    static drom_strip_state strip_state;
+    static drom_stepper_state stepper_state;
+    static drom_lamp_state lamp_state;
+    static drom_sender_state horn_state;
+    const drom_output each[] = {DROM_LAMP(lamp, lamp_state), DROM_STEPPER(stepper, stepper_state),
+                                DROM_SENDER(good_horn, horn_state), DROM_STRIP(strip, strip_state),
+                                DROM_RELAY(spot, spot_state)};
+    sim_bench *const bench = sim_bench_new(1);
+    const drom_port *const port = sim_bench_port(bench);
+    for (size_t i = 0; i < G_N_ELEMENTS(each); i++) {
+        assert_port(&each[i], port, DROM_OK);
+        ASSERT_PORT_LACKS(&each[i], now, NULL);
+        ASSERT_PORT_LACKS(&each[i], write_pin, NULL);
+    }
+    ASSERT_PORT_LACKS(&each[0], write_pwm, NULL);
+    ASSERT_PORT_LACKS(&each[0], facts.pwm_bits, 0);
+    ASSERT_PORT_LACKS(&each[0], facts.pwm_bits, 17);
+    ASSERT_PORT_LACKS(&each[1], toggle_pin, NULL);
+    ASSERT_PORT_LACKS(&each[1], arm_alarm, NULL);
+    ASSERT_PORT_LACKS(&each[1], stop_alarm, NULL);
+    ASSERT_PORT_LACKS(&each[2], ready_carrier, NULL);
+    ASSERT_PORT_LACKS(&each[2], arm_alarm, NULL);
+    ASSERT_PORT_LACKS(&each[3], send_pixels, NULL);
+    const drom_port bare = {
+        .facts = {.pins = 20}, .now = port->now, .write_pin = port->write_pin, .context = port->context};
+    assert_port(&each[4], &bare, DROM_OK); /* a relay needs no more */
+    sim_bench_free(bench);
+}
+END_TEST
+
+static unsigned sleeps;
+static drom_wait slept;
+
+static void note_sleep(void *context, drom_wait wait)
+{
+    (void)context;
+    sleeps++;
+    slept = wait;
+}
+
+/* It sleeps for as long as there is nothing to do; not while an edge waits, nor where the poll says that
+ * there is more. */
+START_TEST(idle_engine_sleeps_where_the_port_can)
+{
+    static const drom_port port = {
+        .facts = {.pins = 20}, .now = still, .write_pin = no_pin, .sleep = note_sleep};
+    drom_engine engine;
+    sleeps = 0;
+    ck_assert_int_eq(drom_engine_init(&engine, &stage, &port, NULL), DROM_OK);
+    drom_engine_idle(&engine, 0);
+    ck_assert_uint_eq(sleeps, 0);
+    drom_engine_idle(&engine, 12345);
+    ck_assert_uint_eq(sleeps, 1);
+    ck_assert_uint_eq(slept, 12345);
+    drom_engine_edge(&engine, still_now, true);
+    drom_engine_idle(&engine, 12345);
+    ck_assert_uint_eq(sleeps, 1);
+    while (drom_engine_poll(&engine) == 0) {
+    }
+    drom_engine_idle(&engine, 500);
+    ck_assert_uint_eq(sleeps, 2);
+    drom_engine_stop(&engine);
+    drom_engine_idle(&engine, DROM_NEVER);
+    ck_assert_uint_eq(sleeps, 3);
+}
+END_TEST
+
+/* Outputs whose timed edges come when a test says so. */
+typedef struct clockwork {
+    drom_us at;
+    drom_us every_us; /* 0: once */
+    drom_us made_at;
+    bool is_on;
+} clockwork;
+
+static void wind(const void *settings, void *state, drom_timing *timing)
+{
+    (void)settings;
+    (void)state;
+    (void)timing;
+}
+
+static bool next_tick(const void *state, drom_us *at)
+{
+    const clockwork *const mine = state;
+    *at = mine->at;
+    return mine->is_on;
+}
+
+static uint32_t take_tick(const void *settings, void *state, drom_timing *timing, drom_us at)
+{
+    clockwork *const mine = state;
+    (void)settings;
+    (void)timing;
+    mine->made_at = at;
+    mine->at += mine->every_us;
+    mine->is_on = mine->every_us != 0;
+    return 1;
+}
+
+static void ignore_alarm(void *context, const drom_timed_edges *timed_edges)
+{
+    (void)context;
+    (void)timed_edges;
+}
+
+/* What is made ahead for one output is not undone where another begins in that time: its edge comes right
+ * after. */
+START_TEST(timed_edge_comes_after_those_that_are_made)
+{
+    static const drom_output_kind kind = {
+        .needs = DROM_NEEDS_STEPS, .rest = wind, .next_edge = next_tick, .take_edge = take_tick};
+    static const drom_port port = {
+        .facts = {.pins = 20}, .now = still, .write_pin = no_pin, .arm_alarm = ignore_alarm};
+    static clockwork steady;
+    static clockwork late;
+    static const drom_output rows[] = {{&kind, &spot, &steady}, {&kind, &spot, &late}};
+    static const drom_outputs_plan plan = {.outputs = DROM_ROWS(rows)};
+    drom_timing timing = {.port = &port, .now = 1000000, .edges_from = DROM_ANY_OUTPUT};
+    steady = (clockwork){.at = 1001000, .every_us = 2000, .is_on = true};
+    late = (clockwork){0};
+    while (drom_outputs_poll(&plan, &timing) == 0) {
+    }
+    const drom_us newest = steady.made_at;
+    ck_assert_uint_ge(newest, 1005000); /* they were made ahead */
+    late = (clockwork){.at = 1002500, .is_on = true};
+    timing.edges_from = DROM_ANY_OUTPUT;
+    while (drom_outputs_poll(&plan, &timing) == 0) {
+    }
+    ck_assert_uint_eq(late.made_at, newest);
+    drom_us before = 1000000;
+    while (!drom_timed_edges_are_empty(&timing.timed_edges)) {
+        const drom_us at =
+            before + (uint16_t)(drom_timed_edges_first(&timing.timed_edges)->at - (uint16_t)before);
+        ck_assert_uint_le(at, 1010000); /* in order: none lies before the one before */
+        before = at;
+        drom_timed_edges_take(&timing.timed_edges);
+    }
+}
+END_TEST
+
 RUN_TESTS("engine", keys_reach_the_relays, hold_and_release_fire_their_own_rules,
           press_acts_within_a_millisecond_of_its_last_informative_edge, poll_does_one_action,
-          start_rules_run_once_after_the_rest_states, engine_comes_to_rest_at_every_moment,
+          start_rules_run_once_after_the_rest_states, deadline_armed_after_its_outputs_turn_is_kept,
+          releases_and_time_limits_come_in_noise_that_never_ends, engine_comes_to_rest_at_every_moment,
           idle_engine_needs_no_wake_up_but_an_edge, stopped_engine_rests_and_hears_nothing,
-          onlooker_is_told_of_each_step, bad_plan_is_refused_with_table_and_row,
-          missing_arguments_are_refused)
+          observer_sees_each_step, bad_plan_is_refused_with_table_and_row,
+          figures_that_a_decoder_would_trip_over_are_refused,
+          settings_that_an_output_would_trip_over_are_refused, key_that_cannot_be_sent_is_refused,
+          missing_arguments_are_refused, port_that_lacks_what_an_output_needs_is_refused,
+          idle_engine_sleeps_where_the_port_can, timed_edge_comes_after_those_that_are_made)

@@ -1,4 +1,4 @@
-/* infer: handsets that nobody knows, of our own invention, and each known one as if nobody knew it. */
+/* infer: unknown handsets, of our own invention, and each known one as if it were unknown. */
 #include "support.h"
 
 #include "infer.h"
@@ -35,7 +35,7 @@ enum { KEYS = 4 };
 static const unsigned order[] = {0, 0, 1, 2, 2, 2, 3, 1};
 
 /* Same key, same code; other key, other code. */
-static void assert_keys_are_told_apart(const inference *found, const char *id)
+static void assert_keys_are_distinct(const inference *found, const char *id)
 {
     ck_assert_msg(found->presses->len == G_N_ELEMENTS(order), "%s: %u presses", id, found->presses->len);
     for (size_t i = 0; i < G_N_ELEMENTS(order); i++) {
@@ -66,7 +66,7 @@ START_TEST(each_known_protocol_is_found_when_nobody_knows_it)
         ck_assert_msg(found->read == found->frames, "%s: %u of %u", id, found->read, found->frames);
         if (waveform->boundary_gap_us ==
             0) { /* nrc17's presses begin with a frame that is alike for all keys */
-            assert_keys_are_told_apart(found, id);
+            assert_keys_are_distinct(found, id);
         }
         ck_assert_int_eq(found->own.figures.toggle_bit != 0, waveform->protocol->has_toggle);
         ck_assert_int_eq(found->own.figures.ditto_space_us != 0, waveform->protocol->has_ditto);
@@ -76,7 +76,7 @@ START_TEST(each_known_protocol_is_found_when_nobody_knows_it)
 }
 END_TEST
 
-/* Protocols that nobody has. */
+/* Protocols of no handset. */
 static const own_figures inventions[] = {
     {.bits = 20,
      .leader_mark_us = 3000,
@@ -147,20 +147,22 @@ START_TEST(handsets_of_our_own_invention_are_found)
         }
         rhythm heard = press_keys(&own.waveform, keys, order, G_N_ELEMENTS(order), &room);
         inference *const found = infer_protocol(&heard, "found");
-        const own_figures *const is = &found->own.figures;
+        const own_figures *const figures = &found->own.figures;
         ck_assert_msg(found->is_found, "%zu: %s", i, found->why_not);
-        ck_assert_uint_eq(is->bits, meant->bits);
-        ck_assert_uint_eq(is->toggle_bit, meant->toggle_bit);
-        ck_assert_int_eq(is->has_no_stop, meant->has_no_stop);
-        ck_assert(is_close(is->leader_mark_us, meant->leader_mark_us));
-        ck_assert(is_close(is->phase_us, meant->phase_us));
-        ck_assert(is_close(is->zero_mark_us + is->zero_space_us, meant->zero_mark_us + meant->zero_space_us));
-        ck_assert(is_close(is->one_mark_us + is->one_space_us, meant->one_mark_us + meant->one_space_us));
-        ck_assert(is_close(is->ditto_space_us, meant->ditto_space_us));
-        ck_assert(is_close(is->quad_step_us, meant->quad_step_us));
-        ck_assert_int_eq(is->gap_ms != 0, meant->gap_ms != 0);
+        ck_assert_uint_eq(figures->bits, meant->bits);
+        ck_assert_uint_eq(figures->toggle_bit, meant->toggle_bit);
+        ck_assert_int_eq(figures->has_no_stop, meant->has_no_stop);
+        ck_assert(is_close(figures->leader_mark_us, meant->leader_mark_us));
+        ck_assert(is_close(figures->phase_us, meant->phase_us));
+        ck_assert(is_close(figures->zero_mark_us + figures->zero_space_us,
+                           meant->zero_mark_us + meant->zero_space_us));
+        ck_assert(
+            is_close(figures->one_mark_us + figures->one_space_us, meant->one_mark_us + meant->one_space_us));
+        ck_assert(is_close(figures->ditto_space_us, meant->ditto_space_us));
+        ck_assert(is_close(figures->quad_step_us, meant->quad_step_us));
+        ck_assert_int_eq(figures->gap_ms != 0, meant->gap_ms != 0);
         ck_assert_uint_eq(found->read, found->frames);
-        assert_keys_are_told_apart(found, "odd");
+        assert_keys_are_distinct(found, "odd");
         inference_free(found);
         g_array_unref(heard.us);
     }
@@ -169,7 +171,7 @@ END_TEST
 
 #define PLAN_HEAD "plan \"Odd\"\nboard mega328\nreceiver on pin 8\nrelay spot on pin 4\n"
 
-/* The whole way of a maker: presses of a handset that nobody knows, infer, enrol, rehearse. */
+/* The whole way of a maker: presses of an unknown handset, infer, enrol, rehearse. */
 START_TEST(what_was_inferred_works_in_a_plan)
 {
     g_free(write_file("made.plan",
@@ -203,16 +205,22 @@ START_TEST(what_was_inferred_works_in_a_plan)
 }
 END_TEST
 
-START_TEST(what_can_not_be_found_is_told)
+START_TEST(what_can_not_be_found_is_reported)
 {
     static const struct {
         const char *command;
         int code;
-        const char *told;
+        const char *reported;
     } lines[] = {
         {"$DROMIKOS infer - </dev/null", 3, "the file is empty"},
         {"$DROMIKOS infer /no/such", 3, "can't be read"},
         {"$DROMIKOS infer --name 1x -", 2, "it must begin with a letter"},
+        {"echo '# a' | $DROMIKOS infer -", 3, "there is nothing in it but comments"},
+        {"$DROMIKOS infer --name plan -", 2, "--name is 'plan': that is a word of the plan language"},
+        {"$DROMIKOS infer --name nec -", 2, "that is a protocol that is known already"},
+        {"$DROMIKOS infer --name unknown -", 2, "that is a protocol that is known already"},
+        {"$DROMIKOS infer --name 'x y' -", 2, "it must be made of letters, digits and '_'"},
+        {"$DROMIKOS infer --name twelveletter -", 2, "it may have 11 letters"},
         {"printf '^9000_4500^560_100000' | $DROMIKOS infer -", 1, "there is no burst of five marks or more"},
         {"awk 'BEGIN { srand(2); for (i = 0; i < 500; i++) printf(\"^%d_%d\\n\", 100 + rand() * 3000, 100 + "
          "rand() * 9000) }' | "
@@ -221,7 +229,7 @@ START_TEST(what_can_not_be_found_is_told)
     };
     for (size_t i = 0; i < G_N_ELEMENTS(lines); i++) {
         said heard = run_shell("%s", lines[i].command);
-        ck_assert_contains(heard.err, lines[i].told);
+        ck_assert_contains(heard.err, lines[i].reported);
         ck_assert_int_eq(heard.code, lines[i].code);
         said_free(&heard);
     }
@@ -229,4 +237,4 @@ START_TEST(what_can_not_be_found_is_told)
 END_TEST
 
 RUN_TESTS("infer", each_known_protocol_is_found_when_nobody_knows_it, handsets_of_our_own_invention_are_found,
-          what_was_inferred_works_in_a_plan, what_can_not_be_found_is_told)
+          what_was_inferred_works_in_a_plan, what_can_not_be_found_is_reported)

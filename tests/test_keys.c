@@ -1,4 +1,4 @@
-/* Frames to gestures, told as a line of words: "press 0", "repeat 0". */
+/* Frames to gestures, as a line of words: "press 0", "repeat 0". */
 #include "support.h"
 
 static const drom_code wand_codes[] = {{&drom_nec, 4, 70}, {&drom_nec, 4, 71}};
@@ -11,53 +11,53 @@ static const drom_keys_plan plan = {
 
 typedef struct hand {
     drom_keys keys;
-    GString *told;
+    GString *reported;
     drom_us start;
 } hand;
 
-static void tell(void *context, const drom_key_event *event)
+static void note_event(void *context, const drom_key_event *event)
 {
-    hand *const told = context;
+    hand *const reported = context;
     static const char *const names[] = {"press", "repeat", "hold", "release", "tap", "double"};
     const char *const gesture = names[g_bit_nth_lsf(event->gesture, -1)];
-    g_string_append_printf(told->told, "%s%s %c%u", told->told->len > 0 ? ", " : "", gesture,
+    g_string_append_printf(reported->reported, "%s%s %c%u", reported->reported->len > 0 ? ", " : "", gesture,
                            "wh"[event->handset], event -> key);
     if (event->gesture == DROM_HOLD) {
-        g_string_append_printf(told->told, ":%u", plan.hold_ms.rows[event->hold]);
+        g_string_append_printf(reported->reported, ":%u", plan.hold_ms.rows[event->hold]);
     }
 }
 
 static void open_hand(hand *opened, drom_us start)
 {
-    opened->told = g_string_new(NULL);
+    opened->reported = g_string_new(NULL);
     opened->start = start;
-    drom_keys_init(&opened->keys, &plan, tell, opened);
+    drom_keys_init(&opened->keys, &plan, note_event, opened);
 }
 
-static void frame(hand *to, unsigned ms, uint32_t address, uint16_t command)
+static void frame(hand *player, unsigned ms, uint32_t address, uint16_t command)
 {
-    drom_keys_advance(&to->keys, to->start + ms * 1000);
-    drom_keys_frame(&to->keys,
-                    &(drom_frame){.code = {&drom_nec, address, command}, .at = to->start + ms * 1000});
+    drom_keys_advance(&player->keys, player->start + ms * 1000);
+    drom_keys_frame(&player->keys,
+                    &(drom_frame){.code = {&drom_nec, address, command}, .at = player->start + ms * 1000});
 }
 
-static void ditto(hand *to, unsigned ms)
+static void repeat_frame(hand *player, unsigned ms)
 {
-    drom_keys_advance(&to->keys, to->start + ms * 1000);
-    drom_keys_frame(&to->keys, &(drom_frame){.code = {.protocol = &drom_nec},
-                                             .at = to->start + ms * 1000,
-                                             .kind = DROM_FRAME_DITTO});
+    drom_keys_advance(&player->keys, player->start + ms * 1000);
+    drom_keys_frame(&player->keys, &(drom_frame){.code = {.protocol = &drom_nec},
+                                                 .at = player->start + ms * 1000,
+                                                 .kind = DROM_FRAME_REPEAT});
 }
 
-static void quiet_until(hand *to, unsigned ms)
+static void quiet_until(hand *player, unsigned ms)
 {
-    drom_keys_advance(&to->keys, to->start + ms * 1000);
+    drom_keys_advance(&player->keys, player->start + ms * 1000);
 }
 
-static void assert_told(hand *by, const char *expected)
+static void assert_reported(hand *player, const char *expected)
 {
-    ck_assert_str_eq(by->told->str, expected);
-    g_string_free(by->told, TRUE);
+    ck_assert_str_eq(player->reported->str, expected);
+    g_string_free(player->reported, TRUE);
 }
 
 START_TEST(one_frame_is_a_press_and_then_a_release)
@@ -68,26 +68,26 @@ START_TEST(one_frame_is_a_press_and_then_a_release)
         open_hand(&thumb, starts[i]);
         frame(&thumb, 0, 4, 70);
         quiet_until(&thumb, 250);
-        ck_assert_str_eq(thumb.told->str, "press w0");
+        ck_assert_str_eq(thumb.reported->str, "press w0");
         ck_assert_uint_eq(drom_keys_wait(&thumb.keys, thumb.start + 250000), 1156);
         quiet_until(&thumb, 252);
         ck_assert_uint_eq(drom_keys_wait(&thumb.keys, thumb.start + 252000), DROM_NEVER);
-        assert_told(&thumb, "press w0, release w0, tap w0");
+        assert_reported(&thumb, "press w0, release w0, tap w0");
     }
 }
 END_TEST
 
-START_TEST(dittos_repeat_and_hold)
+START_TEST(repeat_frames_repeat_and_hold)
 {
     hand thumb;
     open_hand(&thumb, 5);
     frame(&thumb, 0, 4, 71);
     for (unsigned i = 1; i <= 5; i++) {
-        ditto(&thumb, i * 108);
+        repeat_frame(&thumb, i * 108);
     }
     quiet_until(&thumb, 1000);
-    assert_told(&thumb,
-                "press w1, repeat w1, repeat w1, repeat w1, hold w1:300, repeat w1, repeat w1, hold w1:500, "
+    assert_reported(
+        &thumb, "press w1, repeat w1, repeat w1, repeat w1, hold w1:300, repeat w1, repeat w1, hold w1:500, "
                 "release w1");
 }
 END_TEST
@@ -97,9 +97,9 @@ START_TEST(held_key_survives_one_lost_frame)
     hand thumb;
     open_hand(&thumb, 0);
     frame(&thumb, 0, 4, 70);
-    ditto(&thumb, 216);
-    ditto(&thumb, 432);
-    assert_told(&thumb, "press w0, repeat w0, repeat w0, hold w0:300");
+    repeat_frame(&thumb, 216);
+    repeat_frame(&thumb, 432);
+    assert_reported(&thumb, "press w0, repeat w0, repeat w0, hold w0:300");
 }
 END_TEST
 
@@ -108,10 +108,10 @@ START_TEST(key_let_go_before_the_hold_time_is_not_held)
     hand thumb;
     open_hand(&thumb, 0);
     frame(&thumb, 0, 4, 70);
-    ditto(&thumb, 108);
-    ditto(&thumb, 216);
+    repeat_frame(&thumb, 108);
+    repeat_frame(&thumb, 216);
     quiet_until(&thumb, 2000); /* down for 216 ms */
-    assert_told(&thumb, "press w0, repeat w0, repeat w0, release w0, tap w0");
+    assert_reported(&thumb, "press w0, repeat w0, repeat w0, release w0, tap w0");
 }
 END_TEST
 
@@ -121,11 +121,11 @@ START_TEST(two_presses_120_ms_apart_are_two)
     open_hand(&thumb, 0);
     frame(&thumb, 0, 4, 70);
     frame(&thumb, 120, 4, 70);
-    assert_told(&thumb, "press w0, release w0, tap w0, press w0");
+    assert_reported(&thumb, "press w0, release w0, tap w0, press w0");
 }
 END_TEST
 
-START_TEST(whole_frames_on_the_beat_are_one_press)
+START_TEST(whole_frames_at_the_frame_period_are_one_press)
 {
     for (unsigned period_ms = 101; period_ms <= 116; period_ms += 5) { /* the clock is off by up to 7 % */
         hand thumb;
@@ -133,7 +133,7 @@ START_TEST(whole_frames_on_the_beat_are_one_press)
         frame(&thumb, 0, 4, 70);
         frame(&thumb, period_ms, 4, 70);
         frame(&thumb, 2 * period_ms, 4, 70);
-        assert_told(&thumb, "press w0, repeat w0, repeat w0");
+        assert_reported(&thumb, "press w0, repeat w0, repeat w0");
     }
 }
 END_TEST
@@ -144,8 +144,8 @@ START_TEST(next_key_releases_the_one_before)
     open_hand(&thumb, 0);
     frame(&thumb, 0, 4, 70);
     frame(&thumb, 108, 4, 71);
-    ditto(&thumb, 216);
-    assert_told(&thumb, "press w0, release w0, tap w0, press w1, repeat w1");
+    repeat_frame(&thumb, 216);
+    assert_reported(&thumb, "press w0, release w0, tap w0, press w1, repeat w1");
 }
 END_TEST
 
@@ -157,20 +157,20 @@ START_TEST(two_handsets_hold_a_key_each)
     frame(&thumb, 70, 9, 70);
     quiet_until(&thumb, 260);
     quiet_until(&thumb, 330);
-    assert_told(&thumb, "press w0, press h0, release w0, tap w0, release h0, tap h0");
+    assert_reported(&thumb, "press w0, press h0, release w0, tap w0, release h0, tap h0");
 }
 END_TEST
 
-START_TEST(ditto_after_a_strange_key_is_nobodys)
+START_TEST(repeat_frame_after_a_strange_key_is_dropped)
 {
     hand thumb;
     open_hand(&thumb, 0);
-    ditto(&thumb, 0);
+    repeat_frame(&thumb, 0);
     frame(&thumb, 10, 4, 70);
     frame(&thumb, 80, 4, 99); /* in no sheet */
-    ditto(&thumb, 190);
-    ditto(&thumb, 298);
-    assert_told(&thumb, "press w0, release w0, tap w0");
+    repeat_frame(&thumb, 190);
+    repeat_frame(&thumb, 298);
+    assert_reported(&thumb, "press w0, release w0, tap w0");
 }
 END_TEST
 
@@ -187,20 +187,20 @@ static void open_own(hand *opened, const drom_protocol *protocol)
     own_plan.handsets.rows = &own_handset;
     own_plan.handsets.count = 1;
     own_plan.holds = holds;
-    opened->told = g_string_new(NULL);
+    opened->reported = g_string_new(NULL);
     opened->start = 0;
-    drom_keys_init(&opened->keys, &own_plan, tell, opened);
+    drom_keys_init(&opened->keys, &own_plan, note_event, opened);
 }
 
-static void own_frame(hand *to, unsigned ms, unsigned key, unsigned toggle)
+static void own_frame(hand *player, unsigned ms, unsigned key, unsigned toggle)
 {
     for (drom_us now = 0; now < ms * 1000; now += 1000) { /* a poll every ms */
-        drom_keys_advance(&to->keys, now);
+        drom_keys_advance(&player->keys, now);
     }
-    drom_keys_frame(&to->keys, &(drom_frame){.code = own_codes[key],
-                                             .at = ms * 1000,
-                                             .lasted_us = 25000,
-                                             .toggle = (uint8_t)toggle});
+    drom_keys_frame(&player->keys, &(drom_frame){.code = own_codes[key],
+                                                 .at = ms * 1000,
+                                                 .lasted_us = 25000,
+                                                 .toggle = (uint8_t)toggle});
 }
 
 START_TEST(toggle_bit_makes_no_second_key)
@@ -211,7 +211,7 @@ START_TEST(toggle_bit_makes_no_second_key)
     own_frame(&thumb, 114, 0, 0);
     own_frame(&thumb, 228, 0, 1); /* the hand was so quick that nothing but the bit shows it */
     own_frame(&thumb, 342, 0, 1);
-    assert_told(&thumb, "press w0, repeat w0, release w0, tap w0, press w0, repeat w0");
+    assert_reported(&thumb, "press w0, repeat w0, release w0, tap w0, press w0, repeat w0");
 }
 END_TEST
 
@@ -223,7 +223,7 @@ START_TEST(three_frames_of_one_press_are_one_press)
     own_frame(&thumb, 45, 0, 0);
     own_frame(&thumb, 90, 0, 0);
     own_frame(&thumb, 210, 0, 0); /* 120 ms after the last */
-    assert_told(&thumb, "press w0, repeat w0, repeat w0, release w0, tap w0, press w0");
+    assert_reported(&thumb, "press w0, repeat w0, repeat w0, release w0, tap w0, press w0");
 }
 END_TEST
 
@@ -232,14 +232,14 @@ START_TEST(whole_frames_survive_a_lost_one)
     static const drom_protocol *const protocols[] = {&drom_samsung32, &drom_kaseikyo, &drom_rca,
                                                      &drom_mitsubishi, &drom_dish};
     for (size_t i = 0; i < G_N_ELEMENTS(protocols); i++) {
-        const unsigned beat_ms =
+        const unsigned period_ms =
             (protocols[i]->period_us != 0 ? protocols[i]->period_us : 25000 + protocols[i]->gap_us) / 1000;
         hand thumb;
         open_own(&thumb, protocols[i]);
         own_frame(&thumb, 0, 0, 0);
-        own_frame(&thumb, 2 * beat_ms, 0, 0);
-        own_frame(&thumb, 3 * beat_ms, 0, 0);
-        assert_told(&thumb, "press w0, repeat w0, repeat w0");
+        own_frame(&thumb, 2 * period_ms, 0, 0);
+        own_frame(&thumb, 3 * period_ms, 0, 0);
+        assert_reported(&thumb, "press w0, repeat w0, repeat w0");
     }
 }
 END_TEST
@@ -250,13 +250,13 @@ START_TEST(press_needs_a_second_frame_where_the_plan_says_so)
     own_handset.needs_second_frame = true;
     open_own(&thumb, &drom_sirc12);
     own_frame(&thumb, 0, 0, 0);
-    ck_assert_str_eq(thumb.told->str, "");
+    ck_assert_str_eq(thumb.reported->str, "");
     own_frame(&thumb, 400, 1, 0); /* neither was confirmed */
     own_frame(&thumb, 800, 0, 0);
     own_frame(&thumb, 845, 0, 0);
     own_frame(&thumb, 890, 0, 0);
     own_handset.needs_second_frame = false;
-    assert_told(&thumb, "press w0, repeat w0");
+    assert_reported(&thumb, "press w0, repeat w0");
 }
 END_TEST
 
@@ -273,12 +273,12 @@ START_TEST(ticks_speed_up_and_end_with_the_key)
     GArray *const ticks = g_array_new(FALSE, FALSE, sizeof(unsigned));
     unsigned next_frame_ms = 0;
     for (unsigned ms = 0; ms < 3000; ms++) {
-        const gsize before = thumb.told->len;
+        const gsize before = thumb.reported->len;
         drom_keys_advance(&thumb.keys, ms * 1000);
         if (ms == next_frame_ms && ms < 2000) {
             own_frame(&thumb, ms, 0, 0);
             next_frame_ms += 114;
-        } else if (thumb.told->len > before && strstr(thumb.told->str + before, "repeat") != NULL) {
+        } else if (thumb.reported->len > before && strstr(thumb.reported->str + before, "repeat") != NULL) {
             g_array_append_val(ticks, ms);
         }
     }
@@ -291,7 +291,7 @@ START_TEST(ticks_speed_up_and_end_with_the_key)
     g_array_unref(ticks);
     own_plan.repeat_after_ms = 0;
     own_plan.ticks = NULL;
-    g_string_free(thumb.told, TRUE);
+    g_string_free(thumb.reported, TRUE);
 }
 END_TEST
 
@@ -312,7 +312,7 @@ START_TEST(two_taps_are_a_double_where_the_key_knows_it)
     own_frame(&thumb, 6000, 1, 0);
     own_plan.doubles.count = 0;
     own_plan.taps = NULL;
-    assert_told(
+    assert_reported(
         &thumb,
         "press w0, release w0, press w0, release w0, double w0, press w0, release w0, tap w0, press w1, "
         "release w1, tap w1, press w1");
@@ -320,12 +320,12 @@ START_TEST(two_taps_are_a_double_where_the_key_knows_it)
 END_TEST
 
 /* The same taps with only some gestures wanted: those come as they did, in the same order, and no others. */
-START_TEST(gestures_that_nobody_wants_are_not_told)
+START_TEST(gestures_that_no_rule_wants_are_not_reported)
 {
     static const drom_key_ref knows[] = {{0, 0}};
     static const struct {
         uint8_t wanted;
-        const char *told;
+        const char *reported;
     } cases[] = {
         {DROM_PRESS, "press w0, press w0, press w0, press w1, press w1"},
         {DROM_RELEASE, "release w0, release w0, release w0, release w1"},
@@ -349,7 +349,7 @@ START_TEST(gestures_that_nobody_wants_are_not_told)
         own_plan.doubles.count = 0;
         own_plan.taps = NULL;
         own_plan.gestures = 0;
-        assert_told(&thumb, cases[row].told);
+        assert_reported(&thumb, cases[row].reported);
     }
 }
 END_TEST
@@ -362,16 +362,36 @@ START_TEST(boundary_lets_go_at_once)
     drom_keys_frame(
         &thumb.keys,
         &(drom_frame){.code = {.protocol = &drom_nrc17}, .at = 140000, .kind = DROM_FRAME_BOUNDARY});
-    assert_told(&thumb, "press w0, release w0, tap w0");
+    assert_reported(&thumb, "press w0, release w0, tap w0");
 }
 END_TEST
 
-RUN_TESTS("keys", one_frame_is_a_press_and_then_a_release, dittos_repeat_and_hold,
+/* While we transmit, the receiver is muted: a frame that was due then is not missed, and the key stays held.
+ */
+START_TEST(held_key_survives_while_we_transmit)
+{
+    for (unsigned is_muted = 0; is_muted < 2; is_muted++) {
+        hand thumb;
+        open_own(&thumb, &drom_rc5);
+        own_frame(&thumb, 0, 0, 0);
+        own_frame(&thumb, 114, 0, 0);
+        drom_keys_mute(&thumb.keys, 150000, 170000); /* no frame is due in that time: nothing changes */
+        if (is_muted) {
+            drom_keys_mute(&thumb.keys, 200000, 400000);
+        }
+        own_frame(&thumb, 456, 0, 0); /* three periods later: two frames were not heard */
+        assert_reported(&thumb, is_muted ? "press w0, repeat w0, repeat w0"
+                                         : "press w0, repeat w0, release w0, tap w0, press w0");
+    }
+}
+END_TEST
+
+RUN_TESTS("keys", one_frame_is_a_press_and_then_a_release, repeat_frames_repeat_and_hold,
           held_key_survives_one_lost_frame, key_let_go_before_the_hold_time_is_not_held,
-          two_presses_120_ms_apart_are_two, whole_frames_on_the_beat_are_one_press,
+          two_presses_120_ms_apart_are_two, whole_frames_at_the_frame_period_are_one_press,
           next_key_releases_the_one_before, two_handsets_hold_a_key_each,
-          ditto_after_a_strange_key_is_nobodys, toggle_bit_makes_no_second_key,
+          repeat_frame_after_a_strange_key_is_dropped, toggle_bit_makes_no_second_key,
           three_frames_of_one_press_are_one_press, whole_frames_survive_a_lost_one,
           press_needs_a_second_frame_where_the_plan_says_so, ticks_speed_up_and_end_with_the_key,
-          two_taps_are_a_double_where_the_key_knows_it, gestures_that_nobody_wants_are_not_told,
-          boundary_lets_go_at_once)
+          two_taps_are_a_double_where_the_key_knows_it, gestures_that_no_rule_wants_are_not_reported,
+          boundary_lets_go_at_once, held_key_survives_while_we_transmit)

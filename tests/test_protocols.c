@@ -1,4 +1,5 @@
-/* Every protocol, by waveforms that are spelt out here bit by bit and come from no encoder; and who is who.
+/* Every protocol, by waveforms that are spelt out here bit by bit and come from no encoder; and which is
+ * which.
  */
 #include "support.h"
 
@@ -59,57 +60,57 @@ typedef struct line {
     bool is_mark;
 } line;
 
-static void put(line *to, bool is_mark, double us)
+static void put(line *wire, bool is_mark, double us)
 {
-    if (to->us->len == 0 && !is_mark) {
+    if (wire->us->len == 0 && !is_mark) {
         return; /* silence before the frame */
     }
-    if (to->us->len > 0 && to->is_mark == is_mark) {
-        g_array_index(to->us, double, to->us->len - 1) += us;
+    if (wire->us->len > 0 && wire->is_mark == is_mark) {
+        g_array_index(wire->us, double, wire->us->len - 1) += us;
     } else {
-        g_array_append_val(to->us, us);
+        g_array_append_val(wire->us, us);
     }
-    to->is_mark = is_mark;
+    wire->is_mark = is_mark;
 }
 
-static void put_numbers(line *to, const char *numbers)
+static void put_numbers(line *wire, const char *numbers)
 {
     bool is_mark = true;
     for (char *end = NULL; *numbers != '\0'; numbers = *end == ' ' ? end + 1 : end) {
-        put(to, is_mark, (double)g_ascii_strtoull(numbers, &end, 10));
+        put(wire, is_mark, (double)g_ascii_strtoull(numbers, &end, 10));
         is_mark = !is_mark;
     }
 }
 
-static void put_units(line *to, const char *levels, double unit_us)
+static void put_units(line *wire, const char *levels, double unit_us)
 {
     for (; *levels != '\0'; levels++) {
-        put(to, *levels == '+', unit_us);
+        put(wire, *levels == '+', unit_us);
     }
 }
 
 /* '0' and '1' are bits; 'w' and 'v' a one and a zero of double width; 'p' the pause between two halves;
  * behind 'q' '0' to '3' are two bits each. */
-static void spell(line *to, size_t row)
+static void spell(line *wire, size_t row)
 {
     static const double quads_us[] = {278, 444, 611, 778};
     const double unit_us = spelt[row].unit_us;
     const bool is_quad = spelt[row].bits[0] == 'q';
-    to->us = g_array_new(FALSE, FALSE, sizeof(double));
-    unit_us > 0 ? put_units(to, spelt[row].lead, unit_us) : put_numbers(to, spelt[row].lead);
+    wire->us = g_array_new(FALSE, FALSE, sizeof(double));
+    unit_us > 0 ? put_units(wire, spelt[row].lead, unit_us) : put_numbers(wire, spelt[row].lead);
     for (const char *bit = spelt[row].bits; *bit != '\0'; bit++) {
         const char *const text = *bit == '1' || *bit == 'w' ? spelt[row].one : spelt[row].zero;
         if (*bit == 'p') {
-            put_numbers(to, "264 43500");
+            put_numbers(wire, "264 43500");
         } else if (is_quad && g_ascii_isdigit(*bit)) {
-            put(to, true, 167);
-            put(to, false, quads_us[*bit - '0']);
+            put(wire, true, 167);
+            put(wire, false, quads_us[*bit - '0']);
         } else if (g_ascii_isalnum(*bit) && *bit != 'q') {
-            unit_us > 0 ? put_units(to, text, g_ascii_isdigit(*bit) ? unit_us : 2 * unit_us)
-                        : put_numbers(to, text);
+            unit_us > 0 ? put_units(wire, text, g_ascii_isdigit(*bit) ? unit_us : 2 * unit_us)
+                        : put_numbers(wire, text);
         }
     }
-    put_numbers(to, spelt[row].tail);
+    put_numbers(wire, spelt[row].tail);
 }
 
 typedef struct heard {
@@ -119,22 +120,22 @@ typedef struct heard {
 
 static void keep(void *context, const drom_frame *frame)
 {
-    heard *const to = context;
-    if (to->count < G_N_ELEMENTS(to->frames)) {
-        to->frames[to->count] = *frame;
+    heard *const log = context;
+    if (log->count < G_N_ELEMENTS(log->frames)) {
+        log->frames[log->count] = *frame;
     }
-    to->count++;
+    log->count++;
 }
 
-static void say(sim_listener *to, const line *voiced)
+static void say(sim_listener *listener, const line *voiced)
 {
-    double at = (double)to->now;
+    double at = (double)listener->now;
     for (guint i = 0; i < voiced->us->len; i++) {
-        sim_listener_edge(to, (drom_us)(at + 0.5), i % 2 == 0);
+        sim_listener_edge(listener, (drom_us)(at + 0.5), i % 2 == 0);
         at += g_array_index(voiced->us, double, i);
     }
     if (voiced->us->len % 2 == 1) {
-        sim_listener_edge(to, (drom_us)(at + 0.5), false);
+        sim_listener_edge(listener, (drom_us)(at + 0.5), false);
     }
 }
 
@@ -247,28 +248,29 @@ static char *hear_press(const drom_waveform *waveform, uint32_t address, uint16_
     sim_listener_open_with(&listener, named, count, keep, &all);
     sim_listener_hear(&listener, bench);
     sim_bench_free(bench);
-    GString *const told = g_string_new(NULL);
+    GString *const text = g_string_new(NULL);
     for (unsigned i = 0; i < all.count; i++) {
         const drom_frame *const frame = &all.frames[i];
-        g_string_append(told, i > 0 ? ", " : "");
+        g_string_append(text, i > 0 ? ", " : "");
         if (frame->code.protocol == &drom_unknown) {
-            g_string_append(told, "unknown");
-        } else if (frame->kind == DROM_FRAME_DITTO || frame->kind == DROM_FRAME_BOUNDARY) {
-            g_string_append_printf(told, "%s %s", frame->code.protocol->id,
-                                   frame->kind == DROM_FRAME_DITTO ? "ditto" : "boundary");
+            g_string_append(text, "unknown");
+        } else if (frame->kind == DROM_FRAME_REPEAT || frame->kind == DROM_FRAME_BOUNDARY) {
+            g_string_append_printf(text, "%s %s", frame->code.protocol->id,
+                                   frame->kind == DROM_FRAME_REPEAT ? "ditto" : "boundary");
         } else {
-            g_string_append_printf(told, "%s %u %u", frame->code.protocol->id, frame->code.address,
+            g_string_append_printf(text, "%s %u %u", frame->code.protocol->id, frame->code.address,
                                    frame->code.command);
         }
     }
-    return g_string_free(told, FALSE);
+    return g_string_free(text, FALSE);
 }
 
 #define HEARD(expected, waveform, address, command, frames, ...)                                             \
     do {                                                                                                     \
         const drom_protocol_ref named[] = {__VA_ARGS__};                                                     \
-        g_autofree char *told = hear_press(&waveform, address, command, frames, named, G_N_ELEMENTS(named)); \
-        ck_assert_str_eq(told, expected);                                                                    \
+        g_autofree char *reported =                                                                          \
+            hear_press(&waveform, address, command, frames, named, G_N_ELEMENTS(named));                     \
+        ck_assert_str_eq(reported, expected);                                                                \
     } while (0)
 
 START_TEST(narrowest_of_the_nec_family_is_the_one)
@@ -284,7 +286,7 @@ START_TEST(narrowest_of_the_nec_family_is_the_one)
 }
 END_TEST
 
-START_TEST(ditto_is_that_of_the_frame_before)
+START_TEST(repeat_frame_is_that_of_the_frame_before)
 {
     HEARD("lg28 136 81, lg28 ditto, lg28 ditto", drom_lg28_waveform, 0x88, 0x51, 3, &drom_nec, &drom_lg28,
           &drom_necx);
@@ -292,7 +294,7 @@ START_TEST(ditto_is_that_of_the_frame_before)
 }
 END_TEST
 
-START_TEST(length_is_told_by_the_silence_only_where_it_must_be)
+START_TEST(length_is_known_by_the_silence_only_where_it_must_be)
 {
     HEARD("sirc12 1 21, sirc12 1 21, sirc12 1 21", drom_sirc12_waveform, 1, 21, 3, &drom_sirc12, &drom_sirc15,
           &drom_sirc20);
@@ -401,11 +403,11 @@ typedef struct crosstalk {
 
 static void judge(void *context, const drom_frame *frame)
 {
-    crosstalk *const of = context;
-    const bool is_right = frame->kind == DROM_FRAME_DITTO || frame->kind == DROM_FRAME_BOUNDARY ||
-                          drom_code_equal(&frame->code, of->sent);
-    of->right += is_right;
-    of->wrong += !is_right && frame->code.protocol != &drom_unknown;
+    crosstalk *const mix = context;
+    const bool is_right = frame->kind == DROM_FRAME_REPEAT || frame->kind == DROM_FRAME_BOUNDARY ||
+                          drom_code_equal(&frame->code, mix->sent);
+    mix->right += is_right;
+    mix->wrong += !is_right && frame->code.protocol != &drom_unknown;
 }
 
 /* What is heard of three frames by a plan with these protocols. */
@@ -456,7 +458,7 @@ END_TEST
 RUN_TESTS("protocols", each_protocol_is_read_as_it_is_spelt, each_protocol_is_sent_as_it_is_spelt,
           every_protocol_bears_its_limits_and_none_is_invented,
           frames_come_at_the_earliest_moment_that_is_safe, narrowest_of_the_nec_family_is_the_one,
-          ditto_is_that_of_the_frame_before, length_is_told_by_the_silence_only_where_it_must_be,
+          repeat_frame_is_that_of_the_frame_before, length_is_known_by_the_silence_only_where_it_must_be,
           frame_without_its_leader_needs_one_that_had_it, two_halves_are_one_frame_and_one_is_none,
           boundaries_of_a_press_are_no_keys, each_group_of_dish_is_a_frame,
           other_vendors_stand_in_the_upper_half_of_the_address,

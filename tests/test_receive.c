@@ -46,12 +46,12 @@ START_TEST(slow_clocks_and_stretched_marks_are_read)
             ear_open(&listening, 0);
             ear_nec(&listening, NEC_4_70, 1 + percent / 100.0, stretch_us);
             ear_space(&listening, 40000);
-            ear_nec_ditto(&listening, 1 + percent / 100.0, stretch_us);
+            ear_nec_repeat(&listening, 1 + percent / 100.0, stretch_us);
             ear_silence(&listening);
             ck_assert_msg(listening.count == 2, "%d %% and %d us: %u frames", percent, stretch_us,
                           listening.count);
             assert_is_4_70(&listening.frames[0]);
-            ck_assert_int_eq(listening.frames[1].kind, DROM_FRAME_DITTO);
+            ck_assert_int_eq(listening.frames[1].kind, DROM_FRAME_REPEAT);
         }
     }
 }
@@ -90,7 +90,7 @@ START_TEST(encoder_refuses_numbers_that_do_not_fit)
 }
 END_TEST
 
-START_TEST(frame_with_a_wrong_bit_is_nobodys)
+START_TEST(frame_with_a_wrong_bit_is_dropped)
 {
     char bits[] = NEC_4_70;
     for (size_t i = 0; bits[i] != '\0'; i++) {
@@ -109,20 +109,20 @@ START_TEST(frame_with_a_wrong_bit_is_nobodys)
 }
 END_TEST
 
-START_TEST(ditto_needs_a_frame_before_it)
+START_TEST(repeat_frame_needs_a_whole_one_before_it)
 {
     ear listening;
     ear_open(&listening, 0);
-    ear_nec_ditto(&listening, 1, 0);
+    ear_nec_repeat(&listening, 1, 0);
     ear_silence(&listening);
     ck_assert_uint_eq(listening.count, 0);
     ear_nec(&listening, NEC_4_70, 1, 0);
     ear_space(&listening, 40000);
-    ear_nec_ditto(&listening, 1, 0);
+    ear_nec_repeat(&listening, 1, 0);
     ck_assert_uint_eq(listening.count, 2);
     ck_assert_ptr_eq(listening.frames[1].code.protocol, &drom_nec);
     ear_silence(&listening); /* and not long before it */
-    ear_nec_ditto(&listening, 1, 0);
+    ear_nec_repeat(&listening, 1, 0);
     ck_assert_uint_eq(listening.count, 2);
 }
 END_TEST
@@ -196,7 +196,7 @@ START_TEST(line_that_sticks_for_hours_does_no_harm)
 }
 END_TEST
 
-START_TEST(noise_is_nobodys_key)
+START_TEST(noise_is_no_key)
 {
     ear listening;
     unsigned frames = 0;
@@ -273,8 +273,8 @@ START_TEST(halves_of_a_protocol_of_ones_own_are_one_frame)
                                       .timing = &timing,
                                       .unpack = drom_pulse_unpack_plain,
                                       .glitch_us = 200,
-                                      .first_mark_least_us = 300,
-                                      .first_mark_most_us = 800,
+                                      .first_mark_min_us = 300,
+                                      .first_mark_max_us = 800,
                                       .lead_in_us = 10000,
                                       .length = 8};
     static const drom_protocol_ref only[] = {&own};
@@ -296,7 +296,7 @@ START_TEST(halves_of_a_protocol_of_ones_own_are_one_frame)
 END_TEST
 
 /* One space of a zero lasts longer by a part of the way to a one's. */
-START_TEST(margin_tells_how_near_the_worst_bit_was_to_being_another)
+START_TEST(margin_is_how_near_the_worst_bit_was_to_being_another)
 {
     static const struct {
         drom_us longer_us;
@@ -331,7 +331,7 @@ END_TEST
 RUN_TESTS("receive", halves_of_a_protocol_of_ones_own_are_one_frame, nec_frame_gives_its_numbers,
           frame_is_given_when_its_stop_mark_has_begun, slow_clocks_and_stretched_marks_are_read,
           every_address_and_command_comes_back_from_the_encoder, encoder_refuses_numbers_that_do_not_fit,
-          frame_with_a_wrong_bit_is_nobodys, ditto_needs_a_frame_before_it, glitches_are_not_there,
+          frame_with_a_wrong_bit_is_dropped, repeat_frame_needs_a_whole_one_before_it, glitches_are_not_there,
           lost_edges_make_no_frame_and_the_next_is_read, line_that_sticks_for_hours_does_no_harm,
-          noise_is_nobodys_key, edges_without_any_time_between_them_do_no_harm,
-          unknown_key_has_one_fingerprint, margin_tells_how_near_the_worst_bit_was_to_being_another)
+          noise_is_no_key, edges_without_any_time_between_them_do_no_harm, unknown_key_has_one_fingerprint,
+          margin_is_how_near_the_worst_bit_was_to_being_another)

@@ -6,17 +6,17 @@
 /* What each output did, as "spot on 2000, spot off 6567": from the JSON Lines. */
 static char *story_of(const char *jsonl)
 {
-    g_autoptr(GString) told = g_string_new(NULL);
+    g_autoptr(GString) reported = g_string_new(NULL);
     json_t *const outputs = json_lines(jsonl, "output");
     for (size_t i = 0; i < json_array_size(outputs); i++) {
         const json_t *const output = json_array_get(outputs, i);
-        g_string_append_printf(told, "%s%s %s %d", i > 0 ? ", " : "",
+        g_string_append_printf(reported, "%s%s %s %d", i > 0 ? ", " : "",
                                json_string_value(json_object_get(output, "output")),
                                json_string_value(json_object_get(output, "state")),
                                (int)(json_integer_value(json_object_get(output, "t_us")) / 1000));
     }
     json_decref(outputs);
-    return g_strdup(told->str);
+    return g_strdup(reported->str);
 }
 
 #define LANTERN_STORY                                                                                        \
@@ -104,10 +104,10 @@ START_TEST(timeline_is_for_people)
     said heard = run_shell("$DROMIKOS rehearse " LANTERN_FILES);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "Lantern Theatre\n");
-    ck_assert_contains(heard.out, "    0.567 s  nec 33 67                 wand.play pressed       line 23  "
+    ck_assert_contains(heard.out, "    0.567 s  nec 33 67         wand.play pressed    line 23  "
                                   "bell pulse for 800 ms: on\n");
-    ck_assert_contains(heard.out, "at start spot on, in 1998 ms: its least off time\n");
-    ck_assert_contains(heard.out, "line 22  spot toggle, in 1300 ms: its least off time\n");
+    ck_assert_contains(heard.out, "at start spot on, in 2000 ms: its minimum off time\n");
+    ck_assert_contains(heard.out, "line 22  spot toggle, in 1300 ms: its minimum off time\n");
     ck_assert_contains(heard.out, "... 18 more like this\n");
     ck_assert_contains(heard.out, "fog off: is off already\n");
     ck_assert_contains(heard.out, "horn was heard: samsung32 0xf8070707\n");
@@ -118,14 +118,44 @@ START_TEST(timeline_is_for_people)
 }
 END_TEST
 
-START_TEST(wish_that_waits_is_told_when_it_was_made)
+START_TEST(wish_that_waits_counts_from_when_it_was_made)
 {
     said heard = run_shell("printf 'at_ms,handset,key,held_ms\\n9000,wand,play,50\\n' | "
                            "$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -");
+    ck_assert_contains(heard.out, "    0.000 s                                         at start spot on, in "
+                                  "2000 ms: its minimum off time\n");
+    ck_assert_contains(heard.out, "                                         spot on\n");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(no_row_of_a_script_is_left_out_without_a_word)
+{
+    g_autofree char *script = write_file("both.csv", "at_ms,handset,key,held_ms\n3000,wand,red,0\n"
+                                                     "500,wand,green,1200\n700,wand,play,0\n");
+    said heard = run_shell("$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan %s", script);
+    ck_assert_int_eq(heard.code, 1);
+    ck_assert_contains(heard.out, "\n2 presses in ");
     ck_assert_contains(heard.out,
-                       "    0.001 s                                                    at start spot on, in "
-                       "1998 ms: its least off time\n");
-    ck_assert_contains(heard.out, "                                                    spot on\n");
+                       "\nnot heard: wand.play at 0.700 s (line 4 of the script): wand.green (line 3) was on "
+                       "the air at the same time\n");
+    ck_assert_ptr_null(strstr(heard.out, "not heard: wand.red"));
+    said_free(&heard);
+    heard = run_shell("$DROMIKOS rehearse --format jsonl $EXAMPLES/lantern/lantern.plan %s", script);
+    json_t *const unheard = json_lines(heard.out, "unheard");
+    ck_assert_uint_eq(json_array_size(unheard), 1);
+    ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(unheard, 0), "line")), 4);
+    json_decref(unheard);
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(capture_of_another_handset_is_reported)
+{
+    said heard = run_shell("$DROMIKOS wave rc5 3 4 | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -");
+    ck_assert_int_eq(heard.code, 1);
+    ck_assert_contains(heard.err,
+                       "-: no key of this plan's handsets is in this capture; 'dromikos listen -'");
     said_free(&heard);
 }
 END_TEST
@@ -196,7 +226,7 @@ END_TEST
 static const struct {
     const char *command;
     int code;
-    const char *told;
+    const char *reported;
 } faults[] = {
     {"$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan", 2, "something is missing"},
     {"$DROMIKOS rehearse --jitter -1 " LANTERN_FILES, 2, "--jitter is -1; it must be 0 to 1000"},
@@ -230,15 +260,93 @@ START_TEST(bad_input_ends_with_a_message)
 {
     for (size_t i = 0; i < G_N_ELEMENTS(faults); i++) {
         said heard = run_shell("%s", faults[i].command);
-        ck_assert_contains(heard.err, faults[i].told);
+        ck_assert_contains(heard.err, faults[i].reported);
         ck_assert_msg(heard.code == faults[i].code, "%s: %d\n%s", faults[i].command, heard.code, heard.err);
         said_free(&heard);
     }
 }
 END_TEST
 
-RUN_TESTS("rehearse", theatre_plays_its_script, capture_drives_the_plan_as_the_script_did,
+/* Every order of every kind, as the timeline says it. */
+START_TEST(each_order_is_said_as_in_the_plan)
+{
+    static const char *const orders[] = {
+        "spot on",
+        "spot off",
+        "spot toggle",
+        "spot pulse for 50 ms",
+        "house on",
+        "house off",
+        "house toggle",
+        "house fade to 40 % over 20 ms",
+        "house brighter 10 %",
+        "house dimmer 5 %",
+        "disc run",
+        "disc run back",
+        "disc turn 5 steps",
+        "disc turn back 5 steps",
+        "disc go to 12 steps",
+        "disc stop",
+        "foot on",
+        "foot off",
+        "foot toggle",
+        "foot fill red",
+        "foot fill 0x102030",
+        "foot show 5",
+        "foot brightness 50 %",
+        "foot brighter 10 %",
+        "foot dimmer 10 %",
+        "foot palette dusk",
+        "foot chase",
+        "foot blend",
+        "foot breathe",
+        "foot sparkle",
+        "foot off",
+        "horn send wand.power",
+        "horn send wand.play 3 times",
+    };
+    g_autoptr(GString) text =
+        g_string_new("plan \"x\"\nboard mega328\nreceiver on pin 8\n"
+                     "handset wand from \"wand.csv\"\nrelay spot on pin 4\nlamp house on pin 5\n"
+                     "stepper disc on pins A0 A1 A2 A3\nstrip foot on pin 6, 8 pixels\n"
+                     "sender horn on pin 3\npalette dusk: red, blue\nat start: ");
+    for (size_t i = 0; i < G_N_ELEMENTS(orders); i++) {
+        g_string_append_printf(text, "%s%s", i > 0 ? "; " : "", orders[i]);
+    }
+    g_string_append(text, "\nwhen wand.power pressed: spot toggle\n");
+    g_free(write_file("wand.csv", "key,protocol,address,command,note\npower,nec,4,70,\nplay,nec,4,71,\n"));
+    g_free(write_file("none.csv", "at_ms,handset,key,held_ms\n100,wand,power,50\n"));
+    g_autofree char *path = write_file("orders.plan", text->str);
+    said heard = run_shell("$DROMIKOS rehearse '%s' \"$(dirname '%s')/none.csv\"", path, path);
+    ck_assert_msg(heard.code == 0, "%s", heard.err);
+    for (size_t i = 0; i < G_N_ELEMENTS(orders); i++) {
+        ck_assert_contains(heard.out, orders[i]);
+    }
+    said_free(&heard);
+}
+END_TEST
+
+/* A handset that says when a key is let go: its boundary frames are no rows of their own. */
+START_TEST(boundary_frames_are_not_shown)
+{
+    g_free(write_file("wand.csv", "key,protocol,address,command,note\nplay,nrc17,4,35,\n"));
+    g_free(write_file("s.csv", "at_ms,handset,key,held_ms\n100,wand,play,300\n"));
+    g_autofree char *path =
+        write_file("n.plan", "plan \"x\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"wand.csv\"\n"
+                             "relay bell on pin 7\nwhen wand.play pressed: bell on while held\n");
+    said heard = run_shell("$DROMIKOS rehearse '%s' \"$(dirname '%s')/s.csv\"", path, path);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.out, "wand.play pressed");
+    ck_assert_contains(heard.out, "bell off: off");
+    ck_assert_ptr_null(strstr(heard.out, "nrc17 0 "));
+    said_free(&heard);
+}
+END_TEST
+
+RUN_TESTS("rehearse", boundary_frames_are_not_shown, each_order_is_said_as_in_the_plan,
+          theatre_plays_its_script, capture_drives_the_plan_as_the_script_did,
           rehearsal_waits_for_what_comes_to_an_end, contacts_follow_their_coil, timeline_is_for_people,
-          wish_that_waits_is_told_when_it_was_made, seed_decides_all,
+          wish_that_waits_counts_from_when_it_was_made, seed_decides_all,
+          no_row_of_a_script_is_left_out_without_a_word, capture_of_another_handset_is_reported,
           demo_capture_is_the_recording_of_the_script, script_may_come_from_standard_input,
           key_of_no_protocol_works_by_its_fingerprint, bad_input_ends_with_a_message)

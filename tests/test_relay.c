@@ -12,10 +12,10 @@ typedef struct diary {
 
 static void write_pin(void *context, uint8_t pin, bool is_high)
 {
-    diary *const to = context;
+    diary *const notes = context;
     ck_assert_uint_eq(pin, 4);
-    g_string_append_printf(to->written, "%s%u %s", to->written->len > 0 ? ", " : "",
-                           (to->timing.now - to->start) / 1000, is_high ? "high" : "low");
+    g_string_append_printf(notes->written, "%s%u %s", notes->written->len > 0 ? ", " : "",
+                           (notes->timing.now - notes->start) / 1000, is_high ? "high" : "low");
 }
 
 static void open_diary(diary *opened, drom_us start, drom_relay_settings settings)
@@ -30,7 +30,7 @@ static void open_diary(diary *opened, drom_us start, drom_relay_settings setting
     drom_relay.rest(&opened->settings, &opened->state, &opened->timing);
 }
 
-/* Lets time pass as a poll loop does: it sleeps for as long as it is told to. */
+/* Lets time pass as a poll loop does: it sleeps for as long as the poll says. */
 static void until(diary *in, unsigned ms)
 {
     for (;;) {
@@ -83,20 +83,20 @@ END_TEST
 START_TEST(rest_state_comes_first_and_last)
 {
     diary spot;
-    open_diary(&spot, 0, (drom_relay_settings){.rests_on = true, .least_on_ms = 100, .least_off_ms = 100});
+    open_diary(&spot, 0, (drom_relay_settings){.rests_on = true, .min_on_ms = 100, .min_off_ms = 100});
     ask(&spot, 150, DROM_RELAY_OFF, 0);
     until(&spot, 160);
-    drom_relay.rest(&spot.settings, &spot.state, &spot.timing); /* at once, whatever its least times are */
+    drom_relay.rest(&spot.settings, &spot.state, &spot.timing); /* at once, whatever its minimum times are */
     assert_written(&spot, "0 high, 150 low, 160 high");
 }
 END_TEST
 
-START_TEST(least_times_put_a_wish_off_and_the_last_wish_counts)
+START_TEST(min_times_put_a_wish_off_and_the_last_wish_counts)
 {
     static const drom_us starts[] = {0, UINT32_C(0xffffff00), UINT32_C(0xffffffff) - 1000000};
     for (size_t i = 0; i < G_N_ELEMENTS(starts); i++) {
         diary spot;
-        open_diary(&spot, starts[i], (drom_relay_settings){.least_on_ms = 500, .least_off_ms = 2000});
+        open_diary(&spot, starts[i], (drom_relay_settings){.min_on_ms = 500, .min_off_ms = 2000});
         ask(&spot, 100, DROM_RELAY_ON, 0); /* it has been off for a mere 100 ms that anybody knows of */
         ask(&spot, 2100, DROM_RELAY_OFF, 0);
         ask(&spot, 2200, DROM_RELAY_TOGGLE, 0);
@@ -145,27 +145,27 @@ END_TEST
 START_TEST(pulse_lasts_its_time_from_when_it_may_begin)
 {
     diary bell;
-    open_diary(&bell, 0, (drom_relay_settings){.least_off_ms = 1000});
+    open_diary(&bell, 0, (drom_relay_settings){.min_off_ms = 1000});
     ask(&bell, 100, DROM_RELAY_PULSE, 300);
     until(&bell, 3000);
     assert_written(&bell, "0 low, 1000 high, 1300 low");
 }
 END_TEST
 
-START_TEST(pulse_is_no_shorter_than_the_least_time)
+START_TEST(pulse_is_no_shorter_than_the_min_time)
 {
     diary bell;
-    open_diary(&bell, 0, (drom_relay_settings){.least_on_ms = 1000});
+    open_diary(&bell, 0, (drom_relay_settings){.min_on_ms = 1000});
     ask(&bell, 100, DROM_RELAY_PULSE, 300);
     until(&bell, 3000);
     assert_written(&bell, "0 low, 100 high, 1100 low");
 }
 END_TEST
 
-START_TEST(least_time_of_hours_ago_does_not_come_round_with_the_clock)
+START_TEST(min_time_of_hours_ago_does_not_come_round_with_the_clock)
 {
     diary spot;
-    open_diary(&spot, 0, (drom_relay_settings){.least_off_ms = 60000});
+    open_diary(&spot, 0, (drom_relay_settings){.min_off_ms = 60000});
     until(&spot, 100000);
     ck_assert_uint_eq(drom_relay.poll(&spot.settings, &spot.state, &spot.timing), DROM_NEVER);
     spot.timing.now +=
@@ -178,12 +178,14 @@ END_TEST
 
 START_TEST(values_that_make_no_sense_are_refused)
 {
-    const drom_relay_settings too_long_on = {.least_on_ms = DROM_LONGEST_MS + 1};
-    const drom_relay_settings too_long_off = {.least_off_ms = DROM_LONGEST_MS + 1};
-    const drom_relay_settings longest = {.least_on_ms = DROM_LONGEST_MS, .least_off_ms = DROM_LONGEST_MS};
-    ck_assert(!drom_relay.accepts_settings(&too_long_on));
-    ck_assert(!drom_relay.accepts_settings(&too_long_off));
-    ck_assert(drom_relay.accepts_settings(&longest));
+    const drom_relay_settings too_long_on = {.min_on_ms = DROM_LONGEST_MS + 1};
+    const drom_relay_settings too_long_off = {.min_off_ms = DROM_LONGEST_MS + 1};
+    const drom_relay_settings longest = {.min_on_ms = DROM_LONGEST_MS, .min_off_ms = DROM_LONGEST_MS};
+    const drom_port_facts facts = {.pins = 1};
+    uint8_t item = 0;
+    ck_assert_int_eq(drom_relay.check_settings(&too_long_on, &facts, &item), DROM_REASON_SETTINGS);
+    ck_assert_int_eq(drom_relay.check_settings(&too_long_off, &facts, &item), DROM_REASON_SETTINGS);
+    ck_assert_int_eq(drom_relay.check_settings(&longest, &facts, &item), DROM_REASON_NONE);
     ck_assert(!drom_relay.accepts_action(NULL, DROM_RELAY_PULSE, 0));
     ck_assert(!drom_relay.accepts_action(NULL, DROM_RELAY_PULSE, DROM_LONGEST_MS + 1));
     ck_assert(!drom_relay.accepts_action(NULL, DROM_RELAY_PULSE + 1, 1));
@@ -191,7 +193,7 @@ START_TEST(values_that_make_no_sense_are_refused)
 END_TEST
 
 RUN_TESTS("relay", on_off_and_toggle_switch_at_once, active_low_relay_is_on_when_low,
-          rest_state_comes_first_and_last, least_times_put_a_wish_off_and_the_last_wish_counts,
+          rest_state_comes_first_and_last, min_times_put_a_wish_off_and_the_last_wish_counts,
           pulse_ends_by_itself, second_pulse_starts_the_time_anew, any_other_wish_ends_a_pulse,
-          pulse_lasts_its_time_from_when_it_may_begin, pulse_is_no_shorter_than_the_least_time,
-          least_time_of_hours_ago_does_not_come_round_with_the_clock, values_that_make_no_sense_are_refused)
+          pulse_lasts_its_time_from_when_it_may_begin, pulse_is_no_shorter_than_the_min_time,
+          min_time_of_hours_ago_does_not_come_round_with_the_clock, values_that_make_no_sense_are_refused)

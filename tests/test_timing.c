@@ -44,25 +44,39 @@ START_TEST(sooner_of_two_waits_is_the_shorter)
 }
 END_TEST
 
-START_TEST(cues_come_out_in_order_and_a_full_ring_says_so)
+START_TEST(timed_edges_come_out_in_order_and_a_full_ring_says_so)
 {
-    drom_cues cues = {0};
+    drom_timed_edges timed_edges = {0};
     uint32_t next = 0;
     for (uint32_t i = 0; i < 1000; i++) { /* the indices wrap on the way */
-        drom_cues_put(&cues, i * 100, i);
-        if (drom_cues_are_full(&cues)) {
-            while (!drom_cues_are_empty(&cues)) {
-                ck_assert_uint_eq(drom_cues_first(&cues)->toggles, next);
-                ck_assert_uint_eq(drom_cues_first(&cues)->at, (uint16_t)(next * 100));
-                drom_cues_take(&cues);
+        drom_timed_edges_put(&timed_edges, i * 100, i);
+        if (drom_timed_edges_are_full(&timed_edges)) {
+            while (!drom_timed_edges_are_empty(&timed_edges)) {
+                ck_assert_uint_eq(drom_timed_edges_first(&timed_edges)->toggles, next);
+                ck_assert_uint_eq(drom_timed_edges_first(&timed_edges)->at, (uint16_t)(next * 100));
+                drom_timed_edges_take(&timed_edges);
                 next++;
             }
         }
     }
     ck_assert_uint_eq(next, 1000);
-    drom_cues_put(&cues, 5, 1);
-    drom_cues_drop(&cues);
-    ck_assert(drom_cues_are_empty(&cues));
+}
+END_TEST
+
+START_TEST(timed_edges_are_taken_back_newest_first_until_none_is_left)
+{
+    drom_timed_edges timed_edges = {.head = 254, .tail = 254}; /* the indices wrap on the way */
+    uint32_t toggles = 0;
+    for (uint32_t i = 1; i <= 5; i++) {
+        drom_timed_edges_put(&timed_edges, i * 100, i);
+    }
+    drom_timed_edges_take(&timed_edges); /* the alarm has had the first */
+    for (uint32_t i = 5; i >= 2; i--) {
+        ck_assert(drom_timed_edges_take_back(&timed_edges, &toggles));
+        ck_assert_uint_eq(toggles, i);
+    }
+    ck_assert(!drom_timed_edges_take_back(&timed_edges, &toggles));
+    ck_assert(drom_timed_edges_are_empty(&timed_edges));
 }
 END_TEST
 
@@ -80,9 +94,9 @@ START_TEST(air_is_free_only_when_nobody_speaks_nor_is_about_to)
     timing.air.is_quiet = false;
     ck_assert(!drom_air_is_free(&timing, 10));
     timing.air.is_quiet = true;
-    drom_air_begin_talk(&timing, 2000, true);
+    drom_air_begin_transmission(&timing, 2000, true);
     ck_assert(!drom_air_is_free(&timing, 10)); /* not over ourselves, either */
-    ck_assert(!timing.air.is_deaf);
+    ck_assert(!timing.air.is_muted);
 }
 END_TEST
 
@@ -95,21 +109,23 @@ START_TEST(refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
     timing.air.is_quiet = true;
     ck_assert(drom_air_allows_refresh(&timing, 9000, 1900));
     timing.air.is_quiet = false;
-    drom_air_begin_talk(&timing, 0, false); /* nothing can be heard anyway */
+    drom_air_begin_transmission(&timing, 0, false); /* nothing can be heard anyway */
     ck_assert(drom_air_allows_refresh(&timing, 9000, 1900));
     port.facts.can_slice = false;
     timing.air = (drom_air){.is_quiet = false};
-    ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* somebody is speaking */
+    ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* a handset is transmitting */
     timing.air.is_quiet = true;
     ck_assert(drom_air_allows_refresh(&timing, 1900, 50000));
     drom_deadline_arm(&timing.air.next_frame, 1000, 1500);
     ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* a held key is about to */
     timing.air.next_frame.is_armed = false;
-    drom_cues_put(&timing.cues, 100, 1);
+    drom_timed_edges_put(&timing.timed_edges, 100, 1);
     ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* the alarm would be masked, too */
 }
 END_TEST
 
 RUN_TESTS("timing", moment_is_due_from_its_time_on, deadline_passes_once, sooner_of_two_waits_is_the_shorter,
-          cues_come_out_in_order_and_a_full_ring_says_so, air_is_free_only_when_nobody_speaks_nor_is_about_to,
+          timed_edges_come_out_in_order_and_a_full_ring_says_so,
+          timed_edges_are_taken_back_newest_first_until_none_is_left,
+          air_is_free_only_when_nobody_speaks_nor_is_about_to,
           refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)

@@ -26,7 +26,19 @@ START_TEST(each_verb_has_help)
 }
 END_TEST
 
-START_TEST(version_is_told)
+START_TEST(verbs_may_be_spelt_as_others_do)
+{
+    said heard = run_shell("$DROMIKOS check $EXAMPLES/lantern/bell.plan");
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.out, "Nothing fails");
+    said_free(&heard);
+    heard = run_shell("$DROMIKOS enroll --times 1 $EXAMPLES/lantern/presses.vcd play");
+    ck_assert_int_eq(heard.code, 0);
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(version_is_printed)
 {
     said heard = run_shell("$DROMIKOS --version");
     ck_assert_int_eq(heard.code, 0);
@@ -35,14 +47,14 @@ START_TEST(version_is_told)
 }
 END_TEST
 
-START_TEST(wrong_commands_are_told_what_would_be_right)
+START_TEST(wrong_commands_learn_what_would_be_right)
 {
     static const struct {
         const char *command;
-        const char *told;
+        const char *reported;
     } wrong[] = {
         {"$DROMIKOS", "say what to do; 'dromikos --help' lists the verbs"},
-        {"$DROMIKOS lisen x", "there is no verb 'lisen'; the verbs are: listen, enrol, infer, vet, "
+        {"$DROMIKOS lisen x", "there is no verb 'lisen'; the verbs are: ear, listen, enrol, infer, vet, "
                               "bake, wave, rehearse; did you mean 'listen'?"},
         {"$DROMIKOS --verison", "there is no option '--verison'"},
         {"$DROMIKOS ''", "there is no verb ''"},
@@ -50,7 +62,7 @@ START_TEST(wrong_commands_are_told_what_would_be_right)
     for (size_t i = 0; i < G_N_ELEMENTS(wrong); i++) {
         said heard = run_shell("%s", wrong[i].command);
         ck_assert_int_eq(heard.code, 2);
-        ck_assert_contains(heard.err, wrong[i].told);
+        ck_assert_contains(heard.err, wrong[i].reported);
         said_free(&heard);
     }
 }
@@ -61,25 +73,164 @@ START_TEST(wave_refuses_what_can_not_be_sent)
     static const struct {
         const char *command;
         int code;
-        const char *told;
+        const char *reported;
     } wrong[] = {
         {"$DROMIKOS wave nex 1 2", 2, "there is no protocol 'nex'; known are: nec, necx"},
         {"$DROMIKOS wave nec 256 2", 2, "the address '256' must be a whole number from 0 to 255 (0xff)"},
         {"$DROMIKOS wave nec 1 0x1g", 2, "the command '0x1g' must be a whole number"},
         {"$DROMIKOS wave rc6a 5 1", 2, "must be a whole number from 4194304 to 8388607"},
         {"$DROMIKOS wave nec 1", 2, "nec needs an address and a command, as in: dromikos wave nec 1 2"},
-        {"$DROMIKOS wave --frames -1 nec 1 2", 2, "--frames must be 1 to 10000"},
-        {"$DROMIKOS wave --toggle 2 rc5 1 2", 2, "--toggle 0 or 1"},
+        {"$DROMIKOS wave --frames -2 nec 1 2", 2, "--frames is -2; it must be 1 to 10000"},
+        {"$DROMIKOS wave --frames 0 nec 1 2", 2, "--frames is 0; it must be 1 to 10000"},
+        {"$DROMIKOS wave --toggle 2 rc5 1 2", 2, "--toggle is 2; it must be 0 or 1"},
         {"$DROMIKOS wave /no/such.csv power", 3, "/no/such.csv: can't be read"},
         {"$DROMIKOS wave $EXAMPLES/lantern/wand.csv powr", 1, "has no key 'powr'; did you mean 'power'?"},
         {"$DROMIKOS wave nec 1 2 >/dev/full", 3, "standard output can't be written"},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(wrong); i++) {
         said heard = run_shell("%s", wrong[i].command);
-        ck_assert_contains(heard.err, wrong[i].told);
+        ck_assert_contains(heard.err, wrong[i].reported);
         ck_assert_msg(heard.code == wrong[i].code, "%s: %d", wrong[i].command, heard.code);
         said_free(&heard);
     }
+}
+END_TEST
+
+/* Each verb, called with what it can't take. */
+START_TEST(each_verb_refuses_what_it_can_not_take)
+{
+    static const struct {
+        const char *command;
+        int code;
+        const char *reported;
+    } wrong[] = {
+        {"bake", 2, "something is missing; call it as: dromikos bake"},
+        {"bake --into", 2, "Missing argument for --into"},
+        {"bake /no/such.plan", 3, "/no/such.plan: can't be read"},
+        {"bake bad.plan", 1, "bad.plan:1:1: found 'pan'"},
+        {"bake --into /dev/null $EXAMPLES/lantern/bell.plan", 3, "/dev/null"},
+        {"bake --into full $EXAMPLES/lantern/bell.plan", 3, "bell_plan.h"},
+        {"vet", 2, "something is missing"},
+        {"vet --fromat text bad.plan", 2, "Unknown option --fromat; did you mean '--format'?"},
+        {"vet --format xml $EXAMPLES/lantern/bell.plan", 2, "--format is 'xml'"},
+        {"vet /no/such.plan", 3, "can't be read"},
+        {"vet bad.plan", 1, "found 'pan'"},
+        {"rehearse bad.plan $EXAMPLES/lantern/bell.csv", 1, "found 'pan'"},
+        {"rehearse $EXAMPLES/lantern/bell.plan /no/such.csv", 3, "/no/such.csv"},
+        {"rehearse --format xml $EXAMPLES/lantern/bell.plan x", 2, "--format is 'xml'"},
+        {"rehearse --idle up $EXAMPLES/lantern/bell.plan x", 2, "--idle is 'up'"},
+        {"rehearse --jitter nan $EXAMPLES/lantern/bell.plan x", 2, "--jitter"},
+        {"rehearse --jitter 1001 $EXAMPLES/lantern/bell.plan x", 2, "--jitter"},
+        {"rehearse $EXAMPLES/lantern/bell.plan cut.vcd", 3, "is it cut short?"},
+        {"rehearse --signal nope $EXAMPLES/lantern/bell.plan $EXAMPLES/lantern/presses.vcd", 2, "'nope'"},
+        {"rehearse $EXAMPLES/lantern/bell.plan junk.runs", 3, "held no runs, passed over"},
+        {"infer --idle up $EXAMPLES/lantern/presses.vcd", 2, "--idle is 'up'"},
+        {"infer cut.vcd", 3, "is it cut short?"},
+        {"infer two.csv", 2, "say which one with --signal NAME"},
+        {"enrol cut.vcd play", 3, "is it cut short?"},
+        {"enrol --times 0 $EXAMPLES/lantern/presses.vcd play", 2, "--times is 0"},
+        {"enrol --idle up $EXAMPLES/lantern/presses.vcd play", 2, "--idle is 'up'"},
+        {"enrol --sheet bad.csv $EXAMPLES/lantern/presses.vcd play", 1, "bad.csv:1:1"},
+        {"enrol --sheet . $EXAMPLES/lantern/presses.vcd play", 3, "."},
+        {"enrol --plan bad.plan $EXAMPLES/lantern/presses.vcd play", 1, "found 'pan'"},
+        {"enrol --names /no/such $EXAMPLES/lantern/presses.vcd", 3, "/no/such"},
+        {"listen --idle up $EXAMPLES/lantern/presses.vcd", 2, "--idle is 'up'"},
+        {"listen --plan bad.plan $EXAMPLES/lantern/presses.vcd", 1, "found 'pan'"},
+        {"wave --format png nec 4 70", 2, "--format is 'png'"},
+        {"wave strange.csv odd", 1, "'odd' is known by its fingerprint alone, which can't be sent"},
+        {"wave --toggle -1 rc5 1 2", 2, "--toggle is -1; it must be 0 or 1"},
+        {"ear --board mega328", 2, "say which board, which pin, and where to"},
+        {"ear --board mega328 --receiver 8", 2, "say which board, which pin, and where to"},
+    };
+    g_autofree char *bad = write_file("wrong/bad.plan", "pan \"x\"\n");
+    g_free(write_file("wrong/bad.csv", "k,p\n"));
+    g_free(write_file("wrong/full/bell_plan.h/note", "in the way"));
+    g_free(write_file("wrong/cut.vcd", "$timescale 1 us $end"));
+    g_free(write_file("wrong/two.csv", "t_us,a,b\n1,0,0\n2,1,1\n"));
+    g_free(write_file("wrong/junk.runs", "^x\n^y\n"));
+    g_free(write_file("wrong/strange.csv", "key,protocol,address,command,note\nodd,unknown,0xdeadbeef,0,\n"));
+    g_autofree char *folder = g_path_get_dirname(bad);
+    for (size_t i = 0; i < G_N_ELEMENTS(wrong); i++) {
+        said heard = run_shell("cd '%s' && $DROMIKOS %s", folder, wrong[i].command);
+        ck_assert_msg(strstr(heard.err, wrong[i].reported) != NULL, "%s: '%s' isn't in:\n%s",
+                      wrong[i].command, wrong[i].reported, heard.err);
+        ck_assert_msg(heard.code == wrong[i].code, "%s: %d", wrong[i].command, heard.code);
+        said_free(&heard);
+    }
+}
+END_TEST
+
+/* In a folder of the test's own, and what is there then. */
+START_TEST(ear_is_a_whole_program)
+{
+    static const char *const files[] = {"Makefile",
+                                        "LICENSE",
+                                        "little-ear.ino",
+                                        "program/main.c",
+                                        "src/ports/avr/ear/ear.c",
+                                        "src/ports/avr/avr.c",
+                                        "src/src/receive/ring.c",
+                                        "src/include/dromikos/engine.h"};
+    g_autofree char *config_path = write_file("little-ear/src/include/dromikos/drom_config.h", "");
+    g_autofree char *folder =
+        g_strndup(config_path, (gsize)(strstr(config_path, "/src/include") - config_path));
+    said heard =
+        run_shell("rm -r '%s'; $DROMIKOS ear --board mega328 --receiver A0 --into '%s'", folder, folder);
+    ck_assert_msg(heard.code == 0, "%s", heard.err);
+    ck_assert_contains(heard.out, "an ear for the ATmega328P, with the receiver on pin A0");
+    ck_assert_contains(heard.out, "\nnext: 'make' in ");
+    said_free(&heard);
+    for (size_t i = 0; i < G_N_ELEMENTS(files); i++) {
+        g_autofree char *path = g_build_filename(folder, files[i], NULL);
+        ck_assert_msg(g_file_test(path, G_FILE_TEST_IS_REGULAR), "there is no %s", path);
+    }
+    g_autofree char *config = NULL;
+    ck_assert(g_file_get_contents(config_path, &config, NULL, NULL));
+    ck_assert_contains(config, "#define DROM_AVR_RECEIVER_PIN 14\n");
+    heard = run_shell("$DROMIKOS ear --board mega328 --receiver 8 --into '%s'", folder); /* it is an ear's */
+    ck_assert_int_eq(heard.code, 0);
+    said_free(&heard);
+    g_clear_pointer(&config, g_free);
+    ck_assert(g_file_get_contents(config_path, &config, NULL, NULL));
+    ck_assert_contains(config, "#define DROM_AVR_RECEIVER_PIN 8\n");
+}
+END_TEST
+
+START_TEST(ear_refuses_what_it_can_not_be)
+{
+    static const struct {
+        const char *options;
+        int code;
+        const char *reported;
+    } wrong[] = {
+        {"", 2,
+         "say which board, which pin, and where to: dromikos ear --board mega328 --receiver 8 --into my-ear"},
+        {"--board mega382 --receiver 8 --into new", 2,
+         "there is no board 'mega382'; there is an ear for mega328 (ATmega328P at 16 MHz); did you mean "
+         "'mega328'?"},
+        {"--board rp2040 --receiver GP1 --into new", 2, "there is no ear for rp2040 yet, but for mega328"},
+        {"--board mega328 --receiver 20 --into new", 2,
+         "the board mega328 has no pin '20'; it has 0 to 13 and A0 to A5"},
+        {"--board mega328 --receiver 1 --into new", 2,
+         "pin 1 is the serial line's, over which the ear speaks; take another"},
+        {"--board mega328 --receiver 8 --into 'an ear'", 2, "a sketch can't be called 'an ear'"},
+        {"--board mega328 --receiver 8 --into full", 3,
+         "the folder full isn't empty, and isn't an ear's; nothing was written"},
+        {"--board mega328 --receiver 8 --into full/note", 3, "Not a directory"},
+        {"--board mega328 --receiver 8 --into full/note/new", 3, "can't be made: Not a directory"},
+        {"--board mega328 --receiver 8 --into new words", 2, "there are too many words"},
+    };
+    g_autofree char *note = write_file("full/note", "mine");
+    g_autofree char *folder = g_strndup(note, strlen(note) - strlen("/full/note"));
+    for (size_t i = 0; i < G_N_ELEMENTS(wrong); i++) {
+        said heard = run_shell("cd '%s' && $DROMIKOS ear %s", folder, wrong[i].options);
+        ck_assert_contains(heard.err, wrong[i].reported);
+        ck_assert_msg(heard.code == wrong[i].code, "%s: %d", wrong[i].options, heard.code);
+        said_free(&heard);
+    }
+    said listed = run_shell("cd '%s' && ls -d new* 'an ear' 2>/dev/null; ls full", folder);
+    ck_assert_str_eq(listed.out, "note\n");
+    said_free(&listed);
 }
 END_TEST
 
@@ -176,8 +327,9 @@ START_TEST(front_door_without_root_says_what_to_type)
 }
 END_TEST
 
-RUN_TESTS("tool", help_names_every_verb, each_verb_has_help, version_is_told,
-          wrong_commands_are_told_what_would_be_right, wave_refuses_what_can_not_be_sent,
+RUN_TESTS("tool", help_names_every_verb, each_verb_has_help, verbs_may_be_spelt_as_others_do,
+          version_is_printed, wrong_commands_learn_what_would_be_right, wave_refuses_what_can_not_be_sent,
+          each_verb_refuses_what_it_can_not_take, ear_is_a_whole_program, ear_refuses_what_it_can_not_be,
           wave_writes_what_listen_reads, example_in_c_switches_its_relays,
           example_in_c_has_only_its_own_protocol, example_in_c_is_short, front_door_says_how_it_is_opened,
           front_door_without_root_says_what_to_type)

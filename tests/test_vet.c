@@ -29,9 +29,9 @@ typedef struct burden {
     bool is_latched;
 } burden;
 
-static uint32_t draw(GRand *from, uint32_t most)
+static uint32_t draw(GRand *from, uint32_t max)
 {
-    return (uint32_t)g_rand_int_range(from, 0, (gint32)most + 1);
+    return (uint32_t)g_rand_int_range(from, 0, (gint32)max + 1);
 }
 
 /* A plan with keys of some protocols, and a random lot of things that keep the chip busy. */
@@ -68,8 +68,8 @@ static plan *random_plan(GRand *from, burden *with)
                                50 + draw(from, 300));
     }
     const uint32_t first = draw(from, G_N_ELEMENTS(codes) - 1);
-    const uint32_t most = draw(from, 2) > 0 ? 3 : G_N_ELEMENTS(codes) - 1;
-    const uint32_t keys = 1 + draw(from, most);
+    const uint32_t max = draw(from, 2) > 0 ? 3 : G_N_ELEMENTS(codes) - 1;
+    const uint32_t keys = 1 + draw(from, max);
     for (uint32_t i = 0; i < keys; i++) {
         const uint32_t code = (first + 3 * i) % G_N_ELEMENTS(codes);
         g_string_append_printf(sheet_text, "k%u,%s,%s\n", i, codes[code].id, codes[code].numbers);
@@ -77,10 +77,10 @@ static plan *random_plan(GRand *from, burden *with)
     }
     g_free(write_file("hand.csv", sheet_text->str));
     g_autofree char *path = write_file("random.plan", text->str);
-    report *const told = report_new();
-    plan *const made = plan_load(path, told);
-    ck_assert_msg(made != NULL && report_errors(told) == 0, "the plan is refused:\n%s", text->str);
-    report_free(told);
+    report *const faults = report_new();
+    plan *const made = plan_load(path, faults);
+    ck_assert_msg(made != NULL && report_errors(faults) == 0, "the plan is refused:\n%s", text->str);
+    report_free(faults);
     return made;
 }
 
@@ -91,14 +91,14 @@ static void count_press(void *context, const drom_key_event *event)
 
 /* Lets the plan run with one press of a key, and says whether it was heard. `mask_at`: where an adversary
  * masks interrupts; 0: at random, about every 4 ms. `block_at`: from then on main is kept from its poll. */
-static bool is_heard(const plan *of, uint8_t key, GRand *from, const burden *with, uint64_t mask_at,
+static bool is_heard(const plan *loaded, uint8_t key, GRand *from, const burden *with, uint64_t mask_at,
                      uint64_t press_at, uint64_t block_at)
 {
-    const drom_code code = plan_tables(of)->keys.handsets.rows[0].codes.rows[key];
+    const drom_code code = plan_tables(loaded)->keys.handsets.rows[0].codes.rows[key];
     sim_bench *const bench = sim_bench_new(g_rand_int(from));
     drom_engine engine;
     unsigned presses = 0;
-    const drom_watch watch = {.context = &presses, .key = count_press};
+    const drom_observer observer = {.context = &presses, .key = count_press};
     sim_bench_set_processor(bench, &(sim_processor){
                                        .stamp = with->is_latched ? DROM_STAMP_HARDWARE : DROM_STAMP_INTERRUPT,
                                        .pixels = SIM_PIXELS_SLICED,
@@ -107,9 +107,9 @@ static bool is_heard(const plan *of, uint8_t key, GRand *from, const burden *wit
                                        .alarm_us = 6.1 * with->slower,
                                        .poll_us = 130 * with->slower,
                                    });
-    ck_assert_int_eq(drom_engine_init(&engine, plan_tables(of), sim_bench_port(bench), NULL), DROM_OK);
+    ck_assert_int_eq(drom_engine_init(&engine, plan_tables(loaded), sim_bench_port(bench), NULL), DROM_OK);
     sim_bench_wire_engine(bench, &engine);
-    drom_engine_watch(&engine, &watch);
+    drom_engine_observe(&engine, &observer);
     if (mask_at > 0) {
         sim_bench_mask(bench, mask_at, with->masks_us);
     } else {
@@ -119,7 +119,7 @@ static bool is_heard(const plan *of, uint8_t key, GRand *from, const burden *wit
         }
     }
     ck_assert(sim_bench_press(bench, &(sim_press){
-                                         .waveform = plan_waveform(of, code.protocol),
+                                         .waveform = plan_waveform(loaded, code.protocol),
                                          .code = code,
                                          .frames = 1,
                                          .at_us = press_at,
@@ -140,12 +140,12 @@ static bool is_heard(const plan *of, uint8_t key, GRand *from, const burden *wit
 }
 
 /* Where in a frame that begins at 0 a run is that a mask of this length swallows whole; 0 when none is. */
-static uint64_t swallowed_run(const plan *of, uint8_t key, uint32_t masks_us)
+static uint64_t swallowed_run(const plan *loaded, uint8_t key, uint32_t masks_us)
 {
-    const drom_code code = plan_tables(of)->keys.handsets.rows[0].codes.rows[key];
+    const drom_code code = plan_tables(loaded)->keys.handsets.rows[0].codes.rows[key];
     drom_encoder encoder;
     uint64_t at_us = 0;
-    (void)drom_encode_begin(&encoder, plan_waveform(of, code.protocol), &code, DROM_SEND_FIRST, false);
+    (void)drom_encode_begin(&encoder, plan_waveform(loaded, code.protocol), &code, DROM_SEND_FIRST, false);
     for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
         if (at_us > 0 && us + 2u < masks_us) {
             return at_us;
@@ -171,20 +171,21 @@ static const vet_finding *worst_of(const vet_result *result, const char *id)
 enum { PRESS_AT = 40000 };
 
 /* Some moment at which the key is lost: by a mask that swallows a run, or by a ring that overflows. */
-static bool can_be_lost(const plan *of, uint8_t key, GRand *from, const burden *with, const vet_finding *why)
+static bool can_be_lost(const plan *loaded, uint8_t key, GRand *from, const burden *with,
+                        const vet_finding *why)
 {
-    if (strstr(why->what, "masked") != NULL) {
-        const uint64_t into_us = swallowed_run(of, key, with->masks_us);
+    if (strstr(why->what, "interrupts are off") != NULL) {
+        const uint64_t into_us = swallowed_run(loaded, key, with->masks_us);
         burden alone = *with;
         alone.blocks_ms = 0;
         ck_assert_uint_gt(into_us, 0);
-        return !is_heard(of, key, from, &alone, PRESS_AT + into_us - 1, PRESS_AT, 0);
+        return !is_heard(loaded, key, from, &alone, PRESS_AT + into_us - 1, PRESS_AT, 0);
     }
     burden alone = *with;
     alone.masks_us = 0;
     bool is_lost = false;
     for (unsigned i = 0; i < 80 && !is_lost; i++) {
-        is_lost = !is_heard(of, key, from, &alone, 0, PRESS_AT, PRESS_AT + i * 1000u);
+        is_lost = !is_heard(loaded, key, from, &alone, 0, PRESS_AT, PRESS_AT + i * 1000u);
     }
     return is_lost;
 }
@@ -197,33 +198,33 @@ START_TEST(verdicts_on_time_are_what_the_simulated_processor_shows)
     unsigned overflown = 0;
     for (unsigned i = 0; i < PLANS; i++) {
         burden with;
-        plan *const of = random_plan(from, &with);
-        vet_result *const result = vet_plan(of);
-        const drom_handset *const hand = &plan_tables(of)->keys.handsets.rows[0];
+        plan *const loaded = random_plan(from, &with);
+        vet_result *const result = vet_plan(loaded);
+        const drom_handset *const hand = &plan_tables(loaded)->keys.handsets.rows[0];
         for (uint8_t key = 0; key < hand->codes.count; key++) {
             const char *const id = hand->codes.rows[key].protocol->id;
             const vet_finding *const worst = worst_of(result, id);
             for (unsigned j = 0; worst->verdict == VET_FITS && j < PRESSES; j++) {
                 passed++;
                 ck_assert_msg(
-                    is_heard(of, key, from, &with, 0, PRESS_AT + draw(from, 20000),
+                    is_heard(loaded, key, from, &with, 0, PRESS_AT + draw(from, 20000),
                              PRESS_AT + draw(from, 80000)),
                     "plan %u: %s fits with %u us masked, %u ms blocked, %g times slower, and a press "
                     "was lost",
                     i, id, with.masks_us, with.blocks_ms, with.slower);
             }
             if (worst->verdict == VET_FAILS) {
-                masked += strstr(worst->what, "masked") != NULL;
+                masked += strstr(worst->what, "interrupts are off") != NULL;
                 overflown += strstr(worst->what, "wait") != NULL;
                 ck_assert_msg(
-                    can_be_lost(of, key, from, &with, worst),
+                    can_be_lost(loaded, key, from, &with, worst),
                     "plan %u: %s fails (%s) with %u us masked, %u ms blocked, %g times slower, and yet "
                     "the press was heard",
                     i, id, worst->what, with.masks_us, with.blocks_ms, with.slower);
             }
         }
         vet_free(result);
-        plan_free(of);
+        plan_free(loaded);
     }
     ck_assert_uint_ge(passed, 1000);
     ck_assert_uint_ge(masked, 50);
@@ -231,7 +232,7 @@ START_TEST(verdicts_on_time_are_what_the_simulated_processor_shows)
 }
 END_TEST
 
-/* What somebody hears who sees the sender's light. */
+/* What a receiver hears that sees the sender's light. */
 typedef struct audience {
     sim_listener ears;
     unsigned right;
@@ -240,21 +241,21 @@ typedef struct audience {
 
 static void see_light(void *context, uint64_t at_us, bool is_on)
 {
-    audience *const of = context;
-    sim_listener_edge(&of->ears, (drom_us)at_us, is_on);
+    audience *const seen = context;
+    sim_listener_edge(&seen->ears, (drom_us)at_us, is_on);
 }
 
 static void count_frame(void *context, const drom_frame *frame)
 {
-    audience *const of = context;
-    of->right += frame->code.protocol == of->expected;
+    audience *const seen = context;
+    seen->right += frame->code.protocol == seen->expected;
 }
 
 /* How many frames of a held key are understood in a second and a half while interrupts are masked at random.
  */
-static unsigned understood(const plan *of, GRand *from, uint32_t masks_us)
+static unsigned understood(const plan *loaded, GRand *from, uint32_t masks_us)
 {
-    const drom_sender_settings *const horn = plan_output(of, 0)->settings;
+    const drom_sender_settings *const horn = plan_output(loaded, 0)->settings;
     sim_bench *const bench = sim_bench_new(g_rand_int(from));
     audience seen = {.expected = horn->keys.rows[0].waveform->protocol};
     drom_engine engine;
@@ -264,7 +265,7 @@ static unsigned understood(const plan *of, GRand *from, uint32_t masks_us)
             .pixels = SIM_PIXELS_SLICED, .latency_us = 1, .capture_us = 5, .alarm_us = 6.1, .poll_us = 130});
     sim_listener_open_with(&seen.ears, &seen.expected, 1, count_frame, &seen);
     sim_target_follow(sim_bench_wire_target(bench, 3), see_light, &seen);
-    ck_assert_int_eq(drom_engine_init(&engine, plan_tables(of), sim_bench_port(bench), NULL), DROM_OK);
+    ck_assert_int_eq(drom_engine_init(&engine, plan_tables(loaded), sim_bench_port(bench), NULL), DROM_OK);
     sim_bench_wire_engine(bench, &engine);
     for (uint64_t at = 3000; masks_us > 0 && at < 1500000; at += 3000 + masks_us + draw(from, 2000)) {
         sim_bench_mask(bench, at, masks_us);
@@ -297,13 +298,13 @@ START_TEST(burst_is_understood_where_vet_says_so)
                                 "at start: horn hold hand.power\n",
                                 MAX(masks[j], 1));
             g_autofree char *path = write_file("horn.plan", text);
-            report *const told = report_new();
-            plan *const of = plan_load(path, told);
-            ck_assert_msg(of != NULL && report_errors(told) == 0, "the plan is refused:\n%s", text);
-            report_free(told);
-            vet_result *const result = vet_plan(of);
+            report *const faults = report_new();
+            plan *const loaded = plan_load(path, faults);
+            ck_assert_msg(loaded != NULL && report_errors(faults) == 0, "the plan is refused:\n%s", text);
+            report_free(faults);
+            vet_result *const result = vet_plan(loaded);
             const vet_verdict verdict = worst_of(result, "horn")->verdict;
-            const unsigned right = understood(of, from, masks[j]);
+            const unsigned right = understood(loaded, from, masks[j]);
             undisturbed = j == 0 ? right : undisturbed;
             ck_assert_msg(undisturbed > 5, "%s: %u frames", codes[i].id, undisturbed);
             ck_assert_msg(verdict != VET_FITS || right == undisturbed, "%s fits with %u us masked: %u of %u",
@@ -313,7 +314,7 @@ START_TEST(burst_is_understood_where_vet_says_so)
             fits += verdict == VET_FITS;
             fails += verdict == VET_FAILS;
             vet_free(result);
-            plan_free(of);
+            plan_free(loaded);
         }
     }
     ck_assert_uint_ge(fits, 40);
@@ -323,15 +324,15 @@ END_TEST
 
 START_TEST(theatre_passes_and_its_loads_get_their_way_out)
 {
-    said told = run_shell("$DROMIKOS vet $EXAMPLES/lantern/lantern.plan");
-    ck_assert_int_eq(told.code, 0);
+    said answer = run_shell("$DROMIKOS vet $EXAMPLES/lantern/lantern.plan");
+    ck_assert_int_eq(answer.code, 0);
     ck_assert_contains(
-        told.out,
-        "  fits   nec          no two edges within the longest masked time          43.1 of 277 µs\n");
-    ck_assert_contains(told.out, "3600 of 500 mA\n");
-    ck_assert_contains(told.out, "give the strip a 5 V supply of its own");
-    ck_assert_contains(told.out, "Nothing fails; see what is tight.\n");
-    said_free(&told);
+        answer.out,
+        "  fits   nec          no two edges while interrupts are off                43.1 of 277 µs\n");
+    ck_assert_contains(answer.out, "3600 mA (safe up to 500)\n");
+    ck_assert_contains(answer.out, "give the strip a 5 V supply of its own");
+    ck_assert_contains(answer.out, "Nothing fails; see what is tight.\n");
+    said_free(&answer);
 }
 END_TEST
 
@@ -340,14 +341,14 @@ START_TEST(conflicts_of_pins_timers_and_time_are_refused)
 {
     static const struct {
         const char *line;
-        const char *told;
+        const char *reported;
     } bad[] = {
         {"lamp house on pin 9\nat start: house on", "has its PWM from the timer that is the clock"},
         {"lamp house on pin 12\nat start: house on", "has no PWM on its pin"},
         {"lamp house on pin 11\nsender horn on pin 3\nat start: house on; horn send hand.power",
          "has its PWM from the carrier's timer"},
         {"sender horn on pin 5\nat start: horn send hand.power", "has no carrier on its pin"},
-        {"own code masks 900 us", "no two edges within the longest masked time"},
+        {"own code masks 900 us", "no two edges while interrupts are off"},
         {"own code blocks 40 ms", "edges wait while your own code blocks"},
         {"strip lights on pin 6, 250 pixels\nstepper disc on pins A0 A1 A2 A3\nat start: lights chase; disc "
          "run",
@@ -360,11 +361,11 @@ START_TEST(conflicts_of_pins_timers_and_time_are_refused)
                             "relay bell on pin 7\nwhen hand.power pressed: bell toggle\n%s\n",
                             bad[i].line);
         g_autofree char *path = write_file("bad.plan", text);
-        said told = run_shell("$DROMIKOS vet %s", path);
-        ck_assert_msg(told.code == 1, "not refused: %s\n%s%s", bad[i].line, told.out, told.err);
-        ck_assert_contains(told.out, bad[i].told);
-        ck_assert_contains(told.out, "-> ");
-        said_free(&told);
+        said reported = run_shell("$DROMIKOS vet %s", path);
+        ck_assert_msg(reported.code == 1, "not refused: %s\n%s%s", bad[i].line, reported.out, reported.err);
+        ck_assert_contains(reported.out, bad[i].reported);
+        ck_assert_contains(reported.out, "-> ");
+        said_free(&reported);
     }
 }
 END_TEST
@@ -374,7 +375,7 @@ START_TEST(clock_is_the_ports_and_fast_enough_for_pixels)
 {
     static const struct {
         const char *board;
-        const char *told;
+        const char *reported;
     } clocks[] = {
         {"mega328", NULL},
         {"mega328 at 16 MHz", NULL},
@@ -392,12 +393,36 @@ START_TEST(clock_is_the_ports_and_fast_enough_for_pixels)
                             "strip lights on pin %s, 4 pixels\nwhen hand.power pressed: lights fill red\n",
                             clocks[i].board, is_rp ? "GP8" : "8", is_rp ? "GP6" : "6");
         g_autofree char *path = write_file("clock.plan", text);
-        said told = run_shell("$DROMIKOS vet %s", path);
-        ck_assert_msg(told.code == (clocks[i].told != NULL), "%s: %d\n%s%s", clocks[i].board, told.code,
-                      told.out, told.err);
-        ck_assert_contains(told.out, clocks[i].told != NULL ? clocks[i].told : "Wiring");
-        said_free(&told);
+        said reported = run_shell("$DROMIKOS vet %s", path);
+        ck_assert_msg(reported.code == (clocks[i].reported != NULL), "%s: %d\n%s%s", clocks[i].board,
+                      reported.code, reported.out, reported.err);
+        ck_assert_contains(reported.out, clocks[i].reported != NULL ? clocks[i].reported : "Wiring");
+        said_free(&reported);
     }
+}
+END_TEST
+
+START_TEST(figures_are_read_by_people)
+{
+    g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
+    g_autofree char *path = write_file(
+        "bright.plan", "plan \"Bright\"\nboard mega328\nreceiver on pin 8\nhandset hand from \"hand.csv\"\n"
+                       "strip lights on pin 6, 200 pixels\nown code masks 400 us\n"
+                       "when hand.power pressed: lights fill red\n");
+    said answer = run_shell("$DROMIKOS vet %s", path);
+    ck_assert_contains(answer.out,
+                       "full white, from the board's supply                  12000 mA (safe up to 500)\n");
+    ck_assert_contains(answer.out,
+                       "no two edges while interrupts are off                405 µs (safe up to 277)\n");
+    said_free(&answer);
+    g_autofree char *other = write_file(
+        "other.plan", "plan \"Other\"\nboard rp2040\nreceiver on pin GP8\nhandset hand from \"hand.csv\"\n"
+                      "relay bell on pin GP4\nwhen hand.power pressed: bell toggle\n");
+    answer = run_shell("$DROMIKOS vet %s", other);
+    ck_assert_contains(answer.out,
+                       "That is on paper: the library ships no port for the RP2040, without which nothing");
+    ck_assert_contains(answer.out, "tight  board        the library ships no port for it");
+    said_free(&answer);
 }
 END_TEST
 
@@ -405,19 +430,19 @@ START_TEST(every_board_has_its_facts_and_findings_are_json_too)
 {
     g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
     for (const char *const *id = board_ids(); *id != NULL; id++) {
-        const board *const on = board_by_id(*id);
-        ck_assert_ptr_nonnull(on->source);
+        const board *const chosen = board_by_id(*id);
+        ck_assert_ptr_nonnull(chosen->source);
         g_autofree char *text =
             g_strdup_printf("plan \"Small\"\nboard %s\nreceiver on pin %s\nhandset hand from \"hand.csv\"\n"
                             "relay bell on pin %s\nwhen hand.power pressed: bell toggle\n",
-                            *id, on->pins[1].name, on->pins[5].name);
+                            *id, chosen->pins[1].name, chosen->pins[5].name);
         g_autofree char *path = write_file("small.plan", text);
-        said told = run_shell("$DROMIKOS vet --format jsonl %s", path);
-        ck_assert_int_eq(told.code, 0);
-        json_t *const findings = json_lines(told.out, "finding");
+        said answer = run_shell("$DROMIKOS vet --format jsonl %s", path);
+        ck_assert_int_eq(answer.code, 0);
+        json_t *const findings = json_lines(answer.out, "finding");
         ck_assert_uint_ge(json_array_size(findings), 4);
         json_decref(findings);
-        said_free(&told);
+        said_free(&answer);
     }
 }
 END_TEST
@@ -425,4 +450,4 @@ END_TEST
 RUN_TESTS("vet", verdicts_on_time_are_what_the_simulated_processor_shows,
           burst_is_understood_where_vet_says_so, theatre_passes_and_its_loads_get_their_way_out,
           conflicts_of_pins_timers_and_time_are_refused, clock_is_the_ports_and_fast_enough_for_pixels,
-          every_board_has_its_facts_and_findings_are_json_too)
+          figures_are_read_by_people, every_board_has_its_facts_and_findings_are_json_too)

@@ -1,24 +1,72 @@
 #!/bin/sh
-# The theatre's plan in a simulated ATmega328P, watched at its pins. Needs build/dromikos.
+# The theatre's plan in a simulated ATmega328P, observed at its pins; and the faults that such a program must not have. Needs
+# build/dromikos. With 'build' it builds the programs and doesn't run them.
 set -eu
 cd "$(dirname "$0")/.."
 out=build/avr
-sh ports/avr/build.sh examples/lantern/lantern.plan $out/lantern.elf
-avr-nm -P -t x $out/lantern.elf >$out/lantern.elf.nm
+mkdir -p $out/orders
+
+# program PLAN OUTPUT [more compiler flags]: and its symbols.
+program() {
+    elf=$out/$2
+    plan=$1
+    shift 2
+    sh ports/avr/build.sh "$plan" "$elf" "$@"
+    avr-nm -P -t x "$elf" >"$elf.nm"
+}
+lantern=examples/lantern/lantern.plan
+program $lantern lantern.elf
 # The receiver on a pin that no timer latches, whose edges an interrupt stamps.
-sh ports/avr/build.sh examples/lantern/lantern.plan $out/lantern-pin2.elf -DDROM_AVR_RECEIVER_PIN=2
-avr-nm -P -t x $out/lantern-pin2.elf >$out/lantern-pin2.elf.nm
-# libsimavr asks for libelf by itself; its headers are not needed.
-cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip bench/chip/chip.c tests/avr/theatre.c \
-    build/libdromikos_sim.a build/libdromikos_core.a -o $out/theatre -Wl,--unresolved-symbols=ignore-in-shared-libs \
-    -lsimavr -lglib-2.0 -lm
-{ $out/theatre $out/lantern-pin2.elf 2 >$out/pin2.txt || echo "WRONG" >>$out/pin2.txt; } &
-{ $out/theatre $out/lantern.elf 8 >$out/pin8.txt || echo "WRONG" >>$out/pin8.txt; }
+program $lantern lantern-pin2.elf -DDROM_AVR_RECEIVER_PIN=2
+MAIN=tests/avr/orders.c program $lantern orders/lantern.elf
+# A lamp alone: in the simulator a write to a port disturbs the PWM of its other pins, which no chip does.
+{
+    grep -E '^(plan|board|receiver|handset wand|lamp)' $lantern | sed 's|"wand.csv"|"../../../examples/lantern/wand.csv"|'
+    echo 'when wand.power pressed: house toggle'
+} >$out/orders/lamp.plan
+MAIN=tests/avr/orders.c program $out/orders/lamp.plan orders/lamp.elf
+
+# drive PROGRAM SOURCES...: what drives a simulated chip.
+drive() {
+    driver=$1
+    shift
+    # libsimavr asks for libelf by itself; its headers are not needed.
+    cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip bench/chip/chip.c tests/avr/press.c "$@" \
+        build/libdromikos_sim.a build/libdromikos_core.a -o $out/"$driver" -Wl,--unresolved-symbols=ignore-in-shared-libs \
+        -lsimavr -lglib-2.0 -lm
+}
+drive theatre tests/avr/theatre.c
+drive faults tests/avr/faults.c
+drive ear tests/avr/ear.c tests/terminal.c
+
+if [ "${1-}" = build ]; then
+    exit 0
+fi
+
+# run NAME COMMAND...: says what is wrong, too, where it ends with anything but 0.
+run() {
+    printed=$out/$1.txt
+    shift
+    "$@" >"$printed" 2>&1 || echo "WRONG" >>"$printed"
+}
+{
+    run pin2 $out/theatre $out/lantern-pin2.elf 2 20480
+    run stop $out/faults stop $out/orders/lantern.elf
+    run lamp $out/faults lamp $out/orders/lamp.elf
+} &
+run pin8 $out/theatre $out/lantern.elf 8 20480
+run wrap $out/faults wrap $out/lantern.elf
 wait
-for pin in 8 2; do
-    echo "the theatre, its receiver on pin $pin:"
-    grep -v '^Loaded' $out/pin$pin.txt
-done
-if grep -q WRONG $out/pin8.txt $out/pin2.txt; then
+# show NAME WHAT
+show() {
+    echo "$2:"
+    grep -v '^Loaded' $out/"$1".txt
+}
+show pin8 "the theatre, its receiver on pin 8"
+show pin2 "the theatre, its receiver on pin 2"
+show wrap "the clock at the end of its range"
+show stop "stops"
+show lamp "the lamp's levels"
+if grep -q WRONG $out/pin8.txt $out/pin2.txt $out/wrap.txt $out/stop.txt $out/lamp.txt; then
     exit 1
 fi

@@ -1,8 +1,9 @@
-/* The simulated chip, watched cycle by cycle: pins by their edges, handlers and polls by where the program
+/* The simulated chip, observed cycle by cycle: pins by their edges, handlers and polls by where the program
  * is. */
 #include "chip.h"
 
 #include <simavr/avr_ioport.h>
+#include <simavr/avr_uart.h>
 #include <simavr/sim_avr.h>
 #include <simavr/sim_elf.h>
 
@@ -22,8 +23,10 @@ enum {
     ONE_CYCLES = 10,         /* high for longer than 0.6 µs is a one */
     DARK_CYCLES = 40 * 16,   /* without carrier for so long is a space */
     OVER_CYCLES = 8000 * 16, /* and for so long the end of a burst */
-    MOST_RUNS = 256,
-    MOST_SYMBOLS = 2000,
+    MAX_RUNS = 256,
+    MAX_SYMBOLS = 2000,
+    MAX_OBSERVED = 8,
+    MAX_BYTES = 65536,
 };
 
 /* A function whose time is measured. */
@@ -54,14 +57,14 @@ struct chip {
     chip_strip strip;
     chip_picture *picture;
     chip_stepper stepper;
-    chip_relay relays[2];
-    unsigned relay_bits[2];
+    chip_observed observed[MAX_OBSERVED]; /* the first two are the relays */
+    unsigned observed_count;
     chip_pin carrier;
     uint64_t lit_at; /* the newest edge of the carrier */
     bool is_lit;
     uint64_t burst_from;
     uint64_t burst_until;
-    double runs_us[MOST_RUNS];
+    double runs_us[MAX_RUNS];
     unsigned runs;
     uint64_t run_from;
     chip_span capture;
@@ -69,7 +72,9 @@ struct chip {
     chip_span poll;
     uint64_t line_changed_at;
     uint16_t static_end;
-    chip_symbol symbols[MOST_SYMBOLS];
+    uint8_t bytes[MAX_BYTES]; /* from the serial line */
+    unsigned byte_count;
+    chip_symbol symbols[MAX_SYMBOLS];
     unsigned symbol_count;
 };
 
@@ -79,31 +84,32 @@ static uint16_t stack_of(const avr_t *avr)
 }
 
 /* A refresh is over. */
-static void check_picture(chip *of)
+static void check_picture(chip *mcu)
 {
-    chip_strip *const strip = &of->strip;
+    chip_strip *const strip = &mcu->strip;
     if (strip->bits != 24 * CHIP_PIXELS) {
         strip->cut++;
         return;
     }
     strip->refreshes++;
-    strip->wrong_pixels += of->picture(strip->bytes);
+    strip->wrong_pixels += mcu->picture(strip->bytes);
 }
 
 static void on_strip(struct avr_irq_t *irq, uint32_t value, void *context)
 {
     (void)irq;
-    chip *const of = context;
-    chip_strip *const strip = &of->strip;
-    const uint64_t lasted = of->avr->cycle - of->strip_pin.changed_at;
-    of->strip_pin.changed_at = of->avr->cycle;
-    if (value == 0 && !of->strip_pin.is_high) {
+    chip *const mcu = context;
+    chip_strip *const strip = &mcu->strip;
+    const uint64_t lasted = mcu->avr->cycle - mcu->strip_pin.changed_at;
+    mcu->strip_pin.changed_at = mcu->avr->cycle;
+    if (value == 0 && !mcu->strip_pin.is_high) {
         return; /* it became an output */
     }
-    of->strip_pin.is_high = value != 0;
+    mcu->strip_pin.is_high = value != 0;
     if (value != 0) { /* a low is over */
         if (strip->bits > 0 && lasted >= CHIP_LATCH_CYCLES) {
-            check_picture(of);
+            check_picture(mcu);
+            strip->hasty += lasted < CHIP_LATCHED_CYCLES;
             strip->bits = 0;
         } else if (strip->bits > 0 && lasted > strip->longest_gap) {
             strip->longest_gap = lasted;
@@ -132,19 +138,20 @@ static int field(uint8_t levels)
 
 enum { RAMP_STEPS = 200 };
 
-static void on_coil(chip *of, unsigned pin, bool is_high)
+static void on_coil(chip *mcu, unsigned pin, bool is_high)
 {
-    chip_stepper *const stepper = &of->stepper;
-    const uint64_t now = of->avr->cycle;
+    chip_stepper *const stepper = &mcu->stepper;
+    const uint64_t now = mcu->avr->cycle;
     stepper->levels = (uint8_t)(is_high ? stepper->levels | 1u << pin : stepper->levels & ~(1u << pin));
     const int phase = field(stepper->levels);
     if (phase < 0 || phase == stepper->phase) {
         return;
     }
     if (stepper->phase >= 0) {
-        const int by = (phase - stepper->phase + 4) % 4;
+        const int change = (phase - stepper->phase + 4) % 4;
         const uint64_t lasted = now - stepper->stepped_at;
-        stepper->bad_steps += by != 1;
+        stepper->bad_steps += change == 2;
+        stepper->position += change == 3 ? -1 : change;
         stepper->steps++;
         if (stepper->steps > RAMP_STEPS) {
             stepper->shortest =
@@ -167,41 +174,33 @@ ON_COIL(1)
 ON_COIL(2)
 ON_COIL(3)
 
-static void note_switched(chip *of, unsigned relay)
-{
-    chip_relay *const to = &of->relays[relay];
-    to->at[to->count++ % 64] = of->avr->cycle;
-}
-
-static void on_relay_0(struct avr_irq_t *irq, uint32_t value, void *context)
+static void on_observed(struct avr_irq_t *irq, uint32_t value, void *context)
 {
     (void)irq;
-    (void)value;
-    note_switched(context, 0);
-}
-
-static void on_relay_1(struct avr_irq_t *irq, uint32_t value, void *context)
-{
-    (void)irq;
-    (void)value;
-    note_switched(context, 1);
-}
-
-static void end_run(chip *of, uint64_t at)
-{
-    if (of->runs < MOST_RUNS) {
-        of->runs_us[of->runs++] = (double)(at - of->run_from) / 16;
+    chip_observed *const pin = context;
+    const uint64_t now = pin->mcu->avr->cycle;
+    if (pin->is_high) {
+        pin->high_cycles += now - pin->at[(pin->count - 1) % 64];
     }
-    of->run_from = at;
+    pin->is_high = value != 0;
+    pin->at[pin->count++ % 64] = now;
 }
 
-static void update_line(chip *of)
+static void end_run(chip *mcu, uint64_t at)
 {
-    const bool is_mark = of->is_other_mark || (of->is_hearing_itself && of->is_lit);
-    if (is_mark != of->is_line_mark) {
-        of->is_line_mark = is_mark;
-        of->line_changed_at = of->avr->cycle;
-        avr_raise_irq(of->line, !is_mark);
+    if (mcu->runs < MAX_RUNS) {
+        mcu->runs_us[mcu->runs++] = (double)(at - mcu->run_from) / 16;
+    }
+    mcu->run_from = at;
+}
+
+static void update_line(chip *mcu)
+{
+    const bool is_mark = mcu->is_other_mark || (mcu->is_hearing_itself && mcu->is_lit);
+    if (is_mark != mcu->is_line_mark) {
+        mcu->is_line_mark = is_mark;
+        mcu->line_changed_at = mcu->avr->cycle;
+        avr_raise_irq(mcu->line, !is_mark);
     }
 }
 
@@ -209,42 +208,42 @@ static void update_line(chip *of)
 static void on_carrier(struct avr_irq_t *irq, uint32_t value, void *context)
 {
     (void)irq;
-    chip *const of = context;
-    const uint64_t now = of->avr->cycle;
+    chip *const mcu = context;
+    const uint64_t now = mcu->avr->cycle;
     if (value ==
         0) { /* the simulator leaves a pin high that is taken off its timer, until the port is written */
         return;
     }
-    if (!of->is_lit) {
-        if (of->burst_from == 0 || of->burst_until != 0) {
-            of->burst_from = now;
-            of->burst_until = 0;
-            of->runs = 0;
-            of->run_from = now;
+    if (!mcu->is_lit) {
+        if (mcu->burst_from == 0 || mcu->burst_until != 0) {
+            mcu->burst_from = now;
+            mcu->burst_until = 0;
+            mcu->runs = 0;
+            mcu->run_from = now;
         } else {
-            end_run(of, now);
+            end_run(mcu, now);
         }
-        of->is_lit = true;
+        mcu->is_lit = true;
     }
-    of->lit_at = now;
+    mcu->lit_at = now;
 }
 
-static void watch_carrier(chip *of)
+static void observe_carrier(chip *mcu)
 {
-    const uint64_t now = of->avr->cycle;
-    if (of->is_lit && now - of->lit_at > DARK_CYCLES) {
-        end_run(of, of->lit_at);
-        of->is_lit = false;
-        update_line(of);
+    const uint64_t now = mcu->avr->cycle;
+    if (mcu->is_lit && now - mcu->lit_at > DARK_CYCLES) {
+        end_run(mcu, mcu->lit_at);
+        mcu->is_lit = false;
+        update_line(mcu);
     }
-    if (!of->is_lit && of->burst_from != 0 && of->burst_until == 0 && now - of->lit_at > OVER_CYCLES) {
-        of->burst_until = of->lit_at;
+    if (!mcu->is_lit && mcu->burst_from != 0 && mcu->burst_until == 0 && now - mcu->lit_at > OVER_CYCLES) {
+        mcu->burst_until = mcu->lit_at;
     }
 }
 
 /* Symbols come from a file beside the program, a line each as 'avr-nm -P -t x' writes them: name, kind,
  * address, size. */
-static void read_symbols(chip *of, const char *elf)
+static void read_symbols(chip *mcu, const char *elf)
 {
     char path[512];
     char line[256];
@@ -254,8 +253,8 @@ static void read_symbols(chip *of, const char *elf)
         fprintf(stderr, "chip: there is no %s; write it with: avr-nm -P -t x %s >%s\n", path, elf, path);
         exit(1);
     }
-    while (of->symbol_count < MOST_SYMBOLS && fgets(line, sizeof line, names) != NULL) {
-        chip_symbol *const symbol = &of->symbols[of->symbol_count];
+    while (mcu->symbol_count < MAX_SYMBOLS && fgets(line, sizeof line, names) != NULL) {
+        chip_symbol *const symbol = &mcu->symbols[mcu->symbol_count];
         char *at = strchr(line, ' ');
         if (at == NULL || strlen(at) < 4) {
             continue;
@@ -263,61 +262,126 @@ static void read_symbols(chip *of, const char *elf)
         (void)snprintf(symbol->name, sizeof symbol->name, "%.*s", (int)(at - line), line);
         symbol->address = (uint32_t)strtoul(at + 3, &at, 16); /* past the kind */
         symbol->size = (uint32_t)strtoul(at, NULL, 16);
-        of->symbol_count++;
+        mcu->symbol_count++;
     }
     (void)fclose(names);
 }
 
-static uint32_t address_of(const chip *of, const char *name)
+static uint32_t address_of(const chip *mcu, const char *name)
 {
-    for (unsigned i = 0; i < of->symbol_count; i++) {
-        if (strcmp(of->symbols[i].name, name) == 0) {
-            return of->symbols[i].address;
+    for (unsigned i = 0; i < mcu->symbol_count; i++) {
+        const char *const symbol = mcu->symbols[i].name;
+        const size_t length = strlen(name);
+        if (strncmp(symbol, name, length) == 0 && (symbol[length] == '\0' || symbol[length] == '.')) {
+            return mcu->symbols[i].address; /* the linker's optimiser adds to names, after a full stop */
         }
     }
     return UINT32_MAX;
 }
 
-static void watch_pin(chip *of, char port, unsigned bit, avr_irq_notify_t notify)
+/* Where a variable is in the chip's memory, with so many bytes after it. */
+static uint8_t *memory_of(const chip *mcu, const char *name, unsigned count)
 {
-    avr_irq_register_notify(avr_io_getirq(of->avr, AVR_IOCTL_IOPORT_GETIRQ(port), (int)bit), notify, of);
+    const uint32_t address = address_of(mcu, name);
+    if (address == UINT32_MAX || (address & 0xffff) + count > mcu->avr->ramend + 1u) {
+        fprintf(stderr, "chip: the program has no variable '%s' of %u bytes\n", name, count);
+        exit(1);
+    }
+    return &mcu->avr->data[address & 0xffff];
+}
+
+void chip_read(const chip *mcu, const char *name, void *bytes, unsigned count)
+{
+    memcpy(bytes, memory_of(mcu, name, count), count);
+}
+
+void chip_write(chip *mcu, const char *name, const void *bytes, unsigned count)
+{
+    memcpy(memory_of(mcu, name, count), bytes, count);
+}
+
+static avr_irq_t *pin_of(const chip *mcu, unsigned pin)
+{
+    const char port = pin < 8 ? 'D' : pin < 14 ? 'B' : 'C';
+    const unsigned bit = pin < 8 ? pin : pin < 14 ? pin - 8 : pin - 14;
+    return avr_io_getirq(mcu->avr, AVR_IOCTL_IOPORT_GETIRQ(port), (int)bit);
+}
+
+chip_observed *chip_observe_pin(chip *mcu, unsigned pin)
+{
+    if (mcu->observed_count == MAX_OBSERVED) {
+        fprintf(stderr, "chip: more than %d pins to observe\n", MAX_OBSERVED);
+        exit(1);
+    }
+    chip_observed *const observer = &mcu->observed[mcu->observed_count++];
+    observer->mcu = mcu;
+    avr_irq_register_notify(pin_of(mcu, pin), on_observed, observer);
+    return observer;
+}
+
+static void on_byte(struct avr_irq_t *irq, uint32_t value, void *context)
+{
+    chip *const mcu = context;
+    (void)irq;
+    if (mcu->byte_count < MAX_BYTES) {
+        mcu->bytes[mcu->byte_count++] = (uint8_t)value;
+    }
+}
+
+static void open_serial(chip *mcu)
+{
+    uint32_t flags = 0;
+    (void)avr_ioctl(mcu->avr, AVR_IOCTL_UART_GET_FLAGS('0'), &flags);
+    flags &= (uint32_t) ~(AVR_UART_FLAG_STDIO | AVR_UART_FLAG_POOL_SLEEP);
+    (void)avr_ioctl(mcu->avr, AVR_IOCTL_UART_SET_FLAGS('0'), &flags);
+    avr_irq_register_notify(avr_io_getirq(mcu->avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_OUTPUT), on_byte,
+                            mcu);
+}
+
+unsigned chip_take_bytes(chip *mcu, uint8_t *bytes, unsigned max)
+{
+    const unsigned count = mcu->byte_count < max ? mcu->byte_count : max;
+    memcpy(bytes, mcu->bytes, count);
+    memmove(mcu->bytes, mcu->bytes + count, mcu->byte_count - count);
+    mcu->byte_count -= count;
+    return count;
 }
 
 chip *chip_open(const char *elf, unsigned receiver, unsigned relay_a, unsigned relay_b, chip_picture *picture)
 {
-    chip *const of = calloc(1, sizeof *of);
-    if (of == NULL || elf_read_firmware(elf, &of->firmware) != 0 ||
-        (of->avr = avr_make_mcu_by_name("atmega328p")) == NULL) {
+    chip *const mcu = calloc(1, sizeof *mcu);
+    if (mcu == NULL || elf_read_firmware(elf, &mcu->firmware) != 0 ||
+        (mcu->avr = avr_make_mcu_by_name("atmega328p")) == NULL) {
         fprintf(stderr, "chip: %s can't be loaded\n", elf);
         exit(1);
     }
-    of->picture = picture;
-    avr_init(of->avr);
-    of->avr->log = LOG_NONE;
-    of->avr->frequency = 16000000;
-    avr_load_firmware(of->avr, &of->firmware);
-    read_symbols(of, elf);
-    of->line = receiver == 8 ? avr_io_getirq(of->avr, AVR_IOCTL_IOPORT_GETIRQ('B'), 0)
-                             : avr_io_getirq(of->avr, AVR_IOCTL_IOPORT_GETIRQ('D'), (int)receiver);
-    avr_raise_irq(of->line, 1);
-    watch_pin(of, 'D', 6, on_strip);
-    watch_pin(of, 'D', 3, on_carrier);
-    watch_pin(of, 'C', 0, on_coil_0);
-    watch_pin(of, 'C', 1, on_coil_1);
-    watch_pin(of, 'C', 2, on_coil_2);
-    watch_pin(of, 'C', 3, on_coil_3);
-    watch_pin(of, 'D', relay_a, on_relay_0);
-    watch_pin(of, 'D', relay_b, on_relay_1);
-    of->stepper.phase = -1;
-    of->capture.from = (receiver == 8 ? CAPTURE_VECTOR : PIN_CHANGE_VECTOR) * VECTOR_BYTES;
-    of->alarm.from = ALARM_VECTOR * VECTOR_BYTES;
-    of->poll.from = address_of(of, "drom_engine_poll");
-    const uint32_t end = address_of(of, "__bss_end");
-    of->static_end = (uint16_t)(end & 0xffff);
-    for (uint32_t i = of->static_end; end != UINT32_MAX && i <= of->avr->ramend; i++) {
-        of->avr->data[i] = PAINT;
+    mcu->picture = picture;
+    avr_init(mcu->avr);
+    mcu->avr->log = LOG_NONE;
+    mcu->avr->frequency = 16000000;
+    avr_load_firmware(mcu->avr, &mcu->firmware);
+    read_symbols(mcu, elf);
+    mcu->line = pin_of(mcu, receiver);
+    avr_raise_irq(mcu->line, 1);
+    avr_irq_register_notify(pin_of(mcu, 6), on_strip, mcu);
+    avr_irq_register_notify(pin_of(mcu, 3), on_carrier, mcu);
+    avr_irq_register_notify(pin_of(mcu, 14), on_coil_0, mcu);
+    avr_irq_register_notify(pin_of(mcu, 15), on_coil_1, mcu);
+    avr_irq_register_notify(pin_of(mcu, 16), on_coil_2, mcu);
+    avr_irq_register_notify(pin_of(mcu, 17), on_coil_3, mcu);
+    (void)chip_observe_pin(mcu, relay_a);
+    (void)chip_observe_pin(mcu, relay_b);
+    open_serial(mcu);
+    mcu->stepper.phase = -1;
+    mcu->capture.from = (receiver == 8 ? CAPTURE_VECTOR : PIN_CHANGE_VECTOR) * VECTOR_BYTES;
+    mcu->alarm.from = ALARM_VECTOR * VECTOR_BYTES;
+    mcu->poll.from = address_of(mcu, "drom_engine_poll");
+    const uint32_t end = address_of(mcu, "__bss_end");
+    mcu->static_end = (uint16_t)(end & 0xffff);
+    for (uint32_t i = mcu->static_end; end != UINT32_MAX && i <= mcu->avr->ramend; i++) {
+        mcu->avr->data[i] = PAINT;
     }
-    return of;
+    return mcu;
 }
 
 void chip_close(chip *unwanted)
@@ -326,19 +390,19 @@ void chip_close(chip *unwanted)
     free(unwanted);
 }
 
-void chip_set_line(chip *of, bool is_mark)
+void chip_set_line(chip *mcu, bool is_mark)
 {
-    of->is_other_mark = is_mark;
-    update_line(of);
+    mcu->is_other_mark = is_mark;
+    update_line(mcu);
 }
 
-void chip_hear_itself(chip *of, bool is_hearing)
+void chip_hear_itself(chip *mcu, bool is_hearing)
 {
-    of->is_hearing_itself = is_hearing;
+    mcu->is_hearing_itself = is_hearing;
 }
 
 /* A handler is over when interrupts are open again; a function, when its return address is off the stack. */
-static void watch_span(chip_span *span, const avr_t *avr, bool is_handler, bool is_counted)
+static void observe_span(chip_span *span, const avr_t *avr, bool is_handler, bool is_counted)
 {
     if (!span->is_inside) {
         if (avr->pc == span->from) {
@@ -357,116 +421,121 @@ static void watch_span(chip_span *span, const avr_t *avr, bool is_handler, bool 
     }
 }
 
-void chip_run(chip *of, uint64_t until)
+void chip_run(chip *mcu, uint64_t until)
 {
-    avr_t *const avr = of->avr;
-    while (avr->cycle < until && chip_is_alive(of)) {
+    avr_t *const avr = mcu->avr;
+    while (avr->cycle < until && chip_is_alive(mcu)) {
         (void)avr_run(avr);
-        if (avr->pc < LAST_VECTOR || of->capture.is_inside ||
-            of->alarm.is_inside) { /* seldom, and this loop is hot */
-            watch_span(&of->capture, avr, true, false);
-            watch_span(&of->alarm, avr, true, false);
+        if (avr->pc < LAST_VECTOR || mcu->capture.is_inside ||
+            mcu->alarm.is_inside) { /* seldom, and this loop is hot */
+            observe_span(&mcu->capture, avr, true, false);
+            observe_span(&mcu->alarm, avr, true, false);
         }
-        if (avr->pc == of->poll.from || of->poll.is_inside) {
-            watch_span(&of->poll, avr, false, avr->cycle - of->line_changed_at < WITHIN_FRAME_CYCLES);
+        if (avr->pc == mcu->poll.from || mcu->poll.is_inside) {
+            observe_span(&mcu->poll, avr, false, avr->cycle - mcu->line_changed_at < WITHIN_FRAME_CYCLES);
         }
-        if (of->burst_from != 0) {
-            watch_carrier(of);
-            update_line(of);
+        if (mcu->burst_from != 0) {
+            observe_carrier(mcu);
+            update_line(mcu);
         }
     }
 }
 
-uint64_t chip_now(const chip *of)
+uint64_t chip_now(const chip *mcu)
 {
-    return of->avr->cycle;
+    return mcu->avr->cycle;
 }
 
-bool chip_is_alive(const chip *of)
+bool chip_is_alive(const chip *mcu)
 {
-    return of->avr->state != cpu_Done && of->avr->state != cpu_Crashed;
+    return mcu->avr->state != cpu_Done && mcu->avr->state != cpu_Crashed;
 }
 
-const chip_strip *chip_strip_of(const chip *of)
+const chip_strip *chip_strip_of(const chip *mcu)
 {
-    return &of->strip;
+    return &mcu->strip;
 }
 
-const chip_stepper *chip_stepper_of(const chip *of)
+const chip_stepper *chip_stepper_of(const chip *mcu)
 {
-    return &of->stepper;
+    return &mcu->stepper;
 }
 
-chip_relay *chip_relay_of(chip *of, unsigned relay)
+chip_observed *chip_relay_of(chip *mcu, unsigned relay)
 {
-    return &of->relays[relay];
+    return &mcu->observed[relay];
 }
 
-uint64_t chip_burst_from(const chip *of)
+uint64_t chip_burst_from(const chip *mcu)
 {
-    return of->burst_from;
+    return mcu->burst_from;
 }
 
-uint64_t chip_burst_until(const chip *of)
+uint64_t chip_lit_at(const chip *mcu)
 {
-    return of->burst_until;
+    return mcu->lit_at;
 }
 
-unsigned chip_take_burst(chip *of, double *runs_us, unsigned most)
+uint64_t chip_burst_until(const chip *mcu)
 {
-    if (of->burst_until == 0 || of->runs == 0) {
+    return mcu->burst_until;
+}
+
+unsigned chip_take_burst(chip *mcu, double *runs_us, unsigned max)
+{
+    if (mcu->burst_until == 0 || mcu->runs == 0) {
         return 0;
     }
-    const unsigned count = of->runs < most ? of->runs : most;
-    memcpy(runs_us, of->runs_us, count * sizeof *runs_us);
-    of->runs = 0;
+    const unsigned count = mcu->runs < max ? mcu->runs : max;
+    memcpy(runs_us, mcu->runs_us, count * sizeof *runs_us);
+    mcu->runs = 0;
     return count;
 }
 
-uint64_t chip_worst_capture(const chip *of)
+uint64_t chip_worst_capture(const chip *mcu)
 {
-    return of->capture.worst;
+    return mcu->capture.worst;
 }
 
-uint64_t chip_worst_poll(const chip *of)
+uint64_t chip_worst_poll(const chip *mcu)
 {
-    return of->poll.worst;
+    return mcu->poll.worst;
 }
 
-double chip_mean_poll(const chip *of)
+double chip_mean_poll(const chip *mcu)
 {
-    return of->poll.count > 0 ? (double)of->poll.sum / of->poll.count : 0;
+    return mcu->poll.count > 0 ? (double)mcu->poll.sum / mcu->poll.count : 0;
 }
 
-uint64_t chip_worst_alarm(const chip *of)
+uint64_t chip_worst_alarm(const chip *mcu)
 {
-    return of->alarm.worst;
+    return mcu->alarm.worst;
 }
 
-unsigned chip_deepest_stack(const chip *of)
+unsigned chip_deepest_stack(const chip *mcu)
 {
-    uint32_t lowest = of->static_end;
-    while (lowest <= of->avr->ramend && of->avr->data[lowest] == PAINT) {
+    uint32_t lowest = mcu->static_end;
+    while (lowest <= mcu->avr->ramend && mcu->avr->data[lowest] == PAINT) {
         lowest++;
     }
-    return of->avr->ramend + 1u - lowest;
+    return mcu->avr->ramend + 1u - lowest;
 }
 
-unsigned chip_flash(const chip *of)
+unsigned chip_flash(const chip *mcu)
 {
-    return of->firmware.flashsize;
+    return mcu->firmware.flashsize;
 }
 
-unsigned chip_static(const chip *of)
+unsigned chip_static(const chip *mcu)
 {
-    return of->static_end - 0x100u;
+    return mcu->static_end - 0x100u;
 }
 
-unsigned chip_size_of(const chip *of, const char *prefix)
+unsigned chip_size_of(const chip *mcu, const char *prefix)
 {
     unsigned size = 0;
-    for (unsigned i = 0; i < of->symbol_count; i++) {
-        size += strncmp(of->symbols[i].name, prefix, strlen(prefix)) == 0 ? of->symbols[i].size : 0;
+    for (unsigned i = 0; i < mcu->symbol_count; i++) {
+        size += strncmp(mcu->symbols[i].name, prefix, strlen(prefix)) == 0 ? mcu->symbols[i].size : 0;
     }
     return size;
 }

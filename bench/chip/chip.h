@@ -5,9 +5,10 @@
 #include <stdbool.h>
 #include <stdint.h>
 
-enum { CHIP_PIXELS = 60, CHIP_LATCH_CYCLES = 144 }; /* 9 µs: the touchiest strips */
+/* 9 µs of silence end a picture on the touchiest strips, 280 µs on all. */
+enum { CHIP_PIXELS = 60, CHIP_LATCH_CYCLES = 144, CHIP_LATCHED_CYCLES = 280 * 16 };
 
-/* A pin that is watched: its newest edges. */
+/* A pin that is observed: its newest edges. */
 typedef struct chip_pin {
     bool is_high;
     uint64_t changed_at; /* in cycles */
@@ -19,6 +20,7 @@ typedef struct chip_strip {
     unsigned refreshes;
     unsigned wrong_pixels;
     unsigned cut;         /* refreshes that ended before their last bit, or went on after it */
+    unsigned hasty;       /* that began before every strip had shown the one before */
     uint64_t longest_gap; /* within a refresh, in cycles */
 } chip_strip;
 
@@ -26,64 +28,83 @@ typedef struct chip_stepper {
     int phase; /* -1: the coils are off */
     uint8_t levels;
     uint64_t stepped_at;
+    int position; /* of the rotor */
     unsigned steps;
     unsigned bad_steps; /* the field jumped */
     uint64_t shortest;  /* between steps, in cycles, once at full speed */
     uint64_t longest;
 } chip_stepper;
 
-typedef struct chip_relay {
-    uint64_t at[64]; /* the newest times at which it was switched */
-    unsigned count;
-} chip_relay;
-
 typedef struct chip chip;
+
+/* A pin that is observed. */
+typedef struct chip_observed {
+    const chip *mcu;
+    uint64_t at[64]; /* the newest times at which it changed, or was written again */
+    unsigned count;
+    bool is_high;
+    uint64_t high_cycles; /* in all, up to the newest time */
+} chip_observed;
 
 /* How many pixels of a whole refresh show what the plan can't have meant. */
 typedef unsigned chip_picture(const uint8_t *bytes);
 
-/* Loads a program, with the receiver at pin 8 or another D n, and relays at two pins D n. Ends the program
- * with a message when it can't. */
+/* Loads a program, with the receiver at pin 8 or another, and relays at two pins; pins are counted as the
+ * port counts them. Ends the program with a message when it can't. */
 chip *chip_open(const char *elf, unsigned receiver, unsigned relay_a, unsigned relay_b,
                 chip_picture *picture);
 void chip_close(chip *unwanted);
 
-/* The receiver's line: whether somebody else sends just now. */
-void chip_set_line(chip *of, bool is_mark);
+/* The receiver's line: whether a handset transmits just now. */
+void chip_set_line(chip *mcu, bool is_mark);
 
 /* Whether the receiver sees the sender's own light, too. */
-void chip_hear_itself(chip *of, bool is_hearing);
+void chip_hear_itself(chip *mcu, bool is_hearing);
 
 /* Lets the chip run up to a cycle. */
-void chip_run(chip *of, uint64_t until);
+void chip_run(chip *mcu, uint64_t until);
 
-uint64_t chip_now(const chip *of);
-bool chip_is_alive(const chip *of);
+/* The program's own memory, by the name of a variable. Ends the program with a message where there is none.
+ */
+void chip_read(const chip *mcu, const char *name, void *bytes, unsigned count);
+void chip_write(chip *mcu, const char *name, const void *bytes, unsigned count);
 
-const chip_strip *chip_strip_of(const chip *of);
-const chip_stepper *chip_stepper_of(const chip *of);
-chip_relay *chip_relay_of(chip *of, unsigned relay);
+uint64_t chip_now(const chip *mcu);
+bool chip_is_alive(const chip *mcu);
+
+const chip_strip *chip_strip_of(const chip *mcu);
+const chip_stepper *chip_stepper_of(const chip *mcu);
+chip_observed *chip_relay_of(chip *mcu, unsigned relay);
+
+/* Observes a pin from now on. At most eight are observed, the relays among them. */
+chip_observed *chip_observe_pin(chip *mcu, unsigned pin);
 
 /* When the sender's newest burst began, and ended; 0: none has, or it goes on. */
-uint64_t chip_burst_from(const chip *of);
-uint64_t chip_burst_until(const chip *of);
+uint64_t chip_burst_from(const chip *mcu);
+uint64_t chip_burst_until(const chip *mcu);
+
+/* When its light was last seen. */
+uint64_t chip_lit_at(const chip *mcu);
 
 /* The runs of a burst that is over, in µs: mark, space, mark and so on; 0 runs when there is none that is
  * new. */
-unsigned chip_take_burst(chip *of, double *runs_us, unsigned most);
+unsigned chip_take_burst(chip *mcu, double *runs_us, unsigned max);
+
+/* What came over its serial line since it was last asked for: so many bytes, `max` at most. */
+unsigned chip_take_bytes(chip *mcu, uint8_t *bytes, unsigned max);
 
 /* Measured in cycles. */
-uint64_t chip_worst_capture(const chip *of);
-uint64_t chip_worst_poll(const chip *of);
-double chip_mean_poll(const chip *of); /* of those that end while a frame comes in */
-uint64_t chip_worst_alarm(const chip *of);
+uint64_t chip_worst_capture(const chip *mcu);
+uint64_t chip_worst_poll(const chip *mcu);
+double chip_mean_poll(const chip *mcu); /* of those that end while a frame comes in */
+uint64_t chip_worst_alarm(const chip *mcu);
 
 /* The deepest that the stack has been, in bytes. */
-unsigned chip_deepest_stack(const chip *of);
+unsigned chip_deepest_stack(const chip *mcu);
 
 /* From the program's symbols, in bytes: flash; static memory; that of it whose name begins so. */
-unsigned chip_flash(const chip *of);
-unsigned chip_static(const chip *of);
-unsigned chip_size_of(const chip *of, const char *prefix);
+unsigned chip_flash(const chip *mcu);
+unsigned chip_static(const chip *mcu);
+unsigned chip_size_of(const chip *mcu, const char *prefix);
 
 #endif

@@ -32,8 +32,8 @@ typedef struct score {
     double slowest_us; /* from the last informative edge to the relay */
     unsigned bursts;
     unsigned bad_bursts;
-    double least_burst_us;
-    double most_burst_us;
+    double min_burst_us;
+    double max_burst_us;
 } score;
 
 /* What an ideal receiver says of the frames of a press. */
@@ -44,19 +44,19 @@ typedef struct hearing {
 
 static void on_frame(void *context, const drom_frame *frame)
 {
-    hearing *const to = context;
-    if (!to->is_heard && frame->code.protocol != &drom_unknown) {
-        to->is_heard = true;
-        to->informed_at = frame->at + frame->lasted_us;
+    hearing *const pipeline = context;
+    if (!pipeline->is_heard && frame->code.protocol != &drom_unknown) {
+        pipeline->is_heard = true;
+        pipeline->informed_at = frame->at + frame->lasted_us;
     }
 }
 
 static uint64_t seed;
 
-static uint32_t draw(uint32_t least, uint32_t most)
+static uint32_t draw(uint32_t min, uint32_t max)
 {
     seed = seed * UINT64_C(6364136223846793005) + UINT64_C(1442695040888963407);
-    return least + (uint32_t)((seed >> 33) % (most - least + 1));
+    return min + (uint32_t)((seed >> 33) % (max - min + 1));
 }
 
 /* A samsung32 frame of the hall's volume_up, as another appliance would read it: 4.5 ms and 4.5 ms, then bits
@@ -73,48 +73,49 @@ static bool is_right_burst(const double *runs_us, unsigned count)
     return bits == UINT32_C(0xf8070707);
 }
 
-static void take_bursts(chip *on, score *of)
+static void take_bursts(chip *mcu, score *counts)
 {
     double runs_us[256];
-    const unsigned count = chip_take_burst(on, runs_us, 256);
+    const unsigned count = chip_take_burst(mcu, runs_us, 256);
     if (count == 0) {
         return;
     }
-    of->bursts++;
-    of->bad_bursts += !is_right_burst(runs_us, count);
+    counts->bursts++;
+    counts->bad_bursts += !is_right_burst(runs_us, count);
     for (unsigned i = 2; i + 1 < count; i += 2) { /* the marks of the bits */
-        of->least_burst_us =
-            of->least_burst_us == 0 || runs_us[i] < of->least_burst_us ? runs_us[i] : of->least_burst_us;
-        of->most_burst_us = runs_us[i] > of->most_burst_us ? runs_us[i] : of->most_burst_us;
+        counts->min_burst_us = counts->min_burst_us == 0 || runs_us[i] < counts->min_burst_us
+                                   ? runs_us[i]
+                                   : counts->min_burst_us;
+        counts->max_burst_us = runs_us[i] > counts->max_burst_us ? runs_us[i] : counts->max_burst_us;
     }
 }
 
 /* Runs on, and says whether our own burst went out at some moment from then to now. */
-static bool run_and_listen(chip *on, uint64_t until, score *of)
+static bool run_and_listen(chip *mcu, uint64_t until, score *counts)
 {
     bool has_sent = false;
-    while (chip_now(on) < until && chip_is_alive(on)) {
-        const uint64_t from = chip_now(on);
+    while (chip_now(mcu) < until && chip_is_alive(mcu)) {
+        const uint64_t from = chip_now(mcu);
         const uint64_t next = from + UINT64_C(4000) * CYCLES_PER_US;
-        chip_run(on, next < until ? next : until);
-        const uint64_t ended = chip_burst_until(on);
-        has_sent |= chip_burst_from(on) != 0 && (ended == 0 || ended >= from);
-        take_bursts(on, of);
+        chip_run(mcu, next < until ? next : until);
+        const uint64_t ended = chip_burst_until(mcu);
+        has_sent |= chip_burst_from(mcu) != 0 && (ended == 0 || ended >= from);
+        take_bursts(mcu, counts);
     }
     return has_sent;
 }
 
-/* jvc and lg28 are told from nec by the silence after them alone: that informs of them, and no edge. */
+/* jvc and lg28 are known from nec by the silence after them alone: that informs of them, and no edge. */
 static unsigned silence_us(drom_protocol_ref protocol)
 {
     return protocol == &drom_jvc || protocol == &drom_lg28 ? protocol->silence_us : 0;
 }
 
 /* A press of `key`: the edges of its frames go to the pin. */
-static void press(chip *on, unsigned key, score *of, bool is_shielded)
+static void press(chip *mcu, unsigned key, score *counts, bool is_shielded)
 {
     const unsigned handset = key / 2;
-    const uint64_t origin = chip_now(on);
+    const uint64_t origin = chip_now(mcu);
     sim_bench *const bench = sim_bench_new(draw(1, UINT32_MAX - 1));
     sim_listener ideal;
     hearing heard = {0};
@@ -139,12 +140,12 @@ static void press(chip *on, unsigned key, score *of, bool is_shielded)
     }
     sim_listener_open_with(&ideal, all, KEYS / 2, on_frame, &heard);
     sim_listener_hear(&ideal, bench);
-    chip_relay *const relay = chip_relay_of(on, key % 2);
-    chip_relay *const other = chip_relay_of(on, 1 - key % 2);
+    chip_observed *const relay = chip_relay_of(mcu, key % 2);
+    chip_observed *const other = chip_relay_of(mcu, 1 - key % 2);
     const unsigned before = relay->count;
     const unsigned others = other->count;
-    const bool tells_once =
-        only->has_ditto || only == &drom_jvc; /* further frames don't say which key it is */
+    const bool reports_once =
+        only->has_ditto || only == &drom_jvc; /* repeat frames don't say which key it is */
     bool is_every_frame_met = true;
     bool is_met = false; /* this frame */
     size_t edges = 0;
@@ -154,29 +155,30 @@ static void press(chip *on, unsigned key, score *of, bool is_shielded)
     for (size_t i = 0; i < edges; i++) {
         if (edge[i].at_us - last_us > 12000 && i > 0) { /* between two frames */
             is_every_frame_met &= is_met;
-            is_met = tells_once;
-            (void)run_and_listen(on, origin + edge[i].at_us * CYCLES_PER_US, of);
+            is_met = reports_once;
+            (void)run_and_listen(mcu, origin + edge[i].at_us * CYCLES_PER_US, counts);
         } else {
-            is_met |= run_and_listen(on, origin + edge[i].at_us * CYCLES_PER_US, of);
+            is_met |= run_and_listen(mcu, origin + edge[i].at_us * CYCLES_PER_US, counts);
         }
         marks += edge[i].is_mark ? 1 : -1;
-        chip_set_line(on, marks > 0);
+        chip_set_line(mcu, marks > 0);
         last_us = edge[i].at_us;
     }
     is_every_frame_met &= is_met && !is_shielded;
     sim_bench_free(bench);
-    (void)run_and_listen(on, origin + (last_us + LATEST_US) * CYCLES_PER_US, of);
+    (void)run_and_listen(mcu, origin + (last_us + LATEST_US) * CYCLES_PER_US, counts);
     const bool is_heard = relay->count == before + 1;
-    of->pressed++;
-    of->heard += is_heard;
-    of->spared += is_every_frame_met;
-    of->lost += !is_heard;
-    of->drowned += !is_heard && is_every_frame_met;
-    of->false_keys += (other->count - others) + (relay->count > before + 1 ? relay->count - before - 1 : 0);
+    counts->pressed++;
+    counts->heard += is_heard;
+    counts->spared += is_every_frame_met;
+    counts->lost += !is_heard;
+    counts->drowned += !is_heard && is_every_frame_met;
+    counts->false_keys +=
+        (other->count - others) + (relay->count > before + 1 ? relay->count - before - 1 : 0);
     if (is_heard && heard.is_heard && is_shielded) {
         const uint64_t acted = relay->at[(relay->count - 1) % 64];
         const double us = (double)(acted - origin) / CYCLES_PER_US - heard.informed_at - silence_us(only);
-        of->slowest_us = us > of->slowest_us ? us : of->slowest_us;
+        counts->slowest_us = us > counts->slowest_us ? us : counts->slowest_us;
     }
 }
 
@@ -198,76 +200,79 @@ static unsigned count_wrong(const uint8_t *bytes)
     return memcmp(bytes, dark, sizeof dark) == 0 ? 0 : fewest;
 }
 
-/* What is measured against what it should be; `most` is what a test bears, where that is more than the
+/* What is measured against what it should be; `max` is what a test bears, where that is more than the
  * budget. */
 typedef struct figure {
     const char *what;
     const char *budget;
     double value;
-    double most; /* NAN: nothing is asked of it */
+    double max; /* NAN: nothing is asked of it */
 } figure;
 
-static bool put_figure(const figure *is, const char *text)
+static bool put_figure(const figure *measured, const char *text)
 {
-    (void)printf("%s\t%s\t%s\n", is->what, text, is->budget);
-    if (!isnan(is->most) && is->value > is->most) {
-        fprintf(stderr, "chip: %s: %s is more than %g\n", is->what, text, is->most);
+    (void)printf("%s\t%s\t%s\n", measured->what, text, measured->budget);
+    if (!isnan(measured->max) && measured->value > measured->max) {
+        fprintf(stderr, "chip: %s: %s is more than %g\n", measured->what, text, measured->max);
         return false;
     }
     return true;
 }
 
-#define FIGURE(what, budget, value, most, ...)                                                               \
+#define FIGURE(what, budget, value, max, ...)                                                                \
     do {                                                                                                     \
         char text[64];                                                                                       \
         (void)snprintf(text, sizeof text, __VA_ARGS__);                                                      \
-        is_good &= put_figure(&(figure){what, budget, (double)(value), most}, text);                         \
+        is_good &= put_figure(&(figure){what, budget, (double)(value), max}, text);                          \
     } while (0)
 
 /* True when nothing is worse than a test bears. */
-static bool tell(chip *on, const score *of, bool is_shielded)
+static bool print_score(chip *mcu, const score *counts, bool is_shielded)
 {
-    const chip_strip *const strip = chip_strip_of(on);
-    const chip_stepper *const stepper = chip_stepper_of(on);
-    const double seconds = (double)chip_now(on) / 16e6;
+    const chip_strip *const strip = chip_strip_of(mcu);
+    const chip_stepper *const stepper = chip_stepper_of(mcu);
+    const double seconds = (double)chip_now(mcu) / 16e6;
     const double gap_us = (double)strip->longest_gap / CYCLES_PER_US;
-    const double poll_us = (double)chip_worst_poll(on) / CYCLES_PER_US;
-    const unsigned ram = chip_static(on) - chip_size_of(on, "pixels_") - chip_size_of(on, "bytes");
-    const unsigned unexcused = of->lost - of->drowned;
+    const double poll_us = (double)chip_worst_poll(mcu) / CYCLES_PER_US;
+    const unsigned ram = chip_static(mcu) - chip_size_of(mcu, "pixels_") - chip_size_of(mcu, "bytes");
+    const unsigned unexcused = counts->lost - counts->drowned;
+    const unsigned bad_steps =
+        stepper->bad_steps + stepper->steps - (unsigned)stepper->position; /* it runs on */
+    const bool is_ours = chip_worst_poll(mcu) > 0; /* the textbook's program has no poll, and no handlers */
     bool is_good = true;
     FIGURE("seconds of the chip's time", "", 0, NAN, "%.0f", seconds);
-    FIGURE("keys heard, of those pressed", "all", unexcused, 0, "%u of %u", of->heard, of->pressed);
-    FIGURE("  lost: every frame met our own burst", "", 0, NAN, is_shielded ? "-" : "%u of %u", of->drowned,
-           of->spared);
+    FIGURE("keys heard, of those pressed", "all", unexcused, 0, "%u of %u", counts->heard, counts->pressed);
+    FIGURE("  lost: every frame met our own burst", "", 0, NAN, is_shielded ? "-" : "%u of %u",
+           counts->drowned, counts->spared);
     FIGURE("  lost, and not for that", "0", unexcused, 0, "%u", unexcused);
-    FIGURE("keys that nobody pressed", "0", of->false_keys, 0, "%u", of->false_keys);
+    FIGURE("keys that were not pressed", "0", counts->false_keys, 0, "%u", counts->false_keys);
     FIGURE("wrong pixels", "0", strip->wrong_pixels, 0, "%u", strip->wrong_pixels);
-    FIGURE("refreshes that were cut", "0", strip->cut, 0, "%u", strip->cut);
+    FIGURE("refreshes that were cut, or too soon", "0", strip->cut + strip->hasty, is_ours ? 0 : NAN, "%u",
+           strip->cut + strip->hasty);
     FIGURE("refreshes a second", "", 0, NAN, "%.0f", strip->refreshes / seconds);
     FIGURE("longest gap in the strip's data", "9 us", gap_us, 9, "%.2f us", gap_us);
     FIGURE("steps", "", 0, NAN, "%u", stepper->steps);
-    FIGURE("wrong steps", "0", stepper->bad_steps, 0, "%u", stepper->bad_steps);
+    FIGURE("wrong steps", "0", bad_steps, 0, "%u", bad_steps);
     FIGURE("between steps, shortest", "3334 us", -(double)stepper->shortest, -3200 * 16.0, "%.0f us",
            (double)stepper->shortest / CYCLES_PER_US);
     FIGURE("between steps, longest", "3334 us", stepper->longest, 3470 * 16.0, "%.0f us",
            (double)stepper->longest / CYCLES_PER_US);
-    FIGURE("bursts sent", "", 0, NAN, "%u", of->bursts);
-    FIGURE("bursts that can't be read", "0", of->bad_bursts, 0, "%u", of->bad_bursts);
-    FIGURE("marks of their bits", "560 us", 0, NAN, "%.0f to %.0f us", of->least_burst_us, of->most_burst_us);
-    /* The textbook's program has none of these. */
-    const bool is_ours = chip_worst_poll(on) > 0;
-    FIGURE("capture interrupt, worst", "80 cycles", chip_worst_capture(on), 80, is_ours ? "%llu cycles" : "-",
-           (unsigned long long)chip_worst_capture(on));
-    FIGURE("alarm interrupt, worst", "", chip_worst_alarm(on), 110, is_ours ? "%llu cycles" : "-",
-           (unsigned long long)chip_worst_alarm(on));
+    FIGURE("bursts sent", "", 0, NAN, "%u", counts->bursts);
+    FIGURE("bursts that can't be read", "0", counts->bad_bursts, 0, "%u", counts->bad_bursts);
+    FIGURE("marks of their bits", "560 us", 0, NAN, "%.0f to %.0f us", counts->min_burst_us,
+           counts->max_burst_us);
+    FIGURE("capture interrupt, worst", "80 cycles", chip_worst_capture(mcu), 80,
+           is_ours ? "%llu cycles" : "-", (unsigned long long)chip_worst_capture(mcu));
+    FIGURE("alarm interrupt, worst", "", chip_worst_alarm(mcu), 110, is_ours ? "%llu cycles" : "-",
+           (unsigned long long)chip_worst_alarm(mcu));
     FIGURE("drom_engine_poll(), mean within a frame", "", 0, NAN, is_ours ? "%.0f us" : "-",
-           chip_mean_poll(on) / CYCLES_PER_US);
-    FIGURE("drom_engine_poll(), worst", "250 us", poll_us, 250, is_ours ? "%.0f us" : "-", poll_us);
-    FIGURE("last informative edge to relay, worst", "1000 us", of->slowest_us, is_shielded ? 1000 : NAN,
-           is_shielded ? "%.0f us" : "-", of->slowest_us);
-    FIGURE("RAM, but for pixels and stack", "512 bytes", ram, 512, "%u bytes", ram);
-    FIGURE("stack", "256 bytes", chip_deepest_stack(on), 256, "%u bytes", chip_deepest_stack(on));
-    FIGURE("flash", "14336 bytes", chip_flash(on), 17400, "%u bytes", chip_flash(on));
+           chip_mean_poll(mcu) / CYCLES_PER_US);
+    FIGURE("drom_engine_poll(), worst", "500 us", poll_us, 500, is_ours ? "%.0f us" : "-", poll_us);
+    FIGURE("last informative edge to relay, worst", "1500 us", counts->slowest_us, is_shielded ? 1500 : NAN,
+           is_shielded ? "%.0f us" : "-", counts->slowest_us);
+    FIGURE("RAM, but for pixels and stack", "640 bytes", ram, 640, "%u bytes", ram);
+    FIGURE("stack", "256 bytes", chip_deepest_stack(mcu), 256, "%u bytes", chip_deepest_stack(mcu));
+    FIGURE("flash", "20480 bytes", chip_flash(mcu), 20480, "%u bytes", chip_flash(mcu));
     return is_good;
 }
 
@@ -283,29 +288,29 @@ int main(int argc, char **argv)
     }
     const unsigned presses = (unsigned)strtoul(argv[2], NULL, 10);
     const bool is_shielded = strcmp(argv[3], "shielded") == 0;
-    chip *const on = chip_open(argv[1], (unsigned)strtoul(argv[4], NULL, 10), 4, 7, count_wrong);
-    score of = {0};
-    /* The same key a beat or two later, when nothing was heard in between, is one that was held: by the
-     * frames alone no receiver could tell. So none of the last three is pressed again. */
+    chip *const mcu = chip_open(argv[1], (unsigned)strtoul(argv[4], NULL, 10), 4, 7, count_wrong);
+    score counts = {0};
+    /* The same key a frame period or two later, when nothing was heard in between, is one that was held: by
+     * the frames alone no receiver could know. So none of the last three is pressed again. */
     unsigned last[3] = {KEYS, KEYS, KEYS};
     seed = 20260101;
-    chip_hear_itself(on, !is_shielded);
-    chip_run(on, (uint64_t)WARM_UP_US * CYCLES_PER_US);
-    for (unsigned i = 0; i < presses && chip_is_alive(on); i++) {
+    chip_hear_itself(mcu, !is_shielded);
+    chip_run(mcu, (uint64_t)WARM_UP_US * CYCLES_PER_US);
+    for (unsigned i = 0; i < presses && chip_is_alive(mcu); i++) {
         unsigned key = draw(0, KEYS - 1);
         while (key == last[0] || key == last[1] || key == last[2]) {
             key = draw(0, KEYS - 1);
         }
         last[i % 3] = key;
-        (void)run_and_listen(on, chip_now(on) + (uint64_t)draw(12000, 60000) * CYCLES_PER_US + draw(0, 15),
-                             &of);
-        press(on, key, &of, is_shielded);
+        (void)run_and_listen(mcu, chip_now(mcu) + (uint64_t)draw(12000, 60000) * CYCLES_PER_US + draw(0, 15),
+                             &counts);
+        press(mcu, key, &counts, is_shielded);
     }
-    const bool is_alive = chip_is_alive(on);
-    const bool is_good = tell(on, &of, is_shielded) && is_alive;
+    const bool is_alive = chip_is_alive(mcu);
+    const bool is_good = print_score(mcu, &counts, is_shielded) && is_alive;
     if (!is_alive) {
         fprintf(stderr, "chip: the program has ended, or crashed\n");
     }
-    chip_close(on);
+    chip_close(mcu);
     return is_good ? 0 : 1;
 }

@@ -8,9 +8,9 @@
 #include <stdint.h>
 #include <util/delay.h>
 
-enum { TICK_US = 50, MOST_RUNS = 110, GAP_TICKS = 100, PIXELS = 60, STEP_US = 3334 };
+enum { TICK_US = 50, MAX_RUNS = 110, GAP_TICKS = 100, PIXELS = 60, STEP_US = 3334 };
 
-static volatile uint8_t runs[MOST_RUNS]; /* in ticks: mark, space, mark … */
+static volatile uint8_t runs[MAX_RUNS]; /* in ticks: mark, space, mark … */
 static volatile uint8_t count;
 static volatile bool is_done;
 static volatile uint16_t time; /* in ticks; wraps after 3 s */
@@ -27,7 +27,7 @@ ISR(TIMER1_COMPA_vect)
         return;
     }
     if (is_mark != was_mark) {
-        if ((count > 0 || was_mark) && count < MOST_RUNS) {
+        if ((count > 0 || was_mark) && count < MAX_RUNS) {
             runs[count++] = ticks;
         }
         was_mark = is_mark;
@@ -109,7 +109,7 @@ static void toggle(bool is_second)
     cli();
     const uint16_t now = time;
     sei();
-    const uint8_t key = (uint8_t)(runs[0] / 4 * 2 + is_second); /* the leader tells the handset well enough */
+    const uint8_t key = (uint8_t)(runs[0] / 4 * 2 + is_second); /* the leader is enough to know the handset */
     const bool is_repeat = key == last && (uint16_t)(now - last_at) < 150 * 20;
     last = key;
     last_at = now;

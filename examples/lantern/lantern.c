@@ -11,7 +11,7 @@ static const drom_protocol_ref DROM_FLASH protocols[] = {&drom_nec};
 static const drom_code DROM_FLASH wand[] = {[POWER] = {&drom_nec, 33, 69}, [PLAY] = {&drom_nec, 33, 67}};
 static const drom_handset DROM_FLASH handsets[] = {{.codes = DROM_ROWS(wand)}};
 
-static const drom_relay_settings DROM_FLASH spot = {.pin = SPOT_PIN, .least_off_ms = 2000};
+static const drom_relay_settings DROM_FLASH spot = {.pin = SPOT_PIN, .min_off_ms = 2000};
 static const drom_relay_settings DROM_FLASH bell = {.pin = BELL_PIN};
 static drom_relay_state spot_state, bell_state;
 static const drom_output DROM_FLASH outputs[] = {DROM_RELAY(spot, spot_state), DROM_RELAY(bell, bell_state)};
@@ -32,7 +32,7 @@ static const drom_plan DROM_FLASH plan = {
     .outputs = {DROM_ROWS(outputs)},
 };
 
-static void tell_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
+static void print_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
 {
     (void)context;
     printf("%6.3f s  %s %s\n", (double)at_us / 1e6, pin == SPOT_PIN ? "spot" : "bell",
@@ -43,7 +43,7 @@ int main(void)
 {
     static drom_engine engine;
     sim_bench *const bench = sim_bench_new(1);
-    sim_bench_watch(bench, &(sim_watch){.pin = tell_pin});
+    sim_bench_observe(bench, &(sim_observer){.pin = print_pin});
     if (drom_engine_init(&engine, &plan, sim_bench_port(bench), NULL) != DROM_OK) {
         return 1;
     }

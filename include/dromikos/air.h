@@ -7,21 +7,22 @@
 
 #include "port.h"
 
-/** After a talk the receiver is still stretching our last mark. */
+/** After a transmission the receiver is still stretching our last mark. */
 #define DROM_ECHO_US 300
 
-/** Before we talk the line must have been quiet for this long: no protocol has such a long space in a frame.
+/** Before we transmit the line must have been quiet for this long: no protocol has such a long space in a
+ * frame.
  */
 #define DROM_QUIET_US 12000
 
 typedef struct drom_air {
-    drom_us talk_from;        /**< first edge of the frame that we send */
+    drom_us transmit_from;    /**< first edge of the frame that we send */
     drom_deadline echo;       /**< of its last edge, once that is known: then we are done */
     drom_deadline next_frame; /**< from then on a held key's handset may speak again */
-    bool is_quiet : 1;        /**< nobody has spoken for DROM_QUIET_US */
+    bool is_quiet : 1;        /**< the line has been quiet for DROM_QUIET_US */
     bool is_mark : 1;         /**< the line is in a mark */
-    bool is_deaf : 1;         /**< we talk, and our receiver hears it */
-    bool is_talking : 1;      /**< we send a frame, or its echo isn't over */
+    bool is_muted : 1;        /**< we transmit, and our receiver hears it */
+    bool is_transmitting : 1; /**< we send a frame, or its echo isn't over */
 } drom_air;
 
 /** What an output works with. */
@@ -31,12 +32,12 @@ typedef struct drom_timing {
 #endif
     drom_us now; /**< of this poll */
     drom_air air;
-    drom_us cue_at;       /**< of the soonest cue that isn't made yet */
+    drom_us edge_at;      /**< of the soonest timed edge that isn't made yet */
     drom_wait round_wait; /**< the shortest wait of the outputs that have been polled in this round */
     uint8_t turn;         /**< the output that is polled next */
-    uint8_t cue_from;     /**< whose that cue is; DROM_NO_OUTPUT: there is none; DROM_ANY_OUTPUT:
-                              somebody's next cue has changed */
-    drom_cues cues;
+    uint8_t edges_from;   /**< whose that timed edge is; DROM_NO_OUTPUT: there is none; DROM_ANY_OUTPUT:
+                            an output's next timed edge has changed */
+    drom_timed_edges timed_edges;
 } drom_timing;
 
 /** No row of the outputs. */
@@ -45,19 +46,19 @@ typedef struct drom_timing {
 /** Nor this: it isn't known which. So a plan has 254 outputs at most. */
 #define DROM_ANY_OUTPUT 254
 
-/** True when `us` from now on are nobody else's: no handset is speaking, none that has a key held will, and
+/** True when `us` from now on are free: no handset is transmitting, none that has a key held will, and
  * we aren't. */
 bool drom_air_is_free(const drom_timing *timing, drom_us us);
 
 /** True when a refresh can keep the processor busy for `us`. Where a port lets handlers in, no frame may be
- * complete before that, which is `soonest` µs from now; where it doesn't, nobody may be speaking, nor about
- * to. */
+ * complete before that, which is `soonest` µs from now; where it doesn't, no handset may be transmitting, nor
+ * about to. */
 bool drom_air_allows_refresh(const drom_timing *timing, drom_us us, drom_us soonest);
 
 /** We begin to send a frame at a time; `is_shielded`: our receiver won't hear it. */
-void drom_air_begin_talk(drom_timing *timing, drom_us from, bool is_shielded);
+void drom_air_begin_transmission(drom_timing *timing, drom_us from, bool is_shielded);
 
 /** The frame's last edge will be at a time. */
-void drom_air_end_talk(drom_timing *timing, drom_us until);
+void drom_air_end_transmission(drom_timing *timing, drom_us until);
 
 #endif

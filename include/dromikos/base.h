@@ -5,6 +5,8 @@
 #ifndef DROMIKOS_BASE_H
 #define DROMIKOS_BASE_H
 
+#include "drom_config.h"
+
 #include <stdbool.h>
 #include <stddef.h>
 #include <stdint.h>
@@ -50,6 +52,14 @@
 #define DROM_SEEN
 #else
 #define DROM_SEEN static
+#endif
+
+/** A function that only the checks of a plan need: a program that is compiled for one plan is baked, and
+ * checked. */
+#ifdef DROM_PLAN
+#define DROM_CHECKER(function) NULL
+#else
+#define DROM_CHECKER(function) (function)
 #endif
 
 /** What a public function returns. */

@@ -34,15 +34,15 @@ struct drom_waveform {
     const void DROM_FLASH *timing;
     drom_chunk (*chunk)(const drom_encoder *encoder, uint8_t index);
     void (*pack)(const drom_code *code, bool toggle, drom_encoder *encoder);
-    uint32_t least_address;
-    uint32_t most_address;
-    uint16_t most_command;
+    uint32_t min_address;
+    uint32_t max_address;
+    uint16_t max_command;
     uint32_t boundary_gap_us; /**< from the start of the boundary frame that begins a press to its first
                                  frame; 0: none */
     uint16_t boundary_address;
     uint16_t boundary_command;
-    uint8_t longest_ms;   /**< of a frame */
-    uint8_t least_frames; /**< of a press, where that is more than one */
+    uint8_t longest_ms; /**< of a frame */
+    uint8_t min_frames; /**< of a press, where that is more than one */
     uint8_t carrier_khz;
 };
 

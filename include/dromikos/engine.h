@@ -22,52 +22,20 @@ typedef struct drom_plan {
     drom_outputs_plan outputs;
 } drom_plan;
 
-/** The table in which a fault lies. */
-typedef enum drom_part {
-    DROM_PART_PROTOCOLS,
-    DROM_PART_HANDSETS, /**< `row` is the handset, `item` its code */
-    DROM_PART_HOLD_MS,
-    DROM_PART_DOUBLES,
-    DROM_PART_RULES, /**< `row` is the rule, `item` its action */
-    DROM_PART_AT_START,
-    DROM_PART_OUTPUTS,
-} drom_part;
-
-typedef enum drom_reason {
-    DROM_REASON_NULL,             /**< a pointer is null though the table has rows */
-    DROM_REASON_UNKNOWN_PROTOCOL, /**< a code's protocol isn't in the plan's protocols */
-    DROM_REASON_ORDER,            /**< hold times must be 1 or more, and ascend */
-    DROM_REASON_NO_HANDSET,       /**< no such row of the handsets */
-    DROM_REASON_NO_KEY,           /**< no such row of the handset's codes */
-    DROM_REASON_GESTURES,         /**< none, or bits that are no gesture */
-    DROM_REASON_NO_HOLD,          /**< no such row of the hold times */
-    DROM_REASON_NO_ACTION,        /**< a rule without actions */
-    DROM_REASON_NO_OUTPUT,        /**< no such row of the outputs */
-    DROM_REASON_VERB,             /**< the output's kind can't do this, or not with this value */
-    DROM_REASON_SETTINGS,         /**< the output's settings are out of range */
-} drom_reason;
-
-/** Where a plan is wrong, and how. */
-typedef struct drom_fault {
-    drom_part part;
-    drom_reason reason;
-    uint8_t row;
-    uint8_t item;
-} drom_fault;
-
-/** Lets somebody look on: a terminal, a log. Any of the functions may be null; none may call the engine. */
-typedef struct drom_watch {
+/** An observer: a terminal, a log. Any of the functions may be null; none may call the engine. */
+typedef struct drom_observer {
     void *context;
     void (*frame)(void *context, const drom_frame *frame);
     void (*key)(void *context, const drom_key_event *event);
     void (*rule)(void *context, uint8_t row);
     void (*action)(void *context, const drom_action *action); /**< that is about to begin */
-} drom_watch;
+} drom_observer;
 
 enum {
     DROM_STOPPED,
     DROM_READY, /**< what the plan says at start is yet to begin */
     DROM_RUNNING,
+    DROM_STOPPING, /**< a strip's rest state is yet to be shown */
 };
 
 /** How many rules can wait for their actions to be done. */
@@ -89,8 +57,8 @@ typedef struct drom_engine {
 #ifndef DROM_PLAN
     const drom_plan DROM_FLASH *plan;
 #endif
-#ifndef DROM_UNWATCHED
-    const drom_watch *watch;
+#ifndef DROM_UNOBSERVED
+    const drom_observer *observer;
 #endif
     uint8_t state;       /**< DROM_STOPPED and so on */
     uint8_t turn;        /**< polls since the outputs had one */
@@ -99,9 +67,9 @@ typedef struct drom_engine {
     bool has_frame : 1;
     bool has_more : 1; /**< edges were waiting with the newest one */
     drom_fired fired;
-    drom_deadline next; /**< when time alone may bring something about */
-    drom_edge edge;     /**< the newest; where has_edge, it has not yet been given to the receiver */
-    uint16_t slack_us;  /**< of `edge`, whose time was set back by so much */
+    drom_deadline next;    /**< when time alone may bring something about */
+    drom_edge edge;        /**< the newest; where has_edge, it has not yet been given to the receiver */
+    uint16_t tolerance_us; /**< of `edge`, whose time was set back by so much */
     uint16_t masked_us;
     drom_us masked_from; /**< the newest refresh that masked all interrupts */
     drom_frame frame;    /**< where has_frame: found, and not yet dealt with */
@@ -111,9 +79,10 @@ typedef struct drom_engine {
     drom_ring ring;
 } drom_engine;
 
-/** Checks a plan, row by row. DROM_OK, or DROM_BAD_PLAN with the first fault in `fault` (which may be null).
- */
-drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, drom_fault *fault);
+/** Checks a plan, row by row, for a machine with these facts. DROM_OK, or DROM_BAD_PLAN with the first fault
+ * in `fault` (which may be null). Main only. */
+drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_facts *facts,
+                            drom_fault *fault);
 
 /** Checks the plan, then puts every output into its rest state. Nothing is driven when it fails.
  *  DROM_BAD_ARGUMENT: engine, plan or port is null. DROM_BAD_PORT: the port lacks a function. DROM_BAD_PLAN:
@@ -128,19 +97,19 @@ drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *pl
 drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan,
                               const drom_port DROM_FLASH *port);
 
-/** Lets somebody look on from now; null ends it. `watch` must stay where it is. Main only. */
-void drom_engine_watch(drom_engine *engine, const drom_watch *watch);
+/** Sets the observer from now on; null: none. It must stay where it is. Main only. */
+void drom_engine_observe(drom_engine *engine, const drom_observer *observer);
 
-/** Tells the engine of an edge of the receiver's output: `is_mark` where a mark begins. Calls nothing, so
+/** Gives the engine an edge of the receiver's output: `is_mark` where a mark begins. Calls nothing, so
  * that an interrupt stays short. Interrupt, or main, but from one place only. */
 static inline void drom_engine_edge(drom_engine *engine, drom_us at, bool is_mark)
 {
     drom_ring_put(&engine->ring, (uint16_t)at, is_mark);
 }
 
-/** Does a piece of what is due: takes an edge in, fires rules, moves outputs, makes cues. The first call does
- * what the plan says at start. The answer is the time in µs until it must be called again though no edge
- * comes; 0: there is more to do; DROM_LONG: only an edge will wake it. Call it sooner as you like. Main
+/** Does a piece of what is due: takes an edge in, fires rules, moves outputs, makes timed edges. The first
+ * call does what the plan says at start. The answer is the time in µs until it must be called again though no
+ * edge comes; 0: there is more to do; DROM_LONG: only an edge will wake it. Call it sooner as you like. Main
  * only; never waits, and takes up to 250 µs on an ATmega328P at 16 MHz. */
 drom_wait drom_engine_poll(drom_engine *engine);
 
@@ -150,8 +119,10 @@ drom_wait drom_engine_poll(drom_engine *engine);
  * a pixel) or the sleep. */
 void drom_engine_idle(drom_engine *engine, drom_wait wait);
 
-/** Puts every output into its rest state, and stops: drom_engine_poll() does nothing from then on. Main only.
- */
+/** Turns the alarm off, puts every output into its rest state, and hears nothing more. Pins are at rest when
+ * it returns. A strip must have shown its picture before it takes another, so go on with drom_engine_poll()
+ * and drom_engine_idle() until the state is DROM_STOPPED (a strip of 60 pixels: 3 ms later); then the poll
+ * does nothing. A stepper knows where its rotor is. Main only, with interrupts as they are. */
 void drom_engine_stop(drom_engine *engine);
 
 #endif

@@ -1,6 +1,7 @@
 /* From frames to key events: which key of which handset, and what the hand did with it.
  *
- * Dittos, whole-frame repeats and toggle bits come out alike. One lost frame doesn't break a hold. */
+ * Repeat frames with and without a code, and toggle bits, come out alike. One lost frame doesn't break a
+ * hold. */
 #ifndef DROMIKOS_KEYS_H
 #define DROMIKOS_KEYS_H
 
@@ -10,7 +11,7 @@
 typedef enum drom_gesture {
     DROM_PRESS = 1,   /**< the first frame of a press, at once */
     DROM_REPEAT = 2,  /**< each further tick while it is held */
-    DROM_HOLD = 4,    /**< held past a row of the plan's hold times; told by the first frame after it */
+    DROM_HOLD = 4,    /**< held past a row of the plan's hold times; reported by the first frame after it */
     DROM_RELEASE = 8, /**< unheard for two periods and a frame, or another press came */
     DROM_TAP = 16,    /**< released after less than tap_ms, and not the first or second half of a double */
     DROM_DOUBLE =
@@ -53,11 +54,11 @@ typedef struct drom_hold {
     drom_us lasted_us; /**< that frame, or what stands for it */
     drom_deadline release;
     const drom_protocol DROM_FLASH *protocol;
-    uint16_t deaf_ms; /**< since that frame: while we were sending, and so heard nothing */
+    uint16_t muted_ms; /**< since that frame: while we were sending, and so heard nothing */
     uint8_t key;
     uint8_t next_hold; /**< the next row of the hold times */
     bool toggle : 1;
-    uint8_t is : 2; /**< DROM_KEY_UP and so on */
+    uint8_t state : 2; /**< DROM_KEY_UP and so on */
 } drom_hold;
 
 /** A handset's repeats, where the plan sets their times. */
@@ -78,7 +79,7 @@ typedef struct drom_keys_plan {
     DROM_TABLE(drom_handset) handsets;
     DROM_TABLE(uint16_t) hold_ms; /**< the times after which a key counts as held; 1 or more, ascending */
     DROM_TABLE(drom_key_ref)
-    doubles;                  /**< the keys that know a double; their taps are told only when none came */
+    doubles;                  /**< the keys that know a double; their taps are reported only when none came */
     drom_hold *holds;         /**< as many as handsets */
     drom_tapped *taps;        /**< likewise, where there are doubles; else null */
     drom_ticking *ticks;      /**< likewise, where repeat_after_ms isn't 0; else null */
@@ -87,7 +88,7 @@ typedef struct drom_keys_plan {
     uint16_t repeat_after_ms; /**< from the press to the first repeat; 0: repeats are the handset's frames */
     uint16_t repeat_every_ms; /**< between repeats, at first */
     uint16_t repeat_fastest_ms; /**< they speed up by an eighth each, to this; 0: they don't */
-    uint8_t gestures;           /**< those that are told; 0: all */
+    uint8_t gestures;           /**< those that are reported; 0: all */
 } drom_keys_plan;
 
 /** Where key events go. Called within drom_keys_frame() and drom_keys_advance(). */
@@ -99,11 +100,11 @@ typedef struct drom_keys {
     drom_key_sink *sink;
     void *context;
 #endif
-    uint8_t ditto_owner; /**< the handset that sent the last whole frame */
+    uint8_t repeat_owner; /**< the handset that sent the last whole frame */
 } drom_keys;
 
 /** No handset. */
-#define DROM_NOBODY 255
+#define DROM_NO_HOLD 255
 
 /** Starts with every key up. Main only. */
 void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom_key_sink *sink,
@@ -121,7 +122,7 @@ drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now);
 
 /** Nothing could be heard from one time to another, just past: a key that is down, and whose next frame may
  * have come meanwhile, stays down for so much longer. Main only. */
-void drom_keys_deaf(drom_keys *keys, drom_us from, drom_us until);
+void drom_keys_mute(drom_keys *keys, drom_us from, drom_us until);
 
 /** The wait in µs until the next of them; DROM_LONG when no key is down. */
 drom_wait drom_keys_wait(const drom_keys *keys, drom_us now);

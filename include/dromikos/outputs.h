@@ -6,6 +6,7 @@
 #define DROMIKOS_OUTPUTS_H
 
 #include "air.h"
+#include "fault.h"
 
 typedef struct drom_output_kind drom_output_kind;
 
@@ -37,14 +38,20 @@ struct drom_output_kind {
     /** Bits of drom_need. */
     uint8_t needs;
 
-    /** True when the settings make sense. Null: they always do. */
-    bool (*accepts_settings)(const void DROM_FLASH *settings);
+    /** What is wrong with the settings, on a machine with these facts; DROM_REASON_NONE: nothing. `item` is
+     * the row of a table in them, where that is wrong. */
+    drom_reason (*check_settings)(const void DROM_FLASH *settings, const drom_port_facts *facts,
+                                  uint8_t *item);
 
     /** True when an output with these settings can do this. Null: it can do all. */
     bool (*accepts_action)(const void DROM_FLASH *settings, uint8_t verb, uint32_t value);
 
-    /** Enters the rest state, at once and whatever went before. No cue is pending. */
+    /** Enters the rest state, whatever went before, and at once where it can. No timed edge is pending. */
     void (*rest)(const void DROM_FLASH *settings, void *state, drom_timing *timing);
+
+    /** Of an output whose rest state takes a while to be shown: true when it is. Null: rest() has shown it.
+     */
+    bool (*is_at_rest)(const void *state);
 
     /** Begins an action, and never waits for its end. */
     void (*act)(const void DROM_FLASH *settings, void *state, drom_timing *timing, uint8_t verb,
@@ -54,14 +61,18 @@ struct drom_output_kind {
      * nothing. Null: there never is. */
     drom_wait (*poll)(const void DROM_FLASH *settings, void *state, drom_timing *timing);
 
-    /** Of an output with exact times: when its next cue is to be, as a time; false when none is. An output
-     * whose answer changes otherwise than by take_cue() sets timing->cue_from to DROM_ANY_OUTPUT. Null:
-     * never. */
-    bool (*next_cue)(const void *state, drom_us *at);
+    /** Of an output with exact times: when its next timed edge is to be, as a time; false when none is. An
+     * output whose answer changes otherwise than by take_edge() sets timing->edges_from to DROM_ANY_OUTPUT.
+     * Null: never. */
+    bool (*next_edge)(const void *state, drom_us *at);
 
-    /** Makes that cue: what is to turn over then. It isn't undone. `at` is when it will be, which is later
-     * than asked for where the ring had later ones already, or main was late. */
-    uint32_t (*take_cue)(const void DROM_FLASH *settings, void *state, drom_timing *timing, drom_us at);
+    /** Makes that timed edge: what is to turn over then. It isn't undone. `at` is when it will be, which is
+     * later than asked for where the ring had later ones already, or main was late. */
+    uint32_t (*take_edge)(const void DROM_FLASH *settings, void *state, drom_timing *timing, drom_us at);
+
+    /** The engine stops, and the newest timed edge that was made will not be: it may have been this output's,
+     * which `toggles` says. Null: no need to know. */
+    void (*untake_edge)(const void DROM_FLASH *settings, void *state, drom_timing *timing, uint32_t toggles);
 
     /** Of an output that keeps the processor busy: for how many µs it wants to; 0: not now. Null: never. */
     drom_wait (*wants)(const void DROM_FLASH *settings, const void *state);
@@ -75,19 +86,27 @@ typedef struct drom_outputs_plan {
     DROM_TABLE(drom_output) outputs; /**< at most 254 */
 } drom_outputs_plan;
 
-/** Puts every output into its rest state. Main only. */
+/** Takes back the timed edges that are made. The alarm must be off. Main only. */
+void drom_outputs_take_edges_back(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
+
+/** Puts every output into its rest state. No timed edge may be pending. Main only. */
 void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
+
+/** Lets the outputs do what their rest states still take; false when all of them are shown. `wait` is the
+ * time in µs until there is more to do. Main only. */
+bool drom_outputs_come_to_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing,
+                               drom_wait *wait);
 
 /** Begins an action. Main only. */
 void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing,
                       const drom_action *action);
 
-/** Lets one output do what is due, each in its turn, and makes a cue if it is time for one. The wait in µs
- * until there is more to do: 0 within a round, DROM_LONG when nobody has anything. Main only. */
+/** Lets one output do what is due, each in its turn, and makes a timed edge if it is time for one. The wait
+ * in µs until there is more to do: 0 within a round, DROM_LONG when no output has anything. Main only. */
 drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
-/** For how long the first output that wants the processor wants it, in µs; 0: none does, or a cue would be
- * late for it. Its row goes to `row`. Main only. */
+/** For how long the first output that wants the processor wants it, in µs; 0: none does, or a timed edge
+ * would be late for it. Its row goes to `row`. Main only. */
 drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row);
 
 #endif

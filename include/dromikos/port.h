@@ -1,14 +1,15 @@
 /* The port: all that the core asks of a machine, and what the machine promises.
  *
  * Two rings tie the core to the pins. Edges come in through the capture ring: the port's capture interrupt
- * calls drom_engine_edge(). Cues go out through the cue ring (cues.h): the port's alarm interrupt takes them
- * when their time has come. Between the two everything runs in main, and may be late.
+ * calls drom_engine_edge(). Timed edges go out through the ring of timed edges (timed_edges.h): the port's
+ * alarm interrupt takes them when their time has come. Between the two everything runs in main, and may be
+ * late.
  *
  * docs/porting.md goes through it call by call. */
 #ifndef DROMIKOS_PORT_H
 #define DROMIKOS_PORT_H
 
-#include "cues.h"
+#include "timed_edges.h"
 
 /** How a port learns when an edge was. */
 typedef enum drom_stamp {
@@ -17,12 +18,15 @@ typedef enum drom_stamp {
     DROM_STAMP_POLLING,   /**< a loop looks at the pin: late by up to the time between two looks */
 } drom_stamp;
 
-/** What a port declares of itself. The checker reckons with it, and so does the engine. */
+/** What a port declares of itself. The checker and the engine use it. */
 typedef struct drom_port_facts {
     drom_stamp stamp;
     uint16_t clock_ns;   /**< resolution of the edges' times */
     uint16_t latency_us; /**< longest that the port's own handlers keep an interrupt waiting */
-    bool can_slice;      /**< pixels go out with a handler let in after each; else all of them masked */
+    bool can_slice;   /**< pixels go out with a handler let in after each; else interrupts are off for all of
+                         them */
+    uint8_t pins;     /**< there are pins 0 to this, less one */
+    uint8_t pwm_bits; /**< resolution of a duty, 1 to 16; where write_pwm isn't null */
 } drom_port_facts;
 
 /** A machine. The functions get `context` back and are called from main only. None may wait, but for
@@ -39,22 +43,27 @@ typedef struct drom_port {
      * interrupts for 1 µs. */
     void (*write_pin)(void *context, uint8_t pin, bool is_high);
 
-    /** Drives a pin with a duty of 0 (low) to 65535 (high), 200 Hz or faster. Lamps. At most 10 µs; may mask
-     * interrupts for 1 µs. */
+    /** Drives a pin at 200 Hz or faster, high for `duty` of 65536; 0 is low and 65535 high all the time.
+     * Others are multiples of what facts.pwm_bits can show. Lamps. At most 10 µs; may mask interrupts
+     * for 1 µs. */
     void (*write_pwm)(void *context, uint8_t pin, uint16_t duty);
 
-    /** What drom_cue.toggles needs in order to turn a pin over, and makes the pin an output; 0: no cue can be
-     * on this pin. Steppers. At most 5 µs. */
+    /** What drom_timed_edge.toggles needs in order to turn a pin over, and makes the pin an output; 0: no
+     * timed edge can be on this pin. Steppers. At most 5 µs. */
     uint32_t (*toggle_pin)(void *context, uint8_t pin);
 
-    /** Readies a carrier of so many kHz on a pin, silent as yet, and gives what turns it on or off in a cue;
-     * 0: there is no carrier on this pin. Senders. At most 20 µs. */
+    /** Readies a carrier of so many kHz on a pin, silent as yet, and gives what turns it on or off in a timed
+     * edge; 0: there is no carrier on this pin. Senders. At most 20 µs. */
     uint32_t (*ready_carrier)(void *context, uint8_t pin, uint8_t khz);
 
-    /** A cue has been added: arms the alarm for the first one, unless it is armed. Or all have been dropped:
-     * the alarm must be off when it returns. Steppers and senders. At most 5 µs; may mask interrupts for 2
+    /** A timed edge has been added: arms the alarm for the first one, unless it is armed. The alarm's handler
+     * takes no timed edge out of an empty ring. Steppers and senders. At most 5 µs; may mask interrupts for 2
      * µs. */
-    void (*arm_alarm)(void *context, drom_cues *cues);
+    void (*arm_alarm)(void *context, const drom_timed_edges *timed_edges);
+
+    /** Turns the alarm off: its handler doesn't run from then on, until it is armed again. Steppers and
+     * senders. At most 5 µs; may mask interrupts for 1 µs. */
+    void (*stop_alarm)(void *context);
 
     /** Sends `count` bytes to an 800 kHz strip: 1.25 µs a bit, most significant first. Masks interrupts for
      * one pixel (3 bytes, 30 µs) at a time where facts.can_slice, and lets one handler in after each; else it

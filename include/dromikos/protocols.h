@@ -6,8 +6,8 @@
 
 #include "receive.h"
 
-/** Pulse distance and pulse width: a bit is a mark and a space, and the length of one of them tells which. In
- * µs, at the receiver's output. */
+/** Pulse distance and pulse width: a bit is a mark and a space, and the length of one of them is its value.
+ * In µs, at the receiver's output. */
 typedef struct drom_pulse_timing {
     uint16_t leader_mark_us; /**< 0: the frame begins with its first bit */
     uint16_t leader_space_us;
@@ -19,14 +19,14 @@ typedef struct drom_pulse_timing {
     uint16_t pause_us; /**< between the two halves of a frame that is sent in two; 0 where it isn't */
     uint8_t bits;      /**< 1 to 48; of a frame in two halves, both together */
     bool is_msb_first;
-    bool has_no_stop;     /**< the last space is the silence after the frame; else a stop mark closes it */
-    bool has_bare_repeat; /**< a held key's further frames come without the leader */
+    bool has_no_stop; /**< the last space is the silence after the frame; else a stop mark closes it */
+    bool has_headerless_repeat; /**< a held key's repeat frames come without the leader */
     bool
         has_leader_but_once; /**< the leader comes once a press, and the stop mark stands for it afterwards */
     uint8_t toggle_bit;      /**< for drom_pulse_unpack_plain: 1 is the first that is sent; 0: none */
 } drom_pulse_timing;
 
-/** Bi-phase: a bit is a mark and a space, and which comes first tells which. */
+/** Bi-phase: a bit is a mark and a space, and which comes first is its value. */
 typedef struct drom_phase_timing {
     uint16_t leader_mark_us; /**< 0: none */
     uint16_t leader_space_us;
@@ -62,10 +62,14 @@ static inline uint8_t drom_byte(uint32_t bits, uint8_t index)
     return (uint8_t)(bits >> (8 * index));
 }
 
-/** The decoders of the families. */
+/** The decoders of the families, and what checks their figures; a row names them as DROM_FAMILY(pulse). */
 drom_step drom_pulse_step;
 drom_step drom_phase_step;
 drom_step drom_quad_step;
+drom_accepts_timing drom_pulse_accepts;
+drom_accepts_timing drom_phase_accepts;
+drom_accepts_timing drom_quad_accepts;
+#define DROM_FAMILY(family) .step = drom_##family##_step, .accepts = DROM_CHECKER(drom_##family##_accepts)
 
 /** For protocols of your own: the bits are one number, whose last 16 bits are the command and the rest the
  * address. Where the least significant comes first, it is the first bit that was sent. The toggle bit counts

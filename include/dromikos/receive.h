@@ -35,26 +35,27 @@ static inline bool drom_code_equal(const drom_code *a, const drom_code *b)
 /** What a frame says besides its numbers. */
 typedef enum drom_frame_kind {
     DROM_FRAME_WHOLE,
-    DROM_FRAME_DITTO,    /**< "the same again", with no numbers of its own */
-    DROM_FRAME_FURTHER,  /**< has numbers, but is believed only after a whole one (jvc without its leader) */
-    DROM_FRAME_BOUNDARY, /**< begins or ends a press, and is no key (nrc17) */
+    DROM_FRAME_REPEAT,     /**< "the same again", with no numbers of its own */
+    DROM_FRAME_HEADERLESS, /**< has numbers, but is believed only after a whole one (jvc without its leader)
+                            */
+    DROM_FRAME_BOUNDARY,   /**< begins or ends a press, and is no key (nrc17) */
 } drom_frame_kind;
 
 /** One message of a handset. */
 typedef struct drom_frame {
-    drom_code code;     /**< in a ditto and a boundary only the protocol holds */
+    drom_code code;     /**< in a repeat frame and a boundary only the protocol holds */
     drom_us at;         /**< start of its first mark */
     drom_us lasted_us;  /**< from there to its last informative edge */
     uint16_t intervals; /**< marks and spaces of an unknown burst; else 0 */
     drom_frame_kind kind;
     uint8_t toggle; /**< 0 or 1, where the protocol has a toggle bit */
-#ifndef DROM_UNWATCHED
+#ifndef DROM_UNOBSERVED
     uint8_t margin;      /**< how far its worst bit was from being another, see drom_frame_margin() */
     uint8_t best_margin; /**< and how far from it a perfect one is */
 #endif
 } drom_frame;
 
-#ifndef DROM_UNWATCHED
+#ifndef DROM_UNOBSERVED
 /** How far a frame's worst bit was from being another, in % of the way: 100 is perfect. 0 of an unknown
  * burst. */
 static inline uint8_t drom_frame_margin(const drom_frame *frame)
@@ -71,7 +72,8 @@ typedef struct drom_interval {
     drom_us at;         /**< its start */
     uint16_t us;        /**< its length; 65535 stands for that and anything longer */
     uint16_t before_us; /**< the length of the run before it, likewise */
-    uint16_t slack_us;  /**< by how much more than usual these may be wrong, since interrupts were masked */
+    uint16_t
+        tolerance_us; /**< by how much more than usual these may be wrong, since interrupts were masked */
     bool is_mark;
 } drom_interval;
 
@@ -83,14 +85,14 @@ typedef struct drom_decoder {
     uint8_t count;
     uint8_t phase;  /**< one of those below, or the family's own */
     int8_t stretch; /**< in 2 µs */
-#ifndef DROM_UNWATCHED
-    uint8_t margin; /**< how far the worst bit was from being another, in 8 µs; 255: nothing to tell */
+#ifndef DROM_UNOBSERVED
+    uint8_t margin; /**< how far the worst bit was from being another, in 8 µs; 255: none */
 #endif
 } drom_decoder;
 
 enum {
     DROM_PHASE_IDLE,
-    DROM_PHASE_WAIT,  /**< all bits are in, and only silence can tell that there are no more */
+    DROM_PHASE_WAIT,  /**< all bits are in, and only silence can show that there are no more */
     DROM_PHASE_PAUSE, /**< a long space belongs to the frame */
     DROM_PHASE_OWN,   /**< the first of the family's own */
 };
@@ -98,7 +100,7 @@ enum {
 typedef enum drom_heard {
     DROM_NOTHING,
     DROM_FRAME, /**< the frame is complete */
-    DROM_MAYBE, /**< it is, unless a longer one begins alike: only silence will tell */
+    DROM_MAYBE, /**< it is, unless a longer one begins alike: only silence will show */
 } drom_heard;
 
 /** Advances a decoder by one interval. After DROM_FRAME and DROM_MAYBE, `frame` is filled. After DROM_MAYBE
@@ -107,12 +109,16 @@ typedef enum drom_heard {
 typedef drom_heard drom_step(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
                              const drom_interval *interval, drom_frame *frame);
 
+/** True when a family's figures make sense: nothing in them divides by zero, or takes more bits than there
+ * are. */
+typedef bool drom_accepts_timing(const void DROM_FLASH *timing);
+
 /** Turns a decoder's bits into the numbers and toggle of a frame, or its kind. False when its redundancy
  * doesn't fit: then it is no frame. */
 typedef bool drom_unpack(const drom_decoder *decoder, drom_frame *frame);
 
-/** A protocol's name, of at most 11 letters. Where nobody looks on, nobody asks for it. */
-#ifdef DROM_UNWATCHED
+/** A protocol's name, of at most 11 letters. Without an observer, no code asks for it. */
+#ifdef DROM_UNOBSERVED
 enum { DROM_ID_SIZE = 1 };
 #define DROM_ID(name) ""
 #else
@@ -124,19 +130,20 @@ enum { DROM_ID_SIZE = 12 };
 struct drom_protocol {
     char id[DROM_ID_SIZE];         /**< as in plans, sheets and output */
     drom_step *step;               /**< the decoder family */
+    drom_accepts_timing *accepts;  /**< the family's check of its figures; null: they are right */
     const void DROM_FLASH *timing; /**< the family's own row of figures */
     drom_unpack *unpack;
-    uint16_t glitch_us;           /**< a run shorter than this can't be part of a frame */
-    uint16_t first_mark_least_us; /**< a frame begins with a mark from this */
-    uint16_t first_mark_most_us;  /**< to this */
-    uint16_t lead_in_us;          /**< and, where it has no leader, after a space of at least this */
-    uint16_t silence_us;          /**< after this much silence no frame of its group goes on */
-    uint32_t period_us;           /**< of a held key's frames, start to start; 0: gap_us tells */
-    uint32_t gap_us;              /**< from the end of a frame to the start of the next */
-    uint8_t group;                /**< protocols of one group (not 0) begin alike, and differ in length */
-    uint8_t length;               /**< in bits */
-    uint8_t least_ms;             /**< of a whole frame, up to its last informative edge, with a fast clock */
-    uint8_t rank;                 /**< of two that claim the same frame the lower is right */
+    uint16_t glitch_us;         /**< a run shorter than this can't be part of a frame */
+    uint16_t first_mark_min_us; /**< a frame begins with a mark from this */
+    uint16_t first_mark_max_us; /**< to this */
+    uint16_t lead_in_us;        /**< and, where it has no leader, after a space of at least this */
+    uint16_t silence_us;        /**< after this much silence no frame of its group goes on */
+    uint32_t period_us;         /**< of a held key's frames, start to start; 0: gap_us counts */
+    uint32_t gap_us;            /**< from the end of a frame to the start of the next */
+    uint8_t group;              /**< protocols of one group (not 0) begin alike, and differ in length */
+    uint8_t length;             /**< in bits */
+    uint8_t min_ms;             /**< of a whole frame, up to its last informative edge, with a fast clock */
+    uint8_t rank;               /**< of two that claim the same frame the lower is right */
     bool has_ditto;
     bool has_toggle;
     bool has_any_period; /**< what it says of its period is a guess */
@@ -150,7 +157,7 @@ enum { DROM_GROUP_NONE, DROM_GROUP_LEADER_9MS, DROM_GROUP_SIRC, DROM_GROUP_RCMM 
 extern const drom_protocol DROM_FLASH drom_unknown;
 
 /** A burst of fewer intervals than this is a scrap of noise, and untold. */
-#define DROM_UNKNOWN_LEAST_INTERVALS 8
+#define DROM_UNKNOWN_MIN_INTERVALS 8
 
 /** A run longer than this ends a burst. */
 #define DROM_BURST_GAP_US 12000
@@ -158,10 +165,10 @@ extern const drom_protocol DROM_FLASH drom_unknown;
 /** No pause within a frame is longer, nor its halves further apart (denon). */
 #define DROM_LONGEST_PAUSE_US 50000
 
-/** A ditto lasts at least this long. */
-#define DROM_DITTO_LEAST_US 10000
+/** A repeat frame without a code lasts at least this long. */
+#define DROM_DITTO_MIN_US 10000
 
-/** How long after a frame a ditto, or a frame without its leader, still belongs to it. */
+/** How long after a frame a repeat frame, or a headerless one, still belongs to it. */
 #define DROM_DITTO_MS 500
 
 /** Protocols whose marks may be shorter than this are listened to through a filter of their own, so that the
@@ -175,34 +182,35 @@ typedef struct drom_fingerprint {
     uint16_t periods[64]; /**< from mark to mark, in µs */
     uint16_t intervals;   /**< of this burst, up to now */
     uint8_t count;
-    bool is_told; /**< the burst has given a frame, or lacks a part */
+    bool is_reported; /**< the burst has given a frame, or lacks a part */
 } drom_fingerprint;
 
 /** How fingerprints are taken: reached through the plan alone, so that a plan without them links none of it.
  */
 typedef struct drom_fingerprinting {
-    void (*take_run)(drom_fingerprint *of, const drom_interval *run, drom_us ended_at);
-    bool (*end_burst)(drom_fingerprint *of, drom_us ended_at, drom_frame *frame);
+    void (*take_run)(drom_fingerprint *fingerprint, const drom_interval *run, drom_us ended_at);
+    bool (*end_burst)(drom_fingerprint *fingerprint, drom_us ended_at, drom_frame *frame);
 } drom_fingerprinting;
 
 extern const drom_fingerprinting DROM_FLASH drom_fingerprints;
 
-/** For `unknown` of drom_receive_plan: bursts of no known protocol are told. `memory` is a drom_fingerprint.
+/** For `unknown` of drom_receive_plan: bursts of no known protocol are reported. `memory` is a
+ * drom_fingerprint.
  */
 #define DROM_FINGERPRINTS(memory_of)                                                                         \
     {                                                                                                        \
-        .by = &drom_fingerprints, .memory = 1 ? &(memory_of) : (drom_fingerprint *)NULL                      \
+        .functions = &drom_fingerprints, .memory = 1 ? &(memory_of) : (drom_fingerprint *)NULL               \
     }
 
 /** The line without its glitches, as the protocols behind it see it. */
 typedef struct drom_filter {
-    drom_interval run;   /**< that the line is in; its length is set when it is over */
-    drom_us pending_at;  /**< an edge that may yet turn out to be a glitch */
-    uint16_t glitch_us;  /**< the least glitch_us of the protocols behind it */
-    uint16_t awaited_us; /**< the shortest silence that a decoder behind it waits for; 65535: none does */
-    uint8_t slack_runs;  /**< for how many runs their slack still counts */
-    uint8_t age;         /**< of the run: src/receive/receiver.c */
-    uint8_t row;         /**< the decoder to which the run's end is told next; 0: it isn't being told */
+    drom_interval run;     /**< that the line is in; its length is set when it is over */
+    drom_us pending_at;    /**< an edge that may yet turn out to be a glitch */
+    uint16_t glitch_us;    /**< the smallest glitch_us of the protocols behind it */
+    uint16_t awaited_us;   /**< the shortest silence that a decoder behind it waits for; 65535: none does */
+    uint8_t tolerant_runs; /**< for how many runs their tolerance still counts */
+    uint8_t age;           /**< of the run: src/receive/receiver.c */
+    uint8_t row;           /**< the decoder that gets the run's end next; 0: none does */
     bool is_pending;
 } drom_filter;
 
@@ -212,7 +220,7 @@ typedef struct drom_receive_plan {
     drom_decoder *decoders;                  /**< as many as protocols */
     drom_filter *fine; /**< wanted where some protocol's glitch_us is below DROM_FINE_US; else null */
     struct {
-        const drom_fingerprinting DROM_FLASH *by;
+        const drom_fingerprinting DROM_FLASH *functions;
         drom_fingerprint *memory; /**< null: unknown bursts go untold */
     } unknown;
 } drom_receive_plan;
@@ -221,16 +229,16 @@ typedef struct drom_receiver {
 #ifndef DROM_PLAN
     const drom_receive_plan DROM_FLASH *plan;
 #endif
-    const drom_protocol DROM_FLASH *ditto_of; /**< whose dittos are believed */
-    drom_deadline ditto_until;
+    const drom_protocol DROM_FLASH *repeat_of; /**< whose repeat frames are believed */
+    drom_deadline repeat_until;
     drom_filter usual;
 } drom_receiver;
 
 /** Starts a receiver on a quiet line. Main only. */
 void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FLASH *plan);
 
-/** Tells the receiver that time has come to `now`. True when that completed a frame; call it again, with the
- *  same time, until it says false. Times must not go backwards. Main only. */
+/** Informs the receiver that time has come to `now`. True when that completed a frame; call it again, with
+ * the same time, until it says false. Times must not go backwards. Main only. */
 bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *frame);
 
 /** How far a receiver has come. */
@@ -241,13 +249,13 @@ typedef enum drom_progress {
     DROM_HEARD,      /**< a frame is complete, and there may be more to do */
 } drom_progress;
 
-/** Does a piece of that: tells at most two decoders of the end of a run, so that a poll stays short whatever
+/** Does a piece of that: gives at most two decoders the end of a run, so that a poll stays short whatever
  * the number of protocols. `frame` must be the same, and left alone, until it is up to date. Main only. */
-drom_progress drom_receiver_advance_a_bit(drom_receiver *receiver, drom_us now, drom_frame *frame);
+drom_progress drom_receiver_step(drom_receiver *receiver, drom_us now, drom_frame *frame);
 
-/** Gives the receiver an edge. Advance it to the time of the edge first. `slack_us`: by how much more than
- * usual its time may be wrong, either way; 0 where a timer latched it. Main only. */
-void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge, uint16_t slack_us);
+/** Gives the receiver an edge. Advance it to the time of the edge first. `tolerance_us`: by how much more
+ * than usual its time may be wrong, either way; 0 where a timer latched it. Main only. */
+void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge, uint16_t tolerance_us);
 
 /** True when some protocol's frame has begun and isn't over. Main only. */
 bool drom_receiver_is_within(const drom_receiver *receiver);

@@ -1,4 +1,4 @@
-/* The relay: on, off, toggle, or on for a time; never faster than its least times. */
+/* The relay: on, off, toggle, or on for a time; never faster than its minimum times. */
 #ifndef DROMIKOS_RELAY_H
 #define DROMIKOS_RELAY_H
 
@@ -11,18 +11,18 @@ typedef enum drom_relay_verb {
     DROM_RELAY_PULSE,  /**< on for `value` ms (1 to DROM_LONGEST_MS) from the moment it switches, then off */
 } drom_relay_verb;
 
-/** A relay that is asked to switch before its least time is over switches as soon as it is; only the last
- * wish counts. The times run from the start too, since nobody knows what the relay did before. */
+/** A relay that is asked to switch before its minimum time is over switches as soon as it is; only the last
+ * wish counts. The times run from the start too, since what the relay did before is unknown. */
 typedef struct drom_relay_settings {
-    uint32_t least_on_ms;  /**< 0 to DROM_LONGEST_MS */
-    uint32_t least_off_ms; /**< 0 to DROM_LONGEST_MS */
+    uint32_t min_on_ms;  /**< 0 to DROM_LONGEST_MS */
+    uint32_t min_off_ms; /**< 0 to DROM_LONGEST_MS */
     uint8_t pin;
     bool is_active_low; /**< on is low */
     bool rests_on;
 } drom_relay_settings;
 
 typedef struct drom_relay_state {
-    drom_deadline least;     /**< until then it must stay as it is */
+    drom_deadline min;       /**< until then it must stay as it is */
     drom_deadline pulse_end; /**< then it goes off; where a pulse hasn't begun, `at` is its length in ms */
     bool has_pulse;          /**< one that hasn't begun */
     bool is_on;

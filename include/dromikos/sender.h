@@ -1,7 +1,7 @@
 /* The sender: another handset's keys, by an infrared LED on a pin with a carrier.
  *
- * It never talks over a frame, neither one that is being received nor its own: a frame goes out when the air
- * is free for all of it, which may be in the gaps between a held key's repeats. */
+ * It never transmits over a frame, neither one that is being received nor its own: a frame goes out when the
+ * air is free for all of it, which may be in the gaps between a held key's repeats. */
 #ifndef DROMIKOS_SENDER_H
 #define DROMIKOS_SENDER_H
 

@@ -26,10 +26,10 @@ typedef struct drom_stepper_settings {
 } drom_stepper_settings;
 
 typedef struct drom_stepper_state {
-    int32_t position; /**< in steps; that of the newest cue */
+    int32_t position; /**< in steps; that of the newest timed edge */
     int32_t target;
-    drom_us next_at;   /**< the next step */
-    drom_deadline off; /**< then the coils go off */
+    drom_us next_at;       /**< the next step */
+    drom_deadline settled; /**< the rotor, after its last step: then the coils go off, unless they hold it */
     uint16_t interval_us;
     uint16_t ramp;       /**< how many steps it takes to stop; 0: it stands */
     bool is_moving : 1;  /**< a next step is coming */

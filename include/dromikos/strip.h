@@ -6,17 +6,19 @@
 
 #include "outputs.h"
 
+/** A strip that is off counts as dark, as a lamp does: BRIGHTER comes up from there, DIMMER leaves it off.
+ * What brightness and palette say is kept until it is on; a brightness of 0 is off. */
 typedef enum drom_strip_verb {
     DROM_STRIP_OFF, /**< all dark; the picture is kept */
     DROM_STRIP_ON,  /**< what was shown last */
     DROM_STRIP_TOGGLE,
-    DROM_STRIP_FILL,       /**< every pixel with a colour, 0xrrggbb */
-    DROM_STRIP_SHOW,       /**< the first `value` pixels with the newest colour, the others dark */
+    DROM_STRIP_FILL, /**< every pixel with a colour, 0xrrggbb; switches it on */
+    DROM_STRIP_SHOW, /**< the first `value` pixels with the newest colour, the others dark; switches it on */
     DROM_STRIP_BRIGHTNESS, /**< `value` of 255, for all that is shown */
-    DROM_STRIP_BRIGHTER,   /**< by `value` of 255 */
+    DROM_STRIP_BRIGHTER,   /**< by `value` of 255; switches it on */
     DROM_STRIP_DIMMER,     /**< by `value` of 255 */
     DROM_STRIP_PALETTE,    /**< effects take their colours from row `value` of the palettes */
-    DROM_STRIP_EFFECT,     /**< begins row `value` of the effects */
+    DROM_STRIP_EFFECT,     /**< begins row `value` of the effects; switches it on */
 } drom_strip_verb;
 
 /** The most colours of a palette. */
@@ -48,7 +50,7 @@ typedef struct drom_strip_settings {
     uint8_t count;  /**< pixels, 1 to 255 */
     uint8_t pin;
     uint8_t order[3]; /**< which of red (0), green (1) and blue (2) is sent first, second, third */
-    uint8_t every_ms; /**< least pause after a refresh; 0: none, though nothing has changed */
+    uint8_t every_ms; /**< minimum pause after a refresh; 0: none, though nothing has changed */
     DROM_TABLE(drom_strip_effect_ref) effects;
     DROM_TABLE(drom_strip_palette) palettes; /**< the first is the one at the start */
 } drom_strip_settings;

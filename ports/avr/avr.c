@@ -1,8 +1,8 @@
-/* Two interrupts do all that is exact: the capture puts an edge into the one ring, the alarm takes a cue out
- * of the other. Each is over in 5 µs, which is what a light strip bears between two pixels. */
+/* Two interrupts do all that is exact: the capture puts an edge into the one ring, the alarm takes a timed
+ * edge out of the other. Each is over in 5 µs, which is what a light strip bears between two pixels. */
 #include "avr.h"
 
-#include "dromikos/needs.h"
+#include "../../include/dromikos/needs.h"
 
 #include <avr/interrupt.h>
 #include <avr/io.h>
@@ -16,8 +16,9 @@ enum { PINS = 20, RECEIVER = DROM_AVR_RECEIVER_PIN, CARRIER_PIN = 3, SHORTEST_SL
 
 drom_engine drom_avr_engine;
 
-/* The upper half of the clock, which counts half µs; timer 1 is the lower one. */
-static volatile uint16_t clock_high;
+/* The upper bits of the clock, which counts half µs: 17 of them, so that its µs have 32. Timer 1 is the
+ * lower 16. */
+static volatile uint32_t clock_high;
 
 /* The three ports as the pins are numbered. */
 DROM_APART static volatile uint8_t *port_of(uint8_t pin)
@@ -49,11 +50,12 @@ ISR(TIMER1_OVF_vect)
 /* The time of a count of timer 1 that was taken just now, with interrupts masked. */
 static inline drom_us time_of(uint16_t low)
 {
-    uint16_t high = clock_high;
+    uint32_t high = clock_high;
     if ((TIFR1 & (1 << TOV1)) != 0 && low < 0x8000) { /* it has wrapped, and its interrupt is waiting */
         high++;
     }
-    return ((uint32_t)high << 16 | low) >> 1;
+    const bool is_odd = (high & UINT32_C(0x10000)) != 0; /* the highest of 33 bits */
+    return (high << 16 | low) >> 1 | (is_odd ? UINT32_C(0x80000000) : 0);
 }
 
 /* Saves what the two short handlers use, and gives it back. They are written by hand because of what they
@@ -163,6 +165,15 @@ static void open_receiver(void)
 }
 #endif
 
+bool drom_avr_line_is_active(void)
+{
+#if DROM_AVR_RECEIVER_PIN == 8
+    return (PINB & 1) == 0;
+#else
+    return (RECEIVER_PINS & 1 << RECEIVER_BIT) == 0;
+#endif
+}
+
 static drom_us now(void *context)
 {
     (void)context;
@@ -186,8 +197,8 @@ typedef union toggles {
     };
 } toggles;
 
-/* The slot of the first cue, from the tail in r30, to Z: six bytes each. */
-#define FIRST_CUE                                                                                            \
+/* The slot of the first timed edge, from the tail in r30, to Z: six bytes each. */
+#define FIRST_TIMED_EDGE                                                                                     \
     "andi r30, %[last] \n\t"                                                                                 \
     "lsl r30 \n\t"                                                                                           \
     "mov r31, r30 \n\t"                                                                                      \
@@ -197,51 +208,55 @@ typedef union toggles {
     "subi r30, lo8(-(%[slots])) \n\t"                                                                        \
     "sbci r31, hi8(-(%[slots])) \n\t"
 
-_Static_assert(sizeof(drom_cue) == 6 && offsetof(drom_cue, at) == 4, "the alarm's handler counts on it");
+_Static_assert(sizeof(drom_timed_edge) == 6 && offsetof(drom_timed_edge, at) == 4,
+               "the alarm's handler counts on it");
 
-/* Turns over what the first cue says, and sets the alarm to the next. One that is due already gets a moment
- * more, so that the handler stays short. */
+/* Turns over what the first timed edge says, and sets the alarm to the next. One that is due already gets a
+ * moment more, so that the handler stays short. */
 ISR(TIMER1_COMPB_vect, ISR_NAKED)
 {
-    __asm__ volatile(
-        ENTER "lds r30, %[tail] \n\t" FIRST_CUE "ld r24, Z \n\t"
-              "out %[d], r24 \n\t"
-              "ldd r24, Z+1 \n\t"
-              "out %[b], r24 \n\t"
-              "ldd r24, Z+2 \n\t"
-              "out %[c], r24 \n\t"
-              "ldd r24, Z+3 \n\t"
-              "lds r25, %[carrier] \n\t"
-              "eor r25, r24 \n\t"
-              "sts %[carrier], r25 \n\t"
-              "lds r30, %[tail] \n\t"
-              "inc r30 \n\t"
-              "sts %[tail], r30 \n\t"
-              "lds r31, %[head] \n\t"
-              "cp r30, r31 \n\t"
-              "breq 2f \n\t" FIRST_CUE "ldd r24, Z+4 \n\t"
-              "ldd r25, Z+5 \n\t"
-              "lsl r24 \n\t"
-              "rol r25 \n\t"
-              "lds r30, %[now] \n\t"
-              "lds r31, %[now]+1 \n\t"
-              "adiw r30, 10 \n\t" /* where the clock will be when the alarm is set */
-              "sub r30, r24 \n\t"
-              "sbc r31, r25 \n\t"
-              "brmi 1f \n\t"
-              "add r24, r30 \n\t"
-              "adc r25, r31 \n\t"
-              "1: sts %[alarm]+1, r25 \n\t"
-              "sts %[alarm], r24 \n\t"
-              "3: \n\t" LEAVE "2: lds r24, %[mask] \n\t"
-              "andi r24, %[off] \n\t"
-              "sts %[mask], r24 \n\t"
-              "rjmp 3b \n\t" ::[tail] "i"(&drom_avr_engine.timing.cues.tail),
-        [head] "i"(&drom_avr_engine.timing.cues.head), [slots] "i"(drom_avr_engine.timing.cues.slots),
-        [last] "i"(DROM_CUES - 1), [d] "I"(_SFR_IO_ADDR(PIND)), [b] "I"(_SFR_IO_ADDR(PINB)),
-        [c] "I"(_SFR_IO_ADDR(PINC)), [carrier] "i"(_SFR_MEM_ADDR(TCCR2A)), [now] "i"(_SFR_MEM_ADDR(TCNT1)),
-        [alarm] "i"(_SFR_MEM_ADDR(OCR1B)), [mask] "i"(_SFR_MEM_ADDR(TIMSK1)),
-        [off] "i"(0xff & ~(1 << OCIE1B)));
+    __asm__ volatile(ENTER "lds r30, %[tail] \n\t"
+                           "lds r31, %[head] \n\t"
+                           "cp r30, r31 \n\t"
+                           "breq 2f \n\t" FIRST_TIMED_EDGE "ld r24, Z \n\t"
+                           "out %[d], r24 \n\t"
+                           "ldd r24, Z+1 \n\t"
+                           "out %[b], r24 \n\t"
+                           "ldd r24, Z+2 \n\t"
+                           "out %[c], r24 \n\t"
+                           "ldd r24, Z+3 \n\t"
+                           "lds r25, %[carrier] \n\t"
+                           "eor r25, r24 \n\t"
+                           "sts %[carrier], r25 \n\t"
+                           "lds r30, %[tail] \n\t"
+                           "inc r30 \n\t"
+                           "sts %[tail], r30 \n\t"
+                           "lds r31, %[head] \n\t"
+                           "cp r30, r31 \n\t"
+                           "breq 2f \n\t" FIRST_TIMED_EDGE "ldd r24, Z+4 \n\t"
+                           "ldd r25, Z+5 \n\t"
+                           "lsl r24 \n\t"
+                           "rol r25 \n\t"
+                           "lds r30, %[now] \n\t"
+                           "lds r31, %[now]+1 \n\t"
+                           "adiw r30, 10 \n\t" /* where the clock will be when the alarm is set */
+                           "sub r30, r24 \n\t"
+                           "sbc r31, r25 \n\t"
+                           "brmi 1f \n\t"
+                           "add r24, r30 \n\t"
+                           "adc r25, r31 \n\t"
+                           "1: sts %[alarm]+1, r25 \n\t"
+                           "sts %[alarm], r24 \n\t"
+                           "3: \n\t" LEAVE "2: lds r24, %[mask] \n\t"
+                           "andi r24, %[off] \n\t"
+                           "sts %[mask], r24 \n\t"
+                           "rjmp 3b \n\t" ::[tail] "i"(&drom_avr_engine.timing.timed_edges.tail),
+                     [head] "i"(&drom_avr_engine.timing.timed_edges.head),
+                     [slots] "i"(drom_avr_engine.timing.timed_edges.slots), [last] "i"(DROM_TIMED_EDGES - 1),
+                     [d] "I"(_SFR_IO_ADDR(PIND)), [b] "I"(_SFR_IO_ADDR(PINB)), [c] "I"(_SFR_IO_ADDR(PINC)),
+                     [carrier] "i"(_SFR_MEM_ADDR(TCCR2A)), [now] "i"(_SFR_MEM_ADDR(TCNT1)),
+                     [alarm] "i"(_SFR_MEM_ADDR(OCR1B)), [mask] "i"(_SFR_MEM_ADDR(TIMSK1)),
+                     [off] "i"(0xff & ~(1 << OCIE1B)));
 }
 
 /* Clears the alarm's flag, which an old setting may have left, and leaves interrupts masked. Simulators are
@@ -263,15 +278,13 @@ static void forget_old_alarm(void)
     }
 }
 
-static void arm_alarm(void *context, drom_cues *cues)
+static void arm_alarm(void *context, const drom_timed_edges *timed_edges)
 {
     (void)context;
     const uint8_t status = SREG;
     cli();
-    if (drom_cues_are_empty(cues)) {
-        TIMSK1 &= (uint8_t) ~(1 << OCIE1B);
-    } else if ((TIMSK1 & (1 << OCIE1B)) == 0) {
-        const uint16_t at = (uint16_t)(drom_cues_first(cues)->at * 2u);
+    if ((TIMSK1 & (1 << OCIE1B)) == 0 && !drom_timed_edges_are_empty(timed_edges)) {
+        const uint16_t at = (uint16_t)(drom_timed_edges_first(timed_edges)->at * 2u);
         OCR1B = at;
         forget_old_alarm();
         if ((int16_t)(TCNT1 + 8 - at) >= 0) {
@@ -279,6 +292,15 @@ static void arm_alarm(void *context, drom_cues *cues)
         }
         TIMSK1 |= 1 << OCIE1B;
     }
+    SREG = status;
+}
+
+static void stop_alarm(void *context)
+{
+    (void)context;
+    const uint8_t status = SREG;
+    cli();
+    TIMSK1 &= (uint8_t) ~(1 << OCIE1B);
     SREG = status;
 }
 
@@ -303,11 +325,12 @@ static uint32_t toggle_pin(void *context, uint8_t pin)
     return turned.all;
 }
 
-/* Timer 0 runs at 976 Hz. At either end of the range the pin is driven as it is. */
+/* Timer 0 runs at 976 Hz, and is high for one count more than its compare register says. At either end of the
+ * range the pin is driven as it is. */
 static void write_pwm(void *context, uint8_t pin, uint16_t duty)
 {
     const uint8_t level = (uint8_t)(duty >> 8);
-    if (duty >= 0xff00 || level == 0 || (pin != 5 && pin != 6)) {
+    if (duty == UINT16_MAX || level == 0 || (pin != 5 && pin != 6)) {
         if (pin == 5) {
             TCCR0A &= (uint8_t) ~(1 << COM0B1);
         } else if (pin == 6) {
@@ -318,10 +341,10 @@ static void write_pwm(void *context, uint8_t pin, uint16_t duty)
     }
     make_output(pin);
     if (pin == 5) {
-        OCR0B = level;
+        OCR0B = (uint8_t)(level - 1);
         TCCR0A |= 1 << COM0B1;
     } else {
-        OCR0A = level;
+        OCR0A = (uint8_t)(level - 1);
         TCCR0A |= 1 << COM0A1;
     }
 }
@@ -380,7 +403,7 @@ static inline const uint8_t *send_pixel(volatile uint8_t *port, uint8_t bit, con
 static inline void let_one_in(void)
 {
     __asm__ volatile(
-        "sei \n\t sbis %[told], 0 \n\t cli \n\t nop \n\t cli \n\t" ::[told] "I"(_SFR_IO_ADDR(GPIOR0))
+        "sei \n\t sbis %[is_noted], 0 \n\t cli \n\t nop \n\t cli \n\t" ::[is_noted] "I"(_SFR_IO_ADDR(GPIOR0))
         : "memory");
 }
 
@@ -445,6 +468,8 @@ const drom_port DROM_FLASH drom_avr_port = {
             .clock_ns = 500,
             .latency_us = 38,
             .can_slice = true,
+            .pins = PINS,
+            .pwm_bits = 8,
         },
     .now = now,
     .write_pin = write_pin,
@@ -452,6 +477,7 @@ const drom_port DROM_FLASH drom_avr_port = {
     .toggle_pin = DROM_WHERE(DROM_NEEDS_STEPS, toggle_pin),
     .ready_carrier = DROM_WHERE(DROM_NEEDS_CARRIER, ready_carrier),
     .arm_alarm = DROM_WHERE(DROM_NEEDS_STEPS | DROM_NEEDS_CARRIER, arm_alarm),
+    .stop_alarm = DROM_WHERE(DROM_NEEDS_STEPS | DROM_NEEDS_CARRIER, stop_alarm),
     .send_pixels = DROM_WHERE(DROM_NEEDS_PIXELS, send_pixels),
     .sleep = sleep,
 };
@@ -468,11 +494,17 @@ void drom_avr_open(void)
     sei();
 }
 
+/* Where something else had the transmitter off before, simulators are known that have no free data register
+ * until its interrupt was enabled for a moment. */
 void drom_avr_open_serial(uint32_t baud)
 {
+    const uint8_t status = SREG;
     UCSR0A = 1 << U2X0;
     UBRR0 = (uint16_t)((F_CPU / 4 / baud - 1) / 2);
+    cli();
+    UCSR0B = 1 << RXEN0 | 1 << TXEN0 | 1 << UDRIE0;
     UCSR0B = 1 << RXEN0 | 1 << TXEN0;
+    SREG = status;
 }
 
 bool drom_avr_put_byte(uint8_t byte)

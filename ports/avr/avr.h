@@ -14,7 +14,7 @@
 #ifndef DROMIKOS_AVR_H
 #define DROMIKOS_AVR_H
 
-#include "dromikos/engine.h"
+#include "../../include/dromikos/engine.h"
 
 /** The pin of the receiver, whose output is low during a mark. */
 #ifndef DROM_AVR_RECEIVER_PIN
@@ -28,6 +28,9 @@ extern const drom_port DROM_FLASH drom_avr_port;
 
 /** Starts the clock and the receiver, and opens interrupts. Once, before the engine is started. */
 void drom_avr_open(void);
+
+/** True while the receiver's line is in a mark. Main or interrupt. */
+bool drom_avr_line_is_active(void);
 
 /** The serial port on D0 and D1, 8 bits, no parity. `baud`: 1200 to 115200. */
 void drom_avr_open_serial(uint32_t baud);

@@ -45,7 +45,7 @@ sim_relay *sim_bench_wire_relay(sim_bench *bench, uint8_t pin, bool is_active_lo
     return relay;
 }
 
-sim_stepper *sim_bench_wire_stepper(sim_bench *bench, const uint8_t pins[4], double most_steps_s)
+sim_stepper *sim_bench_wire_stepper(sim_bench *bench, const uint8_t pins[4], double max_steps_s)
 {
     sim_stepper *const stepper = g_new0(sim_stepper, 1);
     for (unsigned i = 0; i < 4; i++) {
@@ -53,9 +53,11 @@ sim_stepper *sim_bench_wire_stepper(sim_bench *bench, const uint8_t pins[4], dou
     }
     stepper->phase = -1;
     stepper->stepped_at_us = -1e9;
-    stepper->most_steps_s = most_steps_s;
-    stepper->start_steps_s = most_steps_s / 4;
-    stepper->most_steps_s2 = most_steps_s * 8;
+    stepper->rotor_at_us = -1e9;
+    stepper->max_steps_s = max_steps_s;
+    stepper->max_steps_s2 = max_steps_s * 8;
+    /* A slow one has its first step by that acceleration alone; 0.676 is what a step counts from standing. */
+    stepper->start_steps_s = MAX(max_steps_s / 4, sqrt(stepper->max_steps_s2 / 2) / 0.676);
     g_ptr_array_add(bench->steppers, stepper);
     return stepper;
 }
@@ -130,9 +132,9 @@ const char *sim_target_heard(const sim_target *target)
     return target->heard;
 }
 
-void sim_bench_watch(sim_bench *bench, const sim_watch *watch)
+void sim_bench_observe(sim_bench *bench, const sim_observer *observer)
 {
-    bench->watch = *watch;
+    bench->observer = *observer;
 }
 
 void sim_bench_set_pin(sim_bench *bench, uint8_t pin, bool is_high)
@@ -142,8 +144,9 @@ void sim_bench_set_pin(sim_bench *bench, uint8_t pin, bool is_high)
     }
     bench->is_output[pin] = true;
     bench->is_high[pin] = is_high;
-    if (bench->watch.pin != NULL) {
-        bench->watch.pin(bench->watch.context, (uint64_t)bench->now_us, pin, is_high);
+    bench->is_world_known = false; /* a relay may be on its way */
+    if (bench->observer.pin != NULL) {
+        bench->observer.pin(bench->observer.context, (uint64_t)bench->now_us, pin, is_high);
     }
     for (guint i = 0; i < bench->relays->len; i++) {
         sim_relay *const relay = g_ptr_array_index(bench->relays, i);
@@ -154,6 +157,11 @@ void sim_bench_set_pin(sim_bench *bench, uint8_t pin, bool is_high)
     for (guint i = 0; i < bench->steppers->len; i++) {
         sim_stepper_drive(g_ptr_array_index(bench->steppers, i), bench->now_us, pin, is_high);
     }
+}
+
+bool sim_bench_is_high(const sim_bench *bench, uint8_t pin)
+{
+    return bench->is_high[pin];
 }
 
 uint16_t sim_bench_duty(const sim_bench *bench, uint8_t pin)
@@ -174,12 +182,18 @@ void sim_bench_block(sim_bench *bench, double for_us)
 bool sim_bench_sleep(sim_bench *bench, drom_us wait)
 {
     const double before_us = bench->now_us;
-    (void)sim_bench_pass(bench, before_us + bench->processor.poll_us, false);
+    if (bench->processor.poll_us > 0) {
+        (void)sim_bench_pass(bench, before_us + bench->processor.poll_us, false);
+    }
     if (bench->engine != NULL) {
         drom_engine_idle(bench->engine, wait);
     }
-    const bool has_edge = bench->engine != NULL && bench->engine->state != DROM_STOPPED &&
-                          !drom_ring_is_empty(&bench->engine->ring);
+    if (wait == 0 && bench->now_us == before_us && sim_bench_next_event(bench) > before_us) {
+        return true; /* most often: there is more for main to do, and nothing else happens */
+    }
+    const bool is_hearing =
+        bench->engine != NULL && (bench->engine->state == DROM_READY || bench->engine->state == DROM_RUNNING);
+    const bool has_edge = is_hearing && !drom_ring_is_empty(&bench->engine->ring);
     if (bench->now_us > before_us || has_edge) {
         return true;
     }

@@ -14,15 +14,17 @@ typedef struct sim_mask {
     double for_us;
 } sim_mask;
 
+enum { SIM_MAX_TOGGLED = 31 };
+
 struct sim_bench {
     drom_port port;
     drom_engine *engine;
-    sim_watch watch;
+    sim_observer observer;
     sim_random random;
     sim_processor processor;
     sim_load load;
     GArray *edges; /* of sim_edge, in order where is_sorted */
-    GArray *masks; /* of sim_mask: when somebody else masks interrupts */
+    GArray *masks; /* of sim_mask: when other code masks interrupts */
     GPtrArray *relays;
     GPtrArray *steppers;
     GPtrArray *strips;
@@ -32,6 +34,9 @@ struct sim_bench {
     double masked_until_us;
     double edge_at_us;  /* where has_edge */
     double alarm_at_us; /* where is_armed */
+    double
+        world_us; /* where is_world_known: when the world, strips left out, next does something by itself */
+    double strips_us; /* where are_strips_known: when a strip next shows what it was sent */
     guint next_edge;
     guint next_mask;
     int marks; /* how many handsets send just now */
@@ -39,7 +44,12 @@ struct sim_bench {
     uint16_t duty[256];
     bool is_high[256];
     bool is_output[256];
+    uint8_t toggled[SIM_MAX_TOGGLED]; /* the pins that timed edges have turned over, a bit each */
+    unsigned toggled_count;
     bool is_sorted;
+    bool is_world_known;
+    bool are_strips_known;
+    bool plays_every_bit;
     bool toggle;    /* of the next press */
     bool is_masked; /* for pixels */
     bool is_mark;   /* the line, as it is */
@@ -52,14 +62,14 @@ struct sim_bench {
     uint8_t carrier_khz;
 };
 
-/* A pin gets a level; devices and the onlooker are told. */
+/* A pin gets a level; devices and the observer learn of it. */
 void sim_bench_set_pin(sim_bench *bench, uint8_t pin, bool is_high);
 
 /* Lets time pass until a moment, or, where `until_edge`, until the capture has put an edge. False when it
  * came to an edge. */
 bool sim_bench_pass(sim_bench *bench, double until_us, bool until_edge);
 
-/* When something next happens though nobody does anything; infinite: never. */
+/* When something next happens by itself; infinite: never. */
 double sim_bench_next_event(sim_bench *bench);
 
 #endif

@@ -15,15 +15,34 @@ static int field(uint8_t levels)
     return -1;
 }
 
-/* The rotor follows when neither the speed nor the change of speed that it takes is more than it can. Single
- * steps may come early or late by an eighth: it may lag behind the field by half a step. */
-static bool can_follow(const sim_stepper *stepper, double after_us)
+/* A step of the field, one way or the other. The rotor follows as fast as it can: from standing, or where it
+ * turns round, at its start speed; else as much faster than it was as its acceleration allows. It may lag
+ * behind the field by half a step, so that a step may come early now and then; with more it is lost, and must
+ * stand before it follows again. */
+static bool follow(sim_stepper *stepper, double now_us, int step)
 {
-    const double wanted = 1e6 / fmax(after_us, 1);
-    const double had = stepper->speed > 0 && after_us < 3e6 / stepper->speed ? stepper->speed : 0;
-    return wanted <= stepper->most_steps_s &&
-           (wanted <= stepper->start_steps_s ||
-            wanted <= had * 1.125 + stepper->most_steps_s2 * after_us / 1e6);
+    const double since_us = now_us - stepper->rotor_at_us;
+    const bool stands = stepper->speed <= 0 || since_us > 3e6 / stepper->speed;
+    const bool turns = !stands && step != stepper->step;
+    if (stands || turns) {
+        const bool is_slow_enough = stands || 1e6 / fmax(since_us, 1) <= stepper->start_steps_s;
+        const bool is_stalled =
+            stepper->is_stalled && 1e6 / fmax(now_us - stepper->stepped_at_us, 1) > stepper->start_steps_s;
+        stepper->speed = is_slow_enough && !is_stalled ? stepper->start_steps_s : 0;
+        stepper->rotor_at_us = now_us;
+        return stepper->speed > 0;
+    }
+    const double change = stepper->max_steps_s2 * since_us / 1e6;
+    const double from = fmax(stepper->speed, stepper->start_steps_s);
+    const double fastest = fmin(from + change, stepper->max_steps_s);
+    const double arrives_us = fmax(now_us, stepper->rotor_at_us + 1e6 / fastest);
+    if (arrives_us - now_us > 0.5e6 / fastest) {
+        stepper->speed = 0;
+        return false;
+    }
+    stepper->speed = fmax(1e6 / fmax(arrives_us - stepper->rotor_at_us, 1), stepper->speed - change);
+    stepper->rotor_at_us = arrives_us;
+    return true;
 }
 
 void sim_stepper_drive(sim_stepper *stepper, double now_us, uint8_t pin, bool is_high)
@@ -37,29 +56,39 @@ void sim_stepper_drive(sim_stepper *stepper, double now_us, uint8_t pin, bool is
     if (phase < 0 || phase == stepper->phase) {
         return;
     }
-    const int by = stepper->phase < 0 ? 0 : (phase - stepper->phase + 4) % 4;
+    const int change = stepper->phase < 0 ? 0 : (phase - stepper->phase + 4) % 4;
     stepper->phase = phase;
-    if (by == 0) {
+    if (change == 0) {
         return;
     }
-    const int step = by == 3 ? -1 : by;
-    const double after_us = now_us - stepper->stepped_at_us;
+    const int step = change == 3 ? -1 : change;
     stepper->asked += step;
+    const bool follows = change != 2 && follow(stepper, now_us, step);
     stepper->stepped_at_us = now_us;
-    if (by == 2 || !can_follow(stepper, after_us)) {
-        stepper->lost++;
-        stepper->speed = 0;
-        return;
-    }
-    stepper->position += step;
-    stepper->speed = fmin(1e6 / fmax(after_us, 1), stepper->most_steps_s);
+    stepper->step = step;
+    stepper->is_stalled = !follows;
+    stepper->position += follows ? step : 0;
+    stepper->lost += !follows;
 }
 
-void sim_strip_latch(sim_strip *strip)
+/* What has come is on show, and what comes next begins with the first pixel again. */
+static void latch(sim_strip *strip)
 {
     const unsigned bytes = strip->bits / 8 < strip->count * 3 ? strip->bits / 8 : strip->count * 3;
     memcpy(strip->shown, strip->coming, bytes - bytes % 3);
     strip->bits = 0;
+}
+
+void sim_strip_begin(sim_strip *strip, const uint8_t *bytes, unsigned count)
+{
+    memcpy(strip->sent, bytes, count < SIM_STRIP_BYTES ? count : SIM_STRIP_BYTES);
+    strip->low_from_us = INFINITY;
+    strip->has_news = true;
+}
+
+void sim_strip_end(sim_strip *strip, double now_us)
+{
+    strip->low_from_us = now_us;
 }
 
 void sim_strip_bit(sim_strip *strip, double high_us, double low_us)
@@ -70,6 +99,30 @@ void sim_strip_bit(sim_strip *strip, double high_us, double low_us)
     }
     strip->bits++;
     if (low_us >= strip->latch_us) {
-        sim_strip_latch(strip);
+        latch(strip);
+    }
+}
+
+void sim_strip_pixels(sim_strip *strip, const uint8_t *bytes, unsigned count)
+{
+    const unsigned from = strip->bits / 8;
+    const unsigned room = from < strip->count * 3 ? strip->count * 3 - from : 0;
+    memcpy(&strip->coming[from < SIM_STRIP_BYTES ? from : 0], bytes, count * 3 < room ? count * 3 : room);
+    strip->bits += 24 * count;
+}
+
+double sim_strip_due(const sim_strip *strip)
+{
+    return strip->has_news ? strip->low_from_us + SIM_LATCH_US : INFINITY;
+}
+
+void sim_strip_show(sim_strip *strip)
+{
+    latch(strip);
+    strip->has_news = false;
+    strip->refreshes++;
+    for (unsigned i = 0;
+         i < strip->count * 3 && memcmp(strip->shown, strip->sent, strip->count * (size_t)3) != 0; i += 3) {
+        strip->wrong += memcmp(&strip->shown[i], &strip->sent[i], 3) != 0;
     }
 }

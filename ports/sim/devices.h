@@ -12,47 +12,65 @@ struct sim_stepper {
     long asked;     /* of the field */
     unsigned lost;
     double stepped_at_us;
-    double speed; /* steps/s of the rotor */
-    double most_steps_s;
+    double rotor_at_us; /* it made its newest step */
+    double speed;       /* steps/s of the rotor */
+    int step;           /* the newest one's direction */
+    bool is_stalled;
+    double max_steps_s;
     double start_steps_s;
-    double most_steps_s2;
+    double max_steps_s2;
 };
+
+enum { SIM_STRIP_BYTES = 3 * 255 };
 
 struct sim_strip {
     uint8_t pin;
     unsigned count;
     double latch_us;
-    uint8_t shown[3 * 255];
-    uint8_t coming[3 * 255];
-    unsigned bits; /* of this refresh */
+    uint8_t shown[SIM_STRIP_BYTES];
+    uint8_t coming[SIM_STRIP_BYTES];
+    uint8_t sent[SIM_STRIP_BYTES]; /* the newest picture, as the engine has it */
+    double low_from_us;            /* since the picture was out; INFINITY: it is coming in */
+    bool has_news;                 /* a picture that it doesn't show yet */
+    unsigned bits;                 /* that have come since it last showed what came */
     unsigned refreshes;
     unsigned wrong;
     double longest_gap_us;
 };
 
-enum { SIM_MOST_RUNS = 200 };
+enum { SIM_MAX_RUNS = 200 };
 
 struct sim_target {
     uint8_t pin;
     bool is_on;
     double changed_at_us;
-    double runs_us[SIM_MOST_RUNS]; /* mark, space, mark … */
+    double runs_us[SIM_MAX_RUNS]; /* mark, space, mark … */
     unsigned count;
     char heard[64];
     unsigned frames;
     unsigned unknown;
-    void (*light)(void *context, uint64_t at_us, bool is_on); /* NULL: nobody follows */
+    void (*light)(void *context, uint64_t at_us, bool is_on); /* NULL: none */
     void *context;
 };
 
 /* A coil's pin has a new level. */
 void sim_stepper_drive(sim_stepper *stepper, double now_us, uint8_t pin, bool is_high);
 
+/* A picture is about to come in, or has come in. */
+void sim_strip_begin(sim_strip *strip, const uint8_t *bytes, unsigned count);
+void sim_strip_end(sim_strip *strip, double now_us);
+
 /* A bit of the waveform: high for so long, then low. */
 void sim_strip_bit(sim_strip *strip, double high_us, double low_us);
 
-/* Silence after a refresh. */
-void sim_strip_latch(sim_strip *strip);
+/* So many pixels whose bits are as they should be, with lows after them that end no picture. */
+void sim_strip_pixels(sim_strip *strip, const uint8_t *bytes, unsigned count);
+
+/* When it shows what has come; INFINITY: it does already. */
+double sim_strip_due(const sim_strip *strip);
+
+/* It does. */
+void sim_strip_show(sim_strip *strip);
 
 /* The carrier goes on or off. */
 void sim_target_light(sim_target *target, double now_us, bool is_on);

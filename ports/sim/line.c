@@ -11,6 +11,7 @@ void sim_bench_add_edge(sim_bench *bench, uint64_t at_us, bool is_mark)
         bench->is_sorted &= last->at_us <= at_us;
     }
     g_array_append_val(bench->edges, edge);
+    bench->is_world_known = false;
 }
 
 static void add_mark(sim_bench *bench, double begins_us, double ends_us)
@@ -46,7 +47,7 @@ bool sim_bench_press(sim_bench *bench, const sim_press *press)
     const drom_waveform *const waveform = press->waveform;
     const double scale = 1 + press->room.clock_error;
     const double until_us = (double)press->at_us + (double)press->held_us;
-    const unsigned least = MAX(press->frames != 0 ? press->frames : waveform->least_frames, 1);
+    const unsigned min = MAX(press->frames != 0 ? press->frames : waveform->min_frames, 1);
     drom_encoder encoder;
     if (press->at_us < sim_bench_now(bench) || !(scale > 0.1) ||
         drom_encode_begin(&encoder, waveform, &press->code, DROM_SEND_FIRST, bench->toggle) != DROM_OK) {
@@ -59,7 +60,7 @@ bool sim_bench_press(sim_bench *bench, const sim_press *press)
         (void)add_frame(bench, &encoder, at_us, seen_from_us, &press->room);
         at_us += waveform->boundary_gap_us * scale;
     }
-    for (unsigned i = 0; i < least || (press->frames == 0 && at_us <= until_us); i++) {
+    for (unsigned i = 0; i < min || (press->frames == 0 && at_us <= until_us); i++) {
         const drom_part_of_press part = i == 0 ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
         (void)drom_encode_begin(&encoder, waveform, &press->code, part, bench->toggle);
         const double ended_us = add_frame(bench, &encoder, at_us, seen_from_us, &press->room);
@@ -89,7 +90,7 @@ void sim_bench_add_noise(sim_bench *bench, sim_noise kind, uint64_t from_us, uin
 {
     static const struct {
         double pause_us; /* mean time between bursts */
-        int most_marks;  /* in a burst */
+        int max_marks;   /* in a burst */
         double gap_us;   /* between the marks of a burst, at most */
         double longest_us;
     } kinds[SIM_NOISES] = {
@@ -101,7 +102,7 @@ void sim_bench_add_noise(sim_bench *bench, sim_noise kind, uint64_t from_us, uin
     double at_us = (double)from_us;
     for (;;) {
         at_us += sim_random_between(random, 0, 2 * kinds[kind].pause_us);
-        const int marks = 1 + (int)(sim_random_next(random) % (uint64_t)kinds[kind].most_marks);
+        const int marks = 1 + (int)(sim_random_next(random) % (uint64_t)kinds[kind].max_marks);
         for (int i = 0; i < marks; i++) {
             const double us = sim_random_between(random, 10, kinds[kind].longest_us);
             if (at_us + us >= (double)to_us) {

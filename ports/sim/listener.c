@@ -7,13 +7,13 @@ void sim_listener_open_with(sim_listener *listener, const drom_protocol_ref *pro
                             void (*frame)(void *, const drom_frame *), void *context)
 {
     memset(listener, 0, sizeof *listener);
-    for (size_t i = 0; i < count && i < SIM_MOST_PROTOCOLS; i++) {
+    for (size_t i = 0; i < count && i < SIM_MAX_PROTOCOLS; i++) {
         listener->protocols[listener->plan.protocols.count++] = protocols[i];
     }
     listener->plan.protocols.rows = listener->protocols;
     listener->plan.decoders = listener->decoders;
     listener->plan.fine = &listener->fine;
-    listener->plan.unknown.by = &drom_fingerprints;
+    listener->plan.unknown.functions = &drom_fingerprints;
     listener->plan.unknown.memory = &listener->fingerprint;
     listener->frame = frame;
     listener->context = context;
@@ -23,9 +23,9 @@ void sim_listener_open_with(sim_listener *listener, const drom_protocol_ref *pro
 void sim_listener_open(sim_listener *listener, const char *but, void (*frame)(void *, const drom_frame *),
                        void *context)
 {
-    drom_protocol_ref protocols[SIM_MOST_PROTOCOLS];
+    drom_protocol_ref protocols[SIM_MAX_PROTOCOLS];
     size_t count = 0;
-    for (size_t i = 0; i < drom_waveform_count && count < SIM_MOST_PROTOCOLS; i++) {
+    for (size_t i = 0; i < drom_waveform_count && count < SIM_MAX_PROTOCOLS; i++) {
         if (but == NULL || strcmp(but, drom_waveforms[i]->protocol->id) != 0) {
             protocols[count++] = drom_waveforms[i]->protocol;
         }

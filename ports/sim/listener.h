@@ -4,13 +4,13 @@
 
 #include "sim.h"
 
-enum { SIM_MOST_PROTOCOLS = 64 };
+enum { SIM_MAX_PROTOCOLS = 64 };
 
 typedef struct sim_listener {
     drom_receive_plan plan;
     drom_receiver receiver;
-    drom_decoder decoders[SIM_MOST_PROTOCOLS];
-    drom_protocol_ref protocols[SIM_MOST_PROTOCOLS];
+    drom_decoder decoders[SIM_MAX_PROTOCOLS];
+    drom_protocol_ref protocols[SIM_MAX_PROTOCOLS];
     drom_fingerprint fingerprint;
     drom_filter fine;
     drom_us now;
@@ -23,7 +23,7 @@ typedef struct sim_listener {
 void sim_listener_open(sim_listener *listener, const char *but, void (*frame)(void *, const drom_frame *),
                        void *context);
 
-/* Starts a listener with these protocols; their number is at most SIM_MOST_PROTOCOLS. */
+/* Starts a listener with these protocols; their number is at most SIM_MAX_PROTOCOLS. */
 void sim_listener_open_with(sim_listener *listener, const drom_protocol_ref *protocols, size_t count,
                             void (*frame)(void *, const drom_frame *), void *context);
 

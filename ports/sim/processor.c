@@ -6,7 +6,7 @@
 #include <math.h>
 #include <string.h>
 
-enum { CARRIER_BIT = 31, MOST_TOGGLED_PINS = 31 };
+enum { CARRIER_BIT = 31, PINS = 255 };
 
 static const double bit_us = 1.25;
 static const double zero_high_us = 0.375;
@@ -18,28 +18,52 @@ static drom_us clock_of(const sim_bench *bench, double at_us)
     return bench->clock_start + (drom_us)(uint64_t)at_us;
 }
 
+/* A call of the port takes main some time, in which interrupts are open. */
+static sim_bench *called(void *context)
+{
+    sim_bench *const bench = context;
+    if (bench->processor.call_us > 0) {
+        (void)sim_bench_pass(bench, bench->now_us + bench->processor.call_us, false);
+    }
+    return bench;
+}
+
 static drom_us port_now(void *context)
 {
-    const sim_bench *const bench = context;
+    const sim_bench *const bench = called(context);
     return clock_of(bench, bench->now_us);
 }
 
 static void port_write_pin(void *context, uint8_t pin, bool is_high)
 {
-    sim_bench_set_pin(context, pin, is_high);
+    sim_bench_set_pin(called(context), pin, is_high);
 }
 
 static void port_write_pwm(void *context, uint8_t pin, uint16_t duty)
 {
-    sim_bench *const bench = context;
+    sim_bench *const bench = called(context);
+    const bool is_new = !bench->is_output[pin] || bench->duty[pin] != duty;
     bench->is_output[pin] = true;
     bench->duty[pin] = duty;
+    if (is_new && bench->observer.duty != NULL) {
+        bench->observer.duty(bench->observer.context, (uint64_t)bench->now_us, pin, duty);
+    }
 }
 
+/* A timed edge has a bit for each pin that it was ever asked for. */
 static uint32_t port_toggle_pin(void *context, uint8_t pin)
 {
-    (void)context;
-    return pin < MOST_TOGGLED_PINS ? UINT32_C(1) << pin : 0;
+    sim_bench *const bench = called(context);
+    unsigned bit = 0;
+    while (bit < bench->toggled_count && bench->toggled[bit] != pin) {
+        bit++;
+    }
+    if (bit == SIM_MAX_TOGGLED) {
+        return 0;
+    }
+    bench->toggled[bit] = pin;
+    bench->toggled_count = MAX(bench->toggled_count, bit + 1);
+    return UINT32_C(1) << bit;
 }
 
 /* The line is in a mark as long as anybody sends one. */
@@ -62,6 +86,7 @@ static void update_line(sim_bench *bench)
 static void set_carrier(sim_bench *bench, bool is_on)
 {
     bench->is_carrier_on = is_on;
+    bench->is_world_known = false;
     for (guint i = 0; i < bench->targets->len; i++) {
         sim_target *const target = g_ptr_array_index(bench->targets, i);
         if (target->pin == bench->carrier_pin) {
@@ -73,7 +98,7 @@ static void set_carrier(sim_bench *bench, bool is_on)
 
 static uint32_t port_ready_carrier(void *context, uint8_t pin, uint8_t khz)
 {
-    sim_bench *const bench = context;
+    sim_bench *const bench = called(context);
     if (bench->is_carrier_on) {
         set_carrier(bench, false);
     }
@@ -83,16 +108,24 @@ static uint32_t port_ready_carrier(void *context, uint8_t pin, uint8_t khz)
     return UINT32_C(1) << CARRIER_BIT;
 }
 
-static void port_arm_alarm(void *context, drom_cues *cues)
+static void arm_alarm(sim_bench *bench, const drom_timed_edges *timed_edges)
 {
-    sim_bench *const bench = context;
-    if (drom_cues_are_empty(cues)) {
-        bench->is_armed = false;
-    } else if (!bench->is_armed) {
-        const int16_t until = (int16_t)(uint16_t)(drom_cues_first(cues)->at - (uint16_t)port_now(bench));
-        bench->alarm_at_us = floor(bench->now_us) + until;
+    if (!bench->is_armed && !drom_timed_edges_are_empty(timed_edges)) {
+        const uint16_t now = (uint16_t)clock_of(bench, bench->now_us);
+        bench->alarm_at_us =
+            floor(bench->now_us) + (int16_t)(uint16_t)(drom_timed_edges_first(timed_edges)->at - now);
         bench->is_armed = true;
     }
+}
+
+static void port_arm_alarm(void *context, const drom_timed_edges *timed_edges)
+{
+    arm_alarm(called(context), timed_edges);
+}
+
+static void port_stop_alarm(void *context)
+{
+    called(context)->is_armed = false;
 }
 
 static void run_handler(sim_bench *bench, double us)
@@ -103,15 +136,18 @@ static void run_handler(sim_bench *bench, double us)
 
 static void serve_alarm(sim_bench *bench)
 {
-    drom_cues *const cues = &bench->engine->timing.cues;
-    const uint32_t toggles = drom_cues_first(cues)->toggles;
+    drom_timed_edges *const timed_edges = &bench->engine->timing.timed_edges;
+    const uint32_t toggles =
+        drom_timed_edges_are_empty(timed_edges) ? 0 : drom_timed_edges_first(timed_edges)->toggles;
     run_handler(bench, bench->processor.alarm_us);
-    drom_cues_take(cues);
+    if (!drom_timed_edges_are_empty(timed_edges)) {
+        drom_timed_edges_take(timed_edges);
+    }
     bench->is_armed = false;
-    port_arm_alarm(bench, cues);
-    for (unsigned pin = 0; pin < MOST_TOGGLED_PINS; pin++) {
-        if ((toggles & UINT32_C(1) << pin) != 0) {
-            sim_bench_set_pin(bench, (uint8_t)pin, !bench->is_high[pin]);
+    arm_alarm(bench, timed_edges);
+    for (unsigned bit = 0; bit < bench->toggled_count; bit++) {
+        if ((toggles & UINT32_C(1) << bit) != 0) {
+            sim_bench_set_pin(bench, bench->toggled[bit], !bench->is_high[bench->toggled[bit]]);
         }
     }
     if ((toggles & UINT32_C(1) << CARRIER_BIT) != 0) {
@@ -119,7 +155,7 @@ static void serve_alarm(sim_bench *bench)
     }
 }
 
-/* True when the engine was told of an edge. */
+/* True when the engine got an edge. */
 static bool serve_capture(sim_bench *bench)
 {
     const bool is_latched = bench->processor.stamp == DROM_STAMP_HARDWARE;
@@ -193,6 +229,25 @@ static double target_due(const sim_bench *bench)
     return target != NULL ? sim_target_due(target) : INFINITY;
 }
 
+/* Likewise the strip that is the next to show what it was sent. */
+static sim_strip *next_strip(const sim_bench *bench)
+{
+    sim_strip *next = NULL;
+    for (guint i = 0; i < bench->strips->len; i++) {
+        sim_strip *const strip = g_ptr_array_index(bench->strips, i);
+        if (!isinf(sim_strip_due(strip)) && (next == NULL || sim_strip_due(strip) < sim_strip_due(next))) {
+            next = strip;
+        }
+    }
+    return next;
+}
+
+static double strip_due(const sim_bench *bench)
+{
+    const sim_strip *const strip = next_strip(bench);
+    return strip != NULL ? sim_strip_due(strip) : INFINITY;
+}
+
 static double line_due(sim_bench *bench)
 {
     size_t edges = 0;
@@ -211,12 +266,22 @@ void sim_bench_mask(sim_bench *bench, uint64_t at_us, double for_us)
 {
     const sim_mask mask = {(double)at_us, for_us};
     g_array_append_val(bench->masks, mask);
+    bench->is_world_known = false;
 }
 
-/* What the world does by itself. */
+/* What the world does by itself. Strips change often, and the rest of it seldom. */
 static double world_due(sim_bench *bench)
 {
-    return MIN(MIN(line_due(bench), mask_due(bench)), MIN(relay_due(bench), target_due(bench)));
+    if (!bench->is_world_known) {
+        bench->world_us =
+            MIN(MIN(line_due(bench), mask_due(bench)), MIN(relay_due(bench), target_due(bench)));
+        bench->is_world_known = true;
+    }
+    if (!bench->are_strips_known) {
+        bench->strips_us = strip_due(bench);
+        bench->are_strips_known = true;
+    }
+    return MIN(bench->world_us, bench->strips_us);
 }
 
 double sim_bench_next_event(sim_bench *bench)
@@ -226,7 +291,16 @@ double sim_bench_next_event(sim_bench *bench)
 
 static void change_world(sim_bench *bench, double at_us)
 {
-    if (mask_due(bench) <= at_us) {
+    const bool is_strip = strip_due(bench) <= at_us;
+    bench->is_world_known &= is_strip;
+    bench->are_strips_known = false;
+    if (is_strip) {
+        sim_strip *const strip = next_strip(bench);
+        sim_strip_show(strip);
+        if (bench->observer.refresh != NULL) {
+            bench->observer.refresh(bench->observer.context, (uint64_t)bench->now_us, strip);
+        }
+    } else if (mask_due(bench) <= at_us) {
         const sim_mask *const mask = &g_array_index(bench->masks, sim_mask, bench->next_mask++);
         bench->masked_until_us = MAX(bench->masked_until_us, mask->at_us + mask->for_us);
         bench->load.longest_masked_us = MAX(bench->load.longest_masked_us, mask->for_us);
@@ -238,13 +312,14 @@ static void change_world(sim_bench *bench, double at_us)
     } else if (relay_due(bench) <= at_us) {
         sim_relay *const relay = next_relay(bench);
         sim_relay_change(relay);
-        if (bench->watch.contact != NULL) {
-            bench->watch.contact(bench->watch.context, (uint64_t)bench->now_us, relay, relay->is_closed);
+        if (bench->observer.contact != NULL) {
+            bench->observer.contact(bench->observer.context, (uint64_t)bench->now_us, relay,
+                                    relay->is_closed);
         }
     } else {
         sim_target *const target = next_target(bench);
-        if (sim_target_settle(target, bench->now_us) && bench->watch.burst != NULL) {
-            bench->watch.burst(bench->watch.context, (uint64_t)bench->now_us, target);
+        if (sim_target_settle(target, bench->now_us) && bench->observer.burst != NULL) {
+            bench->observer.burst(bench->observer.context, (uint64_t)bench->now_us, target);
         }
     }
 }
@@ -337,16 +412,57 @@ static sim_strip *strip_on(const sim_bench *bench, uint8_t pin)
     return NULL;
 }
 
+/* How many of so many slices go out before anything else happens. Times are rounded as they grow past a power
+ * of two: there they are added one by one. */
+static unsigned undisturbed(sim_bench *bench, const sim_strip *strip, double a_slice_us, unsigned slices)
+{
+    const bool may_latch = strip != NULL && window_us >= strip->latch_us;
+    const bool is_exact = ilogb(bench->now_us) == ilogb(bench->now_us + slices * a_slice_us);
+    if (bench->plays_every_bit || may_latch || !is_exact || bench->busy_until_us > bench->now_us) {
+        return 0;
+    }
+    const double left_us = sim_bench_next_event(bench) - bench->now_us;
+    const double whole = ceil(left_us / a_slice_us) - 2; /* one less, for what is rounded */
+    return whole <= 0 ? 0 : whole < slices ? (unsigned)whole : slices;
+}
+
+/* Slices with whatever comes in between. Where that is nothing, they needn't be played bit by bit; the result
+ * is the same. */
+static void send_slices(sim_bench *bench, sim_strip *strip, const uint8_t *bytes, unsigned slices)
+{
+    const bool is_sliced = bench->processor.pixels == SIM_PIXELS_SLICED;
+    const double a_slice_us = 24 * bit_us + (is_sliced ? window_us : 0);
+    while (slices > 0) {
+        const unsigned at_once = undisturbed(bench, strip, a_slice_us, slices);
+        const unsigned done = at_once > 0 ? at_once : 1;
+        if (at_once == 0) {
+            send_slice(bench, strip, bytes);
+        } else {
+            bench->now_us += at_once * a_slice_us;
+            if (strip != NULL) {
+                strip->longest_gap_us = MAX(strip->longest_gap_us, is_sliced ? window_us : 0);
+                sim_strip_pixels(strip, bytes, at_once);
+            }
+        }
+        bytes += done * (gsize)3;
+        slices -= done;
+    }
+}
+
 static void port_send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count)
 {
-    sim_bench *const bench = context;
+    sim_bench *const bench = called(context);
     sim_strip *const strip = strip_on(bench, pin);
     const double from_us = bench->now_us;
-    for (uint16_t i = 0; i < count; i++) {
-        if (bench->processor.pixels == SIM_PIXELS_OPEN) {
+    bench->are_strips_known = false;
+    if (strip != NULL) {
+        sim_strip_begin(strip, bytes, count);
+    }
+    if (bench->processor.pixels != SIM_PIXELS_OPEN) {
+        send_slices(bench, strip, bytes, count / 3u);
+    } else {
+        for (uint16_t i = 0; i < count; i++) {
             send_open(bench, strip, bytes[i]);
-        } else if (i % 3 == 0) {
-            send_slice(bench, strip, &bytes[i]);
         }
     }
     const double took_us = bench->now_us - from_us;
@@ -356,16 +472,9 @@ static void port_send_pixels(void *context, uint8_t pin, const uint8_t *bytes, u
     bench->load.longest_masked_us = MAX(bench->load.longest_masked_us, masked_us);
     bench->load.pixels_us += took_us;
     bench->is_masked = false;
-    if (strip == NULL) {
-        return;
-    }
-    sim_strip_latch(strip);
-    strip->refreshes++;
-    for (uint16_t i = 0; i < count; i = (uint16_t)(i + 3)) {
-        strip->wrong += memcmp(&strip->shown[i], &bytes[i], 3) != 0;
-    }
-    if (bench->watch.refresh != NULL) {
-        bench->watch.refresh(bench->watch.context, (uint64_t)bench->now_us, strip);
+    bench->are_strips_known = false;
+    if (strip != NULL) {
+        sim_strip_end(strip, bench->now_us);
     }
 }
 
@@ -380,6 +489,7 @@ sim_bench *sim_bench_new(uint64_t seed)
         .toggle_pin = port_toggle_pin,
         .ready_carrier = port_ready_carrier,
         .arm_alarm = port_arm_alarm,
+        .stop_alarm = port_stop_alarm,
         .send_pixels = port_send_pixels,
     };
     sim_bench_set_processor(bench, &(sim_processor){0});
@@ -402,7 +512,14 @@ void sim_bench_set_processor(sim_bench *bench, const sim_processor *processor)
         .clock_ns = 1000,
         .latency_us = (uint16_t)ceil(processor->latency_us + processor->capture_us + processor->alarm_us),
         .can_slice = processor->pixels != SIM_PIXELS_MASKED,
+        .pins = PINS,
+        .pwm_bits = processor->pwm_bits != 0 ? processor->pwm_bits : 16,
     };
+}
+
+void sim_bench_play_every_bit(sim_bench *bench, bool plays)
+{
+    bench->plays_every_bit = plays;
 }
 
 sim_load sim_bench_load(const sim_bench *bench)

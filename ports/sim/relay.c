@@ -23,7 +23,7 @@ void sim_relay_drive(sim_relay *relay, sim_random *random, uint64_t now_us, bool
     double at = (double)now_us + (is_energised ? sim_random_between(random, 7000, 9000)
                                                : sim_random_between(random, 3000, 5000));
     plan_change(relay, (uint64_t)at);
-    const unsigned bounces = is_energised ? (unsigned)(sim_random_next(random) % (SIM_MOST_BOUNCES + 1)) : 0;
+    const unsigned bounces = is_energised ? (unsigned)(sim_random_next(random) % (SIM_MAX_BOUNCES + 1)) : 0;
     for (unsigned i = 0; i < 2 * bounces; i++) {
         at += sim_random_between(random, 100, 800);
         plan_change(relay, (uint64_t)at);

@@ -5,11 +5,11 @@
 #include "random.h"
 #include "sim.h"
 
-enum { SIM_MOST_BOUNCES = 3 };
+enum { SIM_MAX_BOUNCES = 3 };
 
 struct sim_relay {
-    uint64_t change_at[2 * SIM_MOST_BOUNCES + 1]; /* when the contacts change over, in order */
-    unsigned changes;                             /* how many are still to come */
+    uint64_t change_at[2 * SIM_MAX_BOUNCES + 1]; /* when the contacts change over, in order */
+    unsigned changes;                            /* how many are still to come */
     unsigned next_change;
     unsigned operations;
     uint8_t pin;

@@ -12,8 +12,8 @@
 #ifndef DROMIKOS_SIM_H
 #define DROMIKOS_SIM_H
 
-#include "dromikos/encode.h"
-#include "dromikos/engine.h"
+#include "../../include/dromikos/encode.h"
+#include "../../include/dromikos/engine.h"
 
 typedef struct sim_bench sim_bench;
 typedef struct sim_relay sim_relay;
@@ -39,16 +39,17 @@ typedef struct sim_press {
     sim_room room;
 } sim_press;
 
-/** Somebody who looks on. Any function may be null. Times are those of the bench. */
-typedef struct sim_watch {
+/** An observer. Any function may be null. Times are those of the bench. */
+typedef struct sim_observer {
     void *context;
     void (*pin)(void *context, uint64_t at_us, uint8_t pin,
                 bool is_high); /**< a pin changed, or was first set */
+    void (*duty)(void *context, uint64_t at_us, uint8_t pin, uint16_t duty); /**< a pin has a new duty */
     void (*contact)(void *context, uint64_t at_us, const sim_relay *relay, bool is_closed);
-    void (*refresh)(void *context, uint64_t at_us, const sim_strip *strip);
+    void (*refresh)(void *context, uint64_t at_us, const sim_strip *strip); /**< a strip shows a picture */
     void (*burst)(void *context, uint64_t at_us,
                   const sim_target *target); /**< a target has heard something */
-} sim_watch;
+} sim_observer;
 
 /** How pixels go out. */
 typedef enum sim_pixels {
@@ -65,6 +66,8 @@ typedef struct sim_processor {
     double capture_us; /**< the capture's handler lasts so long */
     double alarm_us;   /**< and the alarm's */
     double poll_us;    /**< each poll of main, with interrupts open */
+    double call_us;    /**< each call of the port, likewise */
+    uint8_t pwm_bits;  /**< 0: 16 */
     double look_us;    /**< where edges are stamped by polling: from one look at the pin to the next */
 } sim_processor;
 
@@ -73,7 +76,7 @@ typedef struct sim_load {
     double handlers_us;
     double pixels_us;
     double longest_masked_us;
-    unsigned merged; /**< edges that nobody saw, since another was waiting */
+    unsigned merged; /**< edges that were lost, since another was waiting */
 } sim_load;
 
 /** A bench at time 0. `seed` decides every random thing on it. */
@@ -100,19 +103,25 @@ bool sim_relay_is_settled(const sim_relay *relay);
 /** How often the coil was switched on or off. */
 unsigned sim_relay_operations(const sim_relay *relay);
 
-/** Wires a stepper that loses steps when it is asked for more than `most_steps_s`, for more than a quarter of
- * that from standing, or to change by more than eight times that in a second. Owned by the bench. */
-sim_stepper *sim_bench_wire_stepper(sim_bench *bench, const uint8_t pins[4], double most_steps_s);
+/** Wires a stepper that loses steps when it is asked for more than `max_steps_s`, to change by more than
+ * eight times that in a second, or for more than a quarter of it from standing or where it turns round (a
+ * slow one: for more than that acceleration gives). It may lag by half a step. Owned by the bench. */
+sim_stepper *sim_bench_wire_stepper(sim_bench *bench, const uint8_t pins[4], double max_steps_s);
 long sim_stepper_position(const sim_stepper *stepper);
 unsigned sim_stepper_lost(const sim_stepper *stepper);
 
-/** Wires a strip that shows what it got when its pin has been low for `latch_us` (9 on the touchiest). Owned
- * by the bench. */
+/** For so long a strip's pin must have been low before any strip shows what it was sent; until then, what
+ * comes goes on with the picture before. */
+#define SIM_LATCH_US 280
+
+/** Wires a strip that may take a low of `latch_us` (9 on the touchiest) for the end of a picture, and surely
+ * does after SIM_LATCH_US. Owned by the bench. */
 sim_strip *sim_bench_wire_strip(sim_bench *bench, uint8_t pin, uint8_t count, double latch_us);
 /** The three bytes that a pixel shows, in the order in which they were sent. */
 const uint8_t *sim_strip_pixel(const sim_strip *strip, unsigned pixel);
+/** Pictures that it has shown. */
 unsigned sim_strip_refreshes(const sim_strip *strip);
-/** Pixels that showed, after a refresh, what nobody had sent. */
+/** Pixels that showed, after a refresh, something else than the newest picture that was sent. */
 unsigned sim_strip_wrong(const sim_strip *strip);
 double sim_strip_longest_gap_us(const sim_strip *strip);
 
@@ -122,17 +131,24 @@ sim_target *sim_bench_wire_target(sim_bench *bench, uint8_t pin);
 unsigned sim_target_frames(const sim_target *target);
 /** Bursts that it couldn't read. */
 unsigned sim_target_unknown(const sim_target *target);
-/** Somebody else who sees the same light: told of each time that it goes on or off. */
+/** Sees the same light: called each time that it goes on or off. */
 void sim_target_follow(sim_target *target, void (*light)(void *context, uint64_t at_us, bool is_on),
                        void *context);
 /** The newest frame: the protocol, and its bits with the first one lowest. */
 const char *sim_target_heard(const sim_target *target);
+
+/** The level that a pin has. */
+bool sim_bench_is_high(const sim_bench *bench, uint8_t pin);
 
 /** The duty that a pin has. */
 uint16_t sim_bench_duty(const sim_bench *bench, uint8_t pin);
 
 /** Puts another chip on the bench; before the engine is started. */
 void sim_bench_set_processor(sim_bench *bench, const sim_processor *processor);
+
+/** Plays each refresh bit by bit, those too that nothing can disturb. The result is the same to the byte, and
+ * takes twenty times as long: for tests. */
+void sim_bench_play_every_bit(sim_bench *bench, bool plays);
 sim_load sim_bench_load(const sim_bench *bench);
 
 /** The maker's own code masks all interrupts from a time on for so long. Times must ascend. */
@@ -141,7 +157,7 @@ void sim_bench_mask(sim_bench *bench, uint64_t at_us, double for_us);
 /** Lets the receiver on the bench see what the sender's LED sends. */
 void sim_bench_hear_itself(sim_bench *bench, bool is_hearing);
 
-void sim_bench_watch(sim_bench *bench, const sim_watch *watch);
+void sim_bench_observe(sim_bench *bench, const sim_observer *observer);
 
 /** Presses a key. The toggle bit, where there is one, is another at each press. False when the code is too
  * large for its protocol, or the time has passed. */

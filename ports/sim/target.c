@@ -1,4 +1,4 @@
-/* Somebody else's appliance: it sees the light of an LED and knows a few codes by its own, plain way of
+/* Another appliance: it sees the light of an LED and knows a few codes by its own, plain way of
  * measuring. A frame is over when the light has been off for 8 ms. */
 #include "devices.h"
 
@@ -14,7 +14,7 @@ typedef struct pulse_code {
     double leader_space_us;
     double one_us; /* mark and space together are a one from here on */
     unsigned bits;
-    bool is_by_mark; /* the mark tells */
+    bool is_by_mark; /* the mark has the bits */
 } pulse_code;
 
 static const pulse_code codes[] = {
@@ -45,6 +45,17 @@ static bool read_pulses(sim_target *target, const pulse_code *code)
     return true;
 }
 
+/* nec and lg28 say of a held key that it is the same again. */
+static bool read_repeat(sim_target *target)
+{
+    const double *const runs = target->runs_us;
+    const bool is_repeat = target->count == 3 && is_about(runs[0], 9000) && is_about(runs[1], 2250);
+    if (is_repeat) {
+        (void)snprintf(target->heard, sizeof target->heard, "the same again");
+    }
+    return is_repeat;
+}
+
 void sim_target_light(sim_target *target, double now_us, bool is_on)
 {
     if (is_on == target->is_on) {
@@ -56,7 +67,7 @@ void sim_target_light(sim_target *target, double now_us, bool is_on)
     const double us = now_us - target->changed_at_us;
     if (is_on && (us >= OVER_US || target->count == 0)) {
         target->count = 0;
-    } else if (target->count < SIM_MOST_RUNS) {
+    } else if (target->count < SIM_MAX_RUNS) {
         target->runs_us[target->count++] = us;
     }
     target->is_on = is_on;
@@ -73,7 +84,7 @@ bool sim_target_settle(sim_target *target, double now_us)
     if (now_us < sim_target_due(target)) {
         return false;
     }
-    bool is_known = false;
+    bool is_known = read_repeat(target);
     for (size_t i = 0; i < sizeof codes / sizeof codes[0] && !is_known; i++) {
         is_known = read_pulses(target, &codes[i]);
     }

@@ -25,15 +25,15 @@ drom_code sim_random_code(const drom_waveform *waveform, uint64_t seed)
 {
     const char *const id = waveform->protocol->id;
     sim_random random = {seed};
-    const uint64_t span = (uint64_t)waveform->most_address - waveform->least_address + 1;
+    const uint64_t span = (uint64_t)waveform->max_address - waveform->min_address + 1;
     drom_code code = {
         .protocol = waveform->protocol,
-        .address = waveform->least_address + (uint32_t)(sim_random_next(&random) % span),
-        .command = (uint16_t)(sim_random_next(&random) % (waveform->most_command + 1u)),
+        .address = waveform->min_address + (uint32_t)(sim_random_next(&random) % span),
+        .command = (uint16_t)(sim_random_next(&random) % (waveform->max_command + 1u)),
     };
     if (strcmp(id, "necx") == 0 || strcmp(id, "nec32") == 0) { /* both bytes odd: no complements */
         code.address |= 0x0101;
-        code.command |= (uint16_t)(waveform->most_command > 0xff ? 0x0101 : 0);
+        code.command |= (uint16_t)(waveform->max_command > 0xff ? 0x0101 : 0);
     }
     if (strcmp(id, "kaseikyo") == 0) { /* the usual vendor, and its parity */
         code.address &= 0xfff0;
@@ -46,14 +46,14 @@ drom_code sim_random_code(const drom_waveform *waveform, uint64_t seed)
 
 static void judge(void *context, const drom_frame *frame)
 {
-    sim_score *const to = context;
+    sim_score *const score = context;
     if (frame->kind == DROM_FRAME_BOUNDARY || frame->code.protocol == &drom_unknown) {
         return;
     }
-    const bool is_right = to->code != NULL && frame->code.protocol == to->code->protocol &&
-                          (frame->kind == DROM_FRAME_DITTO || drom_code_equal(&frame->code, to->code));
-    to->right += is_right;
-    to->wrong += !is_right;
+    const bool is_right = score->code != NULL && frame->code.protocol == score->code->protocol &&
+                          (frame->kind == DROM_FRAME_REPEAT || drom_code_equal(&frame->code, score->code));
+    score->right += is_right;
+    score->wrong += !is_right;
 }
 
 static void try_press(const drom_waveform *waveform, const sim_room *room, uint64_t seed, sim_disturb *with,

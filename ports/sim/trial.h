@@ -11,7 +11,7 @@ typedef struct sim_score {
     const drom_code *code; /* the one that is sent; NULL: none */
     unsigned sent;
     unsigned right;
-    unsigned wrong; /* frames that nobody sent */
+    unsigned wrong; /* frames that were not sent */
 } sim_score;
 
 /* How much a protocol is asked to bear with a clock that is 8 % off: stretching, and edges that move either

@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_ENCODE_BITS_H
 #define DROMIKOS_ENCODE_BITS_H
 
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 /* Bit `index` of `count`; those that don't fit into 32 come first, from `more`. */
 static inline bool drom_bit_sent(const drom_encoder *encoder, uint8_t index, uint8_t count, bool is_msb_first)

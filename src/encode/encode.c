@@ -1,6 +1,6 @@
 /* Frames to intervals, one at a time, so that nothing but a few bytes is kept of a frame that is going out. A
  * family gives chunks; those of one level are joined here, and silence at either end is left out. */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 #include "../one.h"
 
@@ -8,24 +8,24 @@ void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *wa
                        drom_part_of_press part, bool toggle)
 {
     *encoder = (drom_encoder){.waveform = waveform, .is_repeat = part == DROM_SEND_REPEAT};
-    const drom_waveform DROM_FLASH *const its = DROM_WAVEFORM_OF(encoder);
+    const drom_waveform DROM_FLASH *const known = DROM_WAVEFORM_OF(encoder);
     drom_code sent = *code;
-    if (part == DROM_SEND_BOUNDARY && its->boundary_gap_us != 0) {
-        sent.address = its->boundary_address;
-        sent.command = its->boundary_command;
+    if (part == DROM_SEND_BOUNDARY && known->boundary_gap_us != 0) {
+        sent.address = known->boundary_address;
+        sent.command = known->boundary_command;
     }
-    its->pack(&sent, toggle, encoder);
-    encoder->ahead = its->chunk(encoder, 0);
+    known->pack(&sent, toggle, encoder);
+    encoder->ahead = known->chunk(encoder, 0);
     if (!encoder->ahead.is_mark) {
-        encoder->ahead = its->chunk(encoder, ++encoder->index);
+        encoder->ahead = known->chunk(encoder, ++encoder->index);
     }
 }
 
 drom_status drom_encode_begin(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform,
                               const drom_code *code, drom_part_of_press part, bool toggle)
 {
-    if (!DROM_IS_SENT(waveform) || code->address < waveform->least_address ||
-        code->address > waveform->most_address || code->command > waveform->most_command) {
+    if (!DROM_IS_SENT(waveform) || code->address < waveform->min_address ||
+        code->address > waveform->max_address || code->command > waveform->max_command) {
         return DROM_BAD_ARGUMENT;
     }
     drom_encode_start(encoder, waveform, code, part, toggle);

@@ -17,7 +17,7 @@ static bool has_leader(const drom_pulse_timing DROM_FLASH *timing, const drom_en
 {
     const uint16_t leader_us = timing->leader_mark_us;
     return leader_us != 0 &&
-           !(encoder->is_repeat && (timing->has_bare_repeat || timing->has_leader_but_once));
+           !(encoder->is_repeat && (timing->has_headerless_repeat || timing->has_leader_but_once));
 }
 
 drom_chunk drom_pulse_chunk(const drom_encoder *encoder, uint8_t index)
@@ -25,7 +25,7 @@ drom_chunk drom_pulse_chunk(const drom_encoder *encoder, uint8_t index)
     const drom_pulse_timing DROM_FLASH *const timing = DROM_WAVEFORM_OF(encoder)->timing;
     const uint16_t pause_us = timing->pause_us;
     const uint16_t ditto_us = timing->ditto_space_us;
-    const bool is_ditto = encoder->is_repeat && ditto_us != 0;
+    const bool is_repeat_frame = encoder->is_repeat && ditto_us != 0;
     uint8_t half = timing->bits; /* how many bits come before the first pause, or the end */
     uint8_t bit = 0;
     if (has_leader(timing, encoder)) {
@@ -33,7 +33,7 @@ drom_chunk drom_pulse_chunk(const drom_encoder *encoder, uint8_t index)
             return mark(timing->leader_mark_us);
         }
         if (index == 1) {
-            return space(is_ditto ? ditto_us : timing->leader_space_us);
+            return space(is_repeat_frame ? ditto_us : timing->leader_space_us);
         }
         index = (uint8_t)(index - 2);
     }
@@ -47,8 +47,8 @@ drom_chunk drom_pulse_chunk(const drom_encoder *encoder, uint8_t index)
             bit = half;
         }
     }
-    if (is_ditto || index >= 2 * half) {
-        const bool is_stop = index == (is_ditto ? 0 : 2 * half) && !timing->has_no_stop;
+    if (is_repeat_frame || index >= 2 * half) {
+        const bool is_stop = index == (is_repeat_frame ? 0 : 2 * half) && !timing->has_no_stop;
         return mark(is_stop ? timing->zero_mark_us : 0);
     }
     const bool is_one =

@@ -2,9 +2,9 @@
  *
  * Holding is judged by the frames alone (a key that was let go just before the hold time must not count as
  * held), and only releases, ticks and taps need the clock. Whether a frame goes on with a press or begins
- * another is told by the toggle bit where there is one, and else by the beat: a handset repeats a frame one
- * period after the last (or two, when one was lost), and a hand doesn't. */
-#include "dromikos/keys.h"
+ * another is known by the toggle bit where there is one, and else by the frame period: a handset repeats a
+ * frame one period after the last (or two, when one was lost), and a hand doesn't. */
+#include "../../include/dromikos/keys.h"
 
 #include "../one.h"
 
@@ -17,7 +17,7 @@ enum {
 void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom_key_sink *sink,
                     void *context)
 {
-    *keys = (drom_keys){.ditto_owner = DROM_NOBODY};
+    *keys = (drom_keys){.repeat_owner = DROM_NO_HOLD};
     DROM_POINT(keys->plan, plan);
     DROM_POINT(keys->sink, sink);
     DROM_POINT(keys->context, context);
@@ -37,16 +37,16 @@ static drom_us ms(uint16_t value, uint16_t usual)
     return (value != 0 ? value : usual) * (drom_us)1000;
 }
 
-/* Is one of these to be told? */
-static bool is_told(const drom_keys *keys, uint8_t gestures)
+/* Is one of these to be reported? */
+static bool is_reported(const drom_keys *keys, uint8_t gestures)
 {
-    const uint8_t told = DROM_KEYS_OF(keys)->gestures;
-    return told == 0 || (told & gestures) != 0;
+    const uint8_t wanted = DROM_KEYS_OF(keys)->gestures;
+    return wanted == 0 || (wanted & gestures) != 0;
 }
 
 static void send(const drom_keys *keys, uint8_t handset, drom_gesture gesture, uint8_t key, uint8_t hold_row)
 {
-    if (!is_told(keys, (uint8_t)gesture)) {
+    if (!is_reported(keys, (uint8_t)gesture)) {
         return;
     }
     const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[handset];
@@ -57,7 +57,7 @@ static void send(const drom_keys *keys, uint8_t handset, drom_gesture gesture, u
         .gesture = (uint8_t)gesture,
         .hold = hold_row,
     };
-    DROM_TELL_KEY(keys, &event);
+    DROM_REPORT_KEY(keys, &event);
 }
 
 static bool knows_double(const drom_keys *keys, uint8_t handset, uint8_t key)
@@ -98,8 +98,8 @@ static void take_tap(const drom_keys *keys, uint8_t handset, drom_us now)
 static void release(const drom_keys *keys, uint8_t handset, drom_us now)
 {
     drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[handset];
-    const bool was_down = hold->is == DROM_KEY_DOWN;
-    hold->is = DROM_KEY_UP;
+    const bool was_down = hold->state == DROM_KEY_DOWN;
+    hold->state = DROM_KEY_UP;
     if (DROM_KEYS_OF(keys)->repeat_after_ms != 0) {
         DROM_KEYS_OF(keys)->ticks[handset].next.is_armed = false;
     }
@@ -108,14 +108,14 @@ static void release(const drom_keys *keys, uint8_t handset, drom_us now)
     }
     hold->release.is_armed = false;
     send(keys, handset, DROM_RELEASE, hold->key, 0);
-    if (is_told(keys, DROM_TAP | DROM_DOUBLE) &&
+    if (is_reported(keys, DROM_TAP | DROM_DOUBLE) &&
         hold->heard_at - hold->pressed_at < ms(DROM_KEYS_OF(keys)->tap_ms, USUAL_TAP_MS)) {
         take_tap(keys, handset, now);
     }
 }
 
 /* From the start of the newest frame to that of the next. */
-static drom_us beat_us(const drom_hold *hold)
+static drom_us frame_period_us(const drom_hold *hold)
 {
     return hold->protocol->period_us != 0 ? hold->protocol->period_us
                                           : hold->lasted_us + hold->protocol->gap_us;
@@ -125,9 +125,9 @@ static void hear(drom_hold *hold, const drom_frame *frame)
 {
     const bool has_ditto = hold->protocol->has_ditto;
     hold->heard_at = frame->at;
-    hold->deaf_ms = 0;
-    hold->lasted_us = frame->kind == DROM_FRAME_DITTO ? hold->lasted_us : frame->lasted_us;
-    const drom_us wait_us = 2 * beat_us(hold) + (has_ditto ? DITTO_US : hold->lasted_us);
+    hold->muted_ms = 0;
+    hold->lasted_us = frame->kind == DROM_FRAME_REPEAT ? hold->lasted_us : frame->lasted_us;
+    const drom_us wait_us = 2 * frame_period_us(hold) + (has_ditto ? DITTO_US : hold->lasted_us);
     drom_deadline_arm(&hold->release, frame->at, wait_us + wait_us / 16 + wait_us / 32 + wait_us / 128);
 }
 
@@ -150,9 +150,9 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
     hold->key = key;
     hold->toggle = frame->toggle;
     hold->next_hold = 0;
-    hold->is = DROM_CONFIRMS(&plan->handsets.rows[handset]) ? DROM_KEY_UNSURE : DROM_KEY_DOWN;
+    hold->state = DROM_CONFIRMS(&plan->handsets.rows[handset]) ? DROM_KEY_UNSURE : DROM_KEY_DOWN;
     hear(hold, frame);
-    if (hold->is == DROM_KEY_DOWN) {
+    if (hold->state == DROM_KEY_DOWN) {
         send(keys, handset, DROM_PRESS, key, 0);
     }
     if (plan->repeat_after_ms != 0) {
@@ -167,27 +167,27 @@ static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *fram
     drom_hold *const hold = &plan->holds[handset];
     hear(hold, frame);
     if (DROM_IS_UNSURE(hold)) {
-        hold->is = DROM_KEY_DOWN;
+        hold->state = DROM_KEY_DOWN;
         send(keys, handset, DROM_PRESS, hold->key, 0);
     } else if (plan->repeat_after_ms == 0) {
         send(keys, handset, DROM_REPEAT, hold->key, 0);
     }
-    while (is_told(keys, DROM_HOLD) && hold->next_hold < plan->hold_ms.count &&
+    while (is_reported(keys, DROM_HOLD) && hold->next_hold < plan->hold_ms.count &&
            frame->at - hold->pressed_at >= plan->hold_ms.rows[hold->next_hold] * (drom_us)1000) {
         send(keys, handset, DROM_HOLD, hold->key, hold->next_hold++);
     }
 }
 
-/* How far a beat may be off. */
-static drom_us slack_of(drom_us beat)
+/* How far a frame period may be off. */
+static drom_us tolerance_for(drom_us period)
 {
-    return beat / 16 + beat / 64;
+    return period / 16 + period / 64;
 }
 
 static bool is_within(drom_us actual, drom_us expected)
 {
-    const drom_us slack = slack_of(expected);
-    return (drom_us)(actual - (expected - slack)) <= 2 * slack;
+    const drom_us tolerance = tolerance_for(expected);
+    return (drom_us)(actual - (expected - tolerance)) <= 2 * tolerance;
 }
 
 /* Is this the frame that a held key sends next, or the one after? */
@@ -196,14 +196,15 @@ DROM_APART static bool is_same_press(const drom_hold *hold, const drom_frame *fr
     if (hold->protocol->has_toggle) {
         return frame->toggle == hold->toggle;
     }
-    if (frame->kind == DROM_FRAME_FURTHER || hold->protocol->has_any_period) {
+    if (frame->kind == DROM_FRAME_HEADERLESS || hold->protocol->has_any_period) {
         return true;
     }
     const drom_us since = frame->at - hold->heard_at;
-    const drom_us beat = beat_us(hold);
-    const drom_us longest = (hold->protocol->has_ditto ? beat : 2 * beat) + hold->deaf_ms * (drom_us)1000;
-    for (drom_us expected = beat; expected <= longest;
-         expected += beat) { /* as often as it could have spoken */
+    const drom_us period = frame_period_us(hold);
+    const drom_us longest =
+        (hold->protocol->has_ditto ? period : 2 * period) + hold->muted_ms * (drom_us)1000;
+    for (drom_us expected = period; expected <= longest;
+         expected += period) { /* as often as it could have spoken */
         if (is_within(since, expected)) {
             return true;
         }
@@ -229,34 +230,34 @@ static uint8_t find_key(const drom_handset DROM_FLASH *handset, const drom_code 
 /* A frame without numbers is about the key of the last one that had them. */
 static void take_numberless(const drom_keys *keys, const drom_frame *frame)
 {
-    if (keys->ditto_owner == DROM_NOBODY) {
+    if (keys->repeat_owner == DROM_NO_HOLD) {
         return;
     }
-    const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[keys->ditto_owner];
-    if (hold->is == DROM_KEY_UP || hold->protocol != frame->code.protocol) {
+    const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[keys->repeat_owner];
+    if (hold->state == DROM_KEY_UP || hold->protocol != frame->code.protocol) {
         return;
     }
-    if (frame->kind == DROM_FRAME_DITTO) {
-        go_on(keys, keys->ditto_owner, frame);
+    if (frame->kind == DROM_FRAME_REPEAT) {
+        go_on(keys, keys->repeat_owner, frame);
     } else {
-        release(keys, keys->ditto_owner, frame->at);
+        release(keys, keys->repeat_owner, frame->at);
     }
 }
 
 void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
 {
     const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
-    if (frame->kind == DROM_FRAME_DITTO || frame->kind == DROM_FRAME_BOUNDARY) {
+    if (frame->kind == DROM_FRAME_REPEAT || frame->kind == DROM_FRAME_BOUNDARY) {
         take_numberless(keys, frame);
         return;
     }
-    keys->ditto_owner = DROM_NOBODY;
+    keys->repeat_owner = DROM_NO_HOLD;
     for (uint8_t i = 0; i < plan->handsets.count; i++) {
         const uint8_t key = find_key(&plan->handsets.rows[i], &frame->code);
         if (key < plan->handsets.rows[i].codes.count) {
             const drom_hold *const hold = &plan->holds[i];
-            keys->ditto_owner = i;
-            if (hold->is != DROM_KEY_UP && hold->key == key && is_same_press(hold, frame)) {
+            keys->repeat_owner = i;
+            if (hold->state != DROM_KEY_UP && hold->key == key && is_same_press(hold, frame)) {
                 go_on(keys, i, frame);
             } else {
                 begin_press(keys, i, key, frame);
@@ -266,14 +267,14 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
     }
 }
 
-/* A tick is told only while frames keep coming, so that none comes after the key was let go. */
+/* A tick is reported only while frames keep coming, so that none comes after the key was let go. */
 static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now)
 {
     const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
     const drom_hold *const hold = &plan->holds[handset];
     drom_ticking *const tick = &plan->ticks[handset];
-    const drom_us expected_us = beat_us(hold) + hold->lasted_us + hold->deaf_ms * (drom_us)1000;
-    if (hold->is == DROM_KEY_DOWN && now - hold->heard_at <= expected_us + expected_us / 8) {
+    const drom_us expected_us = frame_period_us(hold) + hold->lasted_us + hold->muted_ms * (drom_us)1000;
+    if (hold->state == DROM_KEY_DOWN && now - hold->heard_at <= expected_us + expected_us / 8) {
         send(keys, handset, DROM_REPEAT, hold->key, 0);
     }
     drom_deadline_arm(&tick->next, now, ms(tick->every_ms, USUAL_TAP_MS));
@@ -300,17 +301,17 @@ void drom_keys_advance(drom_keys *keys, drom_us now)
     }
 }
 
-/* Frames come a beat apart, or nearly. */
+/* Frames come a period apart, or nearly. */
 static drom_us next_frame(const drom_hold *hold, drom_us now)
 {
-    const drom_us beat = beat_us(hold);
-    const drom_us slack = slack_of(beat);
+    const drom_us period = frame_period_us(hold);
+    const drom_us tolerance = tolerance_for(period);
     const drom_us since = now - hold->heard_at;
-    drom_us at = beat;
-    while (since > at + slack) { /* until the release, which is a few beats away */
-        at += beat;
+    drom_us at = period;
+    while (since > at + tolerance) { /* until the release, which is a few periods away */
+        at += period;
     }
-    return since + slack >= at ? 0 : at - slack - since;
+    return since + tolerance >= at ? 0 : at - tolerance - since;
 }
 
 drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now)
@@ -318,22 +319,22 @@ drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now)
     drom_us next = DROM_NEVER;
     for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
         const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[i];
-        if (hold->is != DROM_KEY_UP) {
-            const drom_us its = next_frame(hold, now);
-            next = its < next ? its : next;
+        if (hold->state != DROM_KEY_UP) {
+            const drom_us period = next_frame(hold, now);
+            next = period < next ? period : next;
         }
     }
     return next;
 }
 
-void drom_keys_deaf(drom_keys *keys, drom_us from, drom_us until)
+void drom_keys_mute(drom_keys *keys, drom_us from, drom_us until)
 {
     const drom_us us = until - from;
     for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
         drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[i];
-        if (hold->is != DROM_KEY_UP && next_frame(hold, from) < us) {
+        if (hold->state != DROM_KEY_UP && next_frame(hold, from) < us) {
             hold->release.at += us;
-            hold->deaf_ms = (uint16_t)(hold->deaf_ms + us / 1024);
+            hold->muted_ms = (uint16_t)(hold->muted_ms + us / 1024);
         }
     }
 }

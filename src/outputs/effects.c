@@ -1,6 +1,6 @@
 /* The effects of a strip: each the colours of some pixels at one moment. What is the same for all of them is
- * worked out once, since divisions are dear on small chips. */
-#include "dromikos/strip.h"
+ * worked out once, since divisions are expensive on small chips. */
+#include "../../include/dromikos/strip.h"
 
 enum { BAND = 4, BLEND_FRAMES = 64, SPARKS_OF_256 = 40 };
 
@@ -17,12 +17,12 @@ void drom_strip_chase(const drom_strip_scene *scene, uint8_t from, uint8_t count
 }
 
 /* `part` of 64 of the way from a colour to another. */
-static uint32_t mix(uint32_t from, uint32_t to, uint8_t part)
+static uint32_t mix(uint32_t from, uint32_t end, uint8_t part)
 {
     uint32_t mixed = 0;
     for (uint8_t shift = 0; shift < 24; shift = (uint8_t)(shift + 8)) {
         const uint8_t a = (uint8_t)(from >> shift);
-        const uint8_t b = (uint8_t)(to >> shift);
+        const uint8_t b = (uint8_t)(end >> shift);
         mixed |= (uint32_t)(uint8_t)((a * (64u - part) + b * (uint16_t)part) / 64) << shift;
     }
     return mixed;

@@ -1,15 +1,18 @@
-/* A lamp has a level as the eye sees it; the duty is its square, which is near enough to how eyes work. A
- * fade goes one level at a time. */
-#include "dromikos/lamp.h"
+/* A lamp has a level as the eye sees it; the duty is its square, which is near enough to how eyes work, in
+ * steps that the port can show: so it is the same on all that have as many. A fade goes one level at a
+ * time. */
+#include "../../include/dromikos/lamp.h"
 
 #include "../one.h"
 
 enum { FULL = 255 };
 
-static bool accepts_settings(const void DROM_FLASH *settings)
+static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
+                                  uint8_t *item)
 {
-    (void)settings;
-    return true;
+    const drom_lamp_settings DROM_FLASH *const lamp = settings;
+    (void)item;
+    return lamp->pin < facts->pins ? DROM_REASON_NONE : DROM_REASON_PIN;
 }
 
 static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
@@ -19,14 +22,27 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
            (verb == DROM_LAMP_FADE && value >> 8 <= DROM_LONGEST_MS);
 }
 
+/* Of 65536: how long the lamp is lit. Any level but 0 is lit. */
+static uint16_t duty_of(uint8_t level, uint8_t bits)
+{
+    const uint16_t step = (uint16_t)(UINT32_C(0x10000) >> bits);
+    const uint16_t square = (uint16_t)(level * level);
+    const uint16_t below = (uint16_t)(square & ~(step - 1u));
+    const bool is_above = square - below > (step - 1) / 2 && below != (uint16_t)(0 - step);
+    const uint16_t duty = (uint16_t)(below + (is_above ? step : 0));
+    return level == FULL ? UINT16_MAX : level > 0 && duty == 0 ? step : duty;
+}
+
 static void shine(const void DROM_FLASH *settings_of, drom_lamp_state *state, const drom_timing *timing,
                   uint8_t level)
 {
     const drom_lamp_settings DROM_FLASH *const settings = DROM_LAMP_SETTINGS(settings_of);
-    const uint16_t duty = level == FULL ? UINT16_MAX : (uint16_t)(level * level);
+    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
+    const uint16_t duty = duty_of(level, port->facts.pwm_bits);
+    const bool is_steady = duty == 0 || duty == UINT16_MAX;
+    const uint16_t dark = (uint16_t)((is_steady ? UINT16_MAX : UINT32_C(0x10000)) - duty);
     state->level = level;
-    DROM_PORT_OF(timing)->write_pwm(DROM_PORT_OF(timing)->context, settings->pin,
-                                    settings->is_active_low ? (uint16_t)(UINT16_MAX - duty) : duty);
+    port->write_pwm(port->context, settings->pin, settings->is_active_low ? dark : duty);
 }
 
 static void rest(const void DROM_FLASH *settings, void *state, drom_timing *timing)
@@ -55,28 +71,28 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
 {
     drom_lamp_state *const state = state_of;
     const uint8_t from = state->target;
-    const uint8_t by = (uint8_t)value;
-    uint8_t to = 0;
+    const uint8_t amount = (uint8_t)value;
+    uint8_t target = 0;
     switch ((drom_lamp_verb)verb) {
     case DROM_LAMP_OFF:
         break;
     case DROM_LAMP_ON:
-        to = state->last;
+        target = state->last;
         break;
     case DROM_LAMP_TOGGLE:
-        to = from > 0 ? 0 : state->last;
+        target = from > 0 ? 0 : state->last;
         break;
     case DROM_LAMP_BRIGHTER:
-        to = by > FULL - from ? FULL : (uint8_t)(from + by);
+        target = amount > FULL - from ? FULL : (uint8_t)(from + amount);
         break;
     case DROM_LAMP_DIMMER:
-        to = by > from ? 0 : (uint8_t)(from - by);
+        target = amount > from ? 0 : (uint8_t)(from - amount);
         break;
     case DROM_LAMP_FADE:
-        to = by;
+        target = amount;
         break;
     }
-    go(settings, state, timing, to, verb == DROM_LAMP_FADE ? value >> 8 : 0);
+    go(settings, state, timing, target, verb == DROM_LAMP_FADE ? value >> 8 : 0);
 }
 
 static drom_wait poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
@@ -94,7 +110,7 @@ static drom_wait poll(const void DROM_FLASH *settings, void *state_of, drom_timi
 
 const drom_output_kind DROM_FLASH drom_lamp = {
     .needs = DROM_NEEDS_PWM,
-    .accepts_settings = DROM_CHECK(accepts_settings),
+    .check_settings = DROM_CHECK(check_settings),
     .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,

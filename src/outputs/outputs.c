@@ -1,18 +1,54 @@
-/* A plan's outputs, each through the functions of its kind; and the one order in which their cues come. */
-#include "dromikos/outputs.h"
+/* A plan's outputs, each through the functions of its kind; and the one order in which their timed edges
+ * come. */
+#include "../../include/dromikos/outputs.h"
 
 #include "../one.h"
 
-/* After a refresh it takes main so long, at most, to make the next cue: two polls that hear, and one that
- * makes it. */
+/* After a refresh it takes main so long, at most, to make the next timed edge: two polls that hear, and one
+ * that makes it. */
 enum { MAIN_US = 1500 };
+
+void drom_outputs_take_edges_back(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+{
+    uint32_t toggles;
+    while (drom_timed_edges_take_back(&timing->timed_edges, &toggles)) {
+        for (uint8_t i = 0; i < plan->outputs.count; i++) {
+            const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
+            if (output->kind->untake_edge != NULL) {
+                output->kind->untake_edge(output->settings, output->state, timing, toggles);
+            }
+        }
+    }
+}
+
+static void begin_round(drom_timing *timing)
+{
+    timing->turn = 0;
+    timing->round_wait = DROM_LONG;
+}
 
 void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
+    timing->edges_from = DROM_ANY_OUTPUT;
+    begin_round(timing);
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
         output->kind->rest(output->settings, output->state, timing);
     }
+}
+
+bool drom_outputs_come_to_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, drom_wait *wait)
+{
+    bool is_coming = false;
+    *wait = DROM_LONG;
+    for (uint8_t i = 0; i < plan->outputs.count; i++) {
+        const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
+        if (output->kind->is_at_rest != NULL && !output->kind->is_at_rest(output->state)) {
+            is_coming = true;
+            *wait = drom_sooner(*wait, output->kind->poll(output->settings, output->state, timing));
+        }
+    }
+    return is_coming;
 }
 
 void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing,
@@ -20,54 +56,56 @@ void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *tim
 {
     const drom_output DROM_FLASH *const output = &plan->outputs.rows[action->output];
     output->kind->act(output->settings, output->state, timing, action->verb, action->value);
+    begin_round(timing); /* what the others had to say in this one, they will say again */
 }
 
-/* Looks for the soonest cue, where that may be another one by now. */
-DROM_APART static void find_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+/* Looks for the soonest timed edge, where that may be another one by now. */
+DROM_APART static void find_edge(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
-    if (timing->cue_from != DROM_ANY_OUTPUT) {
+    if (timing->edges_from != DROM_ANY_OUTPUT) {
         return;
     }
-    timing->cue_from = DROM_NO_OUTPUT;
+    timing->edges_from = DROM_NO_OUTPUT;
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
         drom_us at;
-        if (output->kind->next_cue != NULL && output->kind->next_cue(output->state, &at) &&
-            (timing->cue_from == DROM_NO_OUTPUT || drom_is_due(timing->cue_at, at))) {
-            timing->cue_at = at;
-            timing->cue_from = i;
+        if (output->kind->next_edge != NULL && output->kind->next_edge(output->state, &at) &&
+            (timing->edges_from == DROM_NO_OUTPUT || drom_is_due(timing->edge_at, at))) {
+            timing->edge_at = at;
+            timing->edges_from = i;
         }
     }
 }
 
-/* The wait until a cue is due that isn't made yet. */
-static drom_wait cue_wait(const drom_timing *timing)
+/* The wait until a timed edge is due that isn't made yet. */
+static drom_wait edge_wait(const drom_timing *timing)
 {
-    return timing->cue_from == DROM_NO_OUTPUT ? DROM_LONG : drom_until(timing->now, timing->cue_at);
+    return timing->edges_from == DROM_NO_OUTPUT ? DROM_LONG : drom_until(timing->now, timing->edge_at);
 }
 
-/* Makes a cue, if it is time for one. The wait until it is time for the next. */
-DROM_APART static drom_wait make_cue(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+/* Makes a timed edge, if it is time for one. The wait until it is time for the next. */
+DROM_APART static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     if (!DROM_NEEDS(DROM_NEEDS_STEPS | DROM_NEEDS_CARRIER)) {
         return DROM_LONG;
     }
-    find_cue(plan, timing);
-    const drom_wait wait = cue_wait(timing);
-    if (wait >= DROM_CUE_HORIZON_US) {
-        return wait == DROM_LONG ? DROM_LONG : wait - (DROM_CUE_HORIZON_US - 1);
+    find_edge(plan, timing);
+    const drom_wait wait = edge_wait(timing);
+    if (wait >= DROM_TIMED_EDGE_HORIZON_US) {
+        return wait == DROM_LONG ? DROM_LONG : wait - (DROM_TIMED_EDGE_HORIZON_US - 1);
     }
-    if (drom_cues_are_full(&timing->cues)) {
-        return drom_until(timing->now, timing->cues.last_at) / 2;
+    if (drom_timed_edges_are_full(&timing->timed_edges)) {
+        return drom_until(timing->now, timing->timed_edges.last_at) / 2;
     }
-    const drom_output DROM_FLASH *const output = &plan->outputs.rows[timing->cue_from];
+    const drom_output DROM_FLASH *const output = &plan->outputs.rows[timing->edges_from];
     drom_us at = timing->now + wait;
-    if (!drom_cues_are_empty(&timing->cues) && !drom_is_due(at, timing->cues.last_at)) {
-        at = timing->cues.last_at;
+    if (!drom_timed_edges_are_empty(&timing->timed_edges) && !drom_is_due(at, timing->timed_edges.last_at)) {
+        at = timing->timed_edges.last_at;
     }
-    timing->cue_from = DROM_ANY_OUTPUT;
-    drom_cues_put(&timing->cues, at, output->kind->take_cue(output->settings, output->state, timing, at));
-    DROM_PORT_OF(timing)->arm_alarm(DROM_PORT_OF(timing)->context, &timing->cues);
+    timing->edges_from = DROM_ANY_OUTPUT;
+    drom_timed_edges_put(&timing->timed_edges, at,
+                         output->kind->take_edge(output->settings, output->state, timing, at));
+    DROM_PORT_OF(timing)->arm_alarm(DROM_PORT_OF(timing)->context, &timing->timed_edges);
     return 0;
 }
 
@@ -91,7 +129,7 @@ drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timin
     if (its_wait == 0) { /* it has only begun, which was enough for one poll */
         return 0;
     }
-    return drom_sooner(wait, make_cue(plan, timing));
+    return drom_sooner(wait, make_edge(plan, timing));
 }
 
 drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row)
@@ -101,9 +139,9 @@ drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timin
         const drom_wait us =
             output->kind->wants != NULL ? output->kind->wants(output->settings, output->state) : 0;
         if (us > 0) {
-            find_cue(plan, timing);
+            find_edge(plan, timing);
             *row = i;
-            return cue_wait(timing) > us + MAIN_US ? us : 0;
+            return edge_wait(timing) > us + MAIN_US ? us : 0;
         }
     }
     return 0;

@@ -1,12 +1,18 @@
-/* A relay has what is wanted of it and what it is; settle() closes the gap whenever the least times allow. */
-#include "dromikos/relay.h"
+/* A relay has what is wanted of it and what it is; settle() closes the gap whenever the minimum times allow.
+ */
+#include "../../include/dromikos/relay.h"
 
 #include "../one.h"
 
-static bool accepts_settings(const void DROM_FLASH *settings)
+static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
+                                  uint8_t *item)
 {
     const drom_relay_settings DROM_FLASH *const relay = settings;
-    return relay->least_on_ms <= DROM_LONGEST_MS && relay->least_off_ms <= DROM_LONGEST_MS;
+    (void)item;
+    return relay->pin >= facts->pins ? DROM_REASON_PIN
+           : relay->min_on_ms <= DROM_LONGEST_MS && relay->min_off_ms <= DROM_LONGEST_MS
+               ? DROM_REASON_NONE
+               : DROM_REASON_SETTINGS;
 }
 
 static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
@@ -18,19 +24,19 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
 static void drive(const drom_relay_settings DROM_FLASH *settings, drom_relay_state *state,
                   const drom_timing *timing, bool is_on)
 {
-    const uint32_t least_ms = is_on ? settings->least_on_ms : settings->least_off_ms;
+    const uint32_t min_ms = is_on ? settings->min_on_ms : settings->min_off_ms;
     state->is_on = is_on;
     DROM_PORT_OF(timing)->write_pin(DROM_PORT_OF(timing)->context, settings->pin,
                                     is_on != settings->is_active_low);
-    if (least_ms > 0) {
-        drom_deadline_arm(&state->least, timing->now, least_ms * 1000);
+    if (min_ms > 0) {
+        drom_deadline_arm(&state->min, timing->now, min_ms * 1000);
     }
 }
 
 static void settle(const drom_relay_settings DROM_FLASH *settings, drom_relay_state *state,
                    const drom_timing *timing)
 {
-    if (state->is_on != state->is_wanted_on && !state->least.is_armed) {
+    if (state->is_on != state->is_wanted_on && !state->min.is_armed) {
         drive(settings, state, timing, state->is_wanted_on);
     }
     if (state->is_on && state->has_pulse) {
@@ -62,16 +68,16 @@ static drom_wait poll(const void DROM_FLASH *settings, void *state_of, drom_timi
 {
     drom_relay_state *const state = state_of;
     const drom_us now = timing->now;
-    (void)drom_deadline_passed(&state->least, now);
+    (void)drom_deadline_passed(&state->min, now);
     if (drom_deadline_passed(&state->pulse_end, now)) {
         state->is_wanted_on = false;
     }
     settle(settings, state, timing);
-    return drom_sooner(drom_deadline_wait(&state->least, now), drom_deadline_wait(&state->pulse_end, now));
+    return drom_sooner(drom_deadline_wait(&state->min, now), drom_deadline_wait(&state->pulse_end, now));
 }
 
 const drom_output_kind DROM_FLASH drom_relay = {
-    .accepts_settings = DROM_CHECK(accepts_settings),
+    .check_settings = DROM_CHECK(check_settings),
     .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,

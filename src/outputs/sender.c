@@ -1,27 +1,54 @@
-/* A press to be sent waits in a queue until the air is free for a frame; the frame's edges become cues; and
- * the next frame of the press waits again. */
-#include "dromikos/sender.h"
+/* A press to be sent waits in a queue until the air is free for a frame; the frame's edges become timed
+ * edges; and the next frame of the press waits again. */
+#include "../../include/dromikos/sender.h"
 
 #include "../one.h"
 
 enum {
-    LEAD_US =
-        1000, /* from the moment that the air is free to the first edge: cues are made before they are due */
+    LEAD_US = 1000,  /* from the moment that the air is free to the first edge: timed edges are made before
+                        they are due */
     RETRY_US = 2000, /* until the air is asked for again */
     UNUSED_KHZ = 38, /* until something is sent */
 };
 
-static bool accepts_settings(const void DROM_FLASH *settings)
+static drom_reason check_key(drom_sender_key key)
+{
+    const drom_waveform DROM_FLASH *const waveform = key.waveform;
+    if (waveform == NULL || waveform->pack == NULL || waveform->chunk == NULL || waveform->protocol == NULL ||
+        waveform->timing == NULL) {
+        return DROM_REASON_NULL;
+    }
+    const drom_protocol DROM_FLASH *const protocol = waveform->protocol;
+    if (protocol->accepts != NULL && !protocol->accepts(waveform->timing)) {
+        return DROM_REASON_TIMING;
+    }
+    if (protocol->period_us == 0 && protocol->gap_us == 0) {
+        return DROM_REASON_PERIOD;
+    }
+    return key.address >= waveform->min_address && key.address <= waveform->max_address &&
+                   key.command <= waveform->max_command
+               ? DROM_REASON_NONE
+               : DROM_REASON_CODE;
+}
+
+static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
+                                  uint8_t *item)
 {
     const drom_sender_settings DROM_FLASH *const sender = settings;
-    for (uint8_t i = 0; i < sender->keys.count; i++) {
-        const drom_sender_key key = sender->keys.rows[i];
-        if (key.waveform == NULL || key.waveform->pack == NULL || key.address < key.waveform->least_address ||
-            key.address > key.waveform->most_address || key.command > key.waveform->most_command) {
-            return false;
+    if (sender->pin >= facts->pins) {
+        return DROM_REASON_PIN;
+    }
+    if (sender->keys.count > 0 && sender->keys.rows == NULL) {
+        return DROM_REASON_NULL;
+    }
+    for (*item = 0; *item < sender->keys.count; ++*item) {
+        const drom_reason reason = check_key(sender->keys.rows[*item]);
+        if (reason != DROM_REASON_NONE) {
+            return reason;
         }
     }
-    return sender->keys.count > 0;
+    *item = 0;
+    return DROM_REASON_NONE;
 }
 
 static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
@@ -37,7 +64,7 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
     const drom_sender_settings DROM_FLASH *const settings = DROM_SENDER_SETTINGS(settings_of);
     drom_sender_state *const state = state_of;
     if (state->is_sending) {
-        drom_air_end_talk(timing, timing->now);
+        drom_air_end_transmission(timing, timing->now);
     }
     *state = (drom_sender_state){.toggle = state->toggle};
     (void)DROM_PORT_OF(timing)->ready_carrier(DROM_PORT_OF(timing)->context, settings->pin, UNUSED_KHZ);
@@ -73,12 +100,13 @@ static const drom_sender_key DROM_FLASH *key_of(const drom_sender_settings DROM_
     return &settings->keys.rows[state->queue[0].key];
 }
 
-/* When a frame can begin: not before the cues that have been made already. */
+/* When a frame can begin: not before the timed edges that have been made already. */
 static drom_us first_edge(const drom_timing *timing)
 {
     const drom_us at = timing->now + LEAD_US;
-    const bool is_behind = drom_cues_are_empty(&timing->cues) || drom_is_due(at, timing->cues.last_at);
-    return is_behind ? at : timing->cues.last_at;
+    const bool is_behind =
+        drom_timed_edges_are_empty(&timing->timed_edges) || drom_is_due(at, timing->timed_edges.last_at);
+    return is_behind ? at : timing->timed_edges.last_at;
 }
 
 /* The first edge of a frame is due, and the air is ours. */
@@ -94,16 +122,16 @@ DROM_APART static void begin_frame(const drom_sender_settings DROM_FLASH *settin
     state->next_at = first_edge(timing);
     state->frame_at = state->next_at;
     state->is_sending = true;
-    timing->cue_from = DROM_ANY_OUTPUT;
-    drom_air_begin_talk(timing, state->next_at, settings->is_shielded);
+    timing->edges_from = DROM_ANY_OUTPUT;
+    drom_air_begin_transmission(timing, state->next_at, settings->is_shielded);
 }
 
 /* Is there another frame of this press to come? */
 static bool goes_on(const drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
 {
-    const uint8_t least = waveform->least_frames > 1 ? waveform->least_frames : 1;
+    const uint8_t min = waveform->min_frames > 1 ? waveform->min_frames : 1;
     const uint8_t wanted = state->queue[0].frames;
-    return state->frames < (wanted > least ? wanted : least) || (wanted == 0 && state->is_held);
+    return state->frames < (wanted > min ? wanted : min) || (wanted == 0 && state->is_held);
 }
 
 static void end_press(drom_sender_state *state)
@@ -140,7 +168,7 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     const drom_sender_settings DROM_FLASH *const settings = DROM_SENDER_SETTINGS(settings_of);
     drom_sender_state *const state = state_of;
     if (state->waiting == 0 || state->is_sending) {
-        return DROM_LONG; /* the cues go on */
+        return DROM_LONG; /* the timed edges go on */
     }
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
     const drom_waveform DROM_FLASH *const waveform = DROM_WAVEFORM_OF(key);
@@ -158,22 +186,22 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     }
     const drom_us needed_us =
         drom_until(timing->now, first_edge(timing)) + frame_ms * (drom_us)1000 + DROM_ECHO_US;
-    if (settings->is_shielded ? timing->air.is_talking : !drom_air_is_free(timing, needed_us)) {
+    if (settings->is_shielded ? timing->air.is_transmitting : !drom_air_is_free(timing, needed_us)) {
         return RETRY_US;
     }
     state->has_begun = true;
     begin_frame(settings, state, timing, next_part(state, waveform));
-    return 0; /* its first cue is for the next poll */
+    return 0; /* its first timed edge is for the next poll */
 }
 
-static bool next_cue(const void *state_of, drom_us *at)
+static bool next_edge(const void *state_of, drom_us *at)
 {
     const drom_sender_state *const state = state_of;
     *at = state->next_at;
     return state->is_sending;
 }
 
-static uint32_t take_cue(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, drom_us at)
+static uint32_t take_edge(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, drom_us at)
 {
     drom_sender_state *const state = state_of;
     const uint16_t us = drom_encode_next(&state->encoder);
@@ -183,7 +211,7 @@ static uint32_t take_cue(const void DROM_FLASH *settings, void *state_of, drom_t
     }
     const drom_waveform DROM_FLASH *const waveform = DROM_WAVEFORM_OF(key_of(settings, state));
     const drom_us period_us = waveform->protocol->period_us;
-    drom_air_end_talk(timing, at);
+    drom_air_end_transmission(timing, at);
     state->is_sending = false;
     state->next_at = state->frames == 0 ? state->frame_at + waveform->boundary_gap_us
                      : period_us != 0   ? state->frame_at + period_us
@@ -194,11 +222,11 @@ static uint32_t take_cue(const void DROM_FLASH *settings, void *state_of, drom_t
 
 const drom_output_kind DROM_FLASH drom_sender = {
     .needs = DROM_NEEDS_CARRIER,
-    .accepts_settings = DROM_CHECK(accepts_settings),
+    .check_settings = DROM_CHECK(check_settings),
     .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,
     .poll = poll,
-    .next_cue = next_cue,
-    .take_cue = take_cue,
+    .next_edge = next_edge,
+    .take_edge = take_edge,
 };

@@ -1,18 +1,27 @@
 /* A stepper always goes somewhere: running is going very far, stopping is going as far as it takes to brake.
  * Each step gives the time until the next by the ramp c' = c - 2c / (4n + 1), which makes the speed grow
  * evenly with time (and back by c' = c + 2c / (4n - 1)); n is the number of steps in which it could stop. */
-#include "dromikos/stepper.h"
+#include "../../include/dromikos/stepper.h"
 
 #include "../one.h"
 
 /* Coils that have just been switched on, or made their last step, need the rotor to settle. */
 #define SETTLE_US UINT32_C(100000)
-enum { LEAST_STEP_US = 200 };
+enum { MIN_STEP_US = 200 };
 
-static bool accepts_settings(const void DROM_FLASH *settings)
+static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
+                                  uint8_t *item)
 {
     const drom_stepper_settings DROM_FLASH *const stepper = settings;
-    return stepper->fastest_us >= LEAST_STEP_US && stepper->first_us >= stepper->fastest_us;
+    for (*item = 0; *item < 4; ++*item) {
+        if (stepper->pins[*item] >= facts->pins) {
+            return DROM_REASON_PIN;
+        }
+    }
+    *item = 0;
+    return stepper->fastest_us >= MIN_STEP_US && stepper->first_us >= stepper->fastest_us
+               ? DROM_REASON_NONE
+               : DROM_REASON_SETTINGS;
 }
 
 static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
@@ -48,6 +57,16 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
     switch_coils(settings, state, timing, settings->holds_still);
 }
 
+/* When the first step of a way may be: the coils have settled, and the rotor has had its time after the last
+ * step, which may lie ahead. */
+static drom_us first_step(const drom_stepper_settings DROM_FLASH *settings, const drom_stepper_state *state,
+                          drom_us now)
+{
+    const drom_us at = now + (state->is_on ? settings->first_us : SETTLE_US);
+    const drom_us rested_at = state->settled.at - SETTLE_US + settings->first_us;
+    return state->settled.is_armed && !drom_is_due(at, rested_at) ? rested_at : at;
+}
+
 /* From standing, a way may begin. */
 DROM_APART static void set_out(const drom_stepper_settings DROM_FLASH *settings, drom_stepper_state *state,
                                drom_timing *timing)
@@ -55,10 +74,10 @@ DROM_APART static void set_out(const drom_stepper_settings DROM_FLASH *settings,
     if (state->is_moving || state->target == state->position) {
         return;
     }
-    state->off.is_armed = false;
-    timing->cue_from = DROM_ANY_OUTPUT;
+    timing->edges_from = DROM_ANY_OUTPUT;
     state->interval_us = settings->first_us;
-    state->next_at = timing->now + (state->is_on ? settings->first_us : SETTLE_US);
+    state->next_at = first_step(settings, state, timing->now);
+    state->settled.is_armed = false;
     state->is_moving = true;
     state->is_forward = state->target > state->position;
     if (!state->is_on) {
@@ -99,17 +118,18 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
     set_out(settings, state, timing);
 }
 
-static drom_wait poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
+static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
+    const drom_stepper_settings DROM_FLASH *const settings = DROM_STEPPER_SETTINGS(settings_of);
     drom_stepper_state *const state = state_of;
     set_out(settings, state, timing);
-    if (drom_deadline_passed(&state->off, timing->now)) {
+    if (drom_deadline_passed(&state->settled, timing->now) && !settings->holds_still) {
         switch_coils(settings, state, timing, false);
     }
-    return drom_deadline_wait(&state->off, timing->now);
+    return drom_deadline_wait(&state->settled, timing->now);
 }
 
-static bool next_cue(const void *state_of, drom_us *at)
+static bool next_edge(const void *state_of, drom_us *at)
 {
     const drom_stepper_state *const state = state_of;
     *at = state->next_at;
@@ -134,10 +154,12 @@ DROM_APART static uint16_t twice_over(uint16_t c, uint16_t d)
 DROM_APART static void change_speed(const drom_stepper_settings DROM_FLASH *settings,
                                     drom_stepper_state *state)
 {
-    enum { MOST = 16000 }; /* steps in which it could stop: from there on, speed changes by less than a µs */
+    enum {
+        MAX_STEPS = 16000
+    }; /* steps in which it could stop: from there on, speed changes by less than a µs */
     const uint16_t interval = state->interval_us;
     const uint16_t n = state->ramp;
-    const uint16_t part = n < MOST ? n : MOST;
+    const uint16_t part = n < MAX_STEPS ? n : MAX_STEPS;
     const int32_t steps = left(state);
     const bool is_braking = steps <= (int32_t)n;
     const uint16_t room =
@@ -151,14 +173,22 @@ DROM_APART static void change_speed(const drom_stepper_settings DROM_FLASH *sett
     state->ramp = (uint16_t)(is_braking ? n - 1 : n + 1);
 }
 
-static uint32_t take_cue(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing, drom_us at)
+/* The pins that turn over in a step forward from a place, or in a step back to it from the place after the
+ * next. */
+static uint32_t toggles_at(const drom_stepper_settings DROM_FLASH *settings, const drom_timing *timing,
+                           int32_t position)
+{
+    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
+    const uint8_t first = coil(position);
+    return port->toggle_pin(port->context, settings->pins[first]) |
+           port->toggle_pin(port->context, settings->pins[(first + 2) % 4]);
+}
+
+static uint32_t take_edge(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing, drom_us at)
 {
     const drom_stepper_settings DROM_FLASH *const settings = DROM_STEPPER_SETTINGS(settings_of);
     drom_stepper_state *const state = state_of;
-    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
-    const uint8_t first = coil(state->position);
-    const uint8_t goes_off = (uint8_t)(state->is_forward ? first : (first + 1) % 4);
-    const uint8_t comes_on = (uint8_t)((first + (state->is_forward ? 2 : 3)) % 4);
+    const uint32_t toggles = toggles_at(settings, timing, state->position - !state->is_forward);
     state->position += state->is_forward ? 1 : -1;
     change_speed(settings, state);
     state->next_at = at + state->interval_us;
@@ -168,21 +198,33 @@ static uint32_t take_cue(const void DROM_FLASH *settings_of, void *state_of, dro
         state->next_at = at + settings->first_us;
     } else if (state->ramp == 0) {
         state->is_moving = false;
-        if (!settings->holds_still) {
-            drom_deadline_arm(&state->off, at, SETTLE_US);
-        }
+        drom_deadline_arm(&state->settled, at, SETTLE_US);
     }
-    return port->toggle_pin(port->context, settings->pins[goes_off]) |
-           port->toggle_pin(port->context, settings->pins[comes_on]);
+    return toggles;
+}
+
+/* A step that wasn't made. The place from which the newest step came is the one whose pins it would have
+ * turned over. */
+static void untake_edge(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing,
+                        uint32_t toggles)
+{
+    const drom_stepper_settings DROM_FLASH *const settings = DROM_STEPPER_SETTINGS(settings_of);
+    drom_stepper_state *const state = state_of;
+    if (toggles == toggles_at(settings, timing, state->position - 1)) {
+        state->position--;
+    } else if (toggles == toggles_at(settings, timing, state->position)) {
+        state->position++;
+    }
 }
 
 const drom_output_kind DROM_FLASH drom_stepper = {
     .needs = DROM_NEEDS_STEPS,
-    .accepts_settings = DROM_CHECK(accepts_settings),
+    .check_settings = DROM_CHECK(check_settings),
     .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,
     .poll = poll,
-    .next_cue = next_cue,
-    .take_cue = take_cue,
+    .next_edge = next_edge,
+    .take_edge = take_edge,
+    .untake_edge = untake_edge,
 };

@@ -1,43 +1,79 @@
 /* A strip works out a few pixels a poll, and when all are done it wants the processor for as long as they
  * take to go out. What changes meanwhile starts the picture anew, so that no refresh shows half of one and
  * half of another. */
-#include "dromikos/strip.h"
+#include "../../include/dromikos/strip.h"
 
 #include "../one.h"
 
 #include <string.h>
 
+/* So many take an ATmega328P 90 µs. */
+#ifdef __AVR__
+enum { PIXELS_A_POLL = 3 };
+#else
+enum { PIXELS_A_POLL = 15 };
+#endif
+
 enum {
     FULL = 255,
-    PIXELS_A_POLL = 3,
     PIXEL_US = 32,    /* 24 bits of 1.25 µs, and what is let in after them */
     LATCH_US = 300,   /* of silence, after which any strip shows what it was sent */
     RETRY_US = 500,   /* until the processor is asked for again */
     FRAME_US = 16384, /* of an effect */
 };
 
-static bool is_good_palette(drom_strip_palette palette)
+static drom_reason check_palettes(const drom_strip_settings *strip, uint8_t *item)
 {
-    return palette.colours.rows != NULL && palette.colours.count > 0 &&
-           palette.colours.count <= DROM_STRIP_COLOURS;
+    *item = 0;
+    if (strip->palettes.count > 0 && strip->palettes.rows == NULL) {
+        return DROM_REASON_NULL;
+    }
+    for (*item = 0; *item < strip->palettes.count; ++*item) {
+        const drom_strip_palette palette = strip->palettes.rows[*item];
+        if (palette.colours.rows == NULL) {
+            return DROM_REASON_NULL;
+        }
+        if (palette.colours.count == 0 || palette.colours.count > DROM_STRIP_COLOURS) {
+            return DROM_REASON_SETTINGS;
+        }
+    }
+    return DROM_REASON_NONE;
 }
 
-static bool accepts_settings(const void DROM_FLASH *settings)
+static drom_reason check_effects(const drom_strip_settings *strip, uint8_t *item)
+{
+    *item = 0;
+    if (strip->effects.count > 0 && strip->effects.rows == NULL) {
+        return DROM_REASON_NULL;
+    }
+    for (*item = 0; *item < strip->effects.count; ++*item) {
+        drom_strip_effect *const effect = strip->effects.rows[*item];
+        if (effect == NULL) {
+            return DROM_REASON_NULL;
+        }
+    }
+    return DROM_REASON_NONE;
+}
+
+static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
+                                  uint8_t *item)
 {
     const drom_strip_settings strip = *(const drom_strip_settings DROM_FLASH *)settings;
-    bool is_good = strip.bytes != NULL && strip.count > 0;
     uint8_t seen = 0;
     for (uint8_t i = 0; i < 3; i++) {
-        seen = (uint8_t)(seen | 1u << (strip.order[i] & 7u));
+        seen = (uint8_t)(seen | (strip.order[i] < 3 ? 1u << strip.order[i] : 0u));
     }
-    for (uint8_t i = 0; i < strip.palettes.count && is_good; i++) {
-        is_good = is_good_palette(strip.palettes.rows[i]);
+    if (strip.bytes == NULL) {
+        return DROM_REASON_NULL;
     }
-    for (uint8_t i = 0; i < strip.effects.count && is_good; i++) {
-        drom_strip_effect *const effect = strip.effects.rows[i];
-        is_good = effect != NULL;
+    if (strip.pin >= facts->pins) {
+        return DROM_REASON_PIN;
     }
-    return is_good && seen == 7 && (strip.effects.count == 0 || strip.palettes.count > 0);
+    if (strip.count == 0 || seen != 7 || (strip.effects.count > 0 && strip.palettes.count == 0)) {
+        return DROM_REASON_SETTINGS;
+    }
+    const drom_reason reason = check_palettes(&strip, item);
+    return reason != DROM_REASON_NONE ? reason : check_effects(&strip, item);
 }
 
 static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
@@ -64,14 +100,40 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
     return false;
 }
 
-static void rest(const void DROM_FLASH *settings_of, void *state, drom_timing *timing)
+/* A refresh may just have ended: the dark picture goes out when the strip has shown the one before. */
+static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
     const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
-    *(drom_strip_state *)state =
-        (drom_strip_state){.colour = 0xffffff, .lit = settings->count, .brightness = FULL};
+    drom_strip_state *const state = state_of;
+    *state = (drom_strip_state){
+        .colour = 0xffffff, .lit = settings->count, .rendered = settings->count, .brightness = FULL};
     memset(settings->bytes, 0, settings->count * (size_t)3);
-    DROM_PORT_OF(timing)->send_pixels(DROM_PORT_OF(timing)->context, settings->pin, settings->bytes,
-                                      (uint16_t)(settings->count * 3));
+    drom_deadline_arm(&state->next, timing->now, LATCH_US);
+}
+
+static bool is_at_rest(const void *state)
+{
+    return ((const drom_strip_state *)state)->is_sent;
+}
+
+/* A strip that is off counts as dark; and what is dimmed to nothing is off, and comes back as bright as it
+ * was. */
+static void change_brightness(drom_strip_state *state, uint8_t verb, uint8_t amount)
+{
+    const uint8_t from = state->is_on ? state->brightness : 0;
+    const uint8_t room = (uint8_t)(FULL - from);
+    uint8_t target = amount;
+    if (verb == DROM_STRIP_BRIGHTER) {
+        target = amount > room ? FULL : (uint8_t)(from + amount);
+        state->is_on = true;
+    } else if (verb == DROM_STRIP_DIMMER) {
+        target = amount > from ? 0 : (uint8_t)(from - amount);
+    }
+    if (target > 0) {
+        state->brightness = target;
+    } else {
+        state->is_on = false;
+    }
 }
 
 static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing, uint8_t verb,
@@ -82,35 +144,38 @@ static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing 
     drom_strip_state *const state = state_of;
     const uint8_t level = (uint8_t)value;
     state->is_stale = true;
-    state->is_on = verb == DROM_STRIP_TOGGLE ? !state->is_on : verb != DROM_STRIP_OFF;
     switch ((drom_strip_verb)verb) {
     case DROM_STRIP_OFF:
+        state->is_on = false;
+        break;
     case DROM_STRIP_ON:
+        state->is_on = true;
+        break;
     case DROM_STRIP_TOGGLE:
+        state->is_on = !state->is_on;
         break;
     case DROM_STRIP_FILL:
         state->colour = value;
         state->lit = settings->count;
         state->effect = 0;
+        state->is_on = true;
         break;
     case DROM_STRIP_SHOW:
         state->lit = level;
         state->effect = 0;
+        state->is_on = true;
         break;
     case DROM_STRIP_BRIGHTNESS:
-        state->brightness = level;
-        break;
     case DROM_STRIP_BRIGHTER:
-        state->brightness = level > FULL - state->brightness ? FULL : (uint8_t)(state->brightness + level);
-        break;
     case DROM_STRIP_DIMMER:
-        state->brightness = level > state->brightness ? 0 : (uint8_t)(state->brightness - level);
+        change_brightness(state, verb, level);
         break;
     case DROM_STRIP_PALETTE:
         state->palette = level;
         break;
     case DROM_STRIP_EFFECT:
         state->effect = (uint8_t)(level + 1);
+        state->is_on = true;
         break;
     }
 }
@@ -203,9 +268,10 @@ static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_tim
 
 const drom_output_kind DROM_FLASH drom_strip = {
     .needs = DROM_NEEDS_PIXELS,
-    .accepts_settings = DROM_CHECK(accepts_settings),
+    .check_settings = DROM_CHECK(check_settings),
     .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
+    .is_at_rest = is_at_rest,
     .act = act,
     .poll = poll,
     .wants = wants,

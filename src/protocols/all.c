@@ -1,5 +1,5 @@
 /* The list of all protocols, for a host that must know them by name. No chip links it. */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 const drom_waveform_ref DROM_FLASH drom_waveforms[] = {
     &drom_nec_waveform,     &drom_necx_waveform,   &drom_nec32_waveform,      &drom_samsung32_waveform,

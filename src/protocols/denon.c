@@ -1,7 +1,7 @@
 /* denon and sharp: pulse distance without a leader, least significant bit first: address 5 bits, command 8,
- * and two that tell the two protocols apart; then after a pause the same with all but the address inverted.
- * Both halves are one frame. */
-#include "dromikos/encode.h"
+ * and two that differ between the two protocols; then after a pause the same with all but the address
+ * inverted. Both halves are one frame. */
+#include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
     .zero_mark_us = 264,
@@ -58,16 +58,16 @@ static void pack_sharp(const drom_code *code, bool toggle, drom_encoder *encoder
 
 const drom_protocol DROM_FLASH drom_denon = {
     .id = DROM_ID("denon"),
-    .step = drom_pulse_step,
+    DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack_denon,
     .glitch_us = 80,
-    .first_mark_least_us = 60,
-    .first_mark_most_us = 560,
+    .first_mark_min_us = 60,
+    .first_mark_max_us = 560,
     .lead_in_us = 4000,
     .gap_us = 43500,
     .length = 30,
-    .least_ms = 79,
+    .min_ms = 79,
 };
 
 const drom_waveform DROM_FLASH drom_denon_waveform = {
@@ -75,24 +75,24 @@ const drom_waveform DROM_FLASH drom_denon_waveform = {
     .timing = &timing,
     .chunk = drom_pulse_chunk,
     .pack = pack_denon,
-    .most_address = 0x1f,
+    .max_address = 0x1f,
     .carrier_khz = 38,
     .longest_ms = 97,
-    .most_command = 0xff,
+    .max_command = 0xff,
 };
 
 const drom_protocol DROM_FLASH drom_sharp = {
     .id = DROM_ID("sharp"),
-    .step = drom_pulse_step,
+    DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack_sharp,
     .glitch_us = 80,
-    .first_mark_least_us = 60,
-    .first_mark_most_us = 560,
+    .first_mark_min_us = 60,
+    .first_mark_max_us = 560,
     .lead_in_us = 4000,
     .gap_us = 43500,
     .length = 30,
-    .least_ms = 79,
+    .min_ms = 79,
 };
 
 const drom_waveform DROM_FLASH drom_sharp_waveform = {
@@ -100,8 +100,8 @@ const drom_waveform DROM_FLASH drom_sharp_waveform = {
     .timing = &timing,
     .chunk = drom_pulse_chunk,
     .pack = pack_sharp,
-    .most_address = 0x1f,
+    .max_address = 0x1f,
     .carrier_khz = 38,
     .longest_ms = 97,
-    .most_command = 0xff,
+    .max_command = 0xff,
 };

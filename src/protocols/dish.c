@@ -1,6 +1,6 @@
 /* dish: pulse distance, most significant bit first: command 6 bits, address 10. The leader comes once a
  * press; each frame is closed by its like, so that a frame is 16 bits between two of them. */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
     .leader_mark_us = 400,
@@ -29,15 +29,15 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 
 const drom_protocol DROM_FLASH drom_dish = {
     .id = DROM_ID("dish"),
-    .step = drom_pulse_step,
+    DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 120,
-    .first_mark_least_us = 120,
-    .first_mark_most_us = 720,
+    .first_mark_min_us = 120,
+    .first_mark_max_us = 720,
     .gap_us = 6100,
     .length = 16,
-    .least_ms = 30,
+    .min_ms = 30,
 };
 
 const drom_waveform DROM_FLASH drom_dish_waveform = {
@@ -45,9 +45,9 @@ const drom_waveform DROM_FLASH drom_dish_waveform = {
     .timing = &timing,
     .chunk = drom_pulse_chunk,
     .pack = pack,
-    .most_address = 0x3ff,
+    .max_address = 0x3ff,
     .carrier_khz = 58,
     .longest_ms = 59,
-    .most_command = 0x3f,
-    .least_frames = 2,
+    .max_command = 0x3f,
+    .min_frames = 2,
 };

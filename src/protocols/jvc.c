@@ -1,6 +1,6 @@
-/* jvc: pulse distance, least significant bit first: address, command. A held key's further frames come
+/* jvc: pulse distance, least significant bit first: address, command. A held key's repeat frames come
  * without the leader; those are believed only after a frame that had it. */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
     .leader_mark_us = 8400,
@@ -10,7 +10,7 @@ static const drom_pulse_timing DROM_FLASH timing = {
     .one_mark_us = 525,
     .one_space_us = 1575,
     .bits = 16,
-    .has_bare_repeat = true,
+    .has_headerless_repeat = true,
 };
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
@@ -28,18 +28,18 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 
 const drom_protocol DROM_FLASH drom_jvc = {
     .id = DROM_ID("jvc"),
-    .step = drom_pulse_step,
+    DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 230,
-    .first_mark_least_us = 250,
-    .first_mark_most_us = 9650,
+    .first_mark_min_us = 250,
+    .first_mark_max_us = 9650,
     .lead_in_us = 10000,
     .silence_us = 2300,
     .period_us = 60000,
     .group = DROM_GROUP_LEADER_9MS,
     .length = 16,
-    .least_ms = 15,
+    .min_ms = 15,
 };
 
 const drom_waveform DROM_FLASH drom_jvc_waveform = {
@@ -47,8 +47,8 @@ const drom_waveform DROM_FLASH drom_jvc_waveform = {
     .timing = &timing,
     .chunk = drom_pulse_chunk,
     .pack = pack,
-    .most_address = 0xff,
+    .max_address = 0xff,
     .carrier_khz = 38,
     .longest_ms = 47,
-    .most_command = 0xff,
+    .max_command = 0xff,
 };

@@ -1,7 +1,7 @@
 /* kaseikyo: pulse distance, least significant bit first: vendor word, D, S, F, and D xor S xor F. The low
  * nibble of D is the xor of the vendor's nibbles. The usual vendor word is 0x2002; another one stands in the
  * upper half of the address, xored with the usual. */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
     .leader_mark_us = 3456,
@@ -35,15 +35,15 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 
 const drom_protocol DROM_FLASH drom_kaseikyo = {
     .id = DROM_ID("kaseikyo"),
-    .step = drom_pulse_step,
+    DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 150,
-    .first_mark_least_us = 2200,
-    .first_mark_most_us = 4090,
+    .first_mark_min_us = 2200,
+    .first_mark_max_us = 4090,
     .gap_us = 74700,
     .length = 48,
-    .least_ms = 44,
+    .min_ms = 44,
 };
 
 const drom_waveform DROM_FLASH drom_kaseikyo_waveform = {
@@ -51,8 +51,8 @@ const drom_waveform DROM_FLASH drom_kaseikyo_waveform = {
     .timing = &timing,
     .chunk = drom_pulse_chunk,
     .pack = pack,
-    .most_address = 0xffffffff,
+    .max_address = 0xffffffff,
     .carrier_khz = 37,
     .longest_ms = 87,
-    .most_command = 0xff,
+    .max_command = 0xff,
 };

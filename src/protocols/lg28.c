@@ -1,6 +1,6 @@
 /* lg28: pulse distance, most significant bit first: address, command, and the sum of the command's nibbles.
  */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
     .leader_mark_us = 8500,
@@ -37,17 +37,17 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 
 const drom_protocol DROM_FLASH drom_lg28 = {
     .id = DROM_ID("lg28"),
-    .step = drom_pulse_step,
+    DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 250,
-    .first_mark_least_us = 5400,
-    .first_mark_most_us = 9900,
+    .first_mark_min_us = 5400,
+    .first_mark_max_us = 9900,
     .silence_us = 2300,
     .period_us = 108000,
     .group = DROM_GROUP_LEADER_9MS,
     .length = 28,
-    .least_ms = 40,
+    .min_ms = 40,
     .has_ditto = true,
 };
 
@@ -56,8 +56,8 @@ const drom_waveform DROM_FLASH drom_lg28_waveform = {
     .timing = &timing,
     .chunk = drom_pulse_chunk,
     .pack = pack,
-    .most_address = 0xff,
+    .max_address = 0xff,
     .carrier_khz = 38,
     .longest_ms = 72,
-    .most_command = 0xffff,
+    .max_command = 0xffff,
 };

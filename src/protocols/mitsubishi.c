@@ -1,6 +1,6 @@
 /* mitsubishi: pulse distance without a leader, least significant bit first: address, command. A frame of dish
  * may look the same, but has 6.1 ms of silence before it and not 24. */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
     .zero_mark_us = 300,
@@ -25,16 +25,16 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 
 const drom_protocol DROM_FLASH drom_mitsubishi = {
     .id = DROM_ID("mitsubishi"),
-    .step = drom_pulse_step,
+    DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 70,
-    .first_mark_least_us = 60,
-    .first_mark_most_us = 600,
+    .first_mark_min_us = 60,
+    .first_mark_max_us = 600,
     .lead_in_us = 8000,
     .gap_us = 24000,
     .length = 16,
-    .least_ms = 17,
+    .min_ms = 17,
 };
 
 const drom_waveform DROM_FLASH drom_mitsubishi_waveform = {
@@ -42,8 +42,8 @@ const drom_waveform DROM_FLASH drom_mitsubishi_waveform = {
     .timing = &timing,
     .chunk = drom_pulse_chunk,
     .pack = pack,
-    .most_address = 0xff,
+    .max_address = 0xff,
     .carrier_khz = 33,
     .longest_ms = 39,
-    .most_command = 0xff,
+    .max_command = 0xff,
 };

@@ -1,7 +1,7 @@
 /* nec, necx and nec32: pulse distance, least significant bit first. They nest: a nec frame has both
  * complements, a necx frame that of the command, and a nec32 frame neither. Of those that a plan names the
- * narrowest that fits is the one. A nec frame whose second complement is wrong is damaged, and nobody's. */
-#include "dromikos/encode.h"
+ * narrowest that fits is the one. A nec frame whose second complement is wrong is damaged, and dropped. */
+#include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
     .leader_mark_us = 9000,
@@ -64,20 +64,20 @@ static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder
 }
 
 /* The three protocols differ in what they check, and the narrower goes first. */
-#define NEC(name, rank_of, most_address_of, most_command_of, least_ms_of, longest_ms_of)                     \
+#define NEC(name, rank_of, max_address_of, max_command_of, min_ms_of, longest_ms_of)                         \
     const drom_protocol DROM_FLASH drom_##name = {                                                           \
         .id = DROM_ID(#name),                                                                                \
-        .step = drom_pulse_step,                                                                             \
+        DROM_FAMILY(pulse),                                                                                  \
         .timing = &timing,                                                                                   \
         .unpack = unpack_##name,                                                                             \
         .glitch_us = 250,                                                                                    \
-        .first_mark_least_us = 5400,                                                                         \
-        .first_mark_most_us = 10330,                                                                         \
+        .first_mark_min_us = 5400,                                                                           \
+        .first_mark_max_us = 10330,                                                                          \
         .silence_us = 2300,                                                                                  \
         .period_us = 108000,                                                                                 \
         .group = DROM_GROUP_LEADER_9MS,                                                                      \
         .length = 32,                                                                                        \
-        .least_ms = (least_ms_of),                                                                           \
+        .min_ms = (min_ms_of),                                                                               \
         .rank = (rank_of),                                                                                   \
         .has_ditto = true,                                                                                   \
     };                                                                                                       \
@@ -86,10 +86,10 @@ static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder
         .timing = &timing,                                                                                   \
         .chunk = drom_pulse_chunk,                                                                           \
         .pack = pack_##name,                                                                                 \
-        .most_address = (most_address_of),                                                                   \
+        .max_address = (max_address_of),                                                                     \
         .carrier_khz = 38,                                                                                   \
         .longest_ms = (longest_ms_of),                                                                       \
-        .most_command = (most_command_of),                                                                   \
+        .max_command = (max_command_of),                                                                     \
     }
 
 NEC(nec, 0, 0xff, 0xff, 62, 69);

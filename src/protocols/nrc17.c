@@ -1,6 +1,6 @@
 /* nrc17: bi-phase with a leader, least significant bit first: a one, command 8 bits, address 4, subcode 4. A
  * press begins and ends with a boundary frame: command 0xfe, address and subcode all ones. */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 static const drom_phase_timing DROM_FLASH timing = {
     .leader_mark_us = 500,
@@ -33,15 +33,15 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 
 const drom_protocol DROM_FLASH drom_nrc17 = {
     .id = DROM_ID("nrc17"),
-    .step = drom_phase_step,
+    DROM_FAMILY(phase),
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 200,
-    .first_mark_least_us = 220,
-    .first_mark_most_us = 760,
+    .first_mark_min_us = 220,
+    .first_mark_max_us = 760,
     .period_us = 100000,
     .length = 17,
-    .least_ms = 17,
+    .min_ms = 17,
 };
 
 const drom_waveform DROM_FLASH drom_nrc17_waveform = {
@@ -49,10 +49,10 @@ const drom_waveform DROM_FLASH drom_nrc17_waveform = {
     .timing = &timing,
     .chunk = drom_phase_chunk,
     .pack = pack,
-    .most_address = 0xff,
+    .max_address = 0xff,
     .carrier_khz = 38,
     .longest_ms = 20,
-    .most_command = 0xff,
+    .max_command = 0xff,
     .boundary_gap_us = 40000,
     .boundary_address = BOUNDARY_ADDRESS,
     .boundary_command = BOUNDARY_COMMAND,

@@ -1,6 +1,6 @@
 /* rc5: bi-phase, most significant bit first: a one, field, toggle, address 5 bits, command 6. The field bit
  * is the inverted bit 6 of the command. */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 static const drom_phase_timing DROM_FLASH timing = {
     .unit_us = 889,
@@ -28,16 +28,16 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 
 const drom_protocol DROM_FLASH drom_rc5 = {
     .id = DROM_ID("rc5"),
-    .step = drom_phase_step,
+    DROM_FAMILY(phase),
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 300,
-    .first_mark_least_us = 500,
-    .first_mark_most_us = 2200,
+    .first_mark_min_us = 500,
+    .first_mark_max_us = 2200,
     .lead_in_us = 3000,
     .period_us = 113800,
     .length = 14,
-    .least_ms = 19,
+    .min_ms = 19,
     .has_toggle = true,
 };
 
@@ -46,8 +46,8 @@ const drom_waveform DROM_FLASH drom_rc5_waveform = {
     .timing = &timing,
     .chunk = drom_phase_chunk,
     .pack = pack,
-    .most_address = 0x1f,
+    .max_address = 0x1f,
     .carrier_khz = 36,
     .longest_ms = 25,
-    .most_command = 0x7f,
+    .max_command = 0x7f,
 };

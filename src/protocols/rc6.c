@@ -1,7 +1,7 @@
 /* rc6 and rc6a: bi-phase, most significant bit first, with a leader and one bit of double width: a one, mode
  * 3 bits, the wide bit, then the data. rc6 is mode 0, and the wide bit is its toggle; rc6a is mode 6, and the
  * toggle comes after the customer code. */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 static const drom_phase_timing DROM_FLASH timing_rc6 = {
     .leader_mark_us = 2666,
@@ -65,15 +65,15 @@ static void pack_rc6a(const drom_code *code, bool toggle, drom_encoder *encoder)
 
 const drom_protocol DROM_FLASH drom_rc6 = {
     .id = DROM_ID("rc6"),
-    .step = drom_phase_step,
+    DROM_FAMILY(phase),
     .timing = &timing_rc6,
     .unpack = unpack_rc6,
     .glitch_us = 160,
-    .first_mark_least_us = 2200,
-    .first_mark_most_us = 3150,
+    .first_mark_min_us = 2200,
+    .first_mark_max_us = 3150,
     .period_us = 106700,
     .length = 21,
-    .least_ms = 20,
+    .min_ms = 20,
     .has_toggle = true,
 };
 
@@ -82,23 +82,23 @@ const drom_waveform DROM_FLASH drom_rc6_waveform = {
     .timing = &timing_rc6,
     .chunk = drom_phase_chunk,
     .pack = pack_rc6,
-    .most_address = 0xff,
+    .max_address = 0xff,
     .carrier_khz = 36,
     .longest_ms = 24,
-    .most_command = 0xff,
+    .max_command = 0xff,
 };
 
 const drom_protocol DROM_FLASH drom_rc6a = {
     .id = DROM_ID("rc6a"),
-    .step = drom_phase_step,
+    DROM_FAMILY(phase),
     .timing = &timing_rc6a,
     .unpack = unpack_rc6a,
     .glitch_us = 160,
-    .first_mark_least_us = 2200,
-    .first_mark_most_us = 3150,
+    .first_mark_min_us = 2200,
+    .first_mark_max_us = 3150,
     .period_us = 106700,
     .length = 37,
-    .least_ms = 33,
+    .min_ms = 33,
     .has_toggle = true,
 };
 
@@ -107,9 +107,9 @@ const drom_waveform DROM_FLASH drom_rc6a_waveform = {
     .timing = &timing_rc6a,
     .chunk = drom_phase_chunk,
     .pack = pack_rc6a,
-    .most_address = 0x7fffff,
+    .max_address = 0x7fffff,
     .carrier_khz = 36,
     .longest_ms = 38,
-    .most_command = 0xff,
-    .least_address = 0x400000,
+    .max_command = 0xff,
+    .min_address = 0x400000,
 };

@@ -1,5 +1,5 @@
 /* rca: pulse distance, most significant bit first: address, command, and the complements of both. */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
     .leader_mark_us = 4000,
@@ -30,15 +30,15 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 
 const drom_protocol DROM_FLASH drom_rca = {
     .id = DROM_ID("rca"),
-    .step = drom_pulse_step,
+    DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 200,
-    .first_mark_least_us = 2600,
-    .first_mark_most_us = 4700,
+    .first_mark_min_us = 2600,
+    .first_mark_max_us = 4700,
     .gap_us = 8000,
     .length = 24,
-    .least_ms = 51,
+    .min_ms = 51,
 };
 
 const drom_waveform DROM_FLASH drom_rca_waveform = {
@@ -46,8 +46,8 @@ const drom_waveform DROM_FLASH drom_rca_waveform = {
     .timing = &timing,
     .chunk = drom_pulse_chunk,
     .pack = pack,
-    .most_address = 0xf,
+    .max_address = 0xf,
     .carrier_khz = 56,
     .longest_ms = 57,
-    .most_command = 0xff,
+    .max_command = 0xff,
 };

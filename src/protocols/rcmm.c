@@ -1,6 +1,6 @@
 /* rcmm12, rcmm24 and rcmm32: quaternary, most significant bits first: an address, then 8 bits of command.
- * They begin alike, and only the silence after the last bits tells which it was. */
-#include "dromikos/encode.h"
+ * They begin alike, and only the silence after the last bits shows which it was. */
+#include "../../include/dromikos/encode.h"
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
 {
@@ -16,7 +16,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 /* The three protocols differ in length alone. */
-#define RCMM(length_of, most_address_of, least_ms_of, longest_ms_of)                                         \
+#define RCMM(length_of, max_address_of, min_ms_of, longest_ms_of)                                            \
     static const drom_quad_timing DROM_FLASH timing_##length_of = {                                          \
         .leader_mark_us = 417,                                                                               \
         .leader_space_us = 278,                                                                              \
@@ -27,27 +27,27 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     };                                                                                                       \
     const drom_protocol DROM_FLASH drom_rcmm##length_of = {                                                  \
         .id = DROM_ID("rcmm" #length_of),                                                                    \
-        .step = drom_quad_step,                                                                              \
+        DROM_FAMILY(quad),                                                                                   \
         .timing = &timing_##length_of,                                                                       \
         .unpack = unpack,                                                                                    \
         .glitch_us = 70,                                                                                     \
-        .first_mark_least_us = 280,                                                                          \
-        .first_mark_most_us = 560,                                                                           \
+        .first_mark_min_us = 280,                                                                            \
+        .first_mark_max_us = 560,                                                                            \
         .silence_us = 1300,                                                                                  \
         .period_us = 27800,                                                                                  \
         .group = DROM_GROUP_RCMM,                                                                            \
         .length = (length_of),                                                                               \
-        .least_ms = (least_ms_of),                                                                           \
+        .min_ms = (min_ms_of),                                                                               \
     };                                                                                                       \
     const drom_waveform DROM_FLASH drom_rcmm##length_of##_waveform = {                                       \
         .protocol = &drom_rcmm##length_of,                                                                   \
         .timing = &timing_##length_of,                                                                       \
         .chunk = drom_quad_chunk,                                                                            \
         .pack = pack,                                                                                        \
-        .most_address = (most_address_of),                                                                   \
+        .max_address = (max_address_of),                                                                     \
         .carrier_khz = 36,                                                                                   \
         .longest_ms = (longest_ms_of),                                                                       \
-        .most_command = 0xff,                                                                                \
+        .max_command = 0xff,                                                                                 \
     }
 
 RCMM(12, 0xf, 3, 7);

@@ -1,6 +1,6 @@
 /* recs80: pulse distance without a leader, most significant bit first: a one, toggle, address 3 bits,
  * command 6. */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
     .zero_mark_us = 158,
@@ -26,16 +26,16 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 
 const drom_protocol DROM_FLASH drom_recs80 = {
     .id = DROM_ID("recs80"),
-    .step = drom_pulse_step,
+    DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 40,
-    .first_mark_least_us = 40,
-    .first_mark_most_us = 430,
+    .first_mark_min_us = 40,
+    .first_mark_max_us = 430,
     .lead_in_us = 10000,
     .gap_us = 45000,
     .length = 11,
-    .least_ms = 53,
+    .min_ms = 53,
     .has_toggle = true,
 };
 
@@ -44,8 +44,8 @@ const drom_waveform DROM_FLASH drom_recs80_waveform = {
     .timing = &timing,
     .chunk = drom_pulse_chunk,
     .pack = pack,
-    .most_address = 7,
+    .max_address = 7,
     .carrier_khz = 38,
     .longest_ms = 84,
-    .most_command = 0x3f,
+    .max_command = 0x3f,
 };

@@ -1,6 +1,6 @@
 /* samsung32: pulse distance, least significant bit first: address, the same again, command, its complement.
  */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
     .leader_mark_us = 4500,
@@ -31,15 +31,15 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 
 const drom_protocol DROM_FLASH drom_samsung32 = {
     .id = DROM_ID("samsung32"),
-    .step = drom_pulse_step,
+    DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 250,
-    .first_mark_least_us = 2900,
-    .first_mark_most_us = 5300,
+    .first_mark_min_us = 2900,
+    .first_mark_max_us = 5300,
     .period_us = 108000,
     .length = 32,
-    .least_ms = 49,
+    .min_ms = 49,
 };
 
 const drom_waveform DROM_FLASH drom_samsung32_waveform = {
@@ -47,8 +47,8 @@ const drom_waveform DROM_FLASH drom_samsung32_waveform = {
     .timing = &timing,
     .chunk = drom_pulse_chunk,
     .pack = pack,
-    .most_address = 0xff,
+    .max_address = 0xff,
     .carrier_khz = 38,
     .longest_ms = 73,
-    .most_command = 0xff,
+    .max_command = 0xff,
 };

@@ -1,6 +1,6 @@
 /* sirc12, sirc15 and sirc20: pulse width, least significant bit first: command 7 bits, then 5, 8 or 13 of
- * address. They begin alike, and only the silence after the last bit tells which it was. */
-#include "dromikos/encode.h"
+ * address. They begin alike, and only the silence after the last bit shows which it was. */
+#include "../../include/dromikos/encode.h"
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)
 {
@@ -16,7 +16,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 }
 
 /* The three protocols differ in length alone. */
-#define SIRC(length_of, most_address_of, least_ms_of, longest_ms_of)                                         \
+#define SIRC(length_of, max_address_of, min_ms_of, longest_ms_of)                                            \
     static const drom_pulse_timing DROM_FLASH timing_##length_of = {                                         \
         .leader_mark_us = 2400,                                                                              \
         .leader_space_us = 600,                                                                              \
@@ -29,28 +29,28 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     };                                                                                                       \
     const drom_protocol DROM_FLASH drom_sirc##length_of = {                                                  \
         .id = DROM_ID("sirc" #length_of),                                                                    \
-        .step = drom_pulse_step,                                                                             \
+        DROM_FAMILY(pulse),                                                                                  \
         .timing = &timing_##length_of,                                                                       \
         .unpack = unpack,                                                                                    \
         .glitch_us = 250,                                                                                    \
-        .first_mark_least_us = 1900,                                                                         \
-        .first_mark_most_us = 2900,                                                                          \
+        .first_mark_min_us = 1900,                                                                           \
+        .first_mark_max_us = 2900,                                                                           \
         .silence_us = 1400,                                                                                  \
         .period_us = 45000,                                                                                  \
         .group = DROM_GROUP_SIRC,                                                                            \
         .length = (length_of),                                                                               \
-        .least_ms = (least_ms_of),                                                                           \
+        .min_ms = (min_ms_of),                                                                               \
     };                                                                                                       \
     const drom_waveform DROM_FLASH drom_sirc##length_of##_waveform = {                                       \
         .protocol = &drom_sirc##length_of,                                                                   \
         .timing = &timing_##length_of,                                                                       \
         .chunk = drom_pulse_chunk,                                                                           \
         .pack = pack,                                                                                        \
-        .most_address = (most_address_of),                                                                   \
+        .max_address = (max_address_of),                                                                     \
         .carrier_khz = 40,                                                                                   \
         .longest_ms = (longest_ms_of),                                                                       \
-        .most_command = 0x7f,                                                                                \
-        .least_frames = 3,                                                                                   \
+        .max_command = 0x7f,                                                                                 \
+        .min_frames = 3,                                                                                     \
     }
 
 SIRC(12, 0x1f, 14, 24);

@@ -1,6 +1,6 @@
 /* thomson: pulse distance without a leader, least significant bit first: address 4 bits, toggle, address 1
  * more, command 6. */
-#include "dromikos/encode.h"
+#include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
     .zero_mark_us = 500,
@@ -27,16 +27,16 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
 
 const drom_protocol DROM_FLASH drom_thomson = {
     .id = DROM_ID("thomson"),
-    .step = drom_pulse_step,
+    DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 200,
-    .first_mark_least_us = 200,
-    .first_mark_most_us = 820,
+    .first_mark_min_us = 200,
+    .first_mark_max_us = 820,
     .lead_in_us = 8000,
     .period_us = 80000,
     .length = 12,
-    .least_ms = 27,
+    .min_ms = 27,
     .has_toggle = true,
 };
 
@@ -45,8 +45,8 @@ const drom_waveform DROM_FLASH drom_thomson_waveform = {
     .timing = &timing,
     .chunk = drom_pulse_chunk,
     .pack = pack,
-    .most_address = 0x1f,
+    .max_address = 0x1f,
     .carrier_khz = 33,
     .longest_ms = 61,
-    .most_command = 0x3f,
+    .max_command = 0x3f,
 };

@@ -5,31 +5,32 @@
  * groups: a step up that is an eighth of the length, and a third of the largest such step, parts two. Each
  * time's group goes, in the order of the burst, through FNV-1a. The first time is left out: it is mostly the
  * leader's, and says nothing about the key. */
-#include "dromikos/receive.h"
+#include "../../include/dromikos/receive.h"
 
-enum { MOST = sizeof((drom_fingerprint *)0)->periods / sizeof((drom_fingerprint *)0)->periods[0] };
+enum { MAX_PERIODS = sizeof((drom_fingerprint *)0)->periods / sizeof((drom_fingerprint *)0)->periods[0] };
 
-static void take_mark(drom_fingerprint *of, drom_us at)
+static void take_mark(drom_fingerprint *fingerprint, drom_us at)
 {
-    if (of->count > 1 && of->count <= MOST + 1) { /* the first time is the leader's */
-        const drom_us period = at - of->mark_at;
-        of->periods[of->count - 2] = period > UINT16_MAX ? UINT16_MAX : (uint16_t)period;
+    if (fingerprint->count > 1 &&
+        fingerprint->count <= MAX_PERIODS + 1) { /* the first time is the leader's */
+        const drom_us period = at - fingerprint->mark_at;
+        fingerprint->periods[fingerprint->count - 2] = period > UINT16_MAX ? UINT16_MAX : (uint16_t)period;
     }
-    if (of->count <= MOST + 1) {
-        of->count++;
+    if (fingerprint->count <= MAX_PERIODS + 1) {
+        fingerprint->count++;
     }
-    of->mark_at = at;
+    fingerprint->mark_at = at;
 }
 
-static void take_run(drom_fingerprint *of, const drom_interval *run, drom_us ended_at)
+static void take_run(drom_fingerprint *fingerprint, const drom_interval *run, drom_us ended_at)
 {
     if (run->us >= DROM_BURST_GAP_US) {
-        of->began_at = ended_at;
-    } else if (of->intervals < UINT16_MAX) {
-        of->intervals++;
+        fingerprint->began_at = ended_at;
+    } else if (fingerprint->intervals < UINT16_MAX) {
+        fingerprint->intervals++;
     }
     if (!run->is_mark) {
-        take_mark(of, ended_at);
+        take_mark(fingerprint, ended_at);
     }
 }
 
@@ -46,9 +47,9 @@ static uint16_t next_longer(const uint16_t *periods, uint8_t count, uint16_t tha
 }
 
 /* A step up in 256ths of the length it starts from; half the length is as good as any more. */
-static uint16_t step_up(uint16_t from, uint16_t to)
+static uint16_t step_up(uint16_t from, uint16_t end)
 {
-    const uint32_t step = (uint32_t)(to - from) * 256 / (from > 0 ? from : 1);
+    const uint32_t step = (uint32_t)(end - from) * 256 / (from > 0 ? from : 1);
     return step > 128 ? 128 : (uint16_t)step;
 }
 
@@ -56,10 +57,11 @@ static uint16_t largest_step(const uint16_t *periods, uint8_t count)
 {
     uint16_t largest = 0;
     uint16_t from = next_longer(periods, count, 0);
-    for (uint16_t to = next_longer(periods, count, from); to != 0; to = next_longer(periods, count, from)) {
-        const uint16_t step = step_up(from, to);
+    for (uint16_t end = next_longer(periods, count, from); end != 0;
+         end = next_longer(periods, count, from)) {
+        const uint16_t step = step_up(from, end);
         largest = step > largest ? step : largest;
-        from = to;
+        from = end;
     }
     return largest;
 }
@@ -67,10 +69,10 @@ static uint16_t largest_step(const uint16_t *periods, uint8_t count)
 /* The last period of the group that begins with this one. */
 static uint16_t end_of_group(const uint16_t *periods, uint8_t count, uint16_t from, uint16_t parting_step)
 {
-    uint16_t to = next_longer(periods, count, from);
-    while (to != 0 && step_up(from, to) < parting_step) {
-        from = to;
-        to = next_longer(periods, count, from);
+    uint16_t end = next_longer(periods, count, from);
+    while (end != 0 && step_up(from, end) < parting_step) {
+        from = end;
+        end = next_longer(periods, count, from);
     }
     return from;
 }
@@ -78,15 +80,15 @@ static uint16_t end_of_group(const uint16_t *periods, uint8_t count, uint16_t fr
 /* In both loops a period grows at each turn, so that they turn at most `count` times. */
 static uint32_t number_of(const drom_fingerprint *fingerprint)
 {
-    enum { LEAST_STEP = 32, MOST_GROUPS = 8 };
+    enum { MIN_STEP = 32, MAX_GROUPS = 8 };
     uint32_t hash = UINT32_C(2166136261);
     const uint8_t count = fingerprint->count < 2 ? 0 : (uint8_t)(fingerprint->count - 2);
     const uint16_t third = largest_step(fingerprint->periods, count) / 3;
-    const uint16_t parting_step = third > LEAST_STEP ? third : LEAST_STEP;
-    uint16_t ends[MOST_GROUPS];
+    const uint16_t parting_step = third > MIN_STEP ? third : MIN_STEP;
+    uint16_t ends[MAX_GROUPS];
     uint8_t groups = 0;
     uint16_t from = next_longer(fingerprint->periods, count, 0);
-    while (from != 0 && groups < MOST_GROUPS) {
+    while (from != 0 && groups < MAX_GROUPS) {
         ends[groups] = end_of_group(fingerprint->periods, count, from, parting_step);
         from = next_longer(fingerprint->periods, count, ends[groups++]);
     }
@@ -100,20 +102,20 @@ static uint32_t number_of(const drom_fingerprint *fingerprint)
     return hash;
 }
 
-static bool end_burst(drom_fingerprint *of, drom_us ended_at, drom_frame *frame)
+static bool end_burst(drom_fingerprint *fingerprint, drom_us ended_at, drom_frame *frame)
 {
-    const bool is_unknown = !of->is_told && of->intervals >= DROM_UNKNOWN_LEAST_INTERVALS;
+    const bool is_unknown = !fingerprint->is_reported && fingerprint->intervals >= DROM_UNKNOWN_MIN_INTERVALS;
     if (is_unknown) {
         *frame = (drom_frame){
-            .code = {.protocol = &drom_unknown, .address = number_of(of)},
-            .at = of->began_at,
-            .lasted_us = ended_at - of->began_at,
-            .intervals = of->intervals,
+            .code = {.protocol = &drom_unknown, .address = number_of(fingerprint)},
+            .at = fingerprint->began_at,
+            .lasted_us = ended_at - fingerprint->began_at,
+            .intervals = fingerprint->intervals,
         };
     }
-    of->count = 0;
-    of->intervals = 0;
-    of->is_told = false;
+    fingerprint->count = 0;
+    fingerprint->intervals = 0;
+    fingerprint->is_reported = false;
     return is_unknown;
 }
 

@@ -1,7 +1,7 @@
-/* How sure a decision was: noted in µs at each bit, and told when the frame is complete. */
+/* How sure a decision was: noted in µs at each bit, and reported when the frame is complete. */
 #include "margin.h"
 
-#ifndef DROM_UNWATCHED
+#ifndef DROM_UNOBSERVED
 enum { NO_MARGIN = 255 };
 
 void drom_begin_margin(drom_decoder *decoder)
@@ -17,7 +17,7 @@ void drom_note_margin(drom_decoder *decoder, uint16_t off_us)
     }
 }
 
-void drom_tell_margin(const drom_decoder *decoder, uint16_t full_us, drom_frame *frame)
+void drom_report_margin(const drom_decoder *decoder, uint16_t full_us, drom_frame *frame)
 {
     const uint16_t full = full_us / 8;
     frame->margin = decoder->margin;

@@ -1,10 +1,10 @@
-/* How sure a decision was. Private to receive/. Where nobody looks on, nothing is noted. */
+/* How sure a decision was. Private to receive/. Without an observer, nothing is noted. */
 #ifndef DROMIKOS_RECEIVE_MARGIN_H
 #define DROMIKOS_RECEIVE_MARGIN_H
 
-#include "dromikos/receive.h"
+#include "../../include/dromikos/receive.h"
 
-#ifdef DROM_UNWATCHED
+#ifdef DROM_UNOBSERVED
 static inline void drom_begin_margin(drom_decoder *decoder)
 {
     (void)decoder;
@@ -16,7 +16,7 @@ static inline void drom_note_margin(drom_decoder *decoder, uint16_t off_us)
     (void)off_us;
 }
 
-static inline void drom_tell_margin(const drom_decoder *decoder, uint16_t full_us, drom_frame *frame)
+static inline void drom_report_margin(const drom_decoder *decoder, uint16_t full_us, drom_frame *frame)
 {
     (void)decoder;
     (void)full_us;
@@ -26,12 +26,12 @@ static inline void drom_tell_margin(const drom_decoder *decoder, uint16_t full_u
 /* No decision has been made yet. */
 void drom_begin_margin(drom_decoder *decoder);
 
-/* Notes a decision that lay `off_us` away from where it would have been another. The least of a frame is
+/* Notes a decision that lay `off_us` away from where it would have been another. The smallest of a frame is
  * kept, in 8 µs: no division while bits come in. */
 void drom_note_margin(drom_decoder *decoder, uint16_t off_us);
 
-/* Tells the frame what was noted; `full_us` is the way from there to the nominal value. */
-void drom_tell_margin(const drom_decoder *decoder, uint16_t full_us, drom_frame *frame);
+/* Gives the frame what was noted; `full_us` is the way from there to the nominal value. */
+void drom_report_margin(const drom_decoder *decoder, uint16_t full_us, drom_frame *frame);
 #endif
 
 #endif

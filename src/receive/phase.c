@@ -2,12 +2,12 @@
  *
  * An edge is judged by where it stands, not by how far it is from the last: from mark to mark, which no
  * stretching moves, the time is rounded to units, and the length of the unit is measured anew at each mark
- * from the time since the frame began. How much marks are stretched is followed likewise, and tells where
+ * from the time since the frame began. How much marks are stretched is followed likewise, and shows where
  * within that time the mark ended. The first half of the last bit completes the frame.
  *
  * `more` is the length of a unit in µs; the last few of a frame are counted with one that is half a µs wrong
  * at most. */
-#include "dromikos/protocols.h"
+#include "../../include/dromikos/protocols.h"
 
 #include "../one.h"
 #include "margin.h"
@@ -18,9 +18,9 @@ enum phase {
 };
 
 enum {
-    EDGE_SLACK_US = 200,
+    EDGE_TOLERANCE_US = 200,
     NO_BIT = 255,
-    MOST_UNITS = 8,     /* more than any run of a frame has */
+    MAX_UNITS = 8,      /* more than any run of a frame has */
     LONGEST_US = 20000, /* than any run of a frame is */
 };
 
@@ -31,7 +31,7 @@ DROM_APART static uint8_t units_of(drom_decoder *decoder, uint16_t us, bool is_n
     const uint16_t half = unit / 2;
     uint16_t left = (uint16_t)(us + half);
     uint8_t units = 0;
-    while (left >= unit && units < MOST_UNITS) { /* a few rounds cost less than a division */
+    while (left >= unit && units < MAX_UNITS) { /* a few rounds cost less than a division */
         left = (uint16_t)(left - unit);
         units++;
     }
@@ -125,7 +125,7 @@ static void step_leader(const drom_phase_timing DROM_FLASH *timing, drom_decoder
     const uint16_t lasted_us =
         (uint16_t)(interval->us > LONGEST_US ? LONGEST_US : interval->us + interval->before_us);
     const uint16_t off_us = lasted_us > expected_us ? lasted_us - expected_us : expected_us - lasted_us;
-    if (off_us > expected_us / 10u + EDGE_SLACK_US / 2) {
+    if (off_us > expected_us / 10u + EDGE_TOLERANCE_US / 2) {
         decoder->phase = DROM_PHASE_IDLE;
         return;
     }
@@ -181,6 +181,18 @@ drom_heard drom_phase_step(const drom_protocol DROM_FLASH *protocol, drom_decode
         decoder->bits >>= 32 - timing->bits;
     }
     *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at};
-    drom_tell_margin(decoder, decoder->more / 2, frame);
+    drom_report_margin(decoder, decoder->more / 2, frame);
     return DROM_PHASE_OF(protocol)->unpack(decoder, frame) ? DROM_FRAME : DROM_NOTHING;
+}
+
+bool drom_phase_accepts(const void DROM_FLASH *timing_of)
+{
+    enum { MAX_BITS = 48, MAX_LEADER_UNITS = 100 };
+    const drom_phase_timing timing = *(const drom_phase_timing DROM_FLASH *)timing_of;
+    const bool has_leader = timing.leader_mark_us != 0;
+    return timing.unit_us != 0 && timing.bits >= 1 && timing.bits <= MAX_BITS &&
+           has_leader == (timing.leader_space_us != 0) && has_leader == (timing.leader_units != 0) &&
+           timing.leader_units <= MAX_LEADER_UNITS && timing.leader_mark_units <= timing.leader_units &&
+           (timing.double_bit == NO_BIT || timing.double_bit < timing.bits) &&
+           timing.toggle_bit <= timing.bits;
 }

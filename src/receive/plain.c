@@ -1,6 +1,6 @@
-/* The bits of a protocol of somebody's own, whose fields nobody knows, as address and command. Decoders keep
+/* The bits of a protocol of one's own, whose fields are unknown, as address and command. Decoders keep
  * the bits that don't fit into 32 apart: those that came first. */
-#include "dromikos/protocols.h"
+#include "../../include/dromikos/protocols.h"
 
 /* Takes out the toggle bit, and gives it. `bit` counts from 1. */
 static uint8_t take_toggle(uint16_t *more, uint32_t *bits, uint8_t bit, uint8_t count, bool is_msb_first)

@@ -9,7 +9,7 @@
  * bits.
  *
  * Bits that come least significant first are shifted in from above, and moved to their places at the end. */
-#include "dromikos/protocols.h"
+#include "../../include/dromikos/protocols.h"
 
 #include "../one.h"
 #include "margin.h"
@@ -24,20 +24,21 @@ enum phase {
 
 /* What `stretch` keeps: of a frame without its leader, that it needs another before it; of a leader that
  * comes once a press, that this is it. */
-enum { IS_FURTHER = 1 };
+enum { IS_HEADERLESS = 1 };
 
 enum {
-    EDGE_SLACK_US = 250, /* what stretching (100), and jitter at both ends of it (140), do to one interval */
-    BIT_SLACK_US = 150,  /* what jitter at both ends does to a whole bit, and then some */
+    EDGE_TOLERANCE_US =
+        250, /* what stretching (100), and jitter at both ends of it (140), do to one interval */
+    BIT_TOLERANCE_US = 150, /* what jitter at both ends does to a whole bit, and then some */
 };
 
 typedef const drom_pulse_timing DROM_FLASH *timing_ref;
 
-/* Within an eighth of the nominal length, for the handset's clock, and a slack for the receiver. */
-DROM_APART static bool is_near(uint16_t us, uint16_t nominal_us, uint16_t slack_us)
+/* Within an eighth of the nominal length, for the handset's clock, and a tolerance for the receiver. */
+DROM_APART static bool is_near(uint16_t us, uint16_t nominal_us, uint16_t tolerance_us)
 {
     const uint16_t off = us > nominal_us ? us - nominal_us : nominal_us - us;
-    return off <= (uint16_t)(nominal_us / 8u + slack_us);
+    return off <= (uint16_t)(nominal_us / 8u + tolerance_us);
 }
 
 static uint16_t plus(uint16_t a, uint16_t b)
@@ -73,14 +74,15 @@ static bool is_mark_of_bit(timing_ref timing, const drom_interval *mark)
     const uint16_t zero = timing->zero_mark_us;
     const uint16_t one = timing->one_mark_us;
     const uint16_t longest = one > zero ? one : zero;
-    return mark->us <= (uint16_t)(longest + longest / 8u + EDGE_SLACK_US + DROM_SLACK(mark->slack_us));
+    return mark->us <=
+           (uint16_t)(longest + longest / 8u + EDGE_TOLERANCE_US + DROM_TOLERANCE(mark->tolerance_us));
 }
 
 /* A frame without its leader, or of a protocol that has none. */
-DROM_APART static bool is_bare(timing_ref timing, const drom_decoder *decoder)
+DROM_APART static bool lacks_header(timing_ref timing, const drom_decoder *decoder)
 {
     const uint16_t leader_us = timing->leader_mark_us;
-    return leader_us == 0 || (timing->has_bare_repeat && decoder->stretch == IS_FURTHER);
+    return leader_us == 0 || (timing->has_headerless_repeat && decoder->stretch == IS_HEADERLESS);
 }
 
 static drom_heard begin(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
@@ -89,12 +91,12 @@ static drom_heard begin(const drom_protocol DROM_FLASH *protocol, drom_decoder *
     const timing_ref timing = protocol->timing;
     const uint16_t us = mark->us;
     const uint16_t leader_us = timing->leader_mark_us;
-    const bool is_further = timing->has_bare_repeat && us < leader_us / 2u;
-    const bool has_no_leader = leader_us == 0 || is_further;
+    const bool is_headerless = timing->has_headerless_repeat && us < leader_us / 2u;
+    const bool has_no_leader = leader_us == 0 || is_headerless;
     const bool is_between = /* too long for a bit, too short for the leader */
-        timing->has_bare_repeat && !is_further && us < (uint16_t)(leader_us - leader_us / 4u);
+        timing->has_headerless_repeat && !is_headerless && us < (uint16_t)(leader_us - leader_us / 4u);
     decoder->phase = DROM_PHASE_IDLE;
-    if (!mark->is_mark || us < protocol->first_mark_least_us || us > protocol->first_mark_most_us ||
+    if (!mark->is_mark || us < protocol->first_mark_min_us || us > protocol->first_mark_max_us ||
         is_between ||
         (has_no_leader && (!is_mark_of_bit(timing, mark) || mark->before_us < protocol->lead_in_us))) {
         return DROM_NOTHING;
@@ -102,8 +104,9 @@ static drom_heard begin(const drom_protocol DROM_FLASH *protocol, drom_decoder *
     begin_bits(decoder);
     decoder->at = mark->at;
     decoder->more = us;
-    decoder->stretch =
-        is_further || (DROM_LEADS_ONCE(timing) && mark->before_us >= DROM_BURST_GAP_US) ? IS_FURTHER : 0;
+    decoder->stretch = is_headerless || (DROM_LEADS_ONCE(timing) && mark->before_us >= DROM_BURST_GAP_US)
+                           ? IS_HEADERLESS
+                           : 0;
     decoder->phase = has_no_leader ? SPACE : LEADER;
     return DROM_NOTHING;
 }
@@ -136,8 +139,8 @@ static bool has_mean_mark(timing_ref timing, const drom_decoder *decoder, drom_u
     const uint16_t mark_us = timing->zero_mark_us;
     const uint32_t actual = (uint32_t)decoder->more * nominal;
     const uint32_t expected = (uint32_t)(uint16_t)(mark_us * count) * lasted;
-    const uint32_t slack = (uint32_t)(uint16_t)((mark_us / 2 - mark_us / 32) * count) * nominal;
-    return actual <= expected + slack && actual + slack >= expected;
+    const uint32_t tolerance = (uint32_t)(uint16_t)((mark_us / 2 - mark_us / 32) * count) * nominal;
+    return actual <= expected + tolerance && actual + tolerance >= expected;
 }
 
 /* The frame, of what the decoder has. False when its redundancy doesn't fit. */
@@ -147,9 +150,10 @@ static bool fill(const drom_protocol DROM_FLASH *protocol, const drom_decoder *d
     *frame = (drom_frame){
         .code = {.protocol = protocol},
         .at = decoder->at,
-        .kind = timing->has_bare_repeat && is_bare(timing, decoder) ? DROM_FRAME_FURTHER : DROM_FRAME_WHOLE,
+        .kind = timing->has_headerless_repeat && lacks_header(timing, decoder) ? DROM_FRAME_HEADERLESS
+                                                                               : DROM_FRAME_WHOLE,
     };
-    drom_tell_margin(decoder, between(one_us(timing), zero_us(timing)) / 2, frame);
+    drom_report_margin(decoder, between(one_us(timing), zero_us(timing)) / 2, frame);
     return protocol->unpack(decoder, frame);
 }
 
@@ -178,11 +182,11 @@ static drom_heard complete(const drom_protocol DROM_FLASH *protocol, drom_decode
     const uint16_t pause_us = DROM_PAUSE_OF(timing);
     shift_bits(timing, decoder, false);
     decoder->phase = DROM_PHASE_IDLE;
-    if ((is_bare(timing, decoder) && pause_us == 0 && !has_mean_mark(timing, decoder, lasted)) ||
+    if ((lacks_header(timing, decoder) && pause_us == 0 && !has_mean_mark(timing, decoder, lasted)) ||
         !fill(protocol, decoder, frame)) {
         return DROM_NOTHING;
     }
-    if (protocol->group == DROM_GROUP_NONE || frame->kind == DROM_FRAME_FURTHER) {
+    if (protocol->group == DROM_GROUP_NONE || frame->kind == DROM_FRAME_HEADERLESS) {
         return DROM_FRAME;
     }
     decoder->phase = timing->has_no_stop ? DROM_PHASE_WAIT : STOP;
@@ -212,7 +216,8 @@ static bool judge_bit(timing_ref timing, drom_decoder *decoder, const drom_inter
     const uint16_t to_one = between(bit_us, one);
     const bool is_one = to_one < to_zero;
     const uint16_t off = is_one ? to_one : to_zero;
-    if (off > (uint16_t)((is_one ? one : zero) / 8u + BIT_SLACK_US + DROM_SLACK(space->slack_us))) {
+    if (off >
+        (uint16_t)((is_one ? one : zero) / 8u + BIT_TOLERANCE_US + DROM_TOLERANCE(space->tolerance_us))) {
         return false;
     }
     drom_note_margin(decoder, (uint16_t)(is_one ? to_zero - to_one : to_one - to_zero) / 2);
@@ -221,7 +226,7 @@ static bool judge_bit(timing_ref timing, drom_decoder *decoder, const drom_inter
 }
 
 /* That part of the leader's mark, as it came, which is as long as a short one: it shares its clock and some
- * of its stretching. What it is off is taken in 256ths, since long divisions are dear. */
+ * of its stretching. What it is off is taken in 256ths, since long divisions are expensive. */
 static uint16_t short_part(timing_ref timing, uint16_t leader_us)
 {
     const uint16_t zero = timing->zero_mark_us;
@@ -249,7 +254,8 @@ static bool judge_last_mark(timing_ref timing, drom_decoder *decoder, const drom
     const uint16_t middle_us = half_us - half_us / 16;
     const uint16_t over_us = mark->us > decoder->more ? mark->us - decoder->more : 0;
     const bool is_one = (over_us > middle_us) == (one > zero);
-    if (!is_near(mark->us, is_one ? one : zero, (uint16_t)(EDGE_SLACK_US + DROM_SLACK(mark->slack_us)))) {
+    if (!is_near(mark->us, is_one ? one : zero,
+                 (uint16_t)(EDGE_TOLERANCE_US + DROM_TOLERANCE(mark->tolerance_us)))) {
         return false;
     }
     const uint16_t off_us = between(over_us, middle_us);
@@ -267,21 +273,22 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, drom_dec
     const uint16_t us = space->us;
     const uint16_t to_leader = between(us, leader);
     const uint16_t to_ditto = between(us, ditto);
-    const bool is_ditto = ditto != 0 && to_ditto < to_leader;
+    const bool is_repeat_frame = ditto != 0 && to_ditto < to_leader;
     decoder->phase = DROM_PHASE_IDLE;
-    if (!is_near(us, is_ditto ? ditto : leader, (uint16_t)(EDGE_SLACK_US + DROM_SLACK(space->slack_us))) ||
+    if (!is_near(us, is_repeat_frame ? ditto : leader,
+                 (uint16_t)(EDGE_TOLERANCE_US + DROM_TOLERANCE(space->tolerance_us))) ||
         (timing->has_no_stop &&
          !is_near((uint16_t)(us + space->before_us), (uint16_t)(timing->leader_mark_us + leader),
-                  (uint16_t)(BIT_SLACK_US / 4 + DROM_SLACK(space->slack_us))))) {
+                  (uint16_t)(BIT_TOLERANCE_US / 4 + DROM_TOLERANCE(space->tolerance_us))))) {
         return DROM_NOTHING; /* the latter: rc6 has a leader much like it */
     }
-    if (is_ditto) {
+    if (is_repeat_frame) {
         drom_note_margin(decoder, (uint16_t)(to_leader - to_ditto) / 2);
-        *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at, .kind = DROM_FRAME_DITTO};
-        drom_tell_margin(decoder, between(leader, ditto) / 2, frame);
+        *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at, .kind = DROM_FRAME_REPEAT};
+        drom_report_margin(decoder, between(leader, ditto) / 2, frame);
         return DROM_FRAME;
     }
-    if (DROM_LEADS_ONCE(timing) && decoder->stretch != IS_FURTHER) {
+    if (DROM_LEADS_ONCE(timing) && decoder->stretch != IS_HEADERLESS) {
         decoder->at = space->at + us; /* it was the stop mark of the frame before */
     }
     decoder->more = timing->has_no_stop ? short_part(timing, decoder->more) : 0;
@@ -300,7 +307,7 @@ static drom_heard step_mark(const drom_protocol DROM_FLASH *protocol, drom_decod
         return judge_last_mark(timing, decoder, mark) ? complete(protocol, decoder, 0, frame)
                                                       : begin(protocol, decoder, mark);
     }
-    if (is_bare(timing, decoder)) {
+    if (lacks_header(timing, decoder)) {
         decoder->more = plus(decoder->more, mark->us);
     }
     decoder->phase = SPACE;
@@ -349,7 +356,7 @@ drom_heard drom_pulse_step(const drom_protocol DROM_FLASH *protocol, drom_decode
         return DROM_NOTHING;
     case DROM_PHASE_PAUSE:
         decoder->phase = is_near(interval->us, DROM_PAUSE_OF(timing),
-                                 (uint16_t)(EDGE_SLACK_US + DROM_SLACK(interval->slack_us)))
+                                 (uint16_t)(EDGE_TOLERANCE_US + DROM_TOLERANCE(interval->tolerance_us)))
                              ? MARK
                              : DROM_PHASE_IDLE;
         return DROM_NOTHING;
@@ -359,4 +366,19 @@ drom_heard drom_pulse_step(const drom_protocol DROM_FLASH *protocol, drom_decode
     default:
         return begin(protocol, decoder, interval);
     }
+}
+
+bool drom_pulse_accepts(const void DROM_FLASH *timing)
+{
+    const drom_pulse_timing figures = *(const drom_pulse_timing DROM_FLASH *)timing;
+    const uint16_t zero = (uint16_t)(figures.zero_mark_us + figures.zero_space_us);
+    const uint16_t one = (uint16_t)(figures.one_mark_us + figures.one_space_us);
+    const bool has_marks = figures.zero_mark_us != 0 && figures.one_mark_us != 0;
+    const bool has_spaces = figures.zero_space_us != 0 && figures.one_space_us != 0;
+    const bool has_leader = figures.leader_mark_us != 0;
+    const bool needs_leader = figures.bits > 32 || figures.has_no_stop || figures.has_headerless_repeat ||
+                              figures.has_leader_but_once || figures.ditto_space_us != 0;
+    return figures.bits >= 1 && figures.bits <= 48 && (figures.pause_us == 0 || figures.bits % 2 == 0) &&
+           has_marks && has_spaces && zero != one && has_leader == (figures.leader_space_us != 0) &&
+           (has_leader || !needs_leader) && figures.toggle_bit <= figures.bits;
 }

@@ -4,7 +4,7 @@
  * They lie so close that a slow clock would make one the other: so each time from mark to mark is held
  * against the clock that the frame has shown so far. `more` is how long that would have been with a true
  * clock. */
-#include "dromikos/protocols.h"
+#include "../../include/dromikos/protocols.h"
 
 #include "margin.h"
 
@@ -47,20 +47,20 @@ static drom_heard step_leader(const drom_quad_timing *timing, drom_decoder *deco
 /* Two bits by the time from mark to mark. False when it is none of the four. */
 static bool take_bits(const drom_quad_timing *timing, drom_decoder *decoder, const drom_interval *interval)
 {
-    const uint32_t least_us = (uint32_t)timing->mark_us + timing->space_us;
+    const uint32_t min_us = (uint32_t)timing->mark_us + timing->space_us;
     const uint32_t half_us = timing->step_us / 2u;
     const uint32_t period_us = (uint32_t)interval->us + interval->before_us;
     const drom_us lasted_us = interval->at + interval->us - decoder->at;
-    if (period_us > 2 * (least_us + 3u * timing->step_us) || lasted_us <= period_us) {
+    if (period_us > 2 * (min_us + 3u * timing->step_us) || lasted_us <= period_us) {
         return false;
     }
     const uint32_t plain_us = period_us * decoder->more / (lasted_us - period_us);
-    if (plain_us < least_us - half_us || plain_us > least_us + 3u * timing->step_us + half_us) {
+    if (plain_us < min_us - half_us || plain_us > min_us + 3u * timing->step_us + half_us) {
         return false;
     }
-    const uint32_t step = (plain_us - (least_us - half_us)) / timing->step_us;
+    const uint32_t step = (plain_us - (min_us - half_us)) / timing->step_us;
     const uint32_t value = step > 3 ? 3 : step;
-    const uint32_t nominal_us = least_us + value * timing->step_us;
+    const uint32_t nominal_us = min_us + value * timing->step_us;
     const uint32_t off_us = plain_us > nominal_us ? plain_us - nominal_us : nominal_us - plain_us;
     drom_note_margin(decoder, (uint16_t)(off_us > half_us ? 0 : FINER * (half_us - off_us)));
     decoder->bits = decoder->bits << 2 | value;
@@ -73,7 +73,7 @@ static bool fill(const drom_protocol DROM_FLASH *protocol, const drom_decoder *d
 {
     const drom_quad_timing DROM_FLASH *const timing = protocol->timing;
     *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at};
-    drom_tell_margin(decoder, (uint16_t)(FINER * (timing->step_us / 2)), frame);
+    drom_report_margin(decoder, (uint16_t)(FINER * (timing->step_us / 2)), frame);
     return protocol->unpack(decoder, frame);
 }
 
@@ -107,4 +107,12 @@ drom_heard drom_quad_step(const drom_protocol DROM_FLASH *protocol, drom_decoder
     default:
         return begin(&timing, decoder, interval);
     }
+}
+
+bool drom_quad_accepts(const void DROM_FLASH *timing_of)
+{
+    const drom_quad_timing timing = *(const drom_quad_timing DROM_FLASH *)timing_of;
+    return timing.step_us != 0 && timing.leader_mark_us != 0 && timing.leader_space_us != 0 &&
+           timing.mark_us != 0 && timing.space_us != 0 && timing.bits >= 2 && timing.bits <= 32 &&
+           timing.bits % 2 == 0;
 }

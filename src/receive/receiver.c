@@ -1,10 +1,11 @@
 /* Edges in, frames out. What happens here and nowhere else: a run too short to be anybody's is taken for a
  * glitch and merged into its neighbours; silence ends the frames that only silence can end, and then the
- * burst; of several claims to one frame the best is taken; and a ditto is believed only after a frame.
+ * burst; of several claims to one frame the best is taken; and a repeat frame is believed only after a whole
+ * one.
  *
  * An edge is held back until the run that it starts has outlasted a glitch. Protocols with short marks get a
  * filter of their own, so that the others needn't see the noise that those must. */
-#include "dromikos/receive.h"
+#include "../../include/dromikos/receive.h"
 
 #include "../one.h"
 
@@ -14,10 +15,10 @@ enum {
     LONGEST_BIT_US = 2500,   /* a longer mark is a leader, which needs no silence before it */
 };
 
-/* So many decoders are told of the ends of runs at a time. */
-enum { TOLD_A_BIT = 2 };
+/* So many decoders get the end of a run at a time. */
+enum { DECODERS_A_STEP = 2 };
 
-/* A run of this length is told as 65535 from then on. */
+/* A run of this length is reported as 65535 from then on. */
 #define STALE_US 65000
 
 /* What a run has come to. */
@@ -62,7 +63,7 @@ void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FL
     DROM_POINT(receiver->plan, plan);
     drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
     drom_fingerprint *const memory = DROM_RECEIVE_OF(receiver)->unknown.memory;
-    receiver->ditto_until.is_armed = false;
+    receiver->repeat_until.is_armed = false;
     begin_filter(&receiver->usual, memory != NULL ? UNKNOWN_GLITCH_US : LONGEST_GLITCH_US);
     if (memory != NULL) {
         *memory = (drom_fingerprint){0};
@@ -78,22 +79,26 @@ void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FL
     forget_frames(receiver, NULL, false);
 }
 
-/* A ditto says nothing unless a frame came shortly before, and then it is that protocol's, since they are all
- * alike. A frame without its leader needs one that had it. */
-static bool is_believed(drom_receiver *receiver, drom_frame *frame)
+/* A repeat frame says nothing unless a whole one came shortly before, and then it is that protocol's, since
+ * they are all alike. A frame without its leader needs one that had it. */
+static bool is_believable(const drom_receiver *receiver, const drom_frame *frame)
 {
-    if (frame->kind == DROM_FRAME_DITTO || frame->kind == DROM_FRAME_FURTHER) {
-        const drom_protocol_ref before = receiver->ditto_of;
-        const bool is_ditto = frame->kind == DROM_FRAME_DITTO;
-        if (!receiver->ditto_until.is_armed ||
-            (is_ditto ? !before->has_ditto : before != frame->code.protocol)) {
-            return false;
-        }
-        frame->code.protocol = before;
+    const drom_protocol_ref before = receiver->repeat_of;
+    const bool is_repeat_frame = frame->kind == DROM_FRAME_REPEAT;
+    if (!is_repeat_frame && frame->kind != DROM_FRAME_HEADERLESS) {
+        return true;
     }
-    receiver->ditto_of = frame->code.protocol;
-    drom_deadline_arm(&receiver->ditto_until, frame->at, DROM_DITTO_MS * (drom_us)1000);
-    return true;
+    return receiver->repeat_until.is_armed &&
+           (is_repeat_frame ? before->has_ditto : before == frame->code.protocol);
+}
+
+static void believe(drom_receiver *receiver, drom_frame *frame)
+{
+    if (frame->kind == DROM_FRAME_REPEAT) {
+        frame->code.protocol = receiver->repeat_of;
+    }
+    receiver->repeat_of = frame->code.protocol;
+    drom_deadline_arm(&receiver->repeat_until, frame->at, DROM_DITTO_MS * (drom_us)1000);
 }
 
 /* True when the plan has a longer protocol that begins like this one. */
@@ -111,11 +116,11 @@ static bool has_rival(const drom_receive_plan DROM_FLASH *plan, const drom_proto
 /* An idle decoder needs to be bothered only where a frame of its protocol could begin. */
 static bool can_begin(const drom_protocol DROM_FLASH *protocol, const drom_interval *mark)
 {
-    return mark->us >= protocol->first_mark_least_us && mark->us <= protocol->first_mark_most_us &&
+    return mark->us >= protocol->first_mark_min_us && mark->us <= protocol->first_mark_max_us &&
            (mark->before_us >= protocol->lead_in_us || mark->us > LONGEST_BIT_US);
 }
 
-/* Has a decoder something to do with the run? Of a silence that goes on only those are told that have waited
+/* Has a decoder something to do with the run? Of a silence that goes on only those hear that have waited
  * for it; and a frame for whose end one waited was another's when an edge comes instead. */
 static bool is_concerned(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
                          const drom_interval *run, bool is_open)
@@ -129,27 +134,32 @@ static bool is_concerned(const drom_protocol DROM_FLASH *protocol, drom_decoder 
     return decoder->phase == DROM_PHASE_IDLE ? can_begin(protocol, run) : !is_open;
 }
 
-/* Steps one decoder, which may claim the frame. */
-DROM_APART static void step(const drom_receive_plan DROM_FLASH *plan, uint8_t i, const drom_interval *run,
+/* Steps one decoder, which may claim the frame. A claim that would not be believed is none, or it could keep
+ * another from what is its. */
+DROM_APART static void step(const drom_receiver *receiver, uint8_t i, const drom_interval *run,
                             drom_frame *frame)
 {
+    const drom_receive_plan DROM_FLASH *const plan = DROM_RECEIVE_OF(receiver);
     const drom_protocol_ref protocol = plan->protocols.rows[i];
     drom_decoder *const decoder = &plan->decoders[i];
     const drom_protocol_ref before = frame->code.protocol;
     drom_frame second;
-    const drom_heard heard = protocol->step(protocol, decoder, run, before == NULL ? frame : &second);
-    if (heard == DROM_FRAME || (heard == DROM_MAYBE && !has_rival(plan, protocol))) {
+    /* cppcheck-suppress uninitvar */ /* the decoder fills it, where it says that it has a frame */
+    drom_frame *const claim = before == NULL ? frame : &second;
+    const drom_heard heard = protocol->step(protocol, decoder, run, claim);
+    const bool is_whole = heard == DROM_FRAME || (heard == DROM_MAYBE && !has_rival(plan, protocol));
+    if (is_whole) {
         decoder->phase = DROM_PHASE_IDLE;
-        if (before != NULL && protocol->rank < before->rank) {
-            *frame = second;
-        }
-    } else if (before == NULL) {
-        frame->code.protocol = NULL;
+    }
+    if (!is_whole || !is_believable(receiver, claim)) {
+        frame->code.protocol = before;
+    } else if (before != NULL && protocol->rank < before->rank) {
+        *frame = second;
     }
 }
 
 /* Steps the decoders behind a filter. Of several frames the one of the lowest rank is taken: the frame's
- * protocol is null as long as there is none. Of the end of a run only some, `left`, may be told at a time,
+ * protocol is null as long as there is none. Of the end of a run only some, `left`, may have it at a time,
  * and filter->row says which is next. */
 static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_open, drom_frame *frame,
                           uint8_t *left)
@@ -176,13 +186,13 @@ static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_
         }
         if (is_concerned(protocol, decoder, run, is_open)) {
             if (!is_open && *left == 0) {
-                filter->row = i; /* not the first: one at least could be told */
+                filter->row = i; /* not the first: one at least could have it */
                 return false;
             }
             if (!is_open) {
                 --*left;
             }
-            step(plan, i, run, frame);
+            step(receiver, i, run, frame);
         }
         if (decoder->phase == DROM_PHASE_WAIT && protocol->silence_us < filter->awaited_us) {
             filter->awaited_us = protocol->silence_us;
@@ -190,20 +200,21 @@ static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_
     }
     filter->row = 0;
     const drom_protocol_ref heard = frame->code.protocol;
-    if (heard == NULL || !is_believed(receiver, frame)) {
+    if (heard == NULL) {
         return false;
     }
+    believe(receiver, frame);
     drom_fingerprint *const memory = plan->unknown.memory;
-    forget_frames(receiver, NULL, true); /* its marks were nobody else's */
+    forget_frames(receiver, NULL, true); /* its marks belong to no other frame */
     filter->awaited_us = UINT16_MAX;
     frame->lasted_us = run->at + (is_open ? 0 : run->us) - frame->at;
     if (memory != NULL) {
-        memory->is_told = true;
+        memory->is_reported = true;
     }
     return true;
 }
 
-/* The run that the line was in is over, once all decoders have been told. */
+/* The run that the line was in is over, once all decoders have had it. */
 static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *frame, uint8_t *left)
 {
     drom_interval *const run = &filter->run;
@@ -211,7 +222,7 @@ static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *fr
     drom_fingerprint *const memory = DROM_RECEIVE_OF(receiver)->unknown.memory;
     run->us = filter->age == STALE || length > UINT16_MAX ? UINT16_MAX : (uint16_t)length;
     if (filter == &receiver->usual && memory != NULL && filter->row == 0) {
-        DROM_RECEIVE_OF(receiver)->unknown.by->take_run(memory, run, filter->pending_at);
+        DROM_RECEIVE_OF(receiver)->unknown.functions->take_run(memory, run, filter->pending_at);
     }
     const bool is_heard = step_decoders(receiver, filter, false, frame, left);
     if (filter->row != 0) {
@@ -220,8 +231,8 @@ static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *fr
     run->at = filter->pending_at;
     run->before_us = run->us;
     run->is_mark = !run->is_mark;
-    if (DROM_SLACK(filter->slack_runs) > 0 && --filter->slack_runs == 0) {
-        run->slack_us = 0;
+    if (DROM_TOLERANCE(filter->tolerant_runs) > 0 && --filter->tolerant_runs == 0) {
+        run->tolerance_us = 0;
     }
     filter->is_pending = false;
     filter->age = SHORT;
@@ -235,7 +246,8 @@ static uint16_t run_so_far(const drom_filter *filter, drom_us now)
     return us > UINT16_MAX ? UINT16_MAX : (uint16_t)us;
 }
 
-/* True when the burst was of some length and nobody knew it, nor is still waiting for the rest of it. */
+/* True when the burst was of some length and no decoder knew it, nor is one still waiting for the rest of it.
+ */
 static bool end_burst(drom_receiver *receiver, drom_frame *frame)
 {
     const drom_receive_plan DROM_FLASH *const plan = DROM_RECEIVE_OF(receiver);
@@ -243,12 +255,12 @@ static bool end_burst(drom_receiver *receiver, drom_frame *frame)
     if (memory == NULL) {
         return false;
     }
-    memory->is_told |= drom_receiver_is_within(receiver);
-    return plan->unknown.by->end_burst(memory, receiver->usual.run.at, frame);
+    memory->is_reported |= drom_receiver_is_within(receiver);
+    return plan->unknown.functions->end_burst(memory, receiver->usual.run.at, frame);
 }
 
-/* What a run that goes on may bring: silence that somebody waits for, the end of the burst, and that its
- * length is no longer told. */
+/* What a run that goes on may bring: silence that a decoder waits for, the end of the burst, and that its
+ * length is no longer reported. */
 static bool grow_run(drom_receiver *receiver, drom_filter *filter, drom_us now, drom_frame *frame)
 {
     drom_interval *const run = &filter->run;
@@ -287,13 +299,13 @@ static drom_progress advance_filter(drom_receiver *receiver, drom_filter *filter
     return end_run(receiver, filter, frame, left) ? DROM_HEARD : DROM_GOES_ON;
 }
 
-/* Tells at most so many decoders of the ends of runs. */
-static drom_progress advance(drom_receiver *receiver, drom_us now, drom_frame *frame, uint8_t most)
+/* Gives at most so many decoders the ends of runs. */
+static drom_progress advance(drom_receiver *receiver, drom_us now, drom_frame *frame, uint8_t max)
 {
     drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
-    uint8_t left = most;
+    uint8_t left = max;
     drom_progress progress;
-    (void)drom_deadline_passed(&receiver->ditto_until, now);
+    (void)drom_deadline_passed(&receiver->repeat_until, now);
     do {
         progress = DROM_UP_TO_DATE;
         if (fine != NULL && receiver->usual.row == 0) { /* the frame is one's until that is through with it */
@@ -303,12 +315,12 @@ static drom_progress advance(drom_receiver *receiver, drom_us now, drom_frame *f
             progress = advance_filter(receiver, &receiver->usual, now, frame, &left);
         }
     } while (progress == DROM_GOES_ON && left > 0);
-    return progress == DROM_UP_TO_DATE && left < most ? DROM_CAUGHT_UP : progress;
+    return progress == DROM_UP_TO_DATE && left < max ? DROM_CAUGHT_UP : progress;
 }
 
-drom_progress drom_receiver_advance_a_bit(drom_receiver *receiver, drom_us now, drom_frame *frame)
+drom_progress drom_receiver_step(drom_receiver *receiver, drom_us now, drom_frame *frame)
 {
-    return advance(receiver, now, frame, TOLD_A_BIT);
+    return advance(receiver, now, frame, DECODERS_A_STEP);
 }
 
 bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *frame)
@@ -329,17 +341,18 @@ static void begin_anew(drom_receiver *receiver, drom_filter *filter, const drom_
     filter->age = SHORT;
     forget_frames(receiver, NULL, false);
     if (memory != NULL) {
-        memory->is_told = true;
+        memory->is_reported = true;
     }
 }
 
-static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_edge *edge, uint16_t slack_us)
+static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_edge *edge,
+                      uint16_t tolerance_us)
 {
     const bool level = filter->run.is_mark != filter->is_pending;
-    if (DROM_SLACK(slack_us) > filter->run.slack_us) {
+    if (DROM_TOLERANCE(tolerance_us) > filter->run.tolerance_us) {
         /* it counts for the run that it ends, the one that it begins, and the bit after */
-        filter->run.slack_us = slack_us;
-        filter->slack_runs = 3;
+        filter->run.tolerance_us = tolerance_us;
+        filter->tolerant_runs = 3;
     }
     if (edge->after_loss || edge->is_mark == level) {
         begin_anew(receiver, filter, edge);
@@ -351,12 +364,12 @@ static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_e
     }
 }
 
-void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge, uint16_t slack_us)
+void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge, uint16_t tolerance_us)
 {
     drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
-    take_edge(receiver, &receiver->usual, edge, slack_us);
+    take_edge(receiver, &receiver->usual, edge, tolerance_us);
     if (fine != NULL) {
-        take_edge(receiver, fine, edge, slack_us);
+        take_edge(receiver, fine, edge, tolerance_us);
     }
 }
 
@@ -384,13 +397,13 @@ DROM_APART drom_wait drom_receiver_soonest(const drom_receiver *receiver, drom_u
             return 0;
         }
         drom_us from = now;
-        drom_us us = protocol->least_ms * (drom_us)1000;
-        if ((is_idle || decoder->count == 0) && protocol->has_ditto && us > DROM_DITTO_LEAST_US) {
-            us = DROM_DITTO_LEAST_US;
+        drom_us us = protocol->min_ms * (drom_us)1000;
+        if ((is_idle || decoder->count == 0) && protocol->has_ditto && us > DROM_DITTO_MIN_US) {
+            us = DROM_DITTO_MIN_US;
         }
         if (!is_idle) {
             from = decoder->at;
-        } else if (run->is_mark) { /* it may be the first of a frame, which the decoder hasn't been told of */
+        } else if (run->is_mark) { /* it may be the first of a frame, which the decoder hasn't had */
             from = run->at;
         }
         soonest = drom_sooner(soonest, drom_until(now, from + us));
@@ -416,7 +429,7 @@ static drom_wait filter_wait(const drom_filter *filter, drom_us now)
 drom_wait drom_receiver_wait(const drom_receiver *receiver, drom_us now)
 {
     drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
-    drom_wait wait = drom_deadline_wait(&receiver->ditto_until, now);
+    drom_wait wait = drom_deadline_wait(&receiver->repeat_until, now);
     wait = drom_sooner(wait, filter_wait(&receiver->usual, now));
     return fine != NULL ? drom_sooner(wait, filter_wait(fine, now)) : wait;
 }

@@ -1,5 +1,5 @@
 /* Which rule is about which key event. */
-#include "dromikos/rules.h"
+#include "../../include/dromikos/rules.h"
 
 bool drom_rule_fits(const drom_rule DROM_FLASH *rule, const drom_key_event *event)
 {

@@ -1,5 +1,5 @@
-/* Who may talk, and who may keep the processor. */
-#include "dromikos/air.h"
+/* Which output may transmit, and which may keep the processor. */
+#include "../../include/dromikos/air.h"
 
 #include "../one.h"
 
@@ -13,27 +13,28 @@ static bool is_left_alone(const drom_timing *timing, drom_us us)
 bool drom_air_is_free(const drom_timing *timing, drom_us us)
 {
     const drom_air *const air = &timing->air;
-    return air->is_quiet && !air->is_talking && is_left_alone(timing, us);
+    return air->is_quiet && !air->is_transmitting && is_left_alone(timing, us);
 }
 
 bool drom_air_allows_refresh(const drom_timing *timing, drom_us us, drom_us soonest)
 {
     const drom_air *const air = &timing->air;
     if (DROM_PORT_OF(timing)->facts.can_slice) {
-        return air->is_quiet || air->is_deaf || soonest >= us;
+        return air->is_quiet || air->is_muted || soonest >= us;
     }
-    return drom_cues_are_empty(&timing->cues) && (air->is_quiet ? is_left_alone(timing, us) : air->is_deaf);
+    return drom_timed_edges_are_empty(&timing->timed_edges) &&
+           (air->is_quiet ? is_left_alone(timing, us) : air->is_muted);
 }
 
-void drom_air_begin_talk(drom_timing *timing, drom_us from, bool is_shielded)
+void drom_air_begin_transmission(drom_timing *timing, drom_us from, bool is_shielded)
 {
     drom_air *const air = &timing->air;
-    air->talk_from = from;
-    air->is_talking = true;
-    air->is_deaf = !is_shielded;
+    air->transmit_from = from;
+    air->is_transmitting = true;
+    air->is_muted = !is_shielded;
 }
 
-DROM_APART void drom_air_end_talk(drom_timing *timing, drom_us until)
+DROM_APART void drom_air_end_transmission(drom_timing *timing, drom_us until)
 {
     drom_deadline_arm(&timing->air.echo, until, DROM_ECHO_US);
 }

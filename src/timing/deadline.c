@@ -1,6 +1,6 @@
 /* How times are compared; and the deadline, a moment and whether anything waits for it. See timing.h for why
  * it disarms itself. */
-#include "dromikos/timing.h"
+#include "../../include/dromikos/timing.h"
 
 bool drom_is_due(drom_us now, drom_us at)
 {

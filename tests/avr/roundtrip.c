@@ -88,7 +88,7 @@ static bool pass(drom_receiver *receiver, drom_us us, const drom_code *code)
 static bool is_read_back(const drom_waveform DROM_FLASH *waveform)
 {
     static drom_receiver receiver;
-    const drom_code code = {waveform->protocol, waveform->least_address, 9};
+    const drom_code code = {waveform->protocol, waveform->min_address, 9};
     drom_encoder encoder;
     bool is_mark = true;
     bool is_heard = false;
@@ -116,7 +116,8 @@ static void poll_all(drom_engine *engine)
 static bool reaches_its_pin(void)
 {
     static drom_engine engine;
-    static const drom_port DROM_FLASH port = {.now = port_now, .write_pin = port_write_pin};
+    static const drom_port DROM_FLASH port = {
+        .facts = {.pins = 20}, .now = port_now, .write_pin = port_write_pin};
     const drom_code code = {&drom_nec, 33, 69};
     drom_encoder encoder;
     bool is_mark = true;

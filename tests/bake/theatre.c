@@ -8,7 +8,7 @@
 
 #include <stdio.h>
 
-static void told(void *context, uint64_t at_us, uint8_t pin, bool is_high)
+static void note_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
 {
     (void)context;
     if (pin == 4 || pin == 7) {
@@ -54,10 +54,16 @@ static uint32_t ready_carrier(void *context, uint8_t pin, uint8_t khz)
     return benches_port()->ready_carrier(benches_port()->context, pin, khz);
 }
 
-static void arm_alarm(void *context, drom_cues *cues)
+static void arm_alarm(void *context, const drom_timed_edges *timed_edges)
 {
     (void)context;
-    benches_port()->arm_alarm(benches_port()->context, cues);
+    benches_port()->arm_alarm(benches_port()->context, timed_edges);
+}
+
+static void stop_alarm(void *context)
+{
+    (void)context;
+    benches_port()->stop_alarm(benches_port()->context);
 }
 
 static void send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count)
@@ -67,13 +73,19 @@ static void send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16
 }
 
 const drom_port DROM_PORT = {
-    .facts = {.stamp = DROM_STAMP_HARDWARE, .clock_ns = 1000, .latency_us = 38, .can_slice = true},
+    .facts = {.stamp = DROM_STAMP_HARDWARE,
+              .clock_ns = 1000,
+              .latency_us = 38,
+              .can_slice = true,
+              .pins = 20,
+              .pwm_bits = 8},
     .now = now,
     .write_pin = write_pin,
     .write_pwm = write_pwm,
     .toggle_pin = toggle_pin,
     .ready_carrier = ready_carrier,
     .arm_alarm = arm_alarm,
+    .stop_alarm = stop_alarm,
     .send_pixels = send_pixels,
 };
 #endif
@@ -83,7 +95,7 @@ int main(void)
     static drom_engine engine;
     const drom_code play = {&drom_nec, 0x21, 0x43};
     bench = sim_bench_new(1);
-    sim_bench_watch(bench, &(sim_watch){.pin = told});
+    sim_bench_observe(bench, &(sim_observer){.pin = note_pin});
 #ifdef DROM_PLAN
     static const drom_plan other;
     if (drom_engine_start(&engine, &other, &DROM_PORT) != DROM_BAD_PLAN ||

@@ -16,14 +16,14 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     if (found->is_found) {
         char *const line = own_protocol_text(&found->own.figures, "found");
         char *const text = g_strconcat(line, "\n", NULL);
-        report *const told = report_new();
-        report_file(told, "fuzz.plan", text);
-        plan_source_free(plan_parse(text, strlen(text), told));
-        if (report_errors(told) > 0) {
-            report_print(told, stderr);
+        report *const faults = report_new();
+        report_file(faults, "fuzz.plan", text);
+        plan_source_free(plan_parse(text, strlen(text), faults));
+        if (report_errors(faults) > 0) {
+            report_print(faults, stderr);
             __builtin_trap();
         }
-        report_free(told);
+        report_free(faults);
         g_free(text);
         g_free(line);
     } else if (found->why_not == NULL) {

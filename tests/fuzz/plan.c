@@ -1,4 +1,4 @@
-/* The plan language: scanner, grammar, and what is told of faults. */
+/* The plan language: scanner, grammar, and the messages about faults. */
 #include "fuzz.h"
 
 #include "source.h"
@@ -17,11 +17,11 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     char *const text = g_malloc(size + 2);
     memcpy(text, data, size);
     memcpy(text + size, "\n", 2);
-    report *const told = report_new();
-    report_file(told, "fuzz.plan", text);
-    plan_source_free(plan_parse(text, size + 1, told));
-    report_print(told, nowhere);
-    report_free(told);
+    report *const faults = report_new();
+    report_file(faults, "fuzz.plan", text);
+    plan_source_free(plan_parse(text, size + 1, faults));
+    report_print(faults, nowhere);
+    report_free(faults);
     g_free(text);
     return 0;
 }

@@ -1,8 +1,10 @@
-/* The receiver with every protocol, and the keys behind it: any edges at any times. Each three bytes are a
- * time and a kind. */
+/* The receiver with every protocol, and the keys behind it. First a frame that one of them sends, whose edges
+ * bytes move; then any edges at any times: each three bytes are a time and a kind. */
 #include "fuzz.h"
 
 #include "dromikos/keys.h"
+
+#include "dromikos/encode.h"
 
 #include "listener.h"
 
@@ -26,41 +28,66 @@ typedef struct ear {
 /* A key is pressed before it repeats or is released, and not twice. */
 static void check_event(void *context, const drom_key_event *event)
 {
-    ear *const of = context;
+    ear *const heard = context;
     const bool needs_down = (event->gesture & (DROM_REPEAT | DROM_HOLD | DROM_RELEASE)) != 0;
-    if ((event->gesture == DROM_PRESS && of->is_down) || (needs_down && !of->is_down)) {
+    if ((event->gesture == DROM_PRESS && heard->is_down) || (needs_down && !heard->is_down)) {
         __builtin_trap();
     }
-    of->is_down = event->gesture == DROM_PRESS || (of->is_down && event->gesture != DROM_RELEASE);
+    heard->is_down = event->gesture == DROM_PRESS || (heard->is_down && event->gesture != DROM_RELEASE);
 }
 
 static void take_frame(void *context, const drom_frame *frame)
 {
-    ear *const of = context;
+    ear *const heard = context;
     if (frame->code.protocol == NULL || drom_frame_margin(frame) > 100) {
         __builtin_trap();
     }
     if (frame->kind == DROM_FRAME_WHOLE) {
         codes[0] = frame->code; /* so that the keys know it */
     }
-    drom_keys_frame(&of->keys, frame);
+    drom_keys_frame(&heard->keys, frame);
+}
+
+/* A frame of any protocol, each of its intervals longer or shorter by what a byte says. Gives the bytes that
+ * were used. */
+static size_t send_frame(sim_listener *listener, const uint8_t *data, size_t size)
+{
+    const drom_waveform *const waveform = drom_waveforms[data[0] % drom_waveform_count];
+    const uint64_t addresses = 1 + (uint64_t)waveform->max_address - waveform->min_address;
+    const drom_code code = {waveform->protocol, waveform->min_address + (uint32_t)(data[1] % addresses),
+                            (uint16_t)(data[2] & waveform->max_command)};
+    drom_encoder encoder;
+    size_t used = 4;
+    bool is_mark = true;
+    drom_encode_start(&encoder, waveform, &code, data[3] % 2 == 0 ? DROM_SEND_FIRST : DROM_SEND_REPEAT,
+                      data[3] & 2);
+    sim_listener_pass(listener, listener->now + 100000);
+    for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
+        const int moved = used < size ? (int8_t)data[used++] : 0;
+        sim_listener_edge(listener, listener->now, is_mark);
+        listener->now += (drom_us)((int)us + moved > 1 ? (int)us + moved : 1);
+        is_mark = !is_mark;
+    }
+    sim_listener_edge(listener, listener->now, false);
+    return used;
 }
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
-    ear of = {.is_down = false};
+    ear heard = {.is_down = false};
     sim_listener listener;
-    drom_keys_init(&of.keys, &plan, check_event, &of);
-    sim_listener_open(&listener, NULL, take_frame, &of);
+    drom_keys_init(&heard.keys, &plan, check_event, &heard);
+    sim_listener_open(&listener, NULL, take_frame, &heard);
     listener.now = UINT32_MAX - 50000;
-    for (size_t i = 0; i + 2 < size; i += 3) {
+    size_t i = size >= 4 ? send_frame(&listener, data, size) : size;
+    for (; i + 2 < size; i += 3) {
         const drom_us wait = (data[i] | (drom_us)data[i + 1] << 8) << (data[i + 2] >> 4);
         sim_listener_pass(&listener, listener.now + (wait & 0x3ffffff));
-        drom_keys_advance(&of.keys, listener.now);
+        drom_keys_advance(&heard.keys, listener.now);
         const drom_edge edge = {listener.now, (data[i + 2] & 1) != 0, (data[i + 2] & 6) == 6};
         drom_receiver_edge(&listener.receiver, &edge, 0);
     }
     sim_listener_pass(&listener, listener.now + 1000000);
-    drom_keys_advance(&of.keys, listener.now);
+    drom_keys_advance(&heard.keys, listener.now);
     return 0;
 }

@@ -16,10 +16,10 @@ static sheet *read_text(const char *text, unsigned *errors)
     if (!g_file_set_contents(path, text, -1, NULL)) {
         __builtin_trap();
     }
-    report *const told = report_new();
-    sheet *const keys = sheet_read(path, NULL, told);
-    *errors = report_errors(told);
-    report_free(told);
+    report *const faults = report_new();
+    sheet *const keys = sheet_read(path, NULL, faults);
+    *errors = report_errors(faults);
+    report_free(faults);
     (void)unlink(path);
     return keys;
 }
@@ -29,7 +29,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     unsigned errors = 0;
     char *const text = g_strndup((const char *)data, size);
     sheet *const keys = read_text(text, &errors);
-    if (keys != NULL && errors == 0 && keys->keys->len < SHEET_MOST_KEYS) {
+    if (keys != NULL && errors == 0 && keys->keys->len < SHEET_MAX_KEYS) {
         GArray *const added = g_array_new(FALSE, FALSE, sizeof(sheet_key));
         const sheet_key key = {.name = (char *)"fuzz_key", .code = {&drom_nec, 1, 2}};
         g_array_append_val(added, key);

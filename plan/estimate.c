@@ -1,13 +1,13 @@
 /* The ring is followed edge by edge through one frame of each key. See src/engine.c for what is followed: two
  * decoders a poll, the outputs' turns, a refresh whenever nothing waits, and one that goes first after many
  * polls while half of the ring is free. */
-#include "reckon.h"
+#include "estimate.h"
 
-enum { MOST_EDGES = 256, STARVED_POLLS = 100 };
+enum { MAX_EDGES = 256, STARVED_POLLS = 100 };
 
 typedef struct edges {
-    double at_us[MOST_EDGES];
-    unsigned polls[MOST_EDGES]; /* until it is taken in */
+    double at_us[MAX_EDGES];
+    unsigned polls[MAX_EDGES]; /* until it is taken in */
     unsigned count;
 } edges;
 
@@ -19,12 +19,12 @@ static edges listen_to(const drom_receive_plan *ears, drom_encoder *frame_out)
     drom_frame frame;
     double at_us = 1e6; /* after a long silence */
     drom_receiver_init(&receiver, ears);
-    for (uint16_t us = drom_encode_next(frame_out); us != 0 && heard.count < MOST_EDGES;
+    for (uint16_t us = drom_encode_next(frame_out); us != 0 && heard.count < MAX_EDGES;
          us = drom_encode_next(frame_out)) {
         drom_progress progress;
         heard.at_us[heard.count] = at_us;
         do {
-            progress = drom_receiver_advance_a_bit(&receiver, (drom_us)at_us, &frame);
+            progress = drom_receiver_step(&receiver, (drom_us)at_us, &frame);
             heard.polls[heard.count]++;
         } while (progress == DROM_GOES_ON || progress == DROM_HEARD);
         drom_receiver_edge(&receiver, &(drom_edge){(drom_us)at_us, heard.count % 2 == 0, false}, 0);
@@ -35,10 +35,10 @@ static edges listen_to(const drom_receive_plan *ears, drom_encoder *frame_out)
 }
 
 /* Those of a key; none where it can't be sent. */
-static edges edges_of(const plan *of, const drom_code *code)
+static edges edges_of(const plan *loaded, const drom_code *code)
 {
-    const drom_waveform *const waveform = plan_waveform(of, code->protocol);
-    drom_receive_plan own = plan_tables(of)->receive;
+    const drom_waveform *const waveform = plan_waveform(loaded, code->protocol);
+    drom_receive_plan own = plan_tables(loaded)->receive;
     drom_filter fine = {0};
     drom_encoder encoder;
     if (waveform == NULL || waveform->pack == NULL ||
@@ -54,10 +54,10 @@ static edges edges_of(const plan *of, const drom_code *code)
 }
 
 /* How many edges have come by now, of those from the next one on. */
-static unsigned waiting(const edges *of, unsigned next, double now_us)
+static unsigned waiting(const edges *load, unsigned next, double now_us)
 {
     unsigned count = 0;
-    while (next + count < of->count && of->at_us[next + count] <= now_us) {
+    while (next + count < load->count && load->at_us[next + count] <= now_us) {
         count++;
     }
     return count;
@@ -65,65 +65,65 @@ static unsigned waiting(const edges *of, unsigned next, double now_us)
 
 /* How many wait at most and how long, where the maker's code begins to block at an edge; past the last one,
  * never. A refresh has always just begun when the first edge comes. */
-static reckoned follow(const edges *of, const reckon_main *with, unsigned block_at)
+static estimate follow(const edges *load, const estimate_main *with, unsigned block_at)
 {
     const bool has_strip = with->refresh_us > 0;
-    reckoned most = {0};
-    double now_us = of->at_us[0];
+    estimate max = {0};
+    double now_us = load->at_us[0];
     double rested_us = now_us; /* the next refresh is ready then */
     double polls = 0;
-    for (unsigned i = 0; i < of->count; i++) {
-        const bool is_idle = now_us <= of->at_us[i];
-        now_us = is_idle ? of->at_us[i] : now_us;
+    for (unsigned i = 0; i < load->count; i++) {
+        const bool is_idle = now_us <= load->at_us[i];
+        now_us = is_idle ? load->at_us[i] : now_us;
         if (i == block_at) {
             now_us += with->block_us;
         } else if (has_strip && now_us >= rested_us &&
-                   (is_idle || (polls >= STARVED_POLLS && waiting(of, i, now_us) <= DROM_EDGES / 2))) {
+                   (is_idle || (polls >= STARVED_POLLS && waiting(load, i, now_us) <= DROM_EDGES / 2))) {
             now_us += with->refresh_us;
             rested_us = now_us + with->rest_us;
             polls = 0;
         }
-        most.waiting = MAX(most.waiting, waiting(of, i, now_us));
-        most.late_us = MAX(most.late_us, now_us - of->at_us[i]);
-        now_us += of->polls[i] * with->turns * with->poll_us;
-        polls += of->polls[i] * with->turns;
-        most.waiting = MAX(most.waiting, waiting(of, i + 1, now_us));
+        max.waiting = MAX(max.waiting, waiting(load, i, now_us));
+        max.late_us = MAX(max.late_us, now_us - load->at_us[i]);
+        now_us += load->polls[i] * with->turns * with->poll_us;
+        polls += load->polls[i] * with->turns;
+        max.waiting = MAX(max.waiting, waiting(load, i + 1, now_us));
     }
-    return most;
+    return max;
 }
 
-static reckoned worse_of(reckoned a, reckoned b)
+static estimate worse_of(estimate a, estimate b)
 {
-    return (reckoned){MAX(a.waiting, b.waiting), MAX(a.late_us, b.late_us), MAX(a.load, b.load)};
+    return (estimate){MAX(a.waiting, b.waiting), MAX(a.late_us, b.late_us), MAX(a.load, b.load)};
 }
 
-static reckoned reckon_key(const plan *of, const drom_code *code, const reckon_main *with)
+static estimate estimate_key(const plan *loaded, const drom_code *code, const estimate_main *with)
 {
-    const edges heard = edges_of(of, code);
+    const edges heard = edges_of(loaded, code);
     double polls = 0;
     if (heard.count < 2) {
-        return (reckoned){0};
+        return (estimate){0};
     }
     for (unsigned i = 0; i < heard.count; i++) {
         polls += heard.polls[i];
     }
-    reckoned its = follow(&heard, with, heard.count);
+    estimate cost = follow(&heard, with, heard.count);
     for (unsigned i = 0; with->block_us > 0 && i < heard.count; i++) {
-        its = worse_of(its, follow(&heard, with, i));
+        cost = worse_of(cost, follow(&heard, with, i));
     }
-    its.load = polls * with->poll_us / (heard.at_us[heard.count - 1] - heard.at_us[0]);
-    return its;
+    cost.load = polls * with->poll_us / (heard.at_us[heard.count - 1] - heard.at_us[0]);
+    return cost;
 }
 
-reckoned reckon_edges(const plan *of, const drom_protocol *protocol, const reckon_main *with)
+estimate estimate_edges(const plan *loaded, const drom_protocol *protocol, const estimate_main *with)
 {
-    const drom_keys_plan *const keys = &plan_tables(of)->keys;
-    reckoned worst = {0};
+    const drom_keys_plan *const keys = &plan_tables(loaded)->keys;
+    estimate worst = {0};
     for (uint8_t i = 0; i < keys->handsets.count; i++) {
         const drom_handset *const handset = &keys->handsets.rows[i];
         for (uint8_t key = 0; key < handset->codes.count; key++) {
             if (handset->codes.rows[key].protocol == protocol) {
-                worst = worse_of(worst, reckon_key(of, &handset->codes.rows[key], with));
+                worst = worse_of(worst, estimate_key(loaded, &handset->codes.rows[key], with));
             }
         }
     }

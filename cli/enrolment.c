@@ -1,0 +1,208 @@
+/* Presses to keys. What is no protocol's may be an unknown handset, or a lamp: only what comes twice alike is
+ * believed, and the rest is noise. */
+#include "enrolment.h"
+
+#include "cli.h"
+#include "merge.h"
+
+#include <string.h>
+
+enum { MAX_NOISES_REPORTED = 3 };
+
+const char *enrolment_wanted(const enrolment *in)
+{
+    return in->keys->len < in->names->len ? g_ptr_array_index(in->names, in->keys->len) : NULL;
+}
+
+void enrolment_ask(const enrolment *in)
+{
+    const char *const name = enrolment_wanted(in);
+    const char *const again = in->agreed > 0 ? " once more" : "";
+    if (in->is_live && name != NULL) {
+        (void)fprintf(stderr, "press '%s'%s\n", name, again);
+    } else if (in->is_live && in->names->len == 0 && !in->is_waiting) {
+        (void)fprintf(stderr,
+                      in->agreed > 0 ? "the same key once more\n" : "press a key (Enter alone ends)\n");
+    }
+}
+
+/* "'mains'", or "this key" where it has no name yet. To be freed. */
+static char *shown_name(const enrolment *in)
+{
+    const char *const name = enrolment_wanted(in);
+    return name != NULL ? g_strdup_printf("'%s'", name) : g_strdup("this key");
+}
+
+/* The key that has a code already: of this sheet, done or known; NULL when none has. */
+static const sheet_key *find_twin(const enrolment *in, const drom_code *code, const char *name)
+{
+    for (guint i = 0; i < in->keys->len; i++) {
+        const sheet_key *const key = &g_array_index(in->keys, sheet_key, i);
+        if (drom_code_equal(&key->code, code)) {
+            return key;
+        }
+    }
+    const sheet_key *const known = in->known != NULL ? sheet_find_code(in->known, code) : NULL;
+    return known != NULL && g_strcmp0(known->name, name) != 0 ? known : NULL;
+}
+
+/* Other handsets of the plan that send the same. */
+static void warn_of_others(const enrolment *in, const drom_code *code, const char *name)
+{
+    if (in->plan == NULL) {
+        return;
+    }
+    const drom_keys_plan *const keys = &plan_tables(in->plan)->keys;
+    for (unsigned i = 0; i < keys->handsets.count; i++) {
+        for (unsigned j = 0; j < keys->handsets.rows[i].codes.count; j++) {
+            const bool is_itself =
+                in->sheet_path != NULL && strcmp(plan_sheet_path(in->plan, i), in->sheet_path) == 0;
+            if (!is_itself && drom_code_equal(&keys->handsets.rows[i].codes.rows[j], code)) {
+                complain("enrol",
+                         "warning: '%s.%s' of the plan has the code of '%s'; only one of them can count",
+                         plan_handset_name(in->plan, i), plan_key_name(in->plan, i, j), name);
+            }
+        }
+    }
+}
+
+static void note_toggle(enrolment *in, const drom_code *code)
+{
+    if (code->protocol->has_toggle && !in->has_reported_toggle) {
+        in->has_reported_toggle = true;
+        complain(
+            "enrol",
+            "note: %s has a toggle bit, so that a key sends two numbers by turns; the sheet needs it once",
+            code->protocol->id);
+    }
+}
+
+/* A sheet is written anew with each key, whole or not at all; on standard output each key is a row. */
+static void save(enrolment *in)
+{
+    if (in->sheet_path != NULL) {
+        g_autofree char *merged = sheet_merge(in->known_text, in->keys);
+        in->has_failed = !write_text("enrol", in->sheet_path, merged);
+        return;
+    }
+    g_autofree char *all = sheet_merge(NULL, in->keys);
+    const char *row = all + strlen(all) - 1; /* past its line end */
+    while (row > all && row[-1] != '\n') {
+        row--;
+    }
+    (void)fputs(in->keys->len == 1 ? all : row, stdout);
+    in->has_failed = fflush(stdout) != 0;
+}
+
+static void take_key(enrolment *in, const char *name, const drom_code *code)
+{
+    const sheet_key key = {.name = g_strdup(name), .code = *code};
+    note_toggle(in, code);
+    warn_of_others(in, code, name);
+    g_array_append_val(in->keys, key);
+    save(in);
+    if (in->is_live) {
+        g_autofree char *text = code_text(code);
+        (void)fprintf(stderr, "'%s' is %s\n", name, text);
+    }
+}
+
+/* So many presses said the same. */
+static void take_code(enrolment *in, const drom_code *code)
+{
+    const char *const name = enrolment_wanted(in);
+    const sheet_key *const twin = find_twin(in, code, name);
+    in->agreed = 0;
+    in->presses = 0;
+    in->noises = 0;
+    if (twin != NULL && !in->allows_twins) {
+        g_autofree char *shown = shown_name(in);
+        complain("enrol", "%s sends the code of '%s'; %s", shown, twin->name,
+                 in->is_live
+                     ? "press another one, or start again with --allow-twins"
+                     : "the next presses are taken for it. Two names for one code need --allow-twins");
+    } else if (name != NULL) {
+        take_key(in, name, code);
+    } else {
+        in->is_waiting = true;
+    }
+}
+
+/* Is a press noise, which changes nothing? What no protocol knows counts only against what was
+ * like it. */
+static bool is_noise(const enrolment *in, const drom_code *code)
+{
+    return code->protocol == &drom_unknown && in->agreed > 0 && in->last.protocol != &drom_unknown;
+}
+
+static void report_noise(enrolment *in, uint64_t at_us)
+{
+    in->noises++;
+    if (in->noises <= MAX_NOISES_REPORTED) {
+        complain("enrol", "%.1f s: noise, passed over%s", (double)at_us / 1e6,
+                 in->noises == MAX_NOISES_REPORTED
+                     ? ", and so is what more there is: shade the receiver from lamps and sun"
+                     : "");
+    }
+}
+
+static void report_disagreement(enrolment *in, uint64_t at_us, const drom_code *code)
+{
+    const bool are_unknown = code->protocol == &drom_unknown && in->last.protocol == &drom_unknown;
+    const bool is_by_turns = are_unknown && in->presses >= 3 && drom_code_equal(&in->before_last, code);
+    g_autofree char *shown = shown_name(in);
+    if (is_by_turns) {
+        complain(
+            "enrol",
+            "%.1f s: %s sends two fingerprints by turns: it has a toggle bit. 'dromikos infer' can find it",
+            (double)at_us / 1e6, shown);
+    } else if (are_unknown || in->last.protocol == &drom_unknown) {
+        report_noise(in, at_us);
+    } else {
+        complain("enrol", "%.1f s: two presses of %s disagree; the next ones decide", (double)at_us / 1e6,
+                 shown);
+    }
+}
+
+void enrolment_press(enrolment *in, uint64_t at_us, const drom_code *code)
+{
+    const bool is_done = in->names->len > 0 && enrolment_wanted(in) == NULL;
+    if (is_done || in->has_failed || in->is_waiting) {
+        return;
+    }
+    if (is_noise(in, code)) {
+        report_noise(in, at_us);
+        return;
+    }
+    const bool is_same = in->agreed > 0 && drom_code_equal(&in->last, code);
+    const unsigned times = code->protocol == &drom_unknown ? MAX(in->times, 2) : in->times;
+    if (in->agreed > 0 && !is_same) {
+        report_disagreement(in, at_us, code);
+    }
+    in->before_last = in->last;
+    in->last = *code;
+    in->presses++;
+    in->agreed = is_same ? in->agreed + 1 : 1;
+    if (in->agreed >= times) {
+        take_code(in, code);
+    }
+    enrolment_ask(in);
+}
+
+const char *enrolment_name(enrolment *in, const char *name)
+{
+    if (!sheet_is_key_name(name)) {
+        return "a key's name is made of letters, digits and '_', as in 'vol_up'";
+    }
+    for (guint i = 0; i < in->keys->len; i++) {
+        if (strcmp(g_array_index(in->keys, sheet_key, i).name, name) == 0) {
+            return "another key has that name";
+        }
+    }
+    if (in->keys->len == SHEET_MAX_KEYS) {
+        return "a sheet holds 255 keys at most";
+    }
+    in->is_waiting = false;
+    take_key(in, name, &in->last);
+    return NULL;
+}

@@ -1,0 +1,45 @@
+/* Where a plan is wrong, and how. */
+#ifndef DROMIKOS_FAULT_H
+#define DROMIKOS_FAULT_H
+
+#include "base.h"
+
+/** The table in which a fault lies. */
+typedef enum drom_part {
+    DROM_PART_PROTOCOLS,
+    DROM_PART_HANDSETS, /**< `row` is the handset, `item` its code */
+    DROM_PART_HOLD_MS,
+    DROM_PART_DOUBLES,
+    DROM_PART_RULES, /**< `row` is the rule, `item` its action */
+    DROM_PART_AT_START,
+    DROM_PART_OUTPUTS, /**< `row` is the output, `item` a row of a table in its settings */
+} drom_part;
+
+typedef enum drom_reason {
+    DROM_REASON_NONE,             /**< all is well */
+    DROM_REASON_NULL,             /**< a pointer is null though the table has rows */
+    DROM_REASON_TIMING,           /**< a protocol's figures are out of range, or another family's */
+    DROM_REASON_PERIOD,           /**< a protocol has neither period nor gap */
+    DROM_REASON_UNKNOWN_PROTOCOL, /**< a code's protocol isn't in the plan's protocols */
+    DROM_REASON_ORDER,            /**< hold times must be 1 or more, and ascend */
+    DROM_REASON_NO_HANDSET,       /**< no such row of the handsets */
+    DROM_REASON_NO_KEY,           /**< no such row of the handset's codes */
+    DROM_REASON_GESTURES,         /**< none, or bits that are no gesture */
+    DROM_REASON_NO_HOLD,          /**< no such row of the hold times */
+    DROM_REASON_NO_DOUBLE,        /**< a rule about a double of a key that isn't in `doubles` */
+    DROM_REASON_NO_ACTION,        /**< a rule without actions */
+    DROM_REASON_NO_OUTPUT,        /**< no such row of the outputs */
+    DROM_REASON_VERB,             /**< the output's kind can't do this, or not with this value */
+    DROM_REASON_SETTINGS,         /**< the output's settings are out of range */
+    DROM_REASON_PIN,              /**< the port has no such pin */
+    DROM_REASON_CODE,             /**< a code doesn't fit its protocol */
+} drom_reason;
+
+typedef struct drom_fault {
+    drom_part part;
+    drom_reason reason;
+    uint8_t row;
+    uint8_t item;
+} drom_fault;
+
+#endif

@@ -1,0 +1,257 @@
+/* What must not happen on a chip: a clock that wraps too soon, a pin that moves after a stop, a lamp that is
+ * dark where it should glow. Prints a line a thing; ends with 1 where one is wrong.
+ *
+ * faults wrap ELF, faults stop ELF, faults lamp ELF: the first with the theatre's own program, the second
+ * with one of the theatre that takes orders (orders.c), the third with one that has a lamp and nothing else.
+ */
+#include "chip.h"
+
+#include "press.h"
+
+#include "dromikos/dromikos.h"
+
+#include <math.h>
+#include <stdio.h>
+#include <string.h>
+
+enum {
+    CYCLES_PER_MS = 16000,
+    BELL_PIN = 7,
+    FOG_PIN = 12,
+    LAMP_PIN = 5,
+    ONLY_LAMP = 0,
+    REVOLVE = 4,
+    HORN = 6,
+    FOOTLIGHTS = 5
+};
+
+static unsigned failures;
+
+static void check(bool is_right, const char *what)
+{
+    (void)printf("%-8s %s\n", is_right ? "right" : "WRONG", what);
+    failures += !is_right;
+}
+
+static unsigned any_picture(const uint8_t *bytes)
+{
+    (void)bytes;
+    return 0;
+}
+
+static void wait_ms(chip *mcu, double ms)
+{
+    chip_run(mcu, chip_now(mcu) + (uint64_t)(ms * CYCLES_PER_MS));
+}
+
+/* The clock counts half µs in timer 1 and in a variable; it is set as soon as it runs, before the engine
+ * starts. */
+static void set_clock(chip *mcu, uint32_t half_us_high)
+{
+    uint32_t high = 0;
+    while (high == 0) {
+        chip_run(mcu, chip_now(mcu) + 1);
+        chip_read(mcu, "clock_high", &high, sizeof high);
+    }
+    chip_write(mcu, "clock_high", &half_us_high, sizeof half_us_high);
+}
+
+static double last_ms(const chip_observed *pin)
+{
+    return (double)(pin->at[(pin->count - 1) % 64] - pin->at[(pin->count - 2) % 64]) / CYCLES_PER_MS;
+}
+
+/* Runs the theatre until so long before the clock has passed `high` overflows of timer 1. */
+static chip *open_before(const char *elf, uint32_t high, double before_ms)
+{
+    enum { OVERFLOWS = 70 };
+    const double overflow_ms = 32.768;
+    chip *const mcu = chip_open(elf, 8, FOG_PIN, BELL_PIN, any_picture);
+    set_clock(mcu, high - OVERFLOWS);
+    wait_ms(mcu, OVERFLOWS * overflow_ms - before_ms);
+    return mcu;
+}
+
+static void close_checked(chip *mcu)
+{
+    check(chip_is_alive(mcu), "the program is still running");
+    chip_close(mcu);
+}
+
+/* The stage turns, the bell rings for a time and a key is held. */
+static void pass_with_outputs_at_work(const char *elf, uint32_t high, const char *where)
+{
+    char what[100];
+    chip *const mcu = open_before(elf, high, 2100);
+    const chip_observed *const fog = chip_relay_of(mcu, 0);
+    const chip_observed *const bell = chip_relay_of(mcu, 1);
+    press(mcu, &drom_nec_waveform, 0x21, 0x18, 0); /* up: one turn */
+    wait_ms(mcu, 1300);
+    press(mcu, &drom_nec_waveform, 0x21, 0x43, 0);    /* play: the bell, for 800 ms */
+    press(mcu, &drom_nec_waveform, 0x21, 0x5e, 1200); /* green: fog while it is held */
+    wait_ms(mcu, 700);
+    (void)snprintf(what, sizeof what, "%s, a pulse of 800 ms lasts %.0f ms", where, last_ms(bell));
+    check(bell->count == 3 && fabs(last_ms(bell) - 800) < 6, what);
+    (void)snprintf(what, sizeof what, "%s, a key held for 1.2 s holds for %.0f ms", where, last_ms(fog));
+    check(fog->count == 3 && last_ms(fog) > 1100 && last_ms(fog) < 1500, what);
+    const chip_stepper *const stage = chip_stepper_of(mcu);
+    const int from = stage->position;
+    wait_ms(mcu, 1000);
+    (void)snprintf(what, sizeof what, "%s, the stage makes %d steps a second, %.0f to %.0f us apart", where,
+                   stage->position - from, (double)stage->shortest / 16, (double)stage->longest / 16);
+    check(stage->position - from >= 299 && stage->position - from <= 301 && stage->bad_steps == 0 &&
+              stage->shortest > 3200 * 16 && stage->longest < 3500 * 16,
+          what);
+    close_checked(mcu);
+}
+
+/* A key of another handset is sent for as long as one is held. */
+static void pass_sending(const char *elf, uint32_t high, const char *where)
+{
+    char what[100];
+    double runs_us[256];
+    chip *const mcu = open_before(elf, high, 400);
+    press(mcu, &drom_nec_waveform, 0x21, 0x09, 700); /* vol_up */
+    unsigned frames = 0;
+    unsigned late = 0;
+    unsigned broken = 0;
+    for (unsigned i = 0; i < 100; i++) {
+        wait_ms(mcu, 10);
+        const unsigned runs = chip_take_burst(mcu, runs_us, 256);
+        frames += runs == 67;
+        late += runs != 0 && i >= 50;
+        broken += runs != 0 && runs != 67;
+    }
+    (void)snprintf(what, sizeof what, "%s, a key is sent while it is held, and %u frames more", where,
+                   frames);
+    check(frames >= 1 && late == 0 && broken == 0, what);
+    close_checked(mcu);
+}
+
+/* The program's own names. */
+static void grant(chip *mcu, uint8_t wish)
+{
+    chip_write(mcu, "wish", &wish, 1);
+    while (wish != 0 && chip_is_alive(mcu)) {
+        chip_run(mcu, chip_now(mcu) + 1);
+        chip_read(mcu, "wish", &wish, 1);
+    }
+}
+
+enum { WISH_STOP = 1, WISH_START, WISH_ACT };
+
+static void act(chip *mcu, uint8_t output, uint8_t verb, uint32_t value)
+{
+    const uint8_t action[6] = {
+        output, verb, (uint8_t)value, (uint8_t)(value >> 8), (uint8_t)(value >> 16), (uint8_t)(value >> 24)};
+    chip_write(mcu, "wished_action", action, sizeof action);
+    grant(mcu, WISH_ACT);
+}
+
+/* So many stops at any moment, while the stage turns to and fro and a key is sent all the time. */
+static void stop_often(const char *elf, unsigned stops)
+{
+    chip *const mcu = chip_open(elf, 8, FOG_PIN, BELL_PIN, any_picture);
+    chip_observed *coils[4];
+    unsigned moved = 0;
+    unsigned lit = 0;
+    unsigned lost = 0;
+    unsigned awake = 0;
+    for (unsigned i = 0; i < 4; i++) {
+        coils[i] = chip_observe_pin(mcu, 14 + i);
+    }
+    wait_ms(mcu, 100);
+    act(mcu, FOOTLIGHTS, DROM_STRIP_FILL, 0x402010);
+    for (unsigned i = 0; i < stops && chip_is_alive(mcu); i++) {
+        act(mcu, HORN, DROM_SENDER_HOLD, 0);
+        act(mcu, REVOLVE, DROM_STEPPER_RUN, i % 2);
+        chip_run(mcu, chip_now(mcu) + 130 * CYCLES_PER_MS + i * UINT64_C(7919) % (20 * CYCLES_PER_MS));
+        grant(mcu, WISH_STOP);
+        unsigned changes = 0;
+        unsigned later = 0;
+        for (unsigned j = 0; j < 4; j++) {
+            changes += coils[j]->count;
+        }
+        const uint64_t stopped_at = chip_now(mcu);
+        wait_ms(mcu, 30);
+        for (unsigned j = 0; j < 4; j++) {
+            later += coils[j]->count;
+        }
+        int32_t position = 0;
+        uint8_t state = 1;
+        chip_read(mcu, "state_revolve", &position, sizeof position);
+        chip_read(mcu, "engine_state", &state, 1);
+        moved += later != changes;
+        lit += chip_lit_at(mcu) > stopped_at;
+        lost += position != chip_stepper_of(mcu)->position;
+        awake += state != DROM_STOPPED;
+        grant(mcu, WISH_START);
+        wait_ms(mcu, 1);
+    }
+    (void)printf("%u stops: a coil moved after %u, the LED shone after %u, the place was wrong after %u\n",
+                 stops, moved, lit, lost);
+    check(moved == 0 && lit == 0 && lost == 0, "nothing moves after a stop, and the stage knows where it is");
+    check(awake == 0, "each stop has ended when the strip was dark");
+    check(chip_strip_of(mcu)->hasty == 0 && chip_strip_of(mcu)->cut == 0, "no picture came too soon");
+    close_checked(mcu);
+}
+
+static uint16_t rehearsed;
+
+static void note_duty(void *context, uint8_t pin, uint16_t duty)
+{
+    (void)context;
+    (void)pin;
+    rehearsed = duty;
+}
+
+/* Each level of the lamp: the share of the time for which its pin is high, against what the bench says. */
+static void step_through_levels(const char *elf)
+{
+    static const drom_lamp_settings house = {.pin = LAMP_PIN};
+    static const drom_port port = {.facts = {.pwm_bits = 8}, .write_pwm = note_duty};
+    drom_timing timing = {.port = &port};
+    drom_lamp_state state = {0};
+    chip *const mcu = chip_open(elf, 8, FOG_PIN, BELL_PIN, any_picture);
+    const chip_observed *const pin = chip_observe_pin(mcu, LAMP_PIN);
+    unsigned wrong = 0;
+    double worst = 0;
+    wait_ms(mcu, 20);
+    for (uint32_t level = 0; level <= 255 && chip_is_alive(mcu); level++) {
+        drom_lamp.act(&house, &state, &timing, DROM_LAMP_FADE, DROM_FADE(level, 0));
+        act(mcu, ONLY_LAMP, DROM_LAMP_FADE, DROM_FADE(level, 0));
+        wait_ms(mcu, 2.2);
+        const uint64_t from = chip_now(mcu);
+        const uint64_t high = pin->high_cycles + (pin->is_high ? from - pin->at[(pin->count - 1) % 64] : 0);
+        chip_run(mcu, from + 10 * 16384); /* ten periods of timer 0 */
+        const uint64_t until = chip_now(mcu);
+        const uint64_t later = pin->high_cycles + (pin->is_high ? until - pin->at[(pin->count - 1) % 64] : 0);
+        const double measured = (double)(later - high) / (double)(until - from);
+        const double expected = rehearsed == UINT16_MAX ? 1 : rehearsed / 65536.0;
+        wrong += fabs(measured - expected) > 0.4 / 256 || (measured > 0) != (level > 0);
+        worst = fmax(worst, fabs(measured - expected));
+    }
+    (void)printf(
+        "256 levels: the pin is off by at most %.2f %% of the time, where the PWM has steps of 0.39 %%\n",
+        worst * 100);
+    check(wrong == 0, "the lamp is as bright on the chip as on the bench, and dark at level 0 alone");
+    close_checked(mcu);
+}
+
+int main(int argc, char **argv)
+{
+    if (argc == 3 && strcmp(argv[1], "wrap") == 0) {
+        pass_with_outputs_at_work(argv[2], UINT32_C(0x10000), "across 2^31 us");
+        pass_sending(argv[2], UINT32_C(0x10000), "across 2^31 us");
+        pass_with_outputs_at_work(argv[2], UINT32_C(0x20000), "across 2^32 us");
+        pass_sending(argv[2], UINT32_C(0x20000), "across 2^32 us");
+    } else if (argc == 3 && strcmp(argv[1], "stop") == 0) {
+        stop_often(argv[2], 120);
+    } else if (argc == 3 && strcmp(argv[1], "lamp") == 0) {
+        step_through_levels(argv[2]);
+    } else {
+        fprintf(stderr, "faults: say wrap, stop or lamp, and which program\n");
+        return 2;
+    }
+    return failures > 0 ? 1 : 0;
+}

@@ -1,0 +1,47 @@
+/* A plan on the board that takes orders from outside, through variables: for tests that have the simulated
+ * chip's memory before them. */
+#include "avr.h"
+
+extern const drom_plan DROM_FLASH DROM_PLAN;
+
+/** What is to be done; 0 again when it is done. */
+volatile uint8_t wish;
+enum { WISH_STOP = 1, WISH_START, WISH_ACT };
+
+/** With WISH_ACT. */
+drom_action wished_action;
+
+/** The engine's state, after each poll. */
+volatile uint8_t engine_state;
+
+static void grant(void)
+{
+    if (wish == WISH_STOP) {
+        drom_engine_stop(&drom_avr_engine);
+    } else if (wish == WISH_START) {
+        (void)drom_engine_start(&drom_avr_engine, &DROM_PLAN, &drom_avr_port);
+    } else {
+        const drom_action action = wished_action;
+        drom_outputs_act(&DROM_PLAN.outputs, &drom_avr_engine.timing, &action);
+    }
+    wish = 0;
+}
+
+enum {
+    AWAKE_US = 50
+}; /* the port doesn't sleep for so short a time: the simulator is behind while it does */
+
+int main(void)
+{
+    drom_avr_open();
+    (void)drom_engine_start(&drom_avr_engine, &DROM_PLAN, &drom_avr_port);
+    for (;;) {
+        const drom_wait wait = drom_engine_poll(&drom_avr_engine);
+        engine_state = drom_avr_engine.state;
+        if (wish != 0) {
+            grant();
+        } else {
+            drom_engine_idle(&drom_avr_engine, wait < AWAKE_US ? wait : AWAKE_US);
+        }
+    }
+}

@@ -1,0 +1,96 @@
+/* campaign SECONDS [SEED]: random plans, presses, noise and stops, until the time is over or something
+ * happens that must not. Says which seed it was, so that it can be had again. */
+#include "life.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+
+typedef struct tally {
+    unsigned plans;
+    unsigned stops;
+    unsigned noisy;
+    double lived_s;
+} tally;
+
+static sim_processor draw_processor(GRand *dice)
+{
+    static const sim_processor processors[] = {
+        {0},
+        {.latency_us = 1, .capture_us = 5, .alarm_us = 6.4, .poll_us = 130},
+        {.latency_us = 1, .capture_us = 5, .alarm_us = 6.4, .poll_us = 60, .call_us = 2, .pwm_bits = 8},
+        {.latency_us = 2, .capture_us = 3, .alarm_us = 4, .poll_us = 30, .pixels = SIM_PIXELS_MASKED},
+        {.stamp = DROM_STAMP_INTERRUPT, .latency_us = 1, .capture_us = 4, .alarm_us = 6, .poll_us = 110},
+    };
+    return processors[g_rand_int_range(dice, 0, G_N_ELEMENTS(processors))];
+}
+
+/* One plan and its life. False, and reported, when something was wrong. */
+static bool live_one(guint32 seed, const char *folder, tally *in)
+{
+    enum { LASTS_MS = 8000 };
+    g_autoptr(GRand) dice = g_rand_new_with_seed(seed);
+    g_autofree char *reported = NULL;
+    g_autofree char *violation = NULL;
+    drawn_plan drawn = draw_plan(dice);
+    life lived = {
+        .presses = draw_presses(dice, drawn.keys, LASTS_MS),
+        .lasts_ms = LASTS_MS,
+        .stopped_ms = g_rand_boolean(dice) ? (uint32_t)g_rand_int_range(dice, 300, LASTS_MS) : 0,
+        .processor = draw_processor(dice),
+        .noise =
+            g_rand_int_range(dice, 0, 3) == 0 ? (sim_noise)g_rand_int_range(dice, 0, SIM_NOISES) : SIM_NOISES,
+        .seed = seed,
+        .clock_start = g_rand_boolean(dice) ? (drom_us)g_rand_int(dice) : UINT32_MAX - 3000000,
+    };
+    plan *const loaded = load_drawn(&drawn, folder, &reported);
+    violation =
+        loaded != NULL ? life_check(loaded, &lived) : g_strdup_printf("the plan is refused: %s", reported);
+    if (violation != NULL) {
+        printf("seed %u: %s\n%s\n%s\n%s\nstopped at %u ms, noise %d, polls of %g us, pixels %d\n", seed,
+               violation, drawn.plan, drawn.hand, drawn.hall, lived.stopped_ms, (int)lived.noise,
+               lived.processor.poll_us, (int)lived.processor.pixels);
+        for (guint i = 0; i < lived.presses->len; i++) {
+            const life_press *const press = &g_array_index(lived.presses, life_press, i);
+            printf("k%u at %u ms for %u ms\n", press->key, press->at_ms, press->held_ms);
+        }
+    }
+    in->plans++;
+    in->stops += lived.stopped_ms > 0;
+    in->noisy += lived.noise != SIM_NOISES;
+    in->lived_s += (lived.stopped_ms > 0 ? lived.stopped_ms : LASTS_MS + 12000) / 1e3;
+    plan_free(loaded);
+    g_array_unref(lived.presses);
+    drawn_plan_clear(&drawn);
+    return violation == NULL;
+}
+
+int main(int argc, char **argv)
+{
+    enum { REPORT_EACH_US = 60 * 1000 * 1000 };
+    const double seconds = argc > 1 ? g_ascii_strtod(argv[1], NULL) : 0;
+    const guint32 first = argc > 2 ? (guint32)g_ascii_strtoull(argv[2], NULL, 10) : 1;
+    g_autofree char *folder = g_dir_make_tmp("dromikos-campaign-XXXXXX", NULL);
+    const gint64 from_us = g_get_monotonic_time();
+    gint64 reported_us = from_us;
+    bool is_good = true;
+    tally in = {0};
+    if (!(seconds > 0)) {
+        fprintf(stderr, "campaign: say for how many seconds, more than 0, and which seed is the first\n");
+        return 2;
+    }
+    for (guint32 seed = first; is_good && (double)(g_get_monotonic_time() - from_us) < seconds * 1e6;
+         seed++) {
+        is_good = live_one(seed, folder, &in);
+        if (g_get_monotonic_time() - reported_us > REPORT_EACH_US) {
+            reported_us = g_get_monotonic_time();
+            printf("%u plans so far\n", in.plans);
+            fflush(stdout);
+        }
+    }
+    printf("%u random plans lived %.1f hours of their own time, %u were stopped, %u had noise: %s\n",
+           in.plans, in.lived_s / 3600, in.stops, in.noisy,
+           is_good ? "nothing happened that must not" : "see above");
+    g_autofree char *command = g_strdup_printf("rm -rf '%s'", folder);
+    (void)g_spawn_command_line_sync(command, NULL, NULL, NULL, NULL);
+    return is_good ? 0 : 1;
+}

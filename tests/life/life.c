@@ -1,0 +1,479 @@
+/* What is observed is outside of the engine: pins, duties, pixels, light. What is expected comes from the
+ * plan's source, not from what the engine made of it. */
+#include "life.h"
+
+#include "build.h"
+
+#include <math.h>
+#include <string.h>
+
+enum { MAX_OUTPUTS = 32, MS = 1000 };
+
+/* One output, as it is seen from outside. */
+typedef struct seen_output {
+    sim_stepper *stepper;
+    sim_strip *strip;
+    sim_target *target;
+    uint64_t changed_us;
+    bool is_on;
+    bool has_changed;
+    bool is_only_held; /* nothing drives it but what is undone when a key is let go */
+    bool is_lit;
+    uint64_t lit_us;
+    long position;
+    uint32_t picture; /* a hash */
+    uint64_t pictured_us;
+    bool is_picture_new; /* and not reported yet */
+    bool is_moving;      /* pictures follow each other too fast to be reported */
+} seen_output;
+
+/* What an output did. */
+typedef struct done_row {
+    uint64_t at_us;
+    guint number;
+    unsigned output;
+    char text[40];
+} done_row;
+
+typedef struct check_run {
+    const plan *plan;
+    const life *lived;
+    sim_bench *bench;
+    drom_engine engine;
+    seen_output outputs[MAX_OUTPUTS];
+    unsigned presses;
+    unsigned releases;
+    uint64_t stopped_us; /* 0: it runs */
+    bool is_stopping;    /* safety comes before the minimum times */
+    char *violation;
+    GArray *reported; /* of done_row; NULL: none are wanted */
+} check_run;
+
+static const output_line *line_of(const check_run *in, unsigned output)
+{
+    return &g_array_index(in->plan->source->outputs, output_line, output);
+}
+
+static void G_GNUC_PRINTF(2, 3) violate(check_run *in, const char *format, ...)
+{
+    if (in->violation == NULL) {
+        va_list arguments;
+        va_start(arguments, format);
+        g_autofree char *what = g_strdup_vprintf(format, arguments);
+        va_end(arguments);
+        in->violation = g_strdup_printf("at %.3f s: %s", (double)sim_bench_now(in->bench) / 1e6, what);
+    }
+}
+
+static void G_GNUC_PRINTF(4, 5)
+    report_row(check_run *in, uint64_t at_us, unsigned output, const char *format, ...)
+{
+    if (in->reported == NULL) {
+        return;
+    }
+    done_row row = {.at_us = at_us, .number = in->reported->len, .output = output};
+    va_list arguments;
+    va_start(arguments, format);
+    (void)vsnprintf(row.text, sizeof row.text, format, arguments);
+    va_end(arguments);
+    g_array_append_val(in->reported, row);
+}
+
+static const drom_relay_settings *relay_of(const check_run *in, unsigned output)
+{
+    return plan_output(in->plan, output)->settings;
+}
+
+static void on_relay(check_run *in, unsigned output, bool is_on)
+{
+    seen_output *const seen = &in->outputs[output];
+    const drom_relay_settings *const relay = relay_of(in, output);
+    const uint64_t now_us = sim_bench_now(in->bench);
+    const uint64_t min_us = (uint64_t)(seen->is_on ? relay->min_on_ms : relay->min_off_ms) * MS;
+    if (seen->has_changed && seen->is_on == is_on) {
+        return;
+    }
+    if (seen->has_changed && !in->is_stopping && now_us - seen->changed_us < min_us) {
+        violate(in, "%s was %s for %.1f ms, which must be %u", line_of(in, output)->name.text,
+                seen->is_on ? "on" : "off", (double)(now_us - seen->changed_us) / 1e3,
+                seen->is_on ? relay->min_on_ms : relay->min_off_ms);
+    }
+    report_row(in, now_us, output, "%s", is_on ? "on" : "off");
+    seen->is_on = is_on;
+    seen->has_changed = true;
+    seen->changed_us = now_us;
+}
+
+static void on_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
+{
+    check_run *const in = context;
+    if (in->stopped_us != 0 && at_us > in->stopped_us) {
+        violate(in, "pin %u went %s after the stop at %.3f s", pin, is_high ? "high" : "low",
+                (double)in->stopped_us / 1e6);
+    }
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        if (plan_output_kind(in->plan, i) == KIND_RELAY && relay_of(in, i)->pin == pin) {
+            on_relay(in, i, is_high != relay_of(in, i)->is_active_low);
+        }
+    }
+}
+
+static uint32_t hash_of(const sim_strip *strip, unsigned pixels)
+{
+    uint32_t hash = UINT32_C(2166136261);
+    for (unsigned i = 0; i < pixels; i++) {
+        const uint8_t *const bytes = sim_strip_pixel(strip, i);
+        for (unsigned j = 0; j < 3; j++) {
+            hash = (hash ^ bytes[j]) * UINT32_C(16777619);
+        }
+    }
+    return hash;
+}
+
+static bool is_dark(const sim_strip *strip, unsigned pixels)
+{
+    bool is_so = true;
+    for (unsigned i = 0; i < pixels; i++) {
+        const uint8_t *const bytes = sim_strip_pixel(strip, i);
+        is_so &= bytes[0] == 0 && bytes[1] == 0 && bytes[2] == 0;
+    }
+    return is_so;
+}
+
+static void on_refresh(void *context, uint64_t at_us, const sim_strip *strip)
+{
+    check_run *const in = context;
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        seen_output *const seen = &in->outputs[i];
+        const uint32_t picture =
+            seen->strip == strip ? hash_of(strip, line_of(in, i)->values[CLAUSE_PIXELS]) : seen->picture;
+        if (picture != seen->picture) {
+            if (seen->is_picture_new && !seen->is_moving) {
+                report_row(in, seen->pictured_us, i, "moves");
+                seen->is_moving = true;
+            }
+            seen->picture = picture;
+            seen->pictured_us = at_us;
+            seen->is_picture_new = true;
+        }
+    }
+}
+
+/* The picture that stands is reported; what an effect goes through is too much. */
+static void look_at_strips(check_run *in)
+{
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        seen_output *const seen = &in->outputs[i];
+        if (seen->is_picture_new && sim_bench_now(in->bench) - seen->pictured_us > 500 * MS) {
+            report_row(in, seen->pictured_us, i, "shows %08x", seen->picture);
+            seen->is_picture_new = false;
+            seen->is_moving = false;
+        }
+    }
+}
+
+static void on_burst(void *context, uint64_t at_us, const sim_target *target)
+{
+    check_run *const in = context;
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        if (in->outputs[i].target == target) {
+            report_row(in, at_us, i, "sends %s", sim_target_heard(target));
+        }
+    }
+}
+
+static void on_light(void *context, uint64_t at_us, bool is_on)
+{
+    seen_output *const seen = context;
+    seen->is_lit = is_on;
+    seen->lit_us = at_us;
+}
+
+/* A fade passes through every level, and a way through every step: some of them are reported, and where they
+ * end.
+ */
+static void on_duty(void *context, uint64_t at_us, uint8_t pin, uint16_t duty)
+{
+    check_run *const in = context;
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        const drom_lamp_settings *const lamp = plan_output(in->plan, i)->settings;
+        if (plan_output_kind(in->plan, i) == KIND_LAMP && lamp->pin == pin) {
+            const uint16_t lit = lamp->is_active_low ? (uint16_t)(UINT16_MAX - duty) : duty;
+            report_row(in, at_us, i, "at %u of 256", (lit + 128u) / 256);
+            in->outputs[i].is_on = lit > 255;
+        }
+    }
+}
+
+static void on_key(void *context, const drom_key_event *event)
+{
+    check_run *const in = context;
+    in->presses += event->gesture == DROM_PRESS;
+    in->releases += event->gesture == DROM_RELEASE;
+    if (in->stopped_us != 0) {
+        violate(in, "a key event after the stop");
+    }
+}
+
+/* Is everything that drives an output undone when a key is let go? */
+static bool is_only_held(const check_run *in, unsigned output)
+{
+    const plan_source *const source = in->plan->source;
+    const char *const name = line_of(in, output)->name.text;
+    bool is_so = true;
+    for (guint i = 0; i < source->at_start->len; i++) {
+        is_so &= strcmp(g_array_index(source->at_start, action_words, i).output.text, name) != 0;
+    }
+    for (guint i = 0; i < source->rules->len; i++) {
+        const GArray *const actions = g_array_index(source->rules, rule_line, i).actions;
+        for (guint j = 0; j < actions->len; j++) {
+            const action_words *const action = &g_array_index(actions, action_words, j);
+            is_so &= strcmp(action->output.text, name) != 0 || action->is_while_held;
+        }
+    }
+    return is_so;
+}
+
+static void wire(check_run *in)
+{
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        seen_output *const seen = &in->outputs[i];
+        const drom_stepper_settings *const stepper = plan_output(in->plan, i)->settings;
+        const drom_strip_settings *const strip = plan_output(in->plan, i)->settings;
+        const drom_sender_settings *const sender = plan_output(in->plan, i)->settings;
+        seen->is_only_held = is_only_held(in, i);
+        switch (plan_output_kind(in->plan, i)) {
+        case KIND_STEPPER:
+            seen->stepper = sim_bench_wire_stepper(in->bench, stepper->pins, 1.25e6 / stepper->fastest_us);
+            break;
+        case KIND_STRIP:
+            seen->strip = sim_bench_wire_strip(in->bench, strip->pin, strip->count, 9);
+            break;
+        case KIND_SENDER:
+            seen->target = sim_bench_wire_target(in->bench, sender->pin);
+            sim_target_follow(seen->target, on_light, seen);
+            break;
+        default:
+            break;
+        }
+    }
+}
+
+static void add_presses(check_run *in)
+{
+    for (guint i = 0; i < in->lived->presses->len; i++) {
+        const life_press *const press = &g_array_index(in->lived->presses, life_press, i);
+        const drom_code code =
+            plan_tables(in->plan)->keys.handsets.rows[press->handset].codes.rows[press->key];
+        const drom_waveform *const waveform = plan_waveform(in->plan, code.protocol);
+        if (waveform != NULL && waveform->pack != NULL) {
+            (void)sim_bench_press(in->bench, &(sim_press){.waveform = waveform,
+                                                          .code = code,
+                                                          .at_us = press->at_ms * UINT64_C(1000),
+                                                          .held_us = press->held_ms * UINT64_C(1000),
+                                                          .room = {.jitter_us = 10, .stretch_us = 20}});
+        }
+    }
+    if (in->lived->noise != SIM_NOISES) {
+        sim_bench_add_noise(in->bench, in->lived->noise, 1000, in->lived->lasts_ms * UINT64_C(1000));
+    }
+}
+
+/* Each hundredth step is reported, and where the rotor stands for a while. */
+static void look_at_steppers(check_run *in)
+{
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        seen_output *const seen = &in->outputs[i];
+        const long position = seen->stepper != NULL ? sim_stepper_position(seen->stepper) : 0;
+        const uint64_t now_us = sim_bench_now(in->bench);
+        if (position != seen->position) {
+            if (position % 100 == 0) {
+                report_row(in, now_us, i, "at step %ld", position);
+            }
+            seen->position = position;
+            seen->changed_us = now_us;
+            seen->has_changed = true;
+        } else if (seen->stepper != NULL && seen->has_changed && now_us - seen->changed_us > 300 * MS) {
+            seen->has_changed = false;
+            report_row(in, seen->changed_us, i, "stands at %ld", position);
+        }
+    }
+}
+
+static void check_rest(check_run *in)
+{
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        const seen_output *const seen = &in->outputs[i];
+        const char *const name = line_of(in, i)->name.text;
+        const drom_stepper_settings *const stepper = plan_output(in->plan, i)->settings;
+        switch (plan_output_kind(in->plan, i)) {
+        case KIND_RELAY:
+            if (seen->is_on != relay_of(in, i)->rests_on) {
+                violate(in, "%s isn't at rest after the stop", name);
+            }
+            break;
+        case KIND_LAMP:
+            if (seen->is_on) {
+                violate(in, "%s is lit after the stop", name);
+            }
+            break;
+        case KIND_STEPPER:
+            for (unsigned pin = 0; pin < 4 && !stepper->holds_still; pin++) {
+                if (sim_bench_is_high(in->bench, stepper->pins[pin])) {
+                    violate(in, "a coil of %s is on after the stop", name);
+                }
+            }
+            break;
+        case KIND_STRIP:
+            if (!is_dark(seen->strip, line_of(in, i)->values[CLAUSE_PIXELS])) {
+                violate(in, "%s is lit after the stop", name);
+            }
+            break;
+        case KIND_SENDER:
+            if (seen->is_lit || seen->lit_us > in->stopped_us) {
+                violate(in, "%s sends after the stop", name);
+            }
+            break;
+        case OUTPUT_KINDS:
+            break;
+        }
+    }
+}
+
+/* Long after the last key was let go. */
+static void check_let_go(check_run *in)
+{
+    if (in->releases != in->presses) {
+        violate(in, "%u keys were pressed and %u released", in->presses, in->releases);
+    }
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        const seen_output *const seen = &in->outputs[i];
+        const char *const name = line_of(in, i)->name.text;
+        const uint64_t now_us = sim_bench_now(in->bench);
+        if (!seen->is_only_held) {
+            continue;
+        }
+        const enum output_kind kind = plan_output_kind(in->plan, i);
+        const bool rests_on = kind == KIND_RELAY && relay_of(in, i)->rests_on;
+        if ((kind == KIND_RELAY && seen->is_on && !rests_on) || (kind == KIND_LAMP && seen->is_on) ||
+            (kind == KIND_STRIP && !is_dark(seen->strip, line_of(in, i)->values[CLAUSE_PIXELS])) ||
+            (kind == KIND_STEPPER && now_us - seen->changed_us < 1000 * MS && seen->has_changed) ||
+            (kind == KIND_SENDER && seen->lit_us + 1000 * MS > now_us)) {
+            violate(in, "%s goes on though its key was let go", name);
+        }
+    }
+}
+
+static void check_devices(check_run *in)
+{
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        const seen_output *const seen = &in->outputs[i];
+        const char *const name = line_of(in, i)->name.text;
+        const drom_stepper_state *const state = plan_output(in->plan, i)->state;
+        if (seen->stepper != NULL && sim_stepper_lost(seen->stepper) > 0) {
+            violate(in, "%s lost %u steps", name, sim_stepper_lost(seen->stepper));
+        }
+        if (seen->stepper != NULL && in->stopped_us != 0 &&
+            state->position != sim_stepper_position(seen->stepper)) {
+            violate(in, "%s thinks that it is at %d, and is at %ld", name, (int)state->position,
+                    sim_stepper_position(seen->stepper));
+        }
+        if (seen->strip != NULL && sim_strip_wrong(seen->strip) > 0) {
+            violate(in, "%s showed %u wrong pixels", name, sim_strip_wrong(seen->strip));
+        }
+    }
+}
+
+static void pass_until(check_run *in, uint64_t until_us)
+{
+    enum { MAX_POLLS = 2000 }; /* at one moment */
+    unsigned polls = 0;
+    uint64_t before_us = 0;
+    while (sim_bench_now(in->bench) < until_us && in->violation == NULL) {
+        const drom_us wait = drom_engine_poll(&in->engine);
+        const uint64_t left_us = until_us - sim_bench_now(in->bench);
+        (void)sim_bench_sleep(in->bench, (drom_us)MIN(MIN(wait, left_us), 10 * MS));
+        polls = sim_bench_now(in->bench) == before_us ? polls + 1 : 0;
+        before_us = sim_bench_now(in->bench);
+        if (polls > MAX_POLLS) {
+            violate(in, "the engine never comes to rest");
+        }
+        look_at_steppers(in);
+        look_at_strips(in);
+    }
+}
+
+static char *live(const plan *loaded, const life *lived, GArray *rows)
+{
+    enum { LINGERS_MS = 12000, SETTLES_MS = 50 };
+    check_run in = {.plan = loaded, .lived = lived, .bench = sim_bench_new(lived->seed), .reported = rows};
+    drom_observer observer = {.context = &in, .key = on_key};
+    drom_fault fault = {0};
+    sim_bench_start_clock_at(in.bench, lived->clock_start);
+    sim_bench_set_processor(in.bench, &lived->processor);
+    sim_bench_observe(
+        in.bench,
+        &(sim_observer){
+            .context = &in, .pin = on_pin, .refresh = on_refresh, .burst = on_burst, .duty = on_duty});
+    if (plan_output_count(loaded) > MAX_OUTPUTS) {
+        sim_bench_free(in.bench);
+        return NULL;
+    }
+    wire(&in);
+    if (drom_engine_init(&in.engine, plan_tables(loaded), sim_bench_port(in.bench), &fault) != DROM_OK) {
+        violate(&in, "the engine refuses the plan: table %d, row %u, item %u, reason %d", (int)fault.part,
+                fault.row, fault.item, (int)fault.reason);
+    }
+    sim_bench_wire_engine(in.bench, &in.engine);
+    drom_engine_observe(&in.engine, &observer);
+    add_presses(&in);
+    if (lived->stopped_ms > 0) {
+        pass_until(&in, lived->stopped_ms * UINT64_C(1000));
+        in.is_stopping = true;
+        drom_engine_stop(&in.engine);
+        in.stopped_us = sim_bench_now(in.bench);
+        pass_until(&in, in.stopped_us + SETTLES_MS * MS);
+        if (in.engine.state != DROM_STOPPED) {
+            violate(&in, "the engine hasn't stopped");
+        }
+        check_rest(&in);
+        pass_until(&in, in.stopped_us + 500 * MS);
+        check_rest(&in);
+    } else {
+        pass_until(&in, (lived->lasts_ms + (uint64_t)LINGERS_MS) * MS);
+        check_let_go(&in);
+    }
+    check_devices(&in);
+    sim_bench_free(in.bench);
+    return in.violation;
+}
+
+char *life_check(const plan *loaded, const life *lived)
+{
+    return live(loaded, lived, NULL);
+}
+
+static gint compare_rows(gconstpointer a, gconstpointer b)
+{
+    const done_row *const left = a;
+    const done_row *const right = b;
+    return left->at_us != right->at_us ? (left->at_us < right->at_us ? -1 : 1)
+                                       : (left->number < right->number ? -1 : 1);
+}
+
+char *life_timeline(const plan *loaded, const life *lived)
+{
+    GString *const text = g_string_new(NULL);
+    g_autoptr(GArray) rows = g_array_new(FALSE, TRUE, sizeof(done_row));
+    g_autofree char *violation = live(loaded, lived, rows);
+    g_array_sort(rows, compare_rows);
+    for (guint i = 0; i < rows->len; i++) {
+        const done_row *const row = &g_array_index(rows, done_row, i);
+        g_string_append_printf(text, "%.3f %s %s\n", (double)row->at_us / 1e6,
+                               plan_output_name(loaded, row->output), row->text);
+    }
+    if (violation != NULL) {
+        g_string_append_printf(text, "VIOLATION %s\n", violation);
+    }
+    return g_string_free(text, FALSE);
+}

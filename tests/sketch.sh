@@ -1,0 +1,80 @@
+#!/bin/sh
+# The theatre's plan as a folder that the common maker IDE's builder compiles, with none of our flags: the library's own
+# folders, what was baked, a drom_config.h, and a sketch in C++. Prints what it takes, bound to its plan and not, beside an
+# empty sketch, and lets it play in the simulated chip. Needs build/dromikos, and build/avr/theatre (tests/theatre.sh). The
+# argument is a folder for what is built; with 'build' nothing is played.
+set -eu
+mkdir -p "$1"
+out=$(cd "$1" && pwd)
+play=${2-}
+cd "$(dirname "$0")/.."
+core=$(dpkg -L arduino-core-avr | grep '/hardware$')
+tools=$(dpkg -L arduino-builder | grep '/platform.txt$')
+ctags=$(dirname "$(dpkg -L arduino-ctags | grep '/arduino-ctags$' | grep bin/)")
+compilers=$(dirname "$(dirname "$(command -v avr-gcc)")")
+
+# as_sketch NAME: builds the folder $out/NAME, and prints the program's size in bytes: flash, RAM.
+as_sketch() {
+    mkdir -p "$out/$1-built"
+    if ! arduino-builder -compile -hardware "$core" -tools "$(dirname "$tools")" -tools "$ctags" \
+        -built-in-libraries "$core/arduino/avr/libraries" -fqbn arduino:avr:uno "-prefs=tools.ctags.path=$ctags" \
+        '-prefs=tools.ctags.cmd.path={path}/arduino-ctags' "-prefs=$(grep '^tools.ctags.pattern=' "$tools")" \
+        "-prefs=runtime.tools.avr-gcc.path=$compilers" -prefs=compiler.cpp.extra_flags=-DDECIMAL_DIG=9 \
+        -build-path "$out/$1-built" "$out/$1/$1.ino" >"$out/$1.log" 2>&1; then
+        tail -n 30 "$out/$1.log" >&2
+        echo "sketch.sh: the builder could not compile $1; all of it is in $out/$1.log" >&2
+        return 1
+    fi
+    avr-size "$out/$1-built/$1.ino.elf" | awk 'NR == 2 { print $1 + $2, $2 + $3 }'
+}
+
+# The library's folders, and the plan beside them. CONFIG is drom_config.h.
+make_sketch() { # NAME CONFIG
+    rm -rf "${out:?}/$1"
+    mkdir -p "$out/$1/src/ports" "$out/$1/src/plan"
+    cp -r include src "$out/$1/src"
+    mkdir "$out/$1/src/ports/avr"
+    cp ports/avr/avr.c ports/avr/avr.h "$out/$1/src/ports/avr"
+    build/dromikos bake --into "$out/$1/src/plan" examples/lantern/lantern.plan >/dev/null
+    sed -i 's|"dromikos/|"../include/dromikos/|' "$out/$1/src/plan/"*
+    cp tests/sketch/theatre.c tests/sketch/theatre.h "$out/$1/src/plan"
+    cp tests/sketch/theatre.ino "$out/$1/$1.ino"
+    printf '%s\n' "$2" >"$out/$1/src/include/dromikos/drom_config.h"
+}
+
+make_sketch bound '#define DROM_PLAN lantern_plan
+#define DROM_PLAN_HEADER "../../plan/lantern_plan.h"
+#define DROM_PORT drom_avr_port
+#define DROM_UNOBSERVED'
+make_sketch unbound '/* for any plan on any port */'
+mkdir -p "$out/empty"
+printf 'void setup() {}\nvoid loop() {}\n' >"$out/empty/empty.ino"
+
+none=$(as_sketch empty)
+printf '%-44s %7s %6s\n' "bytes of an ATmega328P, by the IDE's builder" flash RAM
+for name in bound unbound; do
+    size=$(as_sketch $name)
+    # shellcheck disable=SC2086 # two numbers each
+    set -- $size $none
+    printf '%-44s %7d %6d\n' "the theatre, $name" "$1" "$2"
+    printf '%-44s %7d %6d\n' "  without the IDE's own core" $(($1 - $3)) $(($2 - $4))
+    ide=$3
+done
+# The ear, as 'dromikos ear' writes it.
+rm -rf "${out:?}/ear"
+build/dromikos ear --board mega328 --receiver 8 --into "$out/ear" >/dev/null
+size=$(as_sketch ear)
+# shellcheck disable=SC2086 # two numbers each
+set -- $size $none
+printf '%-44s %7d %6d\n' "the ear, without the IDE's own core" $(($1 - $3)) $(($2 - $4))
+[ "${play:-}" != build ] || exit 0
+elf=$out/bound-built/bound.ino.elf
+avr-nm -P -t x "$elf" >"$elf.nm"
+echo "the sketch in a simulated ATmega328P:"
+build/avr/theatre "$elf" 8 $((24576 + ide)) >"$out/played" || { cat "$out/played"; exit 1; }
+grep -v '^Loaded' "$out/played"
+elf=$out/ear-built/ear.ino.elf
+avr-nm -P -t x "$elf" >"$elf.nm"
+echo "the ear as a sketch:"
+build/avr/ear "$elf" 8 build/dromikos "$out/ear" >"$out/heard" || { cat "$out/heard"; exit 1; }
+grep -v '^Loaded' "$out/heard"

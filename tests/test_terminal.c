@@ -1,0 +1,235 @@
+/* The tool at a terminal and on a serial line, with a hand that types. */
+#include "support.h"
+
+#include "terminal.h"
+
+#include <fcntl.h>
+#include <stdlib.h>
+#include <sys/file.h>
+#include <unistd.h>
+
+/* A press as the ear prints it, and a silence that ends the key. */
+static void send_press(const terminal_line *line, drom_code code)
+{
+    g_autoptr(GString) text = g_string_new("_50000\n");
+    drom_encoder encoder;
+    char kind = '^';
+    ck_assert_int_eq(drom_encode_begin(&encoder, &drom_nec_waveform, &code, DROM_SEND_FIRST, false), DROM_OK);
+    for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
+        g_string_append_printf(text, "%c%u", kind, us);
+        kind = kind == '^' ? '_' : '^';
+    }
+    for (unsigned i = 0; i < 12; i++) {
+        g_string_append(text, "_50000\n");
+    }
+    ck_assert(terminal_send(line, text->str, text->len));
+}
+
+static drom_code nec_code(uint16_t command)
+{
+    return (drom_code){&drom_nec, 4, command};
+}
+
+typedef struct desk {
+    terminal_line line;
+    terminal_program program;
+    char *sheet;
+} desk;
+
+#define WAIT(expected)                                                                                       \
+    ck_assert_msg(terminal_wait(&at.program, expected), "no '%s' in:\n%s", expected, at.program.words)
+
+/* enrol without names, on a line that a test speaks on. */
+static void start_enrol(desk *at)
+{
+    need_terminal();
+    ck_assert(terminal_open(&at->line));
+    at->sheet = write_file("typed.csv", "");
+    (void)unlink(at->sheet);
+    g_autofree char *out = write_file("out.txt", "");
+    terminal_start(
+        &at->program, out,
+        (char *[]){(char *)g_getenv("DROMIKOS"), "enrol", "--sheet", at->sheet, at->line.path, NULL});
+    ck_assert(terminal_send(&at->line, "_50000\n", 7));
+}
+
+static void end_enrol(desk *at, const char *expected)
+{
+    g_autofree char *text = NULL;
+    ck_assert_int_eq(terminal_end(&at->program, false), 0);
+    terminal_close(&at->line);
+    ck_assert(g_file_get_contents(at->sheet, &text, NULL, NULL));
+    ck_assert_str_eq(text, expected);
+    g_free(at->sheet);
+}
+
+START_TEST(names_are_typed_as_the_keys_come)
+{
+    desk at;
+    start_enrol(&at);
+    WAIT("press a key (Enter alone ends)\n");
+    terminal_type(&at.program, "mains");
+    WAIT("press the key first; then its name is asked for\n");
+    send_press(&at.line, nec_code(70));
+    WAIT("the same key once more\n");
+    send_press(&at.line, nec_code(70));
+    WAIT("its name (Enter alone ends): ");
+    terminal_type(&at.program, "vol up");
+    WAIT("'vol up': a key's name is made of letters, digits and '_', as in 'vol_up'\n");
+    terminal_type(&at.program, "vol_up");
+    WAIT("'vol_up' is nec  4 (0x04)  70 (0x46)\n");
+    WAIT("press a key");
+    send_press(&at.line, nec_code(71));
+    WAIT("once more\n");
+    send_press(&at.line, nec_code(72)); /* another one by mistake: two of a kind count */
+    WAIT("two presses of this key disagree; the next ones decide\n");
+    send_press(&at.line, nec_code(72));
+    WAIT("its name");
+    terminal_type(&at.program, "vol_up");
+    WAIT("'vol_up': another key has that name\n");
+    terminal_type(&at.program, "fog");
+    WAIT("press a key");
+    send_press(&at.line, nec_code(70));
+    WAIT("once more\n");
+    send_press(&at.line, nec_code(70));
+    WAIT("this key sends the code of 'vol_up'; press another one, or start again with --allow-twins\n");
+    WAIT("press a key");
+    terminal_type(&at.program, "");
+    end_enrol(&at, "key,protocol,address,command,note\nvol_up,nec,0x04,0x46,\nfog,nec,0x04,0x48,\n");
+}
+END_TEST
+
+START_TEST(no_name_ends_and_keeps_the_keys_before)
+{
+    desk at;
+    start_enrol(&at);
+    for (uint16_t key = 0; key < 2; key++) {
+        WAIT("press a key");
+        send_press(&at.line, nec_code(70 + key));
+        WAIT("once more\n");
+        send_press(&at.line, nec_code(70 + key));
+        WAIT("its name");
+        terminal_type(&at.program, key == 0 ? "mains" : "");
+    }
+    end_enrol(&at, "key,protocol,address,command,note\nmains,nec,0x04,0x46,\n");
+}
+END_TEST
+
+/* What no protocol has, in two kinds by turns. */
+START_TEST(toggle_bit_of_an_unknown_handset_is_seen)
+{
+    static const char *const bursts[] = {
+        "^500_500^500_1500^500_500^500_1500^1500_500^500_500^1500_1500^500_500^1500_500^500",
+        "^500_1500^500_500^1500_500^500_1500^500_500^1500_500^500_1500^1500_500^500_500^500",
+    };
+    desk at;
+    start_enrol(&at);
+    WAIT("press a key");
+    for (unsigned i = 0; i < 6; i++) {
+        g_autofree char *text =
+            g_strdup_printf("%s_50000_50000_50000_50000_50000_50000_50000_50000\n", bursts[i % 2]);
+        ck_assert(terminal_send(&at.line, text, strlen(text)));
+    }
+    WAIT("this key sends two fingerprints by turns: it has a toggle bit. 'dromikos infer' can find it\n");
+    (void)terminal_end(&at.program, true);
+    terminal_close(&at.line);
+    g_free(at.sheet);
+}
+END_TEST
+
+START_TEST(names_are_typed_before_the_presses)
+{
+    need_terminal();
+    desk at;
+    g_autofree char *out = write_file("out.txt", "");
+    g_autofree char *capture = g_build_filename(g_getenv("EXAMPLES"), "lantern", "presses.vcd", NULL);
+    terminal_start(
+        &at.program, out,
+        (char *[]){(char *)g_getenv("DROMIKOS"), "enrol", "--times", "1", "--names", "-", capture, NULL});
+    WAIT("the names of the keys, one a line; an empty line ends them\n");
+    terminal_type(&at.program, "play");
+    terminal_type(&at.program, "green");
+    terminal_type(&at.program, "");
+    ck_assert_int_eq(terminal_end(&at.program, false), 0);
+    g_autofree char *text = NULL;
+    ck_assert(g_file_get_contents(out, &text, NULL, NULL));
+    ck_assert_contains(text, "play,nec,0x21,");
+    ck_assert_contains(text, "\ngreen,nec,0x21,");
+}
+END_TEST
+
+START_TEST(line_that_another_program_holds_is_refused)
+{
+    need_terminal();
+    terminal_line line;
+    ck_assert(terminal_open(&line));
+    ck_assert_int_eq(flock(line.far, LOCK_EX), 0);
+    static const char *const verbs[] = {"listen", "enrol"};
+    for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
+        said heard = run_shell("$DROMIKOS %s %s </dev/null", verbs[i], line.path);
+        ck_assert_int_eq(heard.code, 3);
+        ck_assert_contains(heard.err,
+                           "another program has this line open; end that one (a serial monitor, perhaps)");
+        said_free(&heard);
+    }
+    terminal_close(&line);
+}
+END_TEST
+
+START_TEST(silent_line_and_a_wrong_speed_are_reported)
+{
+    need_terminal();
+    desk at;
+    g_autofree char *out = write_file("out.txt", "");
+    ck_assert(terminal_open(&at.line));
+    terminal_start(&at.program, out,
+                   (char *[]){(char *)g_getenv("DROMIKOS"), "listen", "--baud", "9600", at.line.path, NULL});
+    WAIT("nothing comes from this line, at 9600 baud. Is the ear on the chip");
+    for (unsigned i = 0; i < 8; i++) {
+        ck_assert(terminal_send(&at.line, "\xf8\x80\x1c\n", 4));
+    }
+    WAIT("what comes from this line is no runs. Is 9600 baud its speed (--baud)");
+    terminal_close(&at.line);
+    (void)terminal_end(&at.program, true);
+}
+END_TEST
+
+/* An effect that runs for days takes a while: on a terminal a rehearsal says how far it is. */
+START_TEST(long_rehearsal_shows_how_far_it_is)
+{
+    need_terminal();
+    g_free(write_file("wand.csv", "key,protocol,address,command,note\nplay,nec,4,70,\n"));
+    g_autofree char *script =
+        write_file("long.csv", "at_ms,handset,key,held_ms\n500,wand,play,100\n604000000,wand,play,100\n");
+    g_autofree char *plan =
+        write_file("long.plan", "plan \"x\"\nboard mega328\nreceiver on pin 8\nhandset wand from "
+                                "\"wand.csv\"\nstrip foot on pin 6, 60 pixels\n"
+                                "when wand.play pressed: foot chase\n");
+    g_autofree char *shown = write_file("shown.txt", "");
+    said heard =
+        run_shell("script -qefc \"$DROMIKOS rehearse '%s' '%s'\" '%s' >/dev/null & "
+                  "for tenth in $(seq 600); do grep -q 'of 167:46:40' '%s' && break; sleep 0.1; done; "
+                  "kill $!; cat '%s'",
+                  plan, script, shown, shown, shown);
+    ck_assert_contains(heard.out, "\rrehearsed ");
+    ck_assert_contains(heard.out, " of 167:46:40\x1b[K");
+    said_free(&heard);
+}
+END_TEST
+
+START_TEST(terminals_get_colours_unless_they_are_not_wanted)
+{
+    need_terminal();
+    said heard = run_shell("script -qec \"$DROMIKOS listen $EXAMPLES/lantern/presses.vcd\" /dev/null");
+    ck_assert_contains(heard.out, "\x1b[");
+    said_free(&heard);
+    heard = run_shell("NO_COLOR=1 script -qec \"$DROMIKOS listen $EXAMPLES/lantern/presses.vcd\" /dev/null");
+    ck_assert_ptr_null(strstr(heard.out, "\x1b["));
+    said_free(&heard);
+}
+END_TEST
+
+RUN_TESTS("terminal", names_are_typed_as_the_keys_come, no_name_ends_and_keeps_the_keys_before,
+          toggle_bit_of_an_unknown_handset_is_seen, names_are_typed_before_the_presses,
+          line_that_another_program_holds_is_refused, silent_line_and_a_wrong_speed_are_reported,
+          long_rehearsal_shows_how_far_it_is, terminals_get_colours_unless_they_are_not_wanted)
