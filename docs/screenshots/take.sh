@@ -1,7 +1,7 @@
 #!/bin/sh
-# Takes the pictures in this folder: each command in an xterm of about 1280x800, on a screen that nobody sees.
+# Takes the pictures in this folder: each command in an xterm of about 1280x800, on a screen in memory.
 #   take.sh                          all of them
-#   take.sh shoot FILE SIZE COMMAND  one, on the screen that is there
+#   take.sh shoot FILE SIZE COMMAND SHOWN  one, on the screen that is there
 set -eu
 cd "$(dirname "$0")/../.."
 PATH="$PWD/build:$PATH"
@@ -10,7 +10,7 @@ export PATH
 shoot() {
     work=$(mktemp -d)
     cat >"$work/session" <<END
-printf '\033[?25l\$ %s\n' '$3'
+printf '\033[?25l\$ %s\n' '$4'
 $3
 touch "$work/done"
 sleep 60
@@ -29,17 +29,18 @@ END
 }
 
 take() {
-    xvfb-run -a -s "-screen 0 1400x1000x24" sh docs/screenshots/take.sh shoot "docs/screenshots/$1.png" "$2" "$3"
+    xvfb-run -a -s "-screen 0 1400x1000x24" sh docs/screenshots/take.sh shoot "docs/screenshots/$1.png" "$2" "$3" \
+        "${4-$3}"
     echo "docs/screenshots/$1.png"
 }
 
 if [ "${1-}" = shoot ]; then
-    shoot "$2" "$3" "$4"
+    shoot "$2" "$3" "$4" "$5"
     exit
 fi
 odd=$(mktemp -d)
 cat >"$odd/odd.plan" <<'END'
-plan "A handset that nobody knows"
+plan "An unknown handset"
 board mega328
 receiver on pin 8
 protocol torch: 20 bits, lsb first, leader 3000 1000, zero 500 500, one 500 1500, ditto 2000, toggle bit 3
@@ -53,14 +54,26 @@ for press in a a b b c c; do
     at=$((${at:-0} + 900))
     echo "$at,torch,$press,240" >>"$odd/presses.csv"
 done
-dromikos rehearse --jitter 25 --record torch.vcd "$odd/odd.plan" "$odd/presses.csv" >"$odd/told"
+dromikos rehearse --jitter 25 --record torch.vcd "$odd/odd.plan" "$odd/presses.csv" >"$odd/shown"
 printf 'at_ms,handset,key,held_ms\n' >"$odd/presses.csv"
 for press in power power menu exit menu menu exit exit; do
     at=$((at + 900))
     echo "$at,wand,$press,90" >>"$odd/presses.csv"
 done
-dromikos rehearse --record wand.vcd examples/lantern/lantern.plan "$odd/presses.csv" >"$odd/told"
+dromikos rehearse --record wand.vcd examples/lantern/lantern.plan "$odd/presses.csv" >"$odd/shown"
 
+cat >"$odd/ear.sh" <<END
+cd "$odd"
+say() { printf '%s\\n' "\$*"; }
+dromikos ear --board mega328 --receiver 8 --into my-ear
+say; say '\$ make -C my-ear'
+make --no-print-directory -C my-ear | tail -n 4
+say; say '\$ dromikos listen ttyUSB0'
+serial_chip >line & read -r line <line; ln -s "\$line" ttyUSB0
+dromikos listen ttyUSB0
+END
+mkfifo "$odd/line"
+take ear 125x40 "sh $odd/ear.sh" "dromikos ear --board mega328 --receiver 8 --into my-ear"
 take listen 125x40 "dromikos listen --sheet examples/lantern/wand.csv examples/lantern/presses.vcd"
 take rehearse 125x60 "dromikos rehearse examples/lantern/lantern.plan examples/lantern/presses.csv | head -n 58"
 take enrol 125x9 "dromikos enrol wand.vcd mains list way_out"
