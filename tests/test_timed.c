@@ -245,6 +245,31 @@ START_TEST(weaker_motor_loses_steps)
 }
 END_TEST
 
+/* Steps that speed up at three quarters of what the motor can, one of eight of them late. */
+START_TEST(rotor_that_lags_behind_catches_up)
+{
+    enum { STEPS = 400, FASTEST = 1574, STEPS_S2 = FASTEST * 8 * 3 / 4 };
+    static const uint8_t pins[4] = {14, 15, 16, 17};
+    sim_bench *const bench = sim_bench_new(1);
+    const drom_port *const port = sim_bench_port(bench);
+    const sim_stepper *const motor = sim_bench_wire_stepper(bench, pins, FASTEST);
+    port->write_pin(port->context, pins[0], true);
+    port->write_pin(port->context, pins[1], true);
+    double due_us = 10000;
+    for (unsigned n = 1; n <= STEPS; n++) {
+        const double interval_us = 1e6 / fmin(sqrt(2.0 * STEPS_S2 * (n + 1)), FASTEST * 0.8);
+        const double at_us = due_us + (n % 8 == 0 ? 0.3 * interval_us : 0);
+        (void)sim_bench_sleep(bench, (drom_wait)(at_us - (double)sim_bench_now(bench)));
+        port->write_pin(port->context, pins[(n + 3) % 4], false);
+        port->write_pin(port->context, pins[(n + 1) % 4], true);
+        due_us += interval_us;
+    }
+    ck_assert_uint_eq(sim_stepper_lost(motor), 0);
+    ck_assert_int_eq(sim_stepper_position(motor), STEPS);
+    sim_bench_free(bench);
+}
+END_TEST
+
 START_TEST(every_way_ends_where_it_was_meant_to)
 {
     for (int steps = -40; steps <= 40; steps++) {
@@ -864,7 +889,7 @@ RUN_TESTS("timed", refresh_that_nothing_disturbs_is_the_same_played_at_once_or_b
           stepper_that_runs_brakes_turns_round_and_knows_where_it_is,
           stepper_keeps_to_its_rate_and_acceleration,
           stepper_ordered_anew_just_before_its_last_edge_keeps_to_its_rate, weaker_motor_loses_steps,
-          every_way_ends_where_it_was_meant_to, strip_fills_shows_and_dims,
+          rotor_that_lags_behind_catches_up, every_way_ends_where_it_was_meant_to, strip_fills_shows_and_dims,
           strip_rests_dark_when_it_is_stopped_right_after_a_refresh,
           first_picture_after_start_leaves_the_strip_its_latch_pause,
           orders_about_brightness_leave_an_off_strip_off_as_they_do_a_lamp,

@@ -32,15 +32,15 @@ static bool follow(sim_stepper *stepper, double now_us, int step)
         stepper->rotor_at_us = now_us;
         return stepper->speed > 0;
     }
-    const double change = stepper->max_steps_s2 * since_us / 1e6;
     const double from = fmax(stepper->speed, stepper->start_steps_s);
-    const double fastest = fmin(from + change, stepper->max_steps_s);
+    const double fastest = fmin(sqrt(from * from + 2 * stepper->max_steps_s2), stepper->max_steps_s);
     const double arrives_us = fmax(now_us, stepper->rotor_at_us + 1e6 / fastest);
     if (arrives_us - now_us > 0.5e6 / fastest) {
         stepper->speed = 0;
         return false;
     }
-    stepper->speed = fmax(1e6 / fmax(arrives_us - stepper->rotor_at_us, 1), stepper->speed - change);
+    const double took_us = fmax(arrives_us - stepper->rotor_at_us, 1);
+    stepper->speed = fmax(1e6 / took_us, stepper->speed - stepper->max_steps_s2 * took_us / 1e6);
     stepper->rotor_at_us = arrives_us;
     return true;
 }
