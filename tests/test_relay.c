@@ -5,6 +5,7 @@ typedef struct diary {
     drom_port port;
     drom_timing timing;
     drom_us start;
+    drom_us late_us; /* by so much the clock has gone on since the poll began */
     GString *written;
     drom_relay_settings settings;
     drom_relay_state state;
@@ -18,10 +19,16 @@ static void write_pin(void *context, uint8_t pin, bool is_high)
                            (notes->timing.now - notes->start) / 1000, is_high ? "high" : "low");
 }
 
+static drom_us read_clock(void *context)
+{
+    const diary *const notes = context;
+    return notes->timing.now + notes->late_us;
+}
+
 static void open_diary(diary *opened, drom_us start, drom_relay_settings settings)
 {
     memset(opened, 0, sizeof *opened);
-    opened->port = (drom_port){.context = opened, .write_pin = write_pin};
+    opened->port = (drom_port){.context = opened, .now = read_clock, .write_pin = write_pin};
     opened->timing.port = &opened->port;
     opened->timing.now = opened->start = start;
     opened->written = g_string_new(NULL);
@@ -176,6 +183,18 @@ START_TEST(min_time_of_hours_ago_does_not_come_round_with_the_clock)
 }
 END_TEST
 
+START_TEST(min_time_counts_from_the_switch_not_from_the_poll_that_did_it)
+{
+    diary fog;
+    open_diary(&fog, 0, (drom_relay_settings){.min_on_ms = 100});
+    fog.late_us = 3000;
+    ask(&fog, 10, DROM_RELAY_ON, 0);
+    ask(&fog, 20, DROM_RELAY_OFF, 0);
+    until(&fog, 200);
+    assert_written(&fog, "0 low, 10 high, 113 low");
+}
+END_TEST
+
 START_TEST(values_that_make_no_sense_are_refused)
 {
     const drom_relay_settings too_long_on = {.min_on_ms = DROM_LONGEST_MS + 1};
@@ -196,4 +215,6 @@ RUN_TESTS("relay", on_off_and_toggle_switch_at_once, active_low_relay_is_on_when
           rest_state_comes_first_and_last, min_times_put_a_wish_off_and_the_last_wish_counts,
           pulse_ends_by_itself, second_pulse_starts_the_time_anew, any_other_wish_ends_a_pulse,
           pulse_lasts_its_time_from_when_it_may_begin, pulse_is_no_shorter_than_the_min_time,
-          min_time_of_hours_ago_does_not_come_round_with_the_clock, values_that_make_no_sense_are_refused)
+          min_time_of_hours_ago_does_not_come_round_with_the_clock,
+          min_time_counts_from_the_switch_not_from_the_poll_that_did_it,
+          values_that_make_no_sense_are_refused)

@@ -24,12 +24,12 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
 static void drive(const drom_relay_settings DROM_FLASH *settings, drom_relay_state *state,
                   const drom_timing *timing, bool is_on)
 {
+    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
     const uint32_t min_ms = is_on ? settings->min_on_ms : settings->min_off_ms;
     state->is_on = is_on;
-    DROM_PORT_OF(timing)->write_pin(DROM_PORT_OF(timing)->context, settings->pin,
-                                    is_on != settings->is_active_low);
-    if (min_ms > 0) {
-        drom_deadline_arm(&state->min, timing->now, min_ms * 1000);
+    port->write_pin(port->context, settings->pin, is_on != settings->is_active_low);
+    if (min_ms > 0) { /* from when it has switched, which is later than the poll began */
+        drom_deadline_arm(&state->min, port->now(port->context), min_ms * 1000);
     }
 }
 
