@@ -173,6 +173,9 @@ static void on_rule(void *context, uint8_t row)
 {
     timeline *const view = context;
     const int line = plan_rule_line(view->plan, row);
+    if (line == 0) { /* what is done at start */
+        return;
+    }
     if (view->format == FORMAT_JSONL) {
         put_with(object(view, "rule"), json_pack("{s:i}", "line", line));
         return;
@@ -183,7 +186,7 @@ static void on_rule(void *context, uint8_t row)
 static void on_action(void *context, const drom_action *action)
 {
     timeline *const view = context;
-    const char *const output = plan_output_name(view->plan, action->output);
+    const char *const output = plan_output_name(view->plan, action->row);
     g_autofree char *text = plan_action_text(view->plan, action);
     if (view->format == FORMAT_JSONL) {
         put_with(object(view, "action"), json_pack("{s:s, s:s}", "output", output, "action", text));
@@ -193,7 +196,7 @@ static void on_action(void *context, const drom_action *action)
         g_string_assign(cell_at(view, RULE), "at start");
     }
     g_string_append_printf(cell_at(view, OUTPUT), "%s %s", output, text);
-    view->asked = action->output;
+    view->asked = action->row;
 }
 
 static void note_driven(output_story *story, uint64_t at_us, bool is_on)

@@ -121,7 +121,8 @@ static void put_handsets(GString *out, const plan *loaded)
                                    plan_handset_name(loaded, i),
                                    yes(keys->handsets.rows[i].needs_second_frame));
         }
-        g_string_append_printf(out, "};\nstatic drom_hold holds[%u];\n", keys->handsets.count);
+        g_string_append_printf(out, "};\nstatic drom_hold holds[%u];\nstatic drom_hand hands[%u];\n",
+                               keys->handsets.count, keys->handsets.count);
         if (keys->taps != NULL) {
             g_string_append_printf(out, "static drom_tapped taps[%u];\n", keys->handsets.count);
         }
@@ -256,8 +257,10 @@ static void put_actions(GString *out, const plan *loaded, const char *name, cons
     g_string_append_printf(out, "static const drom_action DROM_FLASH %s[] = {\n", name);
     for (uint8_t i = 0; i < count; i++) {
         g_autofree char *text = plan_action_text(loaded, &rows[i]);
-        g_string_append_printf(out, "    {%u, %u, 0x%x}, /* %s %s */\n", rows[i].output, rows[i].verb,
-                               rows[i].value, plan_output_name(loaded, rows[i].output), text);
+        g_string_append_printf(
+            out, "    %s(%u, %u, 0x%x), /* %s %s */\n",
+            (rows[i].flags & DROM_WHILE_HELD) != 0 ? "DROM_ORDER_WHILE_HELD" : "DROM_ORDER", rows[i].row,
+            rows[i].verb, rows[i].value, plan_output_name(loaded, rows[i].row), text);
     }
     g_string_append(out, "};\n");
 }
@@ -268,7 +271,8 @@ static bool are_alike(const drom_rule *a, const drom_rule *b)
     for (uint8_t i = 0; are && i < a->actions.count; i++) {
         const drom_action *const one = &a->actions.rows[i];
         const drom_action *const other = &b->actions.rows[i];
-        are = one->output == other->output && one->verb == other->verb && one->value == other->value;
+        are = one->row == other->row && one->verb == other->verb && one->value == other->value &&
+              one->flags == other->flags;
     }
     return are;
 }
@@ -286,9 +290,6 @@ static uint8_t first_alike(const drom_rules_plan *rules, uint8_t row)
 static void put_rules(GString *out, const plan *loaded)
 {
     const drom_rules_plan *const rules = &plan_tables(loaded)->rules;
-    if (rules->at_start.count > 0) {
-        put_actions(out, loaded, "at_start", rules->at_start.rows, rules->at_start.count);
-    }
     for (uint8_t i = 0; i < rules->rules.count; i++) {
         if (first_alike(rules, i) == i) {
             g_autofree char *name = g_strdup_printf("actions_%u", i);
@@ -296,17 +297,31 @@ static void put_rules(GString *out, const plan *loaded)
                         rules->rules.rows[i].actions.count);
         }
     }
-    if (rules->rules.count > 0) {
-        g_string_append(out, "static const drom_rule DROM_FLASH rules[] = {\n");
-        for (uint8_t i = 0; i < rules->rules.count; i++) {
-            const drom_rule *const rule = &rules->rules.rows[i];
-            g_string_append_printf(
-                out, "    {%u, %u, %u, DROM_ROWS(actions_%u), %u}, /* line %d: %s.%s */\n", rule->handset,
-                rule->key, rule->gestures, first_alike(rules, i), rule->hold, plan_rule_line(loaded, i),
-                plan_handset_name(loaded, rule->handset), plan_key_name(loaded, rule->handset, rule->key));
-        }
-        g_string_append(out, "};\n\n");
+    if (rules->held.count > 0) {
+        g_string_append_printf(out, "static drom_held held[%u];\n", rules->held.count);
     }
+    if (rules->rules.count == 0) {
+        return;
+    }
+    g_string_append(out, "static const drom_rule DROM_FLASH rules[] = {\n");
+    for (uint8_t i = 0; i < rules->rules.count; i++) {
+        const drom_rule *const rule = &rules->rules.rows[i];
+        const bool is_key = rule->source == DROM_SOURCE_KEY;
+        g_string_append_printf(out, "    {.source = %s, ", is_key ? "DROM_SOURCE_KEY" : "DROM_SOURCE_START");
+        if (is_key) {
+            g_string_append_printf(out, ".row = %u, .key = %u, .gestures = %u, .hold = %u, ", rule->row,
+                                   rule->key, rule->gestures, rule->hold);
+        }
+        g_string_append_printf(out, ".actions = DROM_ROWS(actions_%u)}, ", first_alike(rules, i));
+        if (is_key) {
+            g_string_append_printf(out, "/* line %d: %s.%s */\n", plan_rule_line(loaded, i),
+                                   plan_handset_name(loaded, rule->row),
+                                   plan_key_name(loaded, rule->row, rule->key));
+        } else {
+            g_string_append(out, "/* at start */\n");
+        }
+    }
+    g_string_append(out, "};\n\n");
 }
 
 /* The gestures that some rule names: the others needn't be reported on a chip. */
@@ -315,6 +330,9 @@ static uint8_t gestures_of(const drom_rules_plan *rules)
     uint8_t gestures = 0;
     for (uint8_t i = 0; i < rules->rules.count; i++) {
         gestures |= rules->rules.rows[i].gestures;
+    }
+    if (rules->held.count > 0) { /* which begins and ends with these */
+        gestures |= DROM_PRESS | DROM_RELEASE;
     }
     return gestures;
 }
@@ -347,11 +365,10 @@ static void put_plan(GString *out, const plan *loaded, const char *name)
         keys->doubles.count > 0 ? "        .doubles = DROM_ROWS(doubles),\n" : "", keys->tap_ms,
         keys->double_ms, keys->repeat_after_ms, keys->repeat_every_ms, keys->repeat_fastest_ms,
         gestures_of(&tables->rules));
-    if (tables->rules.rules.count + tables->rules.at_start.count > 0) {
-        g_string_append_printf(out, "    .rules = {%s%s},\n",
-                               tables->rules.rules.count > 0 ? ".rules = DROM_ROWS(rules), " : "",
-                               tables->rules.at_start.count > 0 ? ".at_start = DROM_ROWS(at_start)" : "");
-    }
+    g_string_append_printf(out, "    .rules = {%s%s%s},\n",
+                           tables->rules.rules.count > 0 ? ".rules = DROM_ROWS(rules), " : "",
+                           tables->rules.hands.count > 0 ? ".hands = DROM_ROWS(hands), " : "",
+                           tables->rules.held.count > 0 ? ".held = DROM_ROWS(held)" : "");
     if (plan_output_count(loaded) > 0) {
         g_string_append(out, "    .outputs = {.outputs = DROM_ROWS(outputs)},\n");
     }

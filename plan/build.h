@@ -14,6 +14,9 @@ enum {
     PLAN_USUAL_HOLD_MS = 500,
 };
 
+/* In the place of a rule of the source: what is done at start. */
+#define PLAN_AT_START G_MAXUINT
+
 /* A key that a sender sends. */
 typedef struct sent_key {
     guint handset;
@@ -34,24 +37,24 @@ struct plan {
 
     drom_plan tables;
     /* What the tables point to. */
-    GArray *protocols;  /* of drom_protocol_ref */
-    GArray *handsets;   /* of drom_handset */
-    GPtrArray *codes;   /* of drom_code arrays, one a handset */
-    GArray *hold_ms;    /* of uint16_t */
-    GArray *doubles;    /* of drom_key_ref */
-    GArray *rules;      /* of drom_rule */
-    GArray *rule_of;    /* of guint: the source's rule that became this row */
-    GPtrArray *actions; /* of drom_action arrays, one a rule of the source */
-    drom_action *at_start;
+    GArray *protocols;   /* of drom_protocol_ref */
+    GArray *handsets;    /* of drom_handset */
+    GPtrArray *codes;    /* of drom_code arrays, one a handset */
+    GArray *hold_ms;     /* of uint16_t */
+    GArray *doubles;     /* of drom_key_ref */
+    GArray *rules;       /* of drom_rule */
+    GArray *rule_of;     /* of guint: the source's rule that became this row; PLAN_AT_START */
+    GPtrArray *actions;  /* of drom_action arrays, one a rule of the source, and one at start */
     GArray *outputs;     /* of drom_output */
     GPtrArray *sent;     /* of sent_key arrays, one an output */
     GArray *palettes;    /* of drom_strip_palette */
     GArray *effects;     /* of guint, into effect_names: those that the plan names */
     GArray *effect_refs; /* of drom_strip_effect_ref: the same */
-    GPtrArray *undone;   /* of drom_action arrays: what a rule's end undoes */
     GPtrArray *kept;     /* settings and states */
     drom_decoder *decoders;
     drom_hold *holds;
+    drom_hand *hands;
+    drom_held *held;
     drom_tapped *taps;
     drom_ticking *ticks;
     drom_fingerprint fingerprint;

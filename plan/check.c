@@ -276,6 +276,15 @@ static void check_bound_once(const plan_source *source, guint index)
     }
 }
 
+static guint count_while_held(const rule_line *rule)
+{
+    guint count = 0;
+    for (guint i = 0; i < rule->actions->len; i++) {
+        count += g_array_index(rule->actions, action_words, i).is_while_held;
+    }
+    return count;
+}
+
 void plan_check_source(plan *made)
 {
     plan_source *const source = made->source;
@@ -297,7 +306,8 @@ void plan_check_source(plan *made)
     check_count(source, source->outputs->len, DROM_ANY_OUTPUT, "outputs");
     check_count(source, source->at_start->len, PLAN_MAX_ROWS, "actions at start");
     check_actions(made, source->at_start, is_driven, false);
-    guint rows = 0;
+    guint rows = source->at_start->len > 0 ? 1 : 0;
+    guint held = 0;
     for (guint i = 0; i < source->rules->len; i++) {
         const rule_line *const rule = &g_array_index(source->rules, rule_line, i);
         check_key(made, rule);
@@ -305,8 +315,10 @@ void plan_check_source(plan *made)
         check_actions(made, rule->actions, is_driven, begins_a_hold(rule));
         check_count(source, rule->actions->len, PLAN_MAX_ROWS, "actions in one rule");
         rows += rule->gestures->len;
+        held += rule->gestures->len * count_while_held(rule);
     }
     check_count(source, rows, PLAN_MAX_ROWS, "rules, each gesture counted");
+    check_count(source, held, PLAN_MAX_ROWS, "actions 'while held', each gesture counted");
     for (guint i = 0; i < source->outputs->len; i++) {
         const word *const name = &g_array_index(source->outputs, output_line, i).name;
         if (!is_driven[i] && is_all_read) {

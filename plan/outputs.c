@@ -414,21 +414,9 @@ void output_check_action(plan *made, action_words *action, const output_line *ou
                  output->name.text, kinds[output->kind].name, known->str);
 }
 
-action_words output_undo(const action_words *action)
-{
-    action_words undone = *action;
-    undone.value = 0;
-    undone.verb = action->say == SAY_ON     ? DROM_RELAY_OFF /* and a lamp's, and a strip's */
-                  : action->say == SAY_HOLD ? DROM_SENDER_LET_GO
-                                            : DROM_STEPPER_STOP;
-    return undone;
-}
-
-G_STATIC_ASSERT(DROM_RELAY_OFF == (int)DROM_LAMP_OFF && DROM_LAMP_OFF == (int)DROM_STRIP_OFF);
-
 char *plan_action_text(const plan *loaded, const drom_action *action)
 {
-    const enum output_kind kind = plan_output_kind(loaded, action->output);
+    const enum output_kind kind = plan_output_kind(loaded, action->row);
     const uint32_t value = action->value;
     for (size_t i = 0; i < G_N_ELEMENTS(orders); i++) {
         if (orders[i].kind != kind || orders[i].verb != action->verb) {
@@ -467,7 +455,7 @@ char *plan_action_text(const plan *loaded, const drom_action *action)
                                    value >> 8);
         case SEND_KEY:
         case HOLD_KEY:
-            sent = &g_array_index((GArray *)g_ptr_array_index(loaded->sent, action->output), sent_key,
+            sent = &g_array_index((GArray *)g_ptr_array_index(loaded->sent, action->row), sent_key,
                                   value & 0xff);
             times = value >> 8 > 1 ? g_strdup_printf(" %u times", value >> 8) : NULL;
             return g_strdup_printf("%s %s.%s%s", text, plan_handset_name(loaded, sent->handset),

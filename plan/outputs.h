@@ -22,9 +22,6 @@ void output_check_action(plan *made, action_words *action, const output_line *ou
 /* Settings and state of an output, from a line without faults. */
 drom_output output_row(plan *made, guint index);
 
-/* What undoes an action when the key is let go. */
-action_words output_undo(const action_words *action);
-
 /* Which of red (0), green (1) and blue (2) comes first, second and third in a word such as "grb"; false when
  * it is none of the six orders. */
 bool pixel_order(const char *text, uint8_t *order);

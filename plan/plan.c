@@ -28,7 +28,6 @@ static plan *plan_new(void)
     made->palettes = g_array_new(FALSE, FALSE, sizeof(drom_strip_palette));
     made->effects = g_array_new(FALSE, FALSE, sizeof(guint));
     made->effect_refs = g_array_new(FALSE, FALSE, sizeof(drom_strip_effect_ref));
-    made->undone = g_ptr_array_new_with_free_func(g_free);
     made->kept = g_ptr_array_new_with_free_func(g_free);
     return made;
 }
@@ -51,15 +50,15 @@ void plan_free(plan *unwanted)
     g_array_unref(unwanted->rule_of);
     g_ptr_array_unref(unwanted->actions);
     g_array_unref(unwanted->outputs);
-    g_free(unwanted->at_start);
     g_ptr_array_unref(unwanted->sent);
     g_array_unref(unwanted->palettes);
     g_array_unref(unwanted->effects);
     g_array_unref(unwanted->effect_refs);
-    g_ptr_array_unref(unwanted->undone);
     g_ptr_array_unref(unwanted->kept);
     g_free(unwanted->decoders);
     g_free(unwanted->holds);
+    g_free(unwanted->hands);
+    g_free(unwanted->held);
     g_free(unwanted->taps);
     g_free(unwanted->ticks);
     g_free(unwanted->text);
@@ -322,7 +321,7 @@ bool plan_is_endless(const plan *loaded)
 int plan_rule_line(const plan *loaded, unsigned rule)
 {
     const guint index = g_array_index(loaded->rule_of, guint, rule);
-    return g_array_index(loaded->source->rules, rule_line, index).where.line;
+    return index == PLAN_AT_START ? 0 : g_array_index(loaded->source->rules, rule_line, index).where.line;
 }
 
 int plan_find_handset(const plan *loaded, const char *name)

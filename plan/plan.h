@@ -52,7 +52,7 @@ bool plan_is_endless(const plan *loaded);
 /* True when some output is doing what does. */
 bool plan_is_ending(const plan *loaded);
 
-/* The line of the file on which a rule of the tables stands. */
+/* The line of the file on which a rule of the tables stands; 0: what is done at start. */
 int plan_rule_line(const plan *loaded, unsigned rule);
 
 /* The row of a handset, and of its key; -1 when there is none. */

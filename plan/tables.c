@@ -36,43 +36,22 @@ static void fill_handsets(plan *made)
 static drom_action action_row(const plan *made, const action_words *action)
 {
     return (drom_action){
-        .output = (uint8_t)source_find_output(made->source, action->output.text),
+        .row = (uint8_t)source_find_output(made->source, action->output.text),
         .verb = action->verb,
         .value = action->value,
+        .flags = action->is_while_held ? DROM_WHILE_HELD : 0,
     };
 }
 
-static drom_action *action_rows(const plan *made, const GArray *words)
+/* The rows are kept by the plan. */
+static const drom_action *action_rows(const plan *made, const GArray *words)
 {
     drom_action *const rows = g_new(drom_action, words->len);
     for (guint i = 0; i < words->len; i++) {
         rows[i] = action_row(made, &g_array_index(words, action_words, i));
     }
+    g_ptr_array_add(made->actions, rows);
     return rows;
-}
-
-/* What a rule does only while its key is held is undone by one more row, when the key is let go. */
-static void add_undoing(plan *made, guint rule_index, drom_rule row)
-{
-    const GArray *const words = g_array_index(made->source->rules, rule_line, rule_index).actions;
-    drom_action *const rows = g_new(drom_action, words->len);
-    uint8_t count = 0;
-    for (guint i = 0; i < words->len; i++) {
-        const action_words *const action = &g_array_index(words, action_words, i);
-        if (action->is_while_held) {
-            const action_words undone = output_undo(action);
-            rows[count++] = action_row(made, &undone);
-        }
-    }
-    g_ptr_array_add(made->undone, rows);
-    if (count > 0) {
-        row.gestures = DROM_RELEASE;
-        row.hold = 0;
-        row.actions.rows = rows;
-        row.actions.count = count;
-        g_array_append_val(made->rules, row);
-        g_array_append_val(made->rule_of, rule_index);
-    }
 }
 
 static void fill_outputs(plan *made)
@@ -119,35 +98,79 @@ static void fill_hold_times(plan *made)
     g_array_sort(made->hold_ms, ascending);
 }
 
+/* A row of the rules' table, and what it comes from. */
+typedef struct placed_rule {
+    drom_rule row;
+    guint from; /* a rule of the source, or PLAN_AT_START */
+} placed_rule;
+
+/* By what they are about; g_array_sort() leaves those about the same in the order of the plan. */
+static gint by_event(gconstpointer left, gconstpointer right)
+{
+    const drom_rule *const a = &((const placed_rule *)left)->row;
+    const drom_rule *const b = &((const placed_rule *)right)->row;
+    return a->source != b->source ? a->source - b->source
+           : a->row != b->row     ? a->row - b->row
+                                  : a->key - b->key;
+}
+
+static void place_rule(plan *made, GArray *placed, guint from)
+{
+    const rule_line *const rule = &g_array_index(made->source->rules, rule_line, from);
+    const guint handset = (guint)source_find_handset(made->source, rule->handset.text);
+    const drom_action *const actions = action_rows(made, rule->actions);
+    for (guint i = 0; i < rule->gestures->len; i++) {
+        const gesture_word *const gesture = &g_array_index(rule->gestures, gesture_word, i);
+        const drom_rule row = {
+            .source = DROM_SOURCE_KEY,
+            .row = (uint8_t)handset,
+            .key = (uint8_t)sheet_find(g_ptr_array_index(made->sheets, handset), rule->key.text),
+            .gestures = gesture->gesture,
+            .hold = gesture->gesture == DROM_HOLD ? (uint8_t)find_hold(made, hold_ms_of(made, gesture)) : 0,
+            .actions = {actions, (uint8_t)rule->actions->len},
+        };
+        if (gesture->gesture == DROM_DOUBLE) {
+            const drom_key_ref key = {row.row, row.key};
+            g_array_append_val(made->doubles, key);
+        }
+        const placed_rule one = {row, from};
+        g_array_append_val(placed, one);
+    }
+}
+
 static void fill_rules(plan *made)
 {
-    plan_source *const source = made->source;
+    const plan_source *const source = made->source;
+    g_autoptr(GArray) placed = g_array_new(FALSE, FALSE, sizeof(placed_rule));
     for (guint i = 0; i < source->rules->len; i++) {
-        const rule_line *const rule = &g_array_index(source->rules, rule_line, i);
-        const guint handset = (guint)source_find_handset(source, rule->handset.text);
-        drom_action *const actions = action_rows(made, rule->actions);
-        g_ptr_array_add(made->actions, actions);
-        for (guint j = 0; j < rule->gestures->len; j++) {
-            const gesture_word *const gesture = &g_array_index(rule->gestures, gesture_word, j);
-            const bool is_hold = gesture->gesture == DROM_HOLD;
-            const drom_rule row = {
-                .handset = (uint8_t)handset,
-                .key = (uint8_t)sheet_find(g_ptr_array_index(made->sheets, handset), rule->key.text),
-                .gestures = gesture->gesture,
-                .actions = {actions, (uint8_t)rule->actions->len},
-                .hold = is_hold ? (uint8_t)find_hold(made, hold_ms_of(made, gesture)) : 0,
-            };
-            if (gesture->gesture == DROM_DOUBLE) {
-                const drom_key_ref key = {row.handset, row.key};
-                g_array_append_val(made->doubles, key);
-            }
-            g_array_append_val(made->rules, row);
-            g_array_append_val(made->rule_of, i);
-            if (j + 1 == rule->gestures->len) {
-                add_undoing(made, i, row);
-            }
+        place_rule(made, placed, i);
+    }
+    if (source->at_start->len > 0) {
+        const placed_rule start = {
+            {.source = DROM_SOURCE_START,
+             .actions = {action_rows(made, source->at_start), (uint8_t)source->at_start->len}},
+            PLAN_AT_START};
+        g_array_append_val(placed, start);
+    }
+    g_array_sort(placed, by_event);
+    for (guint i = 0; i < placed->len; i++) {
+        const placed_rule *const one = &g_array_index(placed, placed_rule, i);
+        g_array_append_val(made->rules, one->row);
+        g_array_append_val(made->rule_of, one->from);
+    }
+}
+
+/* How many orders can be held at a time. */
+static uint8_t count_held(const plan *made)
+{
+    guint count = 0;
+    for (guint i = 0; i < made->rules->len; i++) {
+        const drom_rule *const rule = &g_array_index(made->rules, drom_rule, i);
+        for (guint j = 0; j < rule->actions.count; j++) {
+            count += (rule->actions.rows[j].flags & DROM_WHILE_HELD) != 0;
         }
     }
+    return (uint8_t)MIN(count, PLAN_MAX_ROWS);
 }
 
 static bool has_fine(const plan *made)
@@ -165,10 +188,11 @@ void plan_fill_tables(plan *made)
     fill_outputs(made);
     fill_hold_times(made);
     fill_rules(made);
-    made->at_start = action_rows(made, made->source->at_start);
     made->decoders = g_new0(drom_decoder, made->protocols->len);
     const uint16_t *const key_ms = made->source->key_ms;
     made->holds = g_new0(drom_hold, made->handsets->len);
+    made->hands = g_new0(drom_hand, made->handsets->len);
+    made->held = g_new0(drom_held, count_held(made));
     made->taps = made->doubles->len > 0 ? g_new0(drom_tapped, made->handsets->len) : NULL;
     made->ticks = key_ms[REPEATS_AFTER] != 0 ? g_new0(drom_ticking, made->handsets->len) : NULL;
     made->tables = (drom_plan){
@@ -199,7 +223,8 @@ void plan_fill_tables(plan *made)
         .rules =
             {
                 .rules = {(const drom_rule *)(void *)made->rules->data, (uint8_t)made->rules->len},
-                .at_start = {made->at_start, (uint8_t)made->source->at_start->len},
+                .hands = {made->hands, (uint8_t)made->handsets->len},
+                .held = {made->held, count_held(made)},
             },
         .outputs = {{(const drom_output *)(void *)made->outputs->data, (uint8_t)made->outputs->len}},
     };

@@ -1,29 +1,23 @@
 /* Is a plan one that the engine can run? Each table is looked through once, at init, so that nothing has to
  * be checked while it runs. */
-#include "../include/dromikos/engine.h"
-
-static bool blame(drom_fault *fault, drom_part part, uint8_t row, uint8_t item, drom_reason reason)
-{
-    *fault = (drom_fault){.part = part, .reason = reason, .row = row, .item = item};
-    return false;
-}
+#include "check.h"
 
 static bool check_receive(const drom_receive_plan DROM_FLASH *plan, drom_fault *fault)
 {
     if (plan->protocols.count > 0 && (plan->protocols.rows == NULL || plan->decoders == NULL)) {
-        return blame(fault, DROM_PART_PROTOCOLS, 0, 0, DROM_REASON_NULL);
+        return drom_blame(fault, DROM_PART_PROTOCOLS, 0, 0, DROM_REASON_NULL);
     }
     for (uint8_t i = 0; i < plan->protocols.count; i++) {
         const drom_protocol_ref protocol = plan->protocols.rows[i];
         if (protocol == NULL || protocol->step == NULL || protocol->unpack == NULL ||
             protocol->timing == NULL) {
-            return blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_NULL);
+            return drom_blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_NULL);
         }
         if (protocol->accepts != NULL && !protocol->accepts(protocol->timing)) {
-            return blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_TIMING);
+            return drom_blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_TIMING);
         }
         if (protocol->period_us == 0 && protocol->gap_us == 0) {
-            return blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_PERIOD);
+            return drom_blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_PERIOD);
         }
     }
     return true;
@@ -45,25 +39,25 @@ static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
     const drom_receive_plan receive = plan->receive;
     if (keys->handsets.count > 0 && (keys->handsets.rows == NULL || keys->holds == NULL ||
                                      (keys->repeat_after_ms != 0 && keys->ticks == NULL))) {
-        return blame(fault, DROM_PART_HANDSETS, 0, 0, DROM_REASON_NULL);
+        return drom_blame(fault, DROM_PART_HANDSETS, 0, 0, DROM_REASON_NULL);
     }
     for (uint8_t i = 0; i < keys->handsets.count; i++) {
         const drom_handset handset = keys->handsets.rows[i];
         if (handset.codes.count > 0 && handset.codes.rows == NULL) {
-            return blame(fault, DROM_PART_HANDSETS, i, 0, DROM_REASON_NULL);
+            return drom_blame(fault, DROM_PART_HANDSETS, i, 0, DROM_REASON_NULL);
         }
         for (uint8_t key = 0; key < handset.codes.count; key++) {
             if (!is_listened_for(&receive, handset.codes.rows[key].protocol)) {
-                return blame(fault, DROM_PART_HANDSETS, i, key, DROM_REASON_UNKNOWN_PROTOCOL);
+                return drom_blame(fault, DROM_PART_HANDSETS, i, key, DROM_REASON_UNKNOWN_PROTOCOL);
             }
         }
     }
     if (keys->hold_ms.count > 0 && keys->hold_ms.rows == NULL) {
-        return blame(fault, DROM_PART_HOLD_MS, 0, 0, DROM_REASON_NULL);
+        return drom_blame(fault, DROM_PART_HOLD_MS, 0, 0, DROM_REASON_NULL);
     }
     for (uint8_t i = 0; i < keys->hold_ms.count; i++) {
         if (keys->hold_ms.rows[i] <= (i > 0 ? keys->hold_ms.rows[i - 1] : 0)) {
-            return blame(fault, DROM_PART_HOLD_MS, i, 0, DROM_REASON_ORDER);
+            return drom_blame(fault, DROM_PART_HOLD_MS, i, 0, DROM_REASON_ORDER);
         }
     }
     return true;
@@ -72,19 +66,19 @@ static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
 static bool check_doubles(const drom_keys_plan DROM_FLASH *keys, drom_fault *fault)
 {
     if (keys->doubles.count > 0 && keys->doubles.rows == NULL) {
-        return blame(fault, DROM_PART_DOUBLES, 0, 0, DROM_REASON_NULL);
+        return drom_blame(fault, DROM_PART_DOUBLES, 0, 0, DROM_REASON_NULL);
     }
     for (uint8_t i = 0; i < keys->doubles.count; i++) {
         const drom_key_ref key = keys->doubles.rows[i];
         if (key.handset >= keys->handsets.count) {
-            return blame(fault, DROM_PART_DOUBLES, i, 0, DROM_REASON_NO_HANDSET);
+            return drom_blame(fault, DROM_PART_DOUBLES, i, 0, DROM_REASON_NO_HANDSET);
         }
         if (key.key >= keys->handsets.rows[key.handset].codes.count) {
-            return blame(fault, DROM_PART_DOUBLES, i, 0, DROM_REASON_NO_KEY);
+            return drom_blame(fault, DROM_PART_DOUBLES, i, 0, DROM_REASON_NO_KEY);
         }
     }
     if (keys->doubles.count > 0 && keys->taps == NULL) {
-        return blame(fault, DROM_PART_DOUBLES, 0, 0, DROM_REASON_NULL);
+        return drom_blame(fault, DROM_PART_DOUBLES, 0, 0, DROM_REASON_NULL);
     }
     return true;
 }
@@ -93,15 +87,15 @@ static bool check_outputs(const drom_outputs_plan DROM_FLASH *plan, const drom_p
                           drom_fault *fault)
 {
     if (plan->outputs.count > 0 && plan->outputs.rows == NULL) {
-        return blame(fault, DROM_PART_OUTPUTS, 0, 0, DROM_REASON_NULL);
+        return drom_blame(fault, DROM_PART_OUTPUTS, 0, 0, DROM_REASON_NULL);
     }
     if (plan->outputs.count > DROM_ANY_OUTPUT) {
-        return blame(fault, DROM_PART_OUTPUTS, DROM_ANY_OUTPUT, 0, DROM_REASON_NO_OUTPUT);
+        return drom_blame(fault, DROM_PART_OUTPUTS, DROM_ANY_OUTPUT, 0, DROM_REASON_NO_OUTPUT);
     }
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         const drom_output output = plan->outputs.rows[i];
         if (output.kind == NULL || output.settings == NULL || output.state == NULL) {
-            return blame(fault, DROM_PART_OUTPUTS, i, 0, DROM_REASON_NULL);
+            return drom_blame(fault, DROM_PART_OUTPUTS, i, 0, DROM_REASON_NULL);
         }
         const drom_output_kind kind = *output.kind;
         uint8_t item = 0;
@@ -109,81 +103,10 @@ static bool check_outputs(const drom_outputs_plan DROM_FLASH *plan, const drom_p
                                        ? kind.check_settings(output.settings, facts, &item)
                                        : DROM_REASON_NONE;
         if (reason != DROM_REASON_NONE) {
-            return blame(fault, DROM_PART_OUTPUTS, i, item, reason);
+            return drom_blame(fault, DROM_PART_OUTPUTS, i, item, reason);
         }
     }
     return true;
-}
-
-/* Actions `rows`, which belong to `row` of `part`. */
-static bool check_actions(const drom_outputs_plan DROM_FLASH *plan, const drom_action DROM_FLASH *rows,
-                          uint8_t count, drom_part part, uint8_t row, drom_fault *fault)
-{
-    if (count > 0 && rows == NULL) {
-        return blame(fault, part, row, 0, DROM_REASON_NULL);
-    }
-    for (uint8_t i = 0; i < count; i++) {
-        const drom_action action = rows[i];
-        if (action.output >= plan->outputs.count) {
-            return blame(fault, part, row, i, DROM_REASON_NO_OUTPUT);
-        }
-        const drom_output output = plan->outputs.rows[action.output];
-        const drom_output_kind kind = *output.kind;
-        if (kind.accepts_action != NULL && !kind.accepts_action(output.settings, action.verb, action.value)) {
-            return blame(fault, part, row, i, DROM_REASON_VERB);
-        }
-    }
-    return true;
-}
-
-static bool has_double(const drom_keys_plan DROM_FLASH *keys, const drom_rule *rule)
-{
-    bool has = false;
-    for (uint8_t i = 0; i < keys->doubles.count; i++) {
-        const drom_key_ref key = keys->doubles.rows[i];
-        has |= key.handset == rule->handset && key.key == rule->key;
-    }
-    return has;
-}
-
-static bool check_rule(const drom_plan DROM_FLASH *plan, uint8_t row, drom_fault *fault)
-{
-    const drom_rule rule = plan->rules.rules.rows[row];
-    const drom_keys_plan DROM_FLASH *const keys = &plan->keys;
-    if (rule.handset >= keys->handsets.count) {
-        return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_NO_HANDSET);
-    }
-    if (rule.key >= keys->handsets.rows[rule.handset].codes.count) {
-        return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_NO_KEY);
-    }
-    if (rule.gestures == 0 || (rule.gestures & ~DROM_ANY_GESTURE) != 0) {
-        return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_GESTURES);
-    }
-    if ((rule.gestures & DROM_HOLD) != 0 && rule.hold >= keys->hold_ms.count) {
-        return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_NO_HOLD);
-    }
-    if ((rule.gestures & DROM_DOUBLE) != 0 && !has_double(keys, &rule)) {
-        return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_NO_DOUBLE);
-    }
-    if (rule.actions.count == 0) {
-        return blame(fault, DROM_PART_RULES, row, 0, DROM_REASON_NO_ACTION);
-    }
-    return check_actions(&plan->outputs, rule.actions.rows, rule.actions.count, DROM_PART_RULES, row, fault);
-}
-
-static bool check_rules(const drom_plan DROM_FLASH *plan, drom_fault *fault)
-{
-    const drom_rules_plan DROM_FLASH *const rules = &plan->rules;
-    if (rules->rules.count > 0 && rules->rules.rows == NULL) {
-        return blame(fault, DROM_PART_RULES, 0, 0, DROM_REASON_NULL);
-    }
-    for (uint8_t i = 0; i < rules->rules.count; i++) {
-        if (!check_rule(plan, i, fault)) {
-            return false;
-        }
-    }
-    return check_actions(&plan->outputs, rules->at_start.rows, rules->at_start.count, DROM_PART_AT_START, 0,
-                         fault);
 }
 
 drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_facts *facts, drom_fault *fault)
@@ -192,6 +115,6 @@ drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_fa
     drom_fault *const found = fault != NULL ? fault : &unwanted;
     const bool is_good = check_receive(&plan->receive, found) && check_keys(plan, found) &&
                          check_doubles(&plan->keys, found) && check_outputs(&plan->outputs, facts, found) &&
-                         check_rules(plan, found);
+                         drom_check_rules(plan, found);
     return is_good ? DROM_OK : DROM_BAD_PLAN;
 }

@@ -17,55 +17,22 @@ enum { HEARING_TURNS = 2, FEW_EDGES_US = 2500 };
  * can, it asks again after some more, since asking takes time, too. */
 enum { MAX_PASSED_OVER = 100, ASK_AGAIN = 30 };
 
-/* Does the next action of the rule that fired first. */
-static void act(drom_engine *engine)
-{
-    drom_fired *const fired = &engine->fired;
-    const drom_rules_plan DROM_FLASH *const plan = &DROM_PLAN_OF(engine)->rules;
-    const bool is_start = fired->rows[0] == DROM_AT_START;
-    const drom_rule DROM_FLASH *const rule = is_start ? NULL : &plan->rules.rows[fired->rows[0]];
-    const uint8_t count = is_start ? plan->at_start.count : rule->actions.count;
-    const drom_action action = (is_start ? plan->at_start.rows : rule->actions.rows)[fired->done++];
-    const drom_observer *const observer = DROM_OBSERVER_OF(engine);
-    if (fired->done >= count) {
-        fired->done = 0;
-        fired->count--;
-        memmove(fired->rows, fired->rows + 1, fired->count);
-    }
-    if (observer != NULL && observer->action != NULL) {
-        observer->action(observer->context, &action);
-    }
-    drom_outputs_act(&DROM_PLAN_OF(engine)->outputs, &engine->timing, &action);
-}
-
-/* A rule fires. Its actions are done in turn; where too many wait, the first ones are done at once. */
-static void fire(drom_engine *engine, uint8_t row)
-{
-    drom_fired *const fired = &engine->fired;
-    while (fired->count == DROM_FIRED) {
-        act(engine);
-    }
-    fired->rows[fired->count++] = row;
-}
-
 void drom_take_key_event(void *context, const drom_key_event *event)
 {
+    enum { LONGEST_MS = 32767 };
     drom_engine *const engine = context;
-    const drom_rules_plan DROM_FLASH *const plan = &DROM_PLAN_OF(engine)->rules;
-    const drom_observer *const observer = DROM_OBSERVER_OF(engine);
+    const drom_observer *const observer = DROM_OBSERVER_OF(&engine->rules);
+    const drom_us held_ms = DROM_RULES_DO(DROM_RULES_INSERT) ? event->held_us / 1000 : 0;
     if (observer != NULL && observer->key != NULL) {
         observer->key(observer->context, event);
     }
-    const drom_rule DROM_FLASH *rule = plan->rules.rows;
-    const uint8_t count = plan->rules.count;
-    for (uint8_t i = 0; i < count; i++, rule++) {
-        if (rule->key == event->key && drom_rule_fits(rule, event)) {
-            if (observer != NULL && observer->rule != NULL) {
-                observer->rule(observer->context, i);
-            }
-            fire(engine, i);
-        }
-    }
+    (void)drom_events_post(&engine->events,
+                           &(drom_event){.source = DROM_SOURCE_KEY,
+                                         .row = event->handset,
+                                         .key = event->key,
+                                         .gesture = event->gesture,
+                                         .hold = event->hold,
+                                         .value = (int16_t)(held_ms < LONGEST_MS ? held_ms : LONGEST_MS)});
 }
 
 /* Does the port have what the plan's outputs need? */
@@ -119,8 +86,14 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     drom_receiver_init(&engine->receiver, &DROM_PLAN_OF(engine)->receive);
     drom_keys_init(&engine->keys, &DROM_PLAN_OF(engine)->keys, drom_take_key_event, engine);
     rest(engine);
+    DROM_POINT(engine->rules.plan, &plan->rules);
+    DROM_POINT(engine->rules.outputs, &plan->outputs);
+    engine->rules.events = &engine->events;
+    engine->rules.timing = &engine->timing;
+    drom_rules_init(&engine->rules);
+    (void)drom_events_post(&engine->events, &(drom_event){.source = DROM_SOURCE_START});
     drom_deadline_arm(&engine->next, engine->timing.now, 0);
-    engine->state = DROM_READY;
+    engine->state = DROM_RUNNING;
     return DROM_OK;
 }
 
@@ -139,7 +112,7 @@ drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *pl
 #ifndef DROM_UNOBSERVED
 void drom_engine_observe(drom_engine *engine, const drom_observer *observer)
 {
-    engine->observer = observer;
+    engine->rules.observer = observer;
 }
 #endif
 
@@ -156,12 +129,23 @@ DROM_APART static drom_progress advance(drom_engine *engine, drom_us now)
 static void take_frame(drom_engine *engine)
 {
     engine->has_frame = false;
-    const drom_observer *const observer = DROM_OBSERVER_OF(engine);
+    const drom_observer *const observer = DROM_OBSERVER_OF(&engine->rules);
     if (observer != NULL && observer->frame != NULL) {
         observer->frame(observer->context, &engine->frame);
     }
     drom_keys_advance(&engine->keys, engine->frame.at);
     drom_keys_frame(&engine->keys, &engine->frame);
+}
+
+/* What the rules make of the next event; false: none waits. */
+static bool take_event(drom_engine *engine)
+{
+    drom_event event;
+    if (!drom_events_take(&engine->events, &event)) {
+        return false;
+    }
+    drom_rules_take(&engine->rules, &event);
+    return true;
 }
 
 /* By how much an edge's time may be wrong, since interrupts were masked. It is set back by so much: to the
@@ -216,8 +200,8 @@ static bool next_edge(drom_engine *engine)
 /* Is something known that hasn't been dealt with? */
 static bool is_behind(const drom_engine *engine)
 {
-    return engine->fired.count > 0 || engine->has_frame || engine->has_edge ||
-           !drom_ring_is_empty(&engine->ring);
+    return engine->events.count > 0 || !drom_rules_are_done(&engine->rules) || engine->has_frame ||
+           engine->has_edge || !drom_ring_is_empty(&engine->ring);
 }
 
 /* What came while we transmitted was our echo, or drowned in it: the receiver starts anew after it, and no
@@ -296,6 +280,36 @@ static drom_wait come_to_rest(drom_engine *engine)
     return wait;
 }
 
+/* The next thing on the line from an edge to an action. The wait until there is more to do, which was `known`
+ * until now. */
+static drom_wait go_on(drom_engine *engine, drom_wait known)
+{
+    const drom_us now = engine->timing.now;
+    if (drom_rules_act(&engine->rules) || take_event(engine)) {
+        return 0;
+    }
+    const drom_wait wait = drom_rules_pass(&engine->rules);
+    if (wait == 0) {
+        return 0;
+    }
+    if (engine->has_frame) {
+        take_frame(engine);
+        (void)take_event(engine);
+        return 0;
+    }
+    if (engine->has_edge || next_edge(engine)) {
+        give_edge(engine);
+        return engine->has_edge ? 0 /* it wasn't taken yet */
+                                : drom_sooner(drom_sooner(drom_sooner(wait, known), LOOK_US),
+                                              drom_receiver_wait(&engine->receiver, now));
+    }
+    if (!is_hearing_itself(engine, now) && advance(engine, now) != DROM_UP_TO_DATE) {
+        return 0;
+    }
+    const drom_wait passing = pass(engine);
+    return engine->events.count > 0 ? 0 : drom_sooner(wait, passing);
+}
+
 drom_wait drom_engine_poll(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
@@ -306,12 +320,6 @@ drom_wait drom_engine_poll(drom_engine *engine)
     if (engine->state == DROM_STOPPING) {
         return come_to_rest(engine);
     }
-    if (engine->state == DROM_READY) {
-        engine->state = DROM_RUNNING;
-        if (DROM_PLAN_OF(engine)->rules.at_start.count > 0) {
-            fire(engine, DROM_AT_START);
-        }
-    }
     end_transmission_by(engine, timing->now);
     drom_wait wait = drom_deadline_wait(&engine->next, timing->now);
     const bool is_late = is_behind(engine) || wait == 0;
@@ -319,29 +327,12 @@ drom_wait drom_engine_poll(drom_engine *engine)
                                drom_until(timing->now, timing->timed_edges.last_at) < FEW_EDGES_US;
     const uint8_t turns = are_edges_few ? HEARING_TURNS - 1 : HEARING_TURNS;
     engine->turn = (uint8_t)(is_late && engine->turn < turns ? engine->turn + 1 : 0);
-    const bool is_pressed = engine->has_frame || (engine->fired.count > 0 && engine->fired.done == 0);
+    const bool is_pressed = engine->has_frame || drom_rules_have_fired(&engine->rules);
     if (engine->turn == 0 && !is_pressed) { /* a key goes before all else */
         const drom_wait outputs_wait = drom_outputs_poll(&DROM_PLAN_OF(engine)->outputs, timing);
         return is_late ? 0 : drom_sooner(outputs_wait, wait);
     }
-    if (engine->has_frame) {
-        take_frame(engine);
-        wait = 0;
-    } else if (engine->fired.count > 0) {
-        act(engine);
-        wait = 0;
-    } else if (engine->has_edge || next_edge(engine)) {
-        give_edge(engine);
-        if (!engine->has_edge) { /* it was taken */
-            wait =
-                drom_sooner(drom_sooner(wait, LOOK_US), drom_receiver_wait(&engine->receiver, timing->now));
-        }
-    } else if (!is_hearing_itself(engine, timing->now) && advance(engine, timing->now) != DROM_UP_TO_DATE) {
-        wait = 0;
-    } else {
-        wait = pass(engine);
-        wait = engine->fired.count > 0 ? 0 : wait;
-    }
+    wait = go_on(engine, wait);
     drom_deadline_arm(&engine->next, timing->now, wait);
     engine->next.is_armed = DROM_LONG < DROM_NEVER || wait < DROM_LONG; /* a short one may be longer */
     return 0;
@@ -384,7 +375,7 @@ void drom_engine_idle(drom_engine *engine, drom_wait wait)
 {
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
     const bool is_idle = wait > 0 && (engine->state == DROM_STOPPING || !is_behind(engine));
-    const bool is_starved = !engine->has_frame && engine->fired.count == 0 &&
+    const bool is_starved = !engine->has_frame && drom_rules_are_done(&engine->rules) &&
                             engine->passed_over == MAX_PASSED_OVER && drom_ring_can_wait(&engine->ring);
     if (!is_idle && !is_starved) {
         engine->passed_over = (uint8_t)(engine->passed_over + (engine->passed_over < MAX_PASSED_OVER));
@@ -399,12 +390,13 @@ void drom_engine_idle(drom_engine *engine, drom_wait wait)
 
 void drom_engine_stop(drom_engine *engine)
 {
-    if (engine->state == DROM_READY || engine->state == DROM_RUNNING) {
+    if (engine->state == DROM_RUNNING) {
         drom_wait wait;
         stop_alarm(engine);
         drom_outputs_take_edges_back(&DROM_PLAN_OF(engine)->outputs, &engine->timing);
         rest(engine);
-        engine->fired.count = 0;
+        drom_rules_init(&engine->rules);
+        engine->events.count = 0;
         engine->state = drom_outputs_come_to_rest(&DROM_PLAN_OF(engine)->outputs, &engine->timing, &wait)
                             ? DROM_STOPPING
                             : DROM_STOPPED;

@@ -23,6 +23,8 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_PLAN_OF(engine) ((void)(engine), &DROM_PLAN)
 #define DROM_RECEIVE_OF(receiver) ((void)(receiver), &DROM_PLAN.receive)
 #define DROM_KEYS_OF(keys) ((void)(keys), &DROM_PLAN.keys)
+#define DROM_RULES_OF(rules) ((void)(rules), &DROM_PLAN.rules)
+#define DROM_OUTPUTS_OF(rules) ((void)(rules), &DROM_PLAN.outputs)
 #define DROM_PORT_OF(timing) ((void)(timing), &DROM_PORT)
 #define DROM_TOLERANCE(us) (DROM_PORT.facts.can_slice ? 0u : (us))
 #define DROM_CHECK(function) (1 ? NULL : (function))
@@ -33,6 +35,8 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_PLAN_OF(engine) ((engine)->plan)
 #define DROM_RECEIVE_OF(receiver) ((receiver)->plan)
 #define DROM_KEYS_OF(keys) ((keys)->plan)
+#define DROM_RULES_OF(rules) ((rules)->plan)
+#define DROM_OUTPUTS_OF(rules) ((rules)->outputs)
 #define DROM_PORT_OF(timing) ((timing)->port)
 #define DROM_TOLERANCE(us) (us)
 #define DROM_CHECK(function) (function)
@@ -53,6 +57,15 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_CONFIRMS(handset) ((handset)->needs_second_frame)
 #define DROM_IS_UNSURE(hold) ((hold)->state == DROM_KEY_UNSURE)
 #endif
+
+/* What the rules do. */
+#ifdef DROM_PLAN
+#define DROM_RULES_DO(any_of) ((DROM_PLAN_RULES & (any_of)) != 0)
+#else
+#define DROM_RULES_DO(any_of) true
+#endif
+/* A function that is called where they do. */
+#define DROM_WHERE_RULES(any_of, function) (DROM_RULES_DO(any_of) ? (function) : NULL)
 
 /* It may receive just one bi-phase protocol. */
 #ifdef DROM_PLAN_PHASE
@@ -87,9 +100,9 @@ extern const drom_port DROM_FLASH DROM_PORT;
 
 /* A program that never calls drom_engine_observe() may say that, too: -DDROM_UNOBSERVED. */
 #ifdef DROM_UNOBSERVED
-#define DROM_OBSERVER_OF(engine) ((void)(engine), (const drom_observer *)NULL)
+#define DROM_OBSERVER_OF(rules) ((void)(rules), (const drom_observer *)NULL)
 #else
-#define DROM_OBSERVER_OF(engine) ((engine)->observer)
+#define DROM_OBSERVER_OF(rules) ((rules)->observer)
 #endif
 
 #endif

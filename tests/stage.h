@@ -21,24 +21,25 @@ static drom_relay_state spot_state;
 static drom_relay_state bell_state;
 static const drom_output outputs[] = {DROM_RELAY(spot, spot_state), DROM_RELAY(bell, bell_state)};
 
-static const drom_action toggle_spot[] = {{SPOT, DROM_RELAY_TOGGLE, 0}};
-static const drom_action ring[] = {{BELL, DROM_RELAY_PULSE, 800}};
-static const drom_action light[] = {{SPOT, DROM_RELAY_ON, 0}, {BELL, DROM_RELAY_ON, 0}};
-static const drom_action dark[] = {{SPOT, DROM_RELAY_OFF, 0}, {BELL, DROM_RELAY_OFF, 0}};
+static const drom_action toggle_spot[] = {DROM_ORDER(SPOT, DROM_RELAY_TOGGLE, 0)};
+static const drom_action ring[] = {DROM_ORDER(BELL, DROM_RELAY_PULSE, 800)};
+static const drom_action light[] = {DROM_ORDER(SPOT, DROM_RELAY_ON, 0), DROM_ORDER(BELL, DROM_RELAY_ON, 0)};
+static const drom_action dark[] = {DROM_ORDER(SPOT, DROM_RELAY_OFF, 0), DROM_ORDER(BELL, DROM_RELAY_OFF, 0)};
 static const drom_rule rules[] = {
-    {WAND, POWER, DROM_PRESS, DROM_ROWS(toggle_spot), 0},
-    {WAND, PLAY, DROM_PRESS | DROM_REPEAT, DROM_ROWS(ring), 0},
-    {WAND, GREEN, DROM_HOLD, DROM_ROWS(light), 1},
-    {WAND, GREEN, DROM_RELEASE, DROM_ROWS(dark), 0},
+    DROM_WHEN_KEY(WAND, POWER, DROM_PRESS, toggle_spot),
+    DROM_WHEN_KEY(WAND, PLAY, DROM_PRESS | DROM_REPEAT, ring),
+    DROM_WHEN_HELD(WAND, GREEN, 1, light),
+    DROM_WHEN_KEY(WAND, GREEN, DROM_RELEASE, dark),
 };
 
 static drom_decoder decoders[1];
 static drom_hold holds[1];
+static drom_hand hands[1];
 
 static const drom_plan stage = {
     .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .hold_ms = DROM_ROWS(hold_ms), .holds = holds},
-    .rules = {.rules = DROM_ROWS(rules)},
+    .rules = {.rules = DROM_ROWS(rules), .hands = DROM_ROWS(hands)},
     .outputs = {DROM_ROWS(outputs)},
 };
 

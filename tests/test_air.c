@@ -20,19 +20,20 @@ static drom_sender_state horn_state;
 static const drom_output open_outputs[] = {DROM_RELAY(bell, bell_state), DROM_SENDER(open_horn, horn_state)};
 static const drom_output shielded_outputs[] = {DROM_RELAY(bell, bell_state),
                                                DROM_SENDER(shielded_horn, horn_state)};
-static const drom_action toggle[] = {{BELL, DROM_RELAY_TOGGLE, 0}};
-static const drom_action hold[] = {{HORN, DROM_SENDER_HOLD, 0}};
-static const drom_action let_go[] = {{HORN, DROM_SENDER_LET_GO, 0}};
-static const drom_action send_sirc[] = {{HORN, DROM_SENDER_SEND, DROM_SEND(1, 0)}};
-static const drom_rule toggles[] = {{WAND, UP, DROM_PRESS, DROM_ROWS(toggle), 0}};
+static const drom_action toggle[] = {DROM_ORDER(BELL, DROM_RELAY_TOGGLE, 0)};
+static const drom_action hold[] = {DROM_ORDER(HORN, DROM_SENDER_HOLD, 0)};
+static const drom_action let_go[] = {DROM_ORDER(HORN, DROM_SENDER_LET_GO, 0)};
+static const drom_action send_sirc[] = {DROM_ORDER(HORN, DROM_SENDER_SEND, DROM_SEND(1, 0))};
+static const drom_rule toggles[] = {DROM_WHEN_KEY(WAND, UP, DROM_PRESS, toggle)};
 static const drom_rule holds_while[] = {
-    {WAND, UP, DROM_PRESS, DROM_ROWS(hold), 0},
-    {WAND, UP, DROM_RELEASE, DROM_ROWS(let_go), 0},
-    {WAND, UP, DROM_RELEASE, DROM_ROWS(toggle), 0},
+    DROM_WHEN_KEY(WAND, UP, DROM_PRESS, hold),
+    DROM_WHEN_KEY(WAND, UP, DROM_RELEASE, let_go),
+    DROM_WHEN_KEY(WAND, UP, DROM_RELEASE, toggle),
 };
-static const drom_rule sends[] = {{WAND, UP, DROM_PRESS, DROM_ROWS(send_sirc), 0}};
+static const drom_rule sends[] = {DROM_WHEN_KEY(WAND, UP, DROM_PRESS, send_sirc)};
 static drom_decoder decoders[2];
 static drom_hold hold_states[1];
+static drom_hand hands[1];
 
 typedef struct stage {
     sim_bench *bench;
@@ -61,7 +62,7 @@ static void open_stage(stage *opened, const drom_output *outputs, const drom_rul
     opened->plan = (drom_plan){
         .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
         .keys = {.handsets = DROM_ROWS(handsets), .holds = hold_states},
-        .rules = {.rules = {rules, rule_count}},
+        .rules = {.rules = {rules, rule_count}, .hands = DROM_ROWS(hands)},
         .outputs = {.outputs = {outputs, 2}},
     };
     sim_bench_hear_itself(opened->bench, outputs == open_outputs);
@@ -100,8 +101,7 @@ START_TEST(key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_no_key)
 {
     stage in;
     open_stage(&in, open_outputs, toggles, 1);
-    const drom_action begin = hold[0];
-    drom_outputs_act(&in.plan.outputs, &in.engine.timing, &begin);
+    drom_outputs_act(&in.plan.outputs, &in.engine.timing, HORN, DROM_SENDER_HOLD, 0);
     play_until(&in, 1500000);
     ck_assert_uint_ge(sim_target_frames(in.amplifier), 13); /* one each 108 ms */
     ck_assert_uint_eq(sim_target_unknown(in.amplifier), 0);
@@ -115,8 +115,7 @@ START_TEST(press_in_the_gap_between_our_frames_is_heard)
 {
     stage in;
     open_stage(&in, open_outputs, toggles, 1);
-    const drom_action once = {HORN, DROM_SENDER_SEND, DROM_SEND(0, 1)};
-    drom_outputs_act(&in.plan.outputs, &in.engine.timing, &once);
+    drom_outputs_act(&in.plan.outputs, &in.engine.timing, HORN, DROM_SENDER_SEND, DROM_SEND(0, 1));
     press(&in, UP, 64000, 0); /* our frame ends at 62 ms */
     play_until(&in, 400000);
     ck_assert_uint_eq(sim_target_frames(in.amplifier), 1);
@@ -162,8 +161,7 @@ START_TEST(shielded_sender_and_receiver_go_on_at_once)
 {
     stage in;
     open_stage(&in, shielded_outputs, toggles, 1);
-    const drom_action begin = hold[0];
-    drom_outputs_act(&in.plan.outputs, &in.engine.timing, &begin);
+    drom_outputs_act(&in.plan.outputs, &in.engine.timing, HORN, DROM_SENDER_HOLD, 0);
     for (unsigned i = 0; i < 10; i++) {
         press(&in, UP, 20000 + i * 333000, 0);
     }

@@ -77,8 +77,7 @@ START_TEST(plan_becomes_the_tables_that_a_maker_would_write)
     ck_assert_uint_eq(spot->min_off_ms, 2000);
     ck_assert_uint_eq(spot->min_on_ms, 1500);
     ck_assert_uint_eq(((const drom_relay_settings *)plan_output(stage, 1)->settings)->pin, 14);
-    ck_assert_uint_eq(tables->rules.at_start.count, 2);
-    ck_assert_uint_eq(tables->rules.rules.count, 4);
+    ck_assert_uint_eq(tables->rules.rules.count, 5);
     const drom_rule *const rules = tables->rules.rules.rows;
     ck_assert_uint_eq(rules[0].gestures, DROM_PRESS);
     ck_assert_uint_eq(rules[1].gestures, DROM_RELEASE);
@@ -89,6 +88,9 @@ START_TEST(plan_becomes_the_tables_that_a_maker_would_write)
     ck_assert_uint_eq(rules[3].actions.rows[0].verb, DROM_RELAY_PULSE);
     ck_assert_uint_eq(rules[3].actions.rows[0].value, 15000);
     ck_assert_int_eq(plan_rule_line(stage, 3), 10);
+    ck_assert_uint_eq(rules[4].source, DROM_SOURCE_START);
+    ck_assert_uint_eq(rules[4].actions.count, 2);
+    ck_assert_int_eq(plan_rule_line(stage, 4), 0);
     plan_free(stage);
 }
 END_TEST

@@ -75,8 +75,7 @@ static void open_stage(stage *opened, const drom_waveform *waveform, uint32_t ad
 static void order(stage *in, uint8_t verb, uint32_t value)
 {
     ck_assert(drom_sender.accepts_action(&in->settings, verb, value));
-    const drom_action action = {0, verb, value};
-    drom_outputs_act(&in->plan.outputs, &in->engine.timing, &action);
+    drom_outputs_act(&in->plan.outputs, &in->engine.timing, 0, verb, value);
 }
 
 static void play_until(stage *in, uint64_t until_us)

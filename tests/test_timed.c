@@ -36,9 +36,11 @@ static const drom_output outputs[] = {DROM_STEPPER(revolve, revolve_state), DROM
                                       DROM_LAMP(house, house_state), DROM_SENDER(horn, horn_state)};
 static drom_decoder decoders[1];
 static drom_hold holds[1];
+static drom_hand hands[1];
 static const drom_plan plan = {
     .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
+    .rules = {.hands = DROM_ROWS(hands)},
     .outputs = {.outputs = DROM_ROWS(outputs)},
 };
 
@@ -89,8 +91,7 @@ static void order(stage *in, uint8_t output, uint8_t verb, uint32_t value)
     const drom_outputs_plan *const all = &in->engine.plan->outputs;
     const drom_output *const row = &all->outputs.rows[output];
     ck_assert(row->kind->accepts_action(row->settings, verb, value));
-    const drom_action action = {output, verb, value};
-    drom_outputs_act(all, &in->engine.timing, &action);
+    drom_outputs_act(all, &in->engine.timing, output, verb, value);
 }
 
 /* What the bench's chip is like when it is ours: measured on an ATmega328P. */
@@ -819,10 +820,9 @@ START_TEST(strip_goes_on_in_noise_that_never_ends)
                                    .stop_alarm = no_stop,
                                    .send_pixels = count_refresh};
     drom_engine engine;
-    const drom_action chase = {LIGHTS, DROM_STRIP_EFFECT, 0};
     ck_assert_int_eq(drom_engine_init(&engine, &plan, &port, NULL), DROM_OK);
     (void)drom_engine_poll(&engine);
-    drom_outputs_act(&plan.outputs, &engine.timing, &chase);
+    drom_outputs_act(&plan.outputs, &engine.timing, LIGHTS, DROM_STRIP_EFFECT, 0);
     refreshes = 0;
     for (unsigned i = 0; i < 20000; i++) {
         noisy_now += 100;

@@ -16,19 +16,20 @@ static const drom_relay_settings DROM_FLASH bell = {.pin = BELL_PIN};
 static drom_relay_state spot_state, bell_state;
 static const drom_output DROM_FLASH outputs[] = {DROM_RELAY(spot, spot_state), DROM_RELAY(bell, bell_state)};
 
-static const drom_action DROM_FLASH toggle_spot[] = {{SPOT, DROM_RELAY_TOGGLE, 0}};
-static const drom_action DROM_FLASH ring[] = {{BELL, DROM_RELAY_PULSE, 800}};
+static const drom_action DROM_FLASH toggle_spot[] = {DROM_ORDER(SPOT, DROM_RELAY_TOGGLE, 0)};
+static const drom_action DROM_FLASH ring[] = {DROM_ORDER(BELL, DROM_RELAY_PULSE, 800)};
 static const drom_rule DROM_FLASH rules[] = {
-    {WAND, POWER, DROM_PRESS, DROM_ROWS(toggle_spot), 0},
-    {WAND, PLAY, DROM_PRESS, DROM_ROWS(ring), 0},
+    DROM_WHEN_KEY(WAND, POWER, DROM_PRESS, toggle_spot),
+    DROM_WHEN_KEY(WAND, PLAY, DROM_PRESS, ring),
 };
 
 static drom_decoder decoders[1]; /* one a protocol */
 static drom_hold holds[1];       /* one a handset */
+static drom_hand hands[1];       /* likewise */
 static const drom_plan DROM_FLASH plan = {
     .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
-    .rules = {.rules = DROM_ROWS(rules)},
+    .rules = {.rules = DROM_ROWS(rules), .hands = DROM_ROWS(hands)},
     .outputs = {DROM_ROWS(outputs)},
 };
 

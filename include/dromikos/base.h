@@ -40,7 +40,14 @@
         uint8_t count;                                                                                       \
     }
 
-/** Initialises a DROM_TABLE from an array, so that rows and count cannot disagree. */
+/** The type of memory that a plan gives: its rows and how many there are (at most 255). */
+#define DROM_MEMORY(type)                                                                                    \
+    struct {                                                                                                 \
+        type *rows;                                                                                          \
+        uint8_t count;                                                                                       \
+    }
+
+/** Initialises a DROM_TABLE or a DROM_MEMORY from an array, so that rows and count cannot disagree. */
 #define DROM_ROWS(array)                                                                                     \
     {                                                                                                        \
         (array), sizeof(array) / sizeof((array)[0])                                                          \

@@ -11,8 +11,8 @@
 #ifndef DROMIKOS_ENGINE_H
 #define DROMIKOS_ENGINE_H
 
+#include "observer.h"
 #include "ring.h"
-#include "rules.h"
 
 /** A plan: const tables, and the memory that they need. One plan runs on one engine at a time. */
 typedef struct drom_plan {
@@ -22,57 +22,31 @@ typedef struct drom_plan {
     drom_outputs_plan outputs;
 } drom_plan;
 
-/** An observer: a terminal, a log. Any of the functions may be null; none may call the engine. */
-typedef struct drom_observer {
-    void *context;
-    void (*frame)(void *context, const drom_frame *frame);
-    void (*key)(void *context, const drom_key_event *event);
-    void (*rule)(void *context, uint8_t row);
-    void (*action)(void *context, const drom_action *action); /**< that is about to begin */
-} drom_observer;
-
 enum {
     DROM_STOPPED,
-    DROM_READY, /**< what the plan says at start is yet to begin */
     DROM_RUNNING,
     DROM_STOPPING, /**< a strip's rest state is yet to be shown */
 };
-
-/** How many rules can wait for their actions to be done. */
-enum { DROM_FIRED = 5 };
-
-/** In the place of a rule's row, of which there are at most 255: what the plan says at start. */
-#define DROM_AT_START 255
-
-/** Rules that have fired, the first one first. One action is done a poll, so that a poll stays short however
- * many a rule has. Where more fire at once, the first ones' actions are done in that poll. */
-typedef struct drom_fired {
-    uint8_t rows[DROM_FIRED];
-    uint8_t count;
-    uint8_t done; /**< actions of the first one */
-} drom_fired;
 
 /* What is used most comes first: an 8-bit chip reaches the first 64 bytes of a struct at half the cost. */
 typedef struct drom_engine {
 #ifndef DROM_PLAN
     const drom_plan DROM_FLASH *plan;
 #endif
-#ifndef DROM_UNOBSERVED
-    const drom_observer *observer;
-#endif
     uint8_t state;       /**< DROM_STOPPED and so on */
     uint8_t turn;        /**< polls since the outputs had one */
     uint8_t passed_over; /**< how often in a row there was no time for a refresh */
     bool has_edge : 1;
     bool has_frame : 1;
-    bool has_more : 1; /**< edges were waiting with the newest one */
-    drom_fired fired;
+    bool has_more : 1;     /**< edges were waiting with the newest one */
     drom_deadline next;    /**< when time alone may bring something about */
     drom_edge edge;        /**< the newest; where has_edge, it has not yet been given to the receiver */
     uint16_t tolerance_us; /**< of `edge`, whose time was set back by so much */
     uint16_t masked_us;
     drom_us masked_from; /**< the newest refresh that masked all interrupts */
     drom_frame frame;    /**< where has_frame: found, and not yet dealt with */
+    drom_rules rules;
+    drom_events events;
     drom_keys keys;
     drom_receiver receiver;
     drom_timing timing;

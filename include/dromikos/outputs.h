@@ -17,13 +17,6 @@ typedef struct drom_output {
     void *state;
 } drom_output;
 
-/** What an output is asked to do. The verbs are those of its kind, such as DROM_RELAY_ON. */
-typedef struct drom_action {
-    uint8_t output; /**< row of the plan's outputs */
-    uint8_t verb;
-    uint32_t value; /**< what the verb needs, else 0 */
-} drom_action;
-
 /** What a kind needs of a port besides the clock and the pins. Bits. */
 typedef enum drom_need {
     DROM_NEEDS_PWM = 1,
@@ -37,6 +30,9 @@ typedef enum drom_need {
 struct drom_output_kind {
     /** Bits of drom_need. */
     uint8_t needs;
+
+    /** The verb that undoes one which was held: off, stop, let go. Its value is 0. */
+    uint8_t undo;
 
     /** What is wrong with the settings, on a machine with these facts; DROM_REASON_NONE: nothing. `item` is
      * the row of a table in them, where that is wrong. */
@@ -56,6 +52,12 @@ struct drom_output_kind {
     /** Begins an action, and never waits for its end. */
     void (*act)(const void DROM_FLASH *settings, void *state, drom_timing *timing, uint8_t verb,
                 uint32_t value);
+
+    /** Is it on, by what it was asked for last? Null: that can't be said, and counts as off. */
+    bool (*is_on)(const void *state);
+
+    /** Is it about something that will end by itself, or must it be stopped? Null: never. */
+    bool (*is_busy)(const void *state);
 
     /** Does what is due, and gives the wait in µs until there is more to do; DROM_LONG when there is
      * nothing. Null: there never is. */
@@ -97,9 +99,9 @@ void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *ti
 bool drom_outputs_come_to_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing,
                                drom_wait *wait);
 
-/** Begins an action. Main only. */
-void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing,
-                      const drom_action *action);
+/** Begins what an output's verb says. Main only. */
+void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row,
+                      uint8_t verb, uint32_t value);
 
 /** Lets one output do what is due, each in its turn, and makes a timed edge if it is time for one. The wait
  * in µs until there is more to do: 0 within a round, DROM_LONG when no output has anything. Main only. */

@@ -1,26 +1,282 @@
-/* From key events to actions. */
+/* Rules: from events to actions. What each part means is said in docs/meaning.md. */
 #ifndef DROMIKOS_RULES_H
 #define DROMIKOS_RULES_H
 
+#include "events.h"
 #include "keys.h"
 #include "outputs.h"
 
-/** When this key does that, do these. A code and its actions are one row: they can't fall out of step. */
+/** What an action is about. */
+typedef enum drom_target {
+    DROM_TO_OUTPUT,   /**< `row` of the outputs does `verb` */
+    DROM_TO_WAIT,     /**< the rest of the list comes `value` ms later */
+    DROM_TO_WAIT_FOR, /**< the rest comes when `row` of the outputs isn't busy, or `value` ms later */
+    DROM_TO_MODE,     /**< mode `row` begins */
+    DROM_TO_VALUE,    /**< value `row` goes `value` up or down, or to it: `verb` is a drom_value_verb */
+    DROM_TO_TIMER,    /**< timer `row` gets `value` ms: `verb` is a drom_timer_verb */
+    DROM_TO_SCENE,    /**< scene `row`: `verb` is a drom_scene_verb */
+    DROM_TARGETS
+} drom_target;
+
+typedef enum drom_value_verb { DROM_VALUE_UP, DROM_VALUE_DOWN, DROM_VALUE_TO } drom_value_verb;
+typedef enum drom_timer_verb { DROM_TIMER_START, DROM_TIMER_ADD, DROM_TIMER_CANCEL } drom_timer_verb;
+typedef enum drom_scene_verb { DROM_SCENE_BEGIN, DROM_SCENE_STOP } drom_scene_verb;
+
+/** How an action is meant. Bits. */
+enum {
+    DROM_WHILE_HELD = 1, /**< an output's: undone when the rule's key is let go; without DROM_OF_EVENT */
+    DROM_OF_VALUE = 2,   /**< the low 16 bits of `value` are the row of a value, whose number stands there */
+    DROM_OF_EVENT = 4,   /**< the low 16 bits of `value` are the event's number, which is kept for waits */
+    DROM_AS_PERCENT = 8, /**< that number is in percent, and goes as 0 to 255 into the low 8 bits alone */
+};
+
+/** One thing to do. Write it with the macros below. */
+typedef struct drom_action {
+    uint8_t row;    /**< of the outputs, modes, values, timers or scenes */
+    uint8_t verb;   /**< of the output's kind, such as DROM_RELAY_ON, or of the target */
+    uint32_t value; /**< what the verb needs, else 0 */
+    uint8_t target; /**< one drom_target */
+    uint8_t flags;
+} drom_action;
+
+/** An order to a row of the outputs: with a verb of its kind, and what that needs. */
+#define DROM_ORDER(output, verb_of_kind, value_of_verb)                                                      \
+    {                                                                                                        \
+        .row = (output), .verb = (verb_of_kind), .value = (value_of_verb), .target = DROM_TO_OUTPUT          \
+    }
+/** The same, undone when the key is let go. */
+#define DROM_ORDER_WHILE_HELD(output, verb_of_kind, value_of_verb)                                           \
+    {                                                                                                        \
+        .row = (output), .verb = (verb_of_kind), .value = (value_of_verb), .target = DROM_TO_OUTPUT,         \
+        .flags = DROM_WHILE_HELD                                                                             \
+    }
+/** Waits 1 to DROM_LONGEST_MS. */
+#define DROM_WAIT(ms)                                                                                        \
+    {                                                                                                        \
+        .value = (ms), .target = DROM_TO_WAIT                                                                \
+    }
+/** Waits until an output isn't busy, for at most 1 to DROM_LONGEST_MS. */
+#define DROM_WAIT_FOR(output, at_most_ms)                                                                    \
+    {                                                                                                        \
+        .row = (output), .value = (at_most_ms), .target = DROM_TO_WAIT_FOR                                   \
+    }
+#define DROM_ENTER(mode_row)                                                                                 \
+    {                                                                                                        \
+        .row = (mode_row), .target = DROM_TO_MODE                                                            \
+    }
+/** A drom_value_verb, and 0 to 32767; with DROM_VALUE_TO an int16_t. */
+#define DROM_COUNT(value_row, verb_of_value, number)                                                         \
+    {                                                                                                        \
+        .row = (value_row), .verb = (verb_of_value), .value = (uint16_t)(int16_t)(number),                   \
+        .target = DROM_TO_VALUE                                                                              \
+    }
+/** A drom_timer_verb, and 1 to DROM_TIMER_LONGEST_MS. */
+#define DROM_TIME(timer_row, verb_of_timer, ms)                                                              \
+    {                                                                                                        \
+        .row = (timer_row), .verb = (verb_of_timer), .value = (ms), .target = DROM_TO_TIMER                  \
+    }
+#define DROM_SCENE(scene_row, verb_of_scene)                                                                 \
+    {                                                                                                        \
+        .row = (scene_row), .verb = (verb_of_scene), .target = DROM_TO_SCENE                                 \
+    }
+
+/** What a condition looks at. Each is a number: that of a value; 1 where an output is on, a switch closed, or
+ * a timer running, else 0. */
+typedef enum drom_subject {
+    DROM_IF_VALUE,
+    DROM_IF_OUTPUT,
+    DROM_IF_SWITCH,
+    DROM_IF_TIMER,
+    DROM_SUBJECTS
+} drom_subject;
+
+/** How the number may compare with the condition's. Bits: less or equal is both. */
+enum { DROM_LESS = 1, DROM_EQUAL = 2, DROM_GREATER = 4 };
+
+typedef struct drom_condition {
+    uint8_t subject; /**< one drom_subject */
+    uint8_t row;
+    uint8_t compare;
+    int16_t number;
+} drom_condition;
+
+/** What a plan's rules make use of, so that a program which is compiled for that plan has no more. Bits. */
+enum {
+    DROM_RULES_WAIT = 1,
+    DROM_RULES_ENTER_MODES = 2,
+    DROM_RULES_COUNT = 4, /**< values */
+    DROM_RULES_TIME = 8,  /**< timers */
+    DROM_RULES_BEGIN_SCENES = 16,
+    DROM_RULES_ASK = 32,    /**< conditions */
+    DROM_RULES_INSERT = 64, /**< numbers in actions */
+    DROM_RULES_HOLD = 128,  /**< while a key is held */
+};
+
+/** What happens to a rule that still waits when it fires again. */
+typedef enum drom_again {
+    DROM_AGAIN_RESTARTS, /**< it begins anew; what it has done stays done */
+    DROM_AGAIN_IGNORED,
+    DROM_AGAIN_QUEUED, /**< it begins anew when it has ended: once, however often it has fired */
+    DROM_AGAIN_STOPS,  /**< what it has yet to do isn't done */
+    DROM_AGAINS
+} drom_again;
+
+/** In the place of a rule's key: any key of the handset that no other rule of the mode names. */
+#define DROM_ANY_OTHER_KEY 255
+
+/** When this happens, do these. A code and its actions are one row: they can't fall out of step. */
 typedef struct drom_rule {
-    uint8_t handset;  /**< row of the plan's handsets */
-    uint8_t key;      /**< row of that handset's codes */
-    uint8_t gestures; /**< one drom_gesture or several */
+    uint8_t source; /**< one drom_source; `row` and `key` as in an event of it */
+    uint8_t row;
+    uint8_t key;
+    uint8_t gestures; /**< of a key: one drom_gesture or several */
+    uint8_t hold;     /**< with DROM_HOLD, the row of the plan's hold times */
+    uint8_t mode;     /**< 1 more than the row of the mode in which alone it fires; 0: in any */
+    uint8_t sequence; /**< 1 more than the row of the sequence that it alone uses; 0: it has no wait */
+    uint8_t again;    /**< one drom_again, where it has a wait */
+    DROM_TABLE(drom_condition) conditions; /**< all of them must hold, */
     DROM_TABLE(drom_action) actions;
-    uint8_t hold; /**< with DROM_HOLD, the row of the plan's hold times */
+    DROM_TABLE(drom_action) otherwise; /**< or else these are done */
 } drom_rule;
+
+/** A row of the rules: a key's gestures, and an array of actions. */
+#define DROM_WHEN_KEY(handset_row, key_row, gesture_bits, array)                                             \
+    {                                                                                                        \
+        .source = DROM_SOURCE_KEY, .row = (handset_row), .key = (key_row), .gestures = (gesture_bits),       \
+        .actions = DROM_ROWS(array)                                                                          \
+    }
+/** The same for a key that is held for longer than a row of the hold times. */
+#define DROM_WHEN_HELD(handset_row, key_row, hold_row, array)                                                \
+    {                                                                                                        \
+        .source = DROM_SOURCE_KEY, .row = (handset_row), .key = (key_row), .gestures = DROM_HOLD,            \
+        .hold = (hold_row), .actions = DROM_ROWS(array)                                                      \
+    }
+/** What is done at start. */
+#define DROM_AT_START(array)                                                                                 \
+    {                                                                                                        \
+        .source = DROM_SOURCE_START, .actions = DROM_ROWS(array)                                             \
+    }
+
+/** How many rules may answer one event. */
+enum { DROM_MAX_ANSWERS = 16 };
+
+typedef struct drom_mode {
+    uint32_t back_after_ms; /**< ends when no key has come for so long; 0: never; DROM_TIMER_LONGEST_MS at
+                               most */
+} drom_mode;
+
+typedef struct drom_value {
+    int16_t min;
+    int16_t max;
+    int16_t start;
+    bool wraps; /**< beyond its limits it goes on at the other one; else it stops there */
+} drom_value;
+
+/** What of an event a rule that it has fired needs to the end. */
+typedef struct drom_owner {
+    int16_t number;
+    uint8_t key;
+} drom_owner;
+
+/** A rule that is being carried out, and may be waiting. */
+typedef struct drom_sequence {
+    drom_deadline until;
+    drom_owner owner;
+    drom_owner queued; /**< of the run that follows it */
+    uint8_t rule;      /**< its row */
+    uint8_t done;      /**< actions */
+    uint8_t mode;      /**< in which it began */
+    uint8_t waits_for; /**< an output; DROM_NO_OUTPUT: for the time alone */
+    bool is_waiting : 1;
+    bool is_otherwise : 1;
+    bool has_queued : 1;
+    bool queues_otherwise : 1;
+} drom_sequence;
+
+/** An order that holds as long as its owner is down. */
+typedef struct drom_held {
+    uint8_t rule;
+    uint8_t action;
+    uint8_t key; /**< of the rule's handset */
+    bool is_otherwise : 1;
+    bool is_over : 1; /**< and is to be undone */
+} drom_held;
+
+/** What the rules know of a handset. */
+typedef struct drom_hand {
+    uint8_t key;  /**< the newest that was pressed */
+    uint8_t mode; /**< in which it was pressed */
+    bool is_down;
+} drom_hand;
 
 /** What a plan says to the rules. */
 typedef struct drom_rules_plan {
-    DROM_TABLE(drom_rule) rules;
-    DROM_TABLE(drom_action) at_start; /**< done once, when every output is in its rest state */
+    DROM_TABLE(drom_rule) rules; /**< ascending by source, row, key; of one event, in the order of firing */
+    DROM_TABLE(drom_mode) modes; /**< the first is the one at the start, and has no end; none: one mode */
+    DROM_TABLE(drom_value) values;
+    DROM_MEMORY(drom_hand) hands; /**< as many as handsets */
+    DROM_MEMORY(drom_sequence) sequences;
+    DROM_MEMORY(drom_held)
+    held; /**< as many as there are actions with DROM_WHILE_HELD, a rule's counted for
+             that rule */
+    DROM_MEMORY(drom_timer) timers;
+    DROM_MEMORY(bool) switches; /**< true: closed */
+    int16_t *numbers;           /**< as many as values */
 } drom_rules_plan;
 
-/** True when a rule is about an event. */
-bool drom_rule_fits(const drom_rule DROM_FLASH *rule, const drom_key_event *event);
+/** An action list that is being done. */
+typedef struct drom_run {
+    drom_owner owner;
+    uint8_t rule;
+    uint8_t done;
+    bool is_otherwise : 1;
+    bool is_going : 1;
+} drom_run;
+
+typedef struct drom_rules {
+#ifndef DROM_PLAN
+    const drom_rules_plan DROM_FLASH *plan;
+    const drom_outputs_plan DROM_FLASH *outputs;
+#endif
+    drom_events *events;
+    drom_timing *timing;
+#ifndef DROM_UNOBSERVED
+    const struct drom_observer *observer;
+#endif
+    drom_timer back;   /**< the mode's end */
+    drom_us passed_at; /**< up to when time has passed for `back` */
+    drom_run run;
+    drom_event event; /**< whose rules have fired, or are yet to be looked for */
+    uint8_t mode;
+    uint8_t back_to;    /**< the newest mode that had no end */
+    uint8_t held_count; /**< the newest one last */
+    uint8_t answer_count;
+    uint8_t answers_done;
+    bool has_over : 1;                 /**< some of what is held is over */
+    bool has_event : 1;                /**< its rules are looked for when that is undone */
+    uint16_t otherwise;                /**< bits: the answers whose conditions don't hold */
+    uint8_t answers[DROM_MAX_ANSWERS]; /**< rows of the rules that have fired and aren't begun */
+} drom_rules;
+
+/** Begins in the first mode, with nothing held and nothing running. Main only. */
+void drom_rules_init(drom_rules *rules);
+
+/** Nothing of an event is left to do. Main only. */
+bool drom_rules_are_done(const drom_rules *rules);
+
+/** Rules have fired, and nothing of them is done as yet. Main only. */
+bool drom_rules_have_fired(const drom_rules *rules);
+
+/** Takes an event, when nothing of the one before is left to do: all conditions of its rules are read. Does
+ * nothing as yet. Main only. */
+void drom_rules_take(drom_rules *rules, const drom_event *event);
+
+/** Does one thing that is left to do, or that a wait which is over has left; false: nothing was. Main only.
+ */
+bool drom_rules_act(drom_rules *rules);
+
+/** Posts what time brings: ends of timers and modes. Call it when nothing is left to do and no event waits.
+ * The wait in µs until it must be called again. Main only. */
+drom_wait drom_rules_pass(drom_rules *rules);
 
 #endif

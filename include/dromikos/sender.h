@@ -9,7 +9,8 @@
 #include "outputs.h"
 
 typedef enum drom_sender_verb {
-    DROM_SENDER_SEND, /**< the key's press, with so many frames: DROM_SEND(key, frames) */
+    DROM_SENDER_SEND, /**< the key's press, with so many frames: DROM_SEND(key, frames); what is held is let
+                         go */
     DROM_SENDER_HOLD, /**< the key, until it is let go; at least one frame */
     DROM_SENDER_LET_GO,
 } drom_sender_verb;

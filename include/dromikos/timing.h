@@ -58,4 +58,26 @@ bool drom_deadline_passed(drom_deadline *deadline, drom_us now);
 /** The wait until a deadline in µs, 0 when it is due, DROM_LONG when it isn't armed. */
 drom_wait drom_deadline_wait(const drom_deadline *deadline, drom_us now);
 
+/** The longest time of a timer, in ms: 24 hours. */
+#define DROM_TIMER_LONGEST_MS UINT32_C(86400000)
+
+/** A moment that may be farther away than a deadline's can: so many parts of DROM_TIMER_PART_MS, and the
+ * deadline before them. */
+typedef struct drom_timer {
+    drom_deadline part;
+    uint8_t more_parts;
+} drom_timer;
+
+/** 17 minutes and 28.576 s. */
+#define DROM_TIMER_PART_MS UINT32_C(0x100000)
+
+/** Starts a timer anew, for `ms` from `now` on; DROM_TIMER_LONGEST_MS at most. */
+void drom_timer_start(drom_timer *timer, drom_us now, uint32_t ms);
+
+/** Adds `ms` to a timer that runs, up to DROM_TIMER_LONGEST_MS from `now` on; else starts it. */
+void drom_timer_add(drom_timer *timer, drom_us now, uint32_t ms);
+
+/** True once, when a timer's time is over; it then stands. Call it at least each 30 minutes. */
+bool drom_timer_passed(drom_timer *timer, drom_us now);
+
 #endif

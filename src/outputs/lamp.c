@@ -108,11 +108,26 @@ static drom_wait poll(const void DROM_FLASH *settings, void *state_of, drom_timi
     return drom_deadline_wait(&state->next, timing->now);
 }
 
+static bool is_on(const void *state_of)
+{
+    const drom_lamp_state *const state = state_of;
+    return state->target > 0;
+}
+
+static bool is_busy(const void *state_of)
+{
+    const drom_lamp_state *const state = state_of;
+    return state->level != state->target;
+}
+
 const drom_output_kind DROM_FLASH drom_lamp = {
+    .undo = DROM_LAMP_OFF,
     .needs = DROM_NEEDS_PWM,
     .check_settings = DROM_CHECK(check_settings),
     .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,
+    .is_on = DROM_WHERE_RULES(DROM_RULES_ASK, is_on),
+    .is_busy = DROM_WHERE_RULES(DROM_RULES_WAIT, is_busy),
     .poll = poll,
 };

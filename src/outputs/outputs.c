@@ -51,11 +51,11 @@ bool drom_outputs_come_to_rest(const drom_outputs_plan DROM_FLASH *plan, drom_ti
     return is_coming;
 }
 
-void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing,
-                      const drom_action *action)
+void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row,
+                      uint8_t verb, uint32_t value)
 {
-    const drom_output DROM_FLASH *const output = &plan->outputs.rows[action->output];
-    output->kind->act(output->settings, output->state, timing, action->verb, action->value);
+    const drom_output DROM_FLASH *const output = &plan->outputs.rows[row];
+    output->kind->act(output->settings, output->state, timing, verb, value);
     begin_round(timing); /* what the others had to say in this one, they will say again */
 }
 

@@ -76,10 +76,25 @@ static drom_wait poll(const void DROM_FLASH *settings, void *state_of, drom_timi
     return drom_sooner(drom_deadline_wait(&state->min, now), drom_deadline_wait(&state->pulse_end, now));
 }
 
+static bool is_on(const void *state_of)
+{
+    const drom_relay_state *const state = state_of;
+    return state->is_wanted_on;
+}
+
+static bool is_busy(const void *state_of)
+{
+    const drom_relay_state *const state = state_of;
+    return state->is_on != state->is_wanted_on || state->has_pulse || state->pulse_end.is_armed;
+}
+
 const drom_output_kind DROM_FLASH drom_relay = {
+    .undo = DROM_RELAY_OFF,
     .check_settings = DROM_CHECK(check_settings),
     .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,
+    .is_on = DROM_WHERE_RULES(DROM_RULES_ASK, is_on),
+    .is_busy = DROM_WHERE_RULES(DROM_RULES_WAIT, is_busy),
     .poll = poll,
 };

@@ -76,8 +76,8 @@ DROM_APART static void act(const void DROM_FLASH *settings, void *state_of, drom
     (void)settings;
     (void)timing;
     drom_sender_state *const state = state_of;
+    state->is_held = verb == DROM_SENDER_HOLD;
     if (verb == DROM_SENDER_LET_GO) {
-        state->is_held = false;
         return;
     }
     const uint8_t key = (uint8_t)value;
@@ -85,7 +85,6 @@ DROM_APART static void act(const void DROM_FLASH *settings, void *state_of, drom
     const uint8_t last = (uint8_t)(state->waiting - 1);
     const bool is_again =
         state->waiting > 1 && state->queue[last].key == key && state->queue[last].frames == frames;
-    state->is_held |= verb == DROM_SENDER_HOLD;
     if (state->waiting < DROM_SENDER_QUEUE && !is_again) {
         state->queue[state->waiting].key = key;
         state->queue[state->waiting].frames = frames;
@@ -220,12 +219,27 @@ static uint32_t take_edge(const void DROM_FLASH *settings, void *state_of, drom_
     return state->toggles;
 }
 
+static bool is_on(const void *state_of)
+{
+    const drom_sender_state *const state = state_of;
+    return state->waiting > 0;
+}
+
+static bool is_busy(const void *state_of)
+{
+    const drom_sender_state *const state = state_of;
+    return state->waiting > 0;
+}
+
 const drom_output_kind DROM_FLASH drom_sender = {
+    .undo = DROM_SENDER_LET_GO,
     .needs = DROM_NEEDS_CARRIER,
     .check_settings = DROM_CHECK(check_settings),
     .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,
+    .is_on = DROM_WHERE_RULES(DROM_RULES_ASK, is_on),
+    .is_busy = DROM_WHERE_RULES(DROM_RULES_WAIT, is_busy),
     .poll = poll,
     .next_edge = next_edge,
     .take_edge = take_edge,

@@ -217,12 +217,27 @@ static void untake_edge(const void DROM_FLASH *settings_of, void *state_of, drom
     }
 }
 
+static bool is_on(const void *state_of)
+{
+    const drom_stepper_state *const state = state_of;
+    return state->is_moving;
+}
+
+static bool is_busy(const void *state_of)
+{
+    const drom_stepper_state *const state = state_of;
+    return state->is_moving;
+}
+
 const drom_output_kind DROM_FLASH drom_stepper = {
+    .undo = DROM_STEPPER_STOP,
     .needs = DROM_NEEDS_STEPS,
     .check_settings = DROM_CHECK(check_settings),
     .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .act = act,
+    .is_on = DROM_WHERE_RULES(DROM_RULES_ASK, is_on),
+    .is_busy = DROM_WHERE_RULES(DROM_RULES_WAIT, is_busy),
     .poll = poll,
     .next_edge = next_edge,
     .take_edge = take_edge,

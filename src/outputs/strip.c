@@ -266,13 +266,21 @@ static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_tim
     drom_deadline_arm(&state->next, port->now(port->context), LATCH_US + settings->every_ms * (drom_us)1000);
 }
 
+static bool is_on(const void *state_of)
+{
+    const drom_strip_state *const state = state_of;
+    return state->is_on;
+}
+
 const drom_output_kind DROM_FLASH drom_strip = {
+    .undo = DROM_STRIP_OFF,
     .needs = DROM_NEEDS_PIXELS,
     .check_settings = DROM_CHECK(check_settings),
     .accepts_action = DROM_CHECK(accepts_action),
     .rest = rest,
     .is_at_rest = is_at_rest,
     .act = act,
+    .is_on = DROM_WHERE_RULES(DROM_RULES_ASK, is_on),
     .poll = poll,
     .wants = wants,
     .refresh = refresh,

@@ -1,9 +1,465 @@
-/* Which rule is about which key event. */
-#include "../../include/dromikos/rules.h"
+/* Carries rules out: one action at a time, so that a poll stays short however much an event causes. Before
+ * that comes what letting go undoes; after it the waits that are over; and then the next event. */
+#include "room.h"
 
-bool drom_rule_fits(const drom_rule DROM_FLASH *rule, const drom_key_event *event)
+static drom_us now_of(const drom_rules *rules)
 {
-    return rule->key == event->key && rule->handset == event->handset &&
-           (rule->gestures & event->gesture) != 0 &&
-           (event->gesture != DROM_HOLD || rule->hold == event->hold);
+    return rules->timing->now;
+}
+
+DROM_APART void drom_rules_init(drom_rules *rules)
+{
+    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    rules->back.part.is_armed = false;
+    rules->passed_at = now_of(rules);
+    rules->run.is_going = false;
+    rules->mode = 0;
+    rules->back_to = 0;
+    rules->held_count = 0;
+    rules->answer_count = 0;
+    rules->answers_done = 0;
+    rules->has_over = false;
+    rules->has_event = false;
+    for (uint8_t i = 0; i < plan->hands.count; i++) {
+        plan->hands.rows[i] = (drom_hand){0};
+    }
+    for (uint8_t i = 0; i < plan->sequences.count; i++) {
+        plan->sequences.rows[i].is_waiting = false;
+    }
+    for (uint8_t i = 0; i < plan->timers.count; i++) {
+        plan->timers.rows[i].part.is_armed = false;
+    }
+    for (uint8_t i = 0; i < plan->values.count; i++) {
+        plan->numbers[i] = plan->values.rows[i].start;
+    }
+}
+
+/* A mode's time stands still while a key is down, or what began in that mode goes on. */
+static bool is_busy(const drom_rules *rules)
+{
+    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    bool is = false;
+    for (uint8_t i = 0; i < plan->hands.count; i++) {
+        is |= plan->hands.rows[i].is_down;
+    }
+    for (uint8_t i = 0; i < plan->sequences.count; i++) {
+        is |= plan->sequences.rows[i].is_waiting && plan->sequences.rows[i].mode == rules->mode;
+    }
+    return is;
+}
+
+/* Time has passed for the mode, or has stood still. */
+static void pass_mode(drom_rules *rules)
+{
+    if (DROM_RULES_DO(DROM_RULES_ENTER_MODES)) {
+        if (rules->back.part.is_armed && is_busy(rules)) {
+            rules->back.part.at += now_of(rules) - rules->passed_at;
+        }
+        rules->passed_at = now_of(rules);
+    }
+}
+
+static void restart_mode(drom_rules *rules)
+{
+    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    if (!DROM_RULES_DO(DROM_RULES_ENTER_MODES)) {
+        return;
+    }
+    const uint32_t ms = plan->modes.count > 0 ? plan->modes.rows[rules->mode].back_after_ms : 0;
+    if (ms > 0) {
+        drom_timer_start(&rules->back, now_of(rules), ms);
+    } else {
+        rules->back.part.is_armed = false;
+        rules->back_to = rules->mode;
+    }
+}
+
+enum { LOOK_US = 2000 }; /* while an output is waited for */
+
+static void post(drom_rules *rules, uint8_t source, uint8_t row, uint8_t key)
+{
+    (void)drom_events_post(rules->events, &(drom_event){.source = source, .row = row, .key = key});
+}
+
+static void enter(drom_rules *rules, uint8_t mode)
+{
+    const uint8_t before = rules->mode;
+    pass_mode(rules);
+    rules->mode = mode;
+    restart_mode(rules);
+    if (mode != before) {
+        drom_rules_leave(rules, before);
+        post(rules, DROM_SOURCE_MODE, before, DROM_ENDS);
+        post(rules, DROM_SOURCE_MODE, mode, DROM_BEGINS);
+    }
+}
+
+/* A number that may be beyond a value's limits, within them. */
+static int16_t limit(const drom_value *value, int32_t number)
+{
+    const int32_t size = (int32_t)value->max - value->min + 1;
+    if (number >= value->min && number <= value->max) {
+        return (int16_t)number;
+    }
+    if (value->wraps) {
+        const int32_t beyond = (number - value->min) % size;
+        return (int16_t)(value->min + beyond + (beyond < 0 ? size : 0));
+    }
+    if (number < value->min) {
+        return value->min;
+    }
+    return value->max;
+}
+
+static void count_value(drom_rules *rules, uint8_t row, uint8_t verb, uint32_t amount)
+{
+    const drom_value value = DROM_RULES_OF(rules)->values.rows[row];
+    int16_t *const number = &DROM_RULES_OF(rules)->numbers[row];
+    const int16_t by = (int16_t)(uint16_t)amount;
+    const int16_t from = *number;
+    *number = limit(&value, verb == DROM_VALUE_UP     ? (int32_t)from + by
+                            : verb == DROM_VALUE_DOWN ? (int32_t)from - by
+                                                      : by);
+    if (*number != from) {
+        post(rules, DROM_SOURCE_VALUE, row, 0);
+    }
+}
+
+static void set_timer(const drom_rules *rules, drom_timer *timer, uint8_t verb, uint32_t ms)
+{
+    switch ((drom_timer_verb)verb) {
+    case DROM_TIMER_START:
+        drom_timer_start(timer, now_of(rules), ms);
+        break;
+    case DROM_TIMER_ADD:
+        drom_timer_add(timer, now_of(rules), ms);
+        break;
+    case DROM_TIMER_CANCEL:
+        timer->part.is_armed = false;
+        break;
+    }
+}
+
+/* A scene begins, as an event; or what it has yet to do isn't done. */
+static void direct_scene(drom_rules *rules, uint8_t scene, uint8_t verb)
+{
+    if (verb == DROM_SCENE_BEGIN) {
+        post(rules, DROM_SOURCE_SCENE, scene, 0);
+        return;
+    }
+    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    for (uint8_t row = drom_rules_find(rules, DROM_SOURCE_SCENE, scene, 0); row < plan->rules.count; row++) {
+        const drom_rule DROM_FLASH *const rule = &plan->rules.rows[row];
+        if (rule->source != DROM_SOURCE_SCENE || rule->row != scene) {
+            break;
+        }
+        if (rule->sequence != 0) {
+            pass_mode(rules);
+            plan->sequences.rows[rule->sequence - 1].is_waiting = false;
+            plan->sequences.rows[rule->sequence - 1].has_queued = false;
+        }
+        rules->run.is_going &= rules->run.rule != row;
+    }
+}
+
+uint32_t drom_rules_with_number(const drom_action *action, int16_t number)
+{
+    const uint16_t from = number < 0 ? 0 : (uint16_t)number;
+    if ((action->flags & DROM_AS_PERCENT) != 0) {
+        return (action->value & ~UINT32_C(0xff)) |
+               (uint16_t)((uint16_t)((from < 100 ? from : 100) * 255u + 50u) / 100u);
+    }
+    return (action->value & ~UINT32_C(0xffff)) | from;
+}
+
+/* The value of an action: as it stands, or with a number in it. */
+static uint32_t value_of(const drom_rules *rules, const drom_action *action, int16_t number)
+{
+    return !DROM_RULES_DO(DROM_RULES_INSERT) ? action->value
+           : (action->flags & DROM_OF_VALUE) != 0
+               ? drom_rules_with_number(action, DROM_RULES_OF(rules)->numbers[(uint8_t)action->value])
+           : (action->flags & DROM_OF_EVENT) != 0 ? drom_rules_with_number(action, number)
+                                                  : action->value;
+}
+
+void drom_rules_order(drom_rules *rules, const drom_action *action, int16_t number)
+{
+    const drom_observer *const observer = DROM_OBSERVER_OF(rules);
+    const drom_action order = DROM_ORDER(action->row, action->verb, value_of(rules, action, number));
+    if (observer != NULL && observer->action != NULL) {
+        observer->action(observer->context, &order);
+    }
+    drom_outputs_act(DROM_OUTPUTS_OF(rules), rules->timing, order.row, order.verb, order.value);
+}
+
+/* Is the key down that the run's rule is about? */
+static bool is_owner_down(const drom_rules *rules, const drom_run *run)
+{
+    const drom_rule DROM_FLASH *const rule = &DROM_RULES_OF(rules)->rules.rows[run->rule];
+    const drom_hand *const hand = &DROM_RULES_OF(rules)->hands.rows[rule->row];
+    return hand->is_down && hand->key == run->owner.key;
+}
+
+static void order_output(drom_rules *rules, const drom_action *action)
+{
+    const drom_run *const run = &rules->run;
+    if (!DROM_RULES_DO(DROM_RULES_HOLD) || (action->flags & DROM_WHILE_HELD) == 0) {
+        drom_rules_forget_held(rules, action->row);
+    } else if (is_owner_down(rules, run)) {
+        drom_rules_hold(rules, run, (uint8_t)(run->done - 1));
+    } else {
+        return; /* it was let go during a wait */
+    }
+    drom_rules_order(rules, action, run->owner.number);
+}
+
+static drom_sequence *sequence_of(const drom_rules *rules, uint8_t rule)
+{
+    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    const uint8_t sequence = plan->rules.rows[rule].sequence;
+    return DROM_RULES_DO(DROM_RULES_WAIT) && sequence != 0 ? &plan->sequences.rows[sequence - 1] : NULL;
+}
+
+/* The rest of the run comes later. */
+static void wait(drom_rules *rules, uint8_t output, uint32_t ms)
+{
+    drom_run *const run = &rules->run;
+    drom_sequence *const sequence = sequence_of(rules, run->rule);
+    run->is_going = false;
+    pass_mode(rules);
+    sequence->owner = run->owner;
+    sequence->rule = run->rule;
+    sequence->done = run->done;
+    sequence->is_otherwise = run->is_otherwise;
+    sequence->waits_for = output;
+    sequence->is_waiting = true;
+    drom_deadline_arm(&sequence->until, now_of(rules), ms * 1000);
+}
+
+/* Does the next action of the run. */
+static void go_on(drom_rules *rules)
+{
+    drom_run *const run = &rules->run;
+    const drom_rule DROM_FLASH *const rule = &DROM_RULES_OF(rules)->rules.rows[run->rule];
+    const uint8_t number = run->done++;
+    const drom_action action = (run->is_otherwise ? rule->otherwise.rows : rule->actions.rows)[number];
+    run->is_going = run->done < (run->is_otherwise ? rule->otherwise.count : rule->actions.count);
+    if (DROM_RULES_DO(DROM_RULES_WAIT) && action.target == DROM_TO_WAIT) {
+        wait(rules, DROM_NO_OUTPUT, value_of(rules, &action, run->owner.number));
+    } else if (DROM_RULES_DO(DROM_RULES_WAIT) && action.target == DROM_TO_WAIT_FOR) {
+        wait(rules, action.row, action.value);
+    } else if (DROM_RULES_DO(DROM_RULES_ENTER_MODES) && action.target == DROM_TO_MODE) {
+        enter(rules, action.row);
+    } else if (DROM_RULES_DO(DROM_RULES_COUNT) && action.target == DROM_TO_VALUE) {
+        count_value(rules, action.row, action.verb, value_of(rules, &action, run->owner.number));
+    } else if (DROM_RULES_DO(DROM_RULES_TIME) && action.target == DROM_TO_TIMER) {
+        set_timer(rules, &DROM_RULES_OF(rules)->timers.rows[action.row], action.verb, action.value);
+    } else if (DROM_RULES_DO(DROM_RULES_BEGIN_SCENES) && action.target == DROM_TO_SCENE) {
+        direct_scene(rules, action.row, action.verb);
+    } else {
+        order_output(rules, &action);
+    }
+}
+
+/* A rule is carried out from its first action on. */
+static void begin(drom_rules *rules, uint8_t row, bool is_otherwise, drom_owner owner)
+{
+    const drom_observer *const observer = DROM_OBSERVER_OF(rules);
+    drom_sequence *const sequence = sequence_of(rules, row);
+    if (sequence != NULL) {
+        pass_mode(rules);
+        sequence->is_waiting = false;
+        sequence->has_queued = false;
+        sequence->mode = rules->mode;
+    }
+    rules->run = (drom_run){.owner = owner, .rule = row, .is_otherwise = is_otherwise, .is_going = true};
+    if (observer != NULL && observer->rule != NULL) {
+        observer->rule(observer->context, row);
+    }
+}
+
+/* A rule that has ended may have fired meanwhile. */
+static void begin_queued(drom_rules *rules)
+{
+    const drom_run *const run = &rules->run;
+    const drom_sequence *const sequence = sequence_of(rules, run->rule);
+    if (!run->is_going && sequence != NULL && !sequence->is_waiting && sequence->has_queued) {
+        begin(rules, run->rule, sequence->queues_otherwise, sequence->queued);
+    }
+}
+
+static drom_owner owner_of(const drom_event *event)
+{
+    return (drom_owner){.number = event->value, .key = event->key};
+}
+
+/* What a rule that fires while it waits does of itself; true: it begins anew. */
+static bool is_begun_again(drom_rules *rules, drom_sequence *sequence, uint8_t again, bool is_otherwise)
+{
+    if (again == DROM_AGAIN_QUEUED && !sequence->has_queued) {
+        sequence->has_queued = true;
+        sequence->queued = owner_of(&rules->event);
+        sequence->queues_otherwise = is_otherwise;
+    }
+    if (again == DROM_AGAIN_STOPS) {
+        pass_mode(rules);
+        sequence->is_waiting = false;
+    }
+    return again == DROM_AGAIN_RESTARTS;
+}
+
+/* Begins the next of the rules that have fired; false: none is left. */
+static bool begin_next(drom_rules *rules)
+{
+    while (rules->answers_done < rules->answer_count) {
+        const uint8_t number = rules->answers_done++;
+        const uint8_t row = rules->answers[number];
+        const bool is_otherwise = (rules->otherwise >> number & 1) != 0;
+        drom_sequence *const sequence = sequence_of(rules, row);
+        if (sequence == NULL || !sequence->is_waiting ||
+            is_begun_again(rules, sequence, DROM_RULES_OF(rules)->rules.rows[row].again, is_otherwise)) {
+            begin(rules, row, is_otherwise, owner_of(&rules->event));
+            return true;
+        }
+    }
+    return false;
+}
+
+/* Is a wait over? */
+static bool is_over(const drom_rules *rules, const drom_sequence *sequence)
+{
+    if (sequence->waits_for != DROM_NO_OUTPUT) {
+        const drom_output DROM_FLASH *const output =
+            &DROM_OUTPUTS_OF(rules)->outputs.rows[sequence->waits_for];
+        if (output->kind->is_busy == NULL || !output->kind->is_busy(output->state)) {
+            return true;
+        }
+    }
+    return drom_is_due(now_of(rules), sequence->until.at);
+}
+
+/* Goes on with a rule whose wait is over; false: none is. */
+static bool resume(drom_rules *rules)
+{
+    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    const drom_observer *const observer = DROM_OBSERVER_OF(rules);
+    for (uint8_t i = 0; DROM_RULES_DO(DROM_RULES_WAIT) && i < plan->sequences.count; i++) {
+        drom_sequence *const sequence = &plan->sequences.rows[i];
+        if (!sequence->is_waiting || !is_over(rules, sequence)) {
+            continue;
+        }
+        const drom_rule DROM_FLASH *const rule = &plan->rules.rows[sequence->rule];
+        const uint8_t all = sequence->is_otherwise ? rule->otherwise.count : rule->actions.count;
+        pass_mode(rules);
+        sequence->is_waiting = false;
+        rules->run = (drom_run){.owner = sequence->owner,
+                                .rule = sequence->rule,
+                                .done = sequence->done,
+                                .is_otherwise = sequence->is_otherwise,
+                                .is_going = sequence->done < all};
+        if (sequence->waits_for != DROM_NO_OUTPUT && drom_is_due(now_of(rules), sequence->until.at) &&
+            observer != NULL && observer->wait_ended != NULL) {
+            observer->wait_ended(observer->context, sequence->rule);
+        }
+        return true;
+    }
+    return false;
+}
+
+bool drom_rules_are_done(const drom_rules *rules)
+{
+    return !rules->run.is_going && rules->answers_done == rules->answer_count &&
+           !(DROM_RULES_DO(DROM_RULES_HOLD) && (rules->has_over || rules->has_event));
+}
+
+bool drom_rules_have_fired(const drom_rules *rules)
+{
+    return rules->answer_count > 0 && rules->answers_done == 0;
+}
+
+DROM_APART bool drom_rules_act(drom_rules *rules)
+{
+    if (drom_rules_undo(rules)) {
+        return true;
+    }
+    if (DROM_RULES_DO(DROM_RULES_HOLD) && rules->has_event) {
+        rules->has_event = false;
+        drom_rules_answer(rules);
+        return true;
+    }
+    if (!rules->run.is_going && !begin_next(rules) && !resume(rules)) {
+        return false;
+    }
+    if (rules->run.is_going) {
+        go_on(rules);
+    }
+    begin_queued(rules);
+    return true;
+}
+
+DROM_APART void drom_rules_take(drom_rules *rules, const drom_event *event)
+{
+    drom_hand *const hands = DROM_RULES_OF(rules)->hands.rows;
+    switch (event->source) {
+    case DROM_SOURCE_KEY:
+        pass_mode(rules);
+        if (!DROM_RULES_DO(DROM_RULES_HOLD | DROM_RULES_ENTER_MODES)) {
+            break;
+        }
+        if (event->gesture == DROM_PRESS) {
+            hands[event->row] = (drom_hand){.key = event->key, .mode = rules->mode, .is_down = true};
+        } else if (event->gesture == DROM_RELEASE) {
+            hands[event->row].is_down = false;
+            drom_rules_let_go(rules, event->row, event->key);
+        }
+        restart_mode(rules);
+        break;
+    case DROM_SOURCE_LOST:
+        pass_mode(rules);
+        hands[event->row].is_down = false;
+        drom_rules_let_go(rules, event->row, DROM_ANY_OTHER_KEY);
+        break;
+    case DROM_SOURCE_SWITCH:
+        DROM_RULES_OF(rules)->switches.rows[event->row] = event->key == DROM_CLOSES;
+        break;
+    default:
+        break;
+    }
+    rules->event = *event;
+    if (DROM_RULES_DO(DROM_RULES_HOLD) && rules->has_over) {
+        rules->has_event = true;
+    } else {
+        drom_rules_answer(rules);
+    }
+}
+
+drom_wait drom_rules_pass(drom_rules *rules)
+{
+    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    drom_wait wait = DROM_LONG;
+    if (!DROM_RULES_DO(DROM_RULES_WAIT | DROM_RULES_TIME | DROM_RULES_ENTER_MODES)) {
+        return wait;
+    }
+    for (uint8_t i = 0; DROM_RULES_DO(DROM_RULES_TIME) && i < plan->timers.count; i++) {
+        drom_timer *const timer = &plan->timers.rows[i];
+        if (drom_events_have_room(rules->events) && drom_timer_passed(timer, now_of(rules))) {
+            post(rules, DROM_SOURCE_TIMER, i, 0);
+        }
+        wait = drom_sooner(wait, drom_deadline_wait(&timer->part, now_of(rules)));
+    }
+    for (uint8_t i = 0; DROM_RULES_DO(DROM_RULES_WAIT) && i < plan->sequences.count; i++) {
+        const drom_sequence *const sequence = &plan->sequences.rows[i];
+        if (sequence->is_waiting) {
+            wait = drom_sooner(wait, sequence->waits_for != DROM_NO_OUTPUT
+                                         ? LOOK_US
+                                         : drom_until(now_of(rules), sequence->until.at));
+        }
+    }
+    pass_mode(rules);
+    if (DROM_RULES_DO(DROM_RULES_ENTER_MODES) && drom_events_have_room(rules->events) &&
+        drom_timer_passed(&rules->back, now_of(rules))) {
+        enter(rules, rules->back_to);
+    }
+    wait = drom_sooner(wait, drom_deadline_wait(&rules->back.part, now_of(rules)));
+    return rules->events->count > 0 ? 0 : wait;
 }

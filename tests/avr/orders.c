@@ -22,7 +22,7 @@ static void grant(void)
         (void)drom_engine_start(&drom_avr_engine, &DROM_PLAN, &drom_avr_port);
     } else {
         const drom_action action = wished_action;
-        drom_outputs_act(&DROM_PLAN.outputs, &drom_avr_engine.timing, &action);
+        drom_outputs_act(&DROM_PLAN.outputs, &drom_avr_engine.timing, action.row, action.verb, action.value);
     }
     wish = 0;
 }

@@ -26,13 +26,14 @@ static const drom_handset DROM_FLASH handsets[] = {{.codes = DROM_ROWS(keys)}};
 static const drom_relay_settings DROM_FLASH spot = {.pin = 4, .is_active_low = true};
 static drom_relay_state spot_state;
 static const drom_output DROM_FLASH outputs[] = {DROM_RELAY(spot, spot_state)};
-static const drom_action DROM_FLASH pulse[] = {{0, DROM_RELAY_PULSE, 300}};
-static const drom_rule DROM_FLASH rules[] = {{0, 1, DROM_PRESS, DROM_ROWS(pulse), 0}};
+static const drom_action DROM_FLASH pulse[] = {DROM_ORDER(0, DROM_RELAY_PULSE, 300)};
+static const drom_rule DROM_FLASH rules[] = {DROM_WHEN_KEY(0, 1, DROM_PRESS, pulse)};
 static drom_hold holds[1];
+static drom_hand hands[1];
 static const drom_plan DROM_FLASH stage = {
     .receive = {.protocols = DROM_ROWS(nec_only), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
-    .rules = {.rules = DROM_ROWS(rules)},
+    .rules = {.rules = DROM_ROWS(rules), .hands = DROM_ROWS(hands)},
     .outputs = {DROM_ROWS(outputs)},
 };
 

@@ -1,0 +1,61 @@
+/* Events: what rules are about. One bounded queue, with many sources. */
+#ifndef DROMIKOS_EVENTS_H
+#define DROMIKOS_EVENTS_H
+
+#include "base.h"
+
+/** Where an event comes from. What `row` and `key` of the event are depends on it. */
+typedef enum drom_source {
+    DROM_SOURCE_KEY,   /**< row: handset, key: its key, gesture and hold; value: how long it is held, in ms */
+    DROM_SOURCE_LOST,  /**< row: handset that can't be heard any more, so that its keys count as let go */
+    DROM_SOURCE_START, /**< the engine runs, and every output is in its rest state */
+    DROM_SOURCE_MODE,  /**< row: mode, key: DROM_BEGINS or DROM_ENDS */
+    DROM_SOURCE_VALUE, /**< row: value, which has changed */
+    DROM_SOURCE_SWITCH, /**< row: switch, key: DROM_OPENS or DROM_CLOSES */
+    DROM_SOURCE_LINK,   /**< row: link, key: text; value: the number that came with it */
+    DROM_SOURCE_POSTED, /**< row: event of the maker's own code; value: what that gave */
+    DROM_SOURCE_TIMER,  /**< row: timer, whose time is over */
+    DROM_SOURCE_SCENE,  /**< row: scene, which an action has begun */
+    DROM_SOURCE_HEARD,  /**< a frame has come, of a known code or not */
+    DROM_SOURCES
+} drom_source;
+
+enum { DROM_OPENS, DROM_CLOSES };
+enum { DROM_ENDS, DROM_BEGINS };
+
+typedef struct drom_event {
+    uint8_t source; /**< one drom_source */
+    uint8_t row;
+    uint8_t key;
+    uint8_t gesture; /**< of a key: one drom_gesture */
+    uint8_t hold;    /**< with DROM_HOLD: row of the hold times */
+    int16_t value;
+} drom_event;
+
+/** Places of the queue. As long as fewer than DROM_EVENTS_SPARE are free, the engine asks keys for nothing
+ * more, so that what keys give and rules cause finds a place. */
+enum { DROM_EVENTS = 8, DROM_EVENTS_SPARE = 4 };
+
+/** Events that wait, in the order in which they came. */
+typedef struct drom_events {
+    drom_event rows[DROM_EVENTS];
+    uint16_t dropped; /**< for want of a place; stays at 65535 */
+    uint8_t first;
+    uint8_t count;
+} drom_events;
+
+/** Adds an event behind all that wait. Where no place is free, a waiting repeat goes first; else the event is
+ * dropped, which `dropped` counts, and the answer is false. A change of a value that waits already isn't
+ * added again, which counts as added. Main only. */
+bool drom_events_post(drom_events *events, const drom_event *event);
+
+/** Takes the event that waits longest; false when none waits. Main only. */
+bool drom_events_take(drom_events *events, drom_event *event);
+
+/** True when keys may be asked for more. */
+static inline bool drom_events_have_room(const drom_events *events)
+{
+    return events->count <= DROM_EVENTS - DROM_EVENTS_SPARE;
+}
+
+#endif

@@ -1,0 +1,115 @@
+/* Who holds what. Of the orders to an output that are held, the newest counts; when it is let go, the newest
+ * that is left counts again, and when none is left, the output gets the order that undoes its kind's. */
+#include "room.h"
+
+static drom_action action_of(const drom_rules *rules, const drom_held *held)
+{
+    const drom_rule DROM_FLASH *const rule = &DROM_RULES_OF(rules)->rules.rows[held->rule];
+    return (held->is_otherwise ? rule->otherwise.rows : rule->actions.rows)[held->action];
+}
+
+static void remove_held(drom_rules *rules, uint8_t number)
+{
+    drom_held *const held = DROM_RULES_OF(rules)->held.rows;
+    rules->held_count--;
+    for (uint8_t i = number; i < rules->held_count; i++) {
+        held[i] = held[i + 1];
+    }
+}
+
+void drom_rules_hold(drom_rules *rules, const drom_run *run, uint8_t action)
+{
+    drom_held *const held = DROM_RULES_OF(rules)->held.rows;
+    for (uint8_t i = 0; i < rules->held_count; i++) {
+        if (held[i].rule == run->rule && held[i].action == action &&
+            held[i].is_otherwise == run->is_otherwise) {
+            remove_held(rules, i);
+            break;
+        }
+    }
+    if (rules->held_count < DROM_RULES_OF(rules)->held.count) {
+        held[rules->held_count++] = (drom_held){
+            .rule = run->rule, .action = action, .key = run->owner.key, .is_otherwise = run->is_otherwise};
+    }
+}
+
+void drom_rules_forget_held(drom_rules *rules, uint8_t output)
+{
+    for (uint8_t i = rules->held_count; i-- > 0;) {
+        if (action_of(rules, &DROM_RULES_OF(rules)->held.rows[i]).row == output) {
+            remove_held(rules, i);
+        }
+    }
+}
+
+void drom_rules_let_go(drom_rules *rules, uint8_t handset, uint8_t key)
+{
+    for (uint8_t i = 0; i < rules->held_count; i++) {
+        drom_held *const held = &DROM_RULES_OF(rules)->held.rows[i];
+        if (DROM_RULES_OF(rules)->rules.rows[held->rule].row == handset &&
+            (held->key == key || key == DROM_ANY_OTHER_KEY)) {
+            held->is_over = true;
+            rules->has_over = true;
+        }
+    }
+}
+
+void drom_rules_leave(drom_rules *rules, uint8_t mode)
+{
+    for (uint8_t i = 0; i < rules->held_count; i++) {
+        drom_held *const held = &DROM_RULES_OF(rules)->held.rows[i];
+        if (DROM_RULES_OF(rules)->rules.rows[held->rule].mode == mode + 1) {
+            held->is_over = true;
+            rules->has_over = true;
+        }
+    }
+}
+
+/* The newest order to an output that is held, or was until now. */
+static const drom_held *newest(const drom_rules *rules, uint8_t output)
+{
+    const drom_held *const held = DROM_RULES_OF(rules)->held.rows;
+    const drom_held *found = NULL;
+    for (uint8_t i = 0; i < rules->held_count; i++) {
+        found = action_of(rules, &held[i]).row == output ? &held[i] : found;
+    }
+    return found;
+}
+
+bool drom_rules_undo(drom_rules *rules)
+{
+    if (!DROM_RULES_DO(DROM_RULES_HOLD) || !rules->has_over) {
+        return false;
+    }
+    drom_held *const held = DROM_RULES_OF(rules)->held.rows;
+    uint8_t i = 0;
+    while (i < rules->held_count) {
+        if (!held[i].is_over) {
+            i++;
+            continue;
+        }
+        const drom_held over = held[i];
+        drom_action action = action_of(rules, &over);
+        const bool is_newest = newest(rules, action.row) == &held[i];
+        remove_held(rules, i);
+        if (!is_newest) {
+            continue; /* a newer one counts, or will be undone */
+        }
+        const drom_held *const left = newest(rules, action.row);
+        const drom_observer *const observer = DROM_OBSERVER_OF(rules);
+        if (observer != NULL && observer->rule != NULL) {
+            observer->rule(observer->context, left != NULL ? left->rule : over.rule);
+        }
+        if (left != NULL) {
+            action = action_of(rules, left);
+            drom_rules_order(rules, &action, 0);
+        } else {
+            const drom_action undone =
+                DROM_ORDER(action.row, DROM_OUTPUTS_OF(rules)->outputs.rows[action.row].kind->undo, 0);
+            drom_rules_order(rules, &undone, 0);
+        }
+        return true;
+    }
+    rules->has_over = false;
+    return false;
+}

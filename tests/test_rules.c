@@ -1,0 +1,660 @@
+/* The room of the rules, by hand and against the reference: random tables, random events, the same orders. */
+#include "support.h"
+
+#include "reference/reference.h"
+
+#include "dromikos/observer.h"
+
+#include <stdlib.h>
+
+enum {
+    OUTPUTS = 4,
+    HANDSETS = 2,
+    KEYS = 3,
+    SWITCHES = 2,
+    TICK_MS = 10,
+    HELD = 64,
+    SEQUENCES = 16,
+    RULES = 24
+};
+
+/* The verbs of the outputs here: off, on, and busy for so many ms. */
+enum { OFF, ON, BUSY };
+
+/* What one of the two sides has made of its outputs. */
+typedef struct outcome {
+    gint64 now;
+    GString *log;
+    bool is_on[OUTPUTS];
+    gint64 busy_until[OUTPUTS];
+} outcome;
+
+static void give(void *context, uint8_t output, uint8_t verb, uint32_t value)
+{
+    outcome *const to = context;
+    to->is_on[output] = verb != OFF;
+    to->busy_until[output] = verb == BUSY ? to->now + (gint64)(value % 64) * TICK_MS : to->now;
+    g_string_append_printf(to->log, "%" G_GINT64_FORMAT " output %u verb %u value %u\n", to->now, output,
+                           verb, value);
+}
+
+static bool ask_on(void *context, uint8_t output)
+{
+    return ((outcome *)context)->is_on[output];
+}
+
+static bool ask_busy(void *context, uint8_t output)
+{
+    const outcome *const from = context;
+    return from->now < from->busy_until[output];
+}
+
+/* The same as an output of the engine. */
+typedef struct recorder {
+    outcome *to;
+    uint8_t output;
+} recorder;
+
+static void record_rest(const void *settings, void *state, drom_timing *timing)
+{
+    (void)settings;
+    (void)state;
+    (void)timing;
+}
+
+static void record_act(const void *settings, void *state, drom_timing *timing, uint8_t verb, uint32_t value)
+{
+    const recorder *const recording = state;
+    (void)settings;
+    (void)timing;
+    give(recording->to, recording->output, verb, value);
+}
+
+static bool record_is_on(const void *state)
+{
+    const recorder *const recording = state;
+    return ask_on(recording->to, recording->output);
+}
+
+static bool record_is_busy(const void *state)
+{
+    const recorder *const recording = state;
+    return ask_busy(recording->to, recording->output);
+}
+
+static const drom_output_kind recording_kind = {
+    .undo = OFF, .rest = record_rest, .act = record_act, .is_on = record_is_on, .is_busy = record_is_busy};
+
+/* A plan's rules with the memory that they need, and what they act on. */
+typedef struct house {
+    drom_rule rules[RULES];
+    drom_action actions[256];
+    drom_condition conditions[64];
+    unsigned action_count;
+    unsigned condition_count;
+    drom_mode modes[3];
+    drom_value values[3];
+    drom_hand hands[HANDSETS];
+    drom_sequence sequences[SEQUENCES];
+    drom_held held[HELD];
+    drom_timer timers[2];
+    bool switches[SWITCHES];
+    int16_t numbers[3];
+    drom_rules_plan plan;
+    recorder recorders[OUTPUTS];
+    drom_output rows[OUTPUTS];
+    drom_outputs_plan outputs;
+    drom_timing timing;
+    drom_events events;
+    drom_rules real;
+    outcome done;
+    outcome meant;
+    reference *reference;
+    gint64 wake_at; /* until then nothing was to happen by itself */
+} house;
+
+static void move_in(house *in, unsigned rule_count)
+{
+    in->plan.rules.rows = in->rules;
+    in->plan.rules.count = (uint8_t)rule_count;
+    in->plan.hands.rows = in->hands;
+    in->plan.hands.count = HANDSETS;
+    in->plan.held.rows = in->held;
+    in->plan.held.count = HELD;
+    in->plan.sequences.rows = in->sequences;
+    in->plan.timers.rows = in->timers;
+    in->plan.switches.rows = in->switches;
+    in->plan.switches.count = SWITCHES;
+    in->plan.numbers = in->numbers;
+    in->plan.modes.rows = in->modes;
+    in->plan.values.rows = in->values;
+    for (uint8_t i = 0; i < OUTPUTS; i++) {
+        in->recorders[i] = (recorder){&in->done, i};
+        in->rows[i] = (drom_output){&recording_kind, &recording_kind, &in->recorders[i]};
+    }
+    in->outputs.outputs.rows = in->rows;
+    in->outputs.outputs.count = OUTPUTS;
+    in->done.log = g_string_new(NULL);
+    in->meant.log = g_string_new(NULL);
+    in->timing.now = UINT32_C(0xffffffff) - 700000; /* it wraps on the way */
+    in->real = (drom_rules){
+        .plan = &in->plan, .outputs = &in->outputs, .events = &in->events, .timing = &in->timing};
+    drom_rules_init(&in->real);
+    in->reference = reference_new(&in->plan, OFF, (reference_world){&in->meant, give, ask_on, ask_busy});
+}
+
+static void move_out(house *from)
+{
+    g_string_free(from->done.log, TRUE);
+    g_string_free(from->meant.log, TRUE);
+    reference_free(from->reference);
+}
+
+/* The real rules do all that is to be done now. False when they did something for which they would have slept
+ * too long. */
+static bool settle(house *in, bool is_woken)
+{
+    const gsize before = in->done.log->len;
+    drom_wait wait = 0;
+    while (wait == 0) {
+        drom_event event;
+        if (drom_rules_act(&in->real)) {
+            continue;
+        }
+        ck_assert(drom_rules_are_done(&in->real));
+        if (drom_events_take(&in->events, &event)) {
+            drom_rules_take(&in->real, &event);
+        } else {
+            wait = drom_rules_pass(&in->real);
+        }
+    }
+    const bool is_late = !is_woken && in->done.log->len > before && in->done.now < in->wake_at;
+    in->wake_at = wait == DROM_LONG ? G_MAXINT64 : in->done.now + wait / 1000;
+    return !is_late;
+}
+
+/* Both sides live through a moment in which these happen. */
+static void live(house *in, const drom_event *events, unsigned count, const char *about)
+{
+    for (unsigned i = 0; i < count; i++) {
+        (void)drom_events_post(&in->events, &events[i]);
+    }
+    reference_live(in->reference, in->meant.now, events, count);
+    ck_assert_msg(settle(in, count > 0), "%s: it would have slept too long at %" G_GINT64_FORMAT ":\n%s",
+                  about, in->done.now, in->done.log->str);
+    ck_assert_msg(strcmp(in->done.log->str, in->meant.log->str) == 0, "%s: done:\n%smeant:\n%s", about,
+                  in->done.log->str, in->meant.log->str);
+    ck_assert_msg(in->real.mode == reference_mode(in->reference), "%s: mode %u, not %u", about, in->real.mode,
+                  reference_mode(in->reference));
+    for (unsigned i = 0; i < in->plan.values.count; i++) {
+        ck_assert_msg(in->numbers[i] == reference_value(in->reference, i), "%s: value %u is %d, not %d",
+                      about, i, in->numbers[i], reference_value(in->reference, i));
+    }
+    ck_assert_uint_eq(in->events.dropped, reference_dropped(in->reference));
+    in->done.now += TICK_MS;
+    in->meant.now += TICK_MS;
+    in->timing.now += TICK_MS * 1000;
+}
+
+/* Random tables. What a rule causes ranks lower than what it is about, so that no chain is without end. */
+
+static unsigned below(GRand *dice, unsigned number)
+{
+    return (unsigned)g_rand_int_range(dice, 0, (gint32)number);
+}
+
+enum { SCENES = 2 };
+
+static uint8_t draw_row(house *in, GRand *dice, uint8_t target)
+{
+    switch (target) {
+    case DROM_TO_MODE:
+        return (uint8_t)below(dice, in->plan.modes.count);
+    case DROM_TO_VALUE:
+        return (uint8_t)below(dice, in->plan.values.count);
+    case DROM_TO_TIMER:
+        return (uint8_t)below(dice, in->plan.timers.count);
+    case DROM_TO_SCENE:
+        return (uint8_t)below(dice, SCENES);
+    default:
+        return (uint8_t)below(dice, OUTPUTS);
+    }
+}
+
+/* Can a rule about this source have that action? */
+static bool is_allowed(const house *in, const drom_rule *rule, const drom_action *action)
+{
+    const uint8_t source = rule->source;
+    switch (action->target) {
+    case DROM_TO_MODE:
+        return in->plan.modes.count > 0 && source != DROM_SOURCE_MODE && source != DROM_SOURCE_VALUE;
+    case DROM_TO_VALUE:
+        return in->plan.values.count > 0 && source != DROM_SOURCE_VALUE;
+    case DROM_TO_TIMER:
+        return in->plan.timers.count > 0;
+    case DROM_TO_SCENE:
+        return action->verb == DROM_SCENE_STOP ||
+               (source != DROM_SOURCE_SCENE && source != DROM_SOURCE_MODE && source != DROM_SOURCE_VALUE);
+    default:
+        return true;
+    }
+}
+
+static void draw_numbers(house *in, GRand *dice, const drom_rule *rule, drom_action *action)
+{
+    const bool is_output = action->target == DROM_TO_OUTPUT;
+    switch (action->target) {
+    case DROM_TO_OUTPUT:
+        action->verb = (uint8_t)below(dice, BUSY + 1);
+        action->value = below(dice, 2) == 0 ? below(dice, 64) : (uint32_t)g_rand_int(dice);
+        action->flags = rule->source == DROM_SOURCE_KEY && below(dice, 3) == 0 ? DROM_WHILE_HELD : 0;
+        break;
+    case DROM_TO_VALUE:
+        action->verb = (uint8_t)below(dice, DROM_VALUE_TO + 1);
+        action->value = (uint16_t)(int16_t)g_rand_int_range(dice, action->verb == DROM_VALUE_TO ? -9 : 0, 9);
+        break;
+    default:
+        action->value = (1 + below(dice, 20)) * TICK_MS;
+        break;
+    }
+    if ((is_output || action->target == DROM_TO_WAIT) && in->plan.values.count > 0 && below(dice, 4) == 0) {
+        action->flags |= DROM_OF_VALUE | (is_output && below(dice, 2) == 0 ? DROM_AS_PERCENT : 0);
+        action->value = (action->value & ~UINT32_C(0xffff)) | below(dice, in->plan.values.count);
+        action->value &= is_output ? UINT32_MAX : 0xffff;
+    } else if (is_output && (action->flags & DROM_WHILE_HELD) == 0 && below(dice, 6) == 0) {
+        action->flags |= DROM_OF_EVENT;
+    }
+}
+
+static uint8_t draw_actions(house *in, GRand *dice, drom_rule *rule, drom_action **rows)
+{
+    const unsigned count = 1 + below(dice, 5);
+    *rows = &in->actions[in->action_count];
+    for (unsigned i = 0; i < count; i++) {
+        drom_action *const action = &in->actions[in->action_count++];
+        do {
+            *action =
+                (drom_action){.target = (uint8_t)below(dice, DROM_TARGETS), .verb = (uint8_t)below(dice, 2)};
+            if (below(dice, 3) == 0) {
+                action->target = DROM_TO_OUTPUT;
+            }
+        } while (!is_allowed(in, rule, action));
+        action->row = draw_row(in, dice, action->target);
+        draw_numbers(in, dice, rule, action);
+        if ((action->target == DROM_TO_WAIT || action->target == DROM_TO_WAIT_FOR) && rule->sequence == 0) {
+            rule->sequence = ++in->plan.sequences.count;
+        }
+    }
+    return (uint8_t)count;
+}
+
+static void draw_condition(house *in, GRand *dice, drom_condition *condition)
+{
+    const unsigned rows[] = {in->plan.values.count, OUTPUTS, SWITCHES, in->plan.timers.count};
+    do {
+        condition->subject = (uint8_t)below(dice, DROM_SUBJECTS);
+    } while (rows[condition->subject] == 0);
+    condition->row = (uint8_t)below(dice, rows[condition->subject]);
+    condition->compare = (uint8_t)(1 + below(dice, 6));
+    condition->number = (int16_t)below(dice, condition->subject == DROM_IF_VALUE ? 5 : 2);
+}
+
+static void draw_rule(house *in, GRand *dice, drom_rule *rule)
+{
+    static const uint8_t sources[] = {
+        DROM_SOURCE_KEY,   DROM_SOURCE_KEY,    DROM_SOURCE_KEY,   DROM_SOURCE_KEY,   DROM_SOURCE_MODE,
+        DROM_SOURCE_VALUE, DROM_SOURCE_SWITCH, DROM_SOURCE_LINK,  DROM_SOURCE_TIMER, DROM_SOURCE_POSTED,
+        DROM_SOURCE_SCENE, DROM_SOURCE_START,  DROM_SOURCE_HEARD, DROM_SOURCE_LOST};
+    rule->source = sources[below(dice, G_N_ELEMENTS(sources))];
+    rule->row = (uint8_t)below(dice, 2);
+    if (rule->source == DROM_SOURCE_KEY) {
+        rule->key = (uint8_t)(below(dice, 6) == 0 ? DROM_ANY_OTHER_KEY : below(dice, KEYS));
+        rule->gestures = (uint8_t)(below(dice, 3) > 0 ? DROM_PRESS : 1 + below(dice, DROM_ANY_GESTURE));
+        rule->hold = (uint8_t)below(dice, 2);
+    } else if (rule->source == DROM_SOURCE_MODE || rule->source == DROM_SOURCE_SWITCH ||
+               rule->source == DROM_SOURCE_LINK) {
+        rule->key = (uint8_t)below(dice, 2);
+    } else if (rule->source == DROM_SOURCE_START || rule->source == DROM_SOURCE_HEARD) {
+        rule->row = 0;
+    }
+    rule->mode = (uint8_t)(below(dice, 3) == 0 ? below(dice, in->plan.modes.count + 1u) : 0);
+    rule->again = (uint8_t)below(dice, DROM_AGAINS);
+    rule->conditions.rows = &in->conditions[in->condition_count];
+    rule->conditions.count = (uint8_t)(below(dice, 3) == 0 ? 1 + below(dice, 2) : 0);
+    for (unsigned i = 0; i < rule->conditions.count; i++) {
+        draw_condition(in, dice, &in->conditions[in->condition_count++]);
+    }
+    drom_action *rows = NULL;
+    rule->actions.count = draw_actions(in, dice, rule, &rows);
+    rule->actions.rows = rows;
+    if (rule->conditions.count > 0 && below(dice, 2) == 0) {
+        rule->otherwise.count = draw_actions(in, dice, rule, &rows);
+        rule->otherwise.rows = rows;
+    }
+}
+
+static gint by_subject(gconstpointer left, gconstpointer right)
+{
+    const drom_rule *const a = left;
+    const drom_rule *const b = right;
+    return a->source != b->source ? a->source - b->source
+           : a->row != b->row     ? a->row - b->row
+                                  : a->key - b->key;
+}
+
+static void draw_house(house *in, GRand *dice)
+{
+    in->plan.modes.count = (uint8_t)below(dice, 4);
+    for (unsigned i = 1; i < in->plan.modes.count; i++) {
+        in->modes[i].back_after_ms = below(dice, 3) * 10 * TICK_MS;
+    }
+    in->plan.values.count = (uint8_t)below(dice, 4);
+    for (unsigned i = 0; i < in->plan.values.count; i++) {
+        const int16_t min = (int16_t) - (int)below(dice, 3);
+        const int16_t max = (int16_t)(1 + below(dice, 4));
+        in->values[i] = (drom_value){min, max, min, below(dice, 2) == 0};
+    }
+    in->plan.timers.count = (uint8_t)below(dice, 3);
+    const unsigned count = 1 + below(dice, 14);
+    GArray *const rules = g_array_new(FALSE, TRUE, sizeof(drom_rule));
+    g_array_set_size(rules, count);
+    for (unsigned i = 0; i < count; i++) {
+        draw_rule(in, dice, &g_array_index(rules, drom_rule, i));
+    }
+    g_array_sort(rules, by_subject); /* it keeps the order of equal ones */
+    memcpy(in->rules, rules->data, count * sizeof(drom_rule));
+    g_array_unref(rules);
+    move_in(in, count);
+}
+
+static drom_event draw_event(house *in, GRand *dice, uint8_t *down)
+{
+    static const uint8_t sources[] = {DROM_SOURCE_SWITCH, DROM_SOURCE_LINK, DROM_SOURCE_POSTED,
+                                      DROM_SOURCE_HEARD};
+    static const uint8_t while_down[] = {DROM_REPEAT, DROM_REPEAT, DROM_HOLD, DROM_RELEASE, DROM_RELEASE};
+    static const uint8_t while_up[] = {DROM_PRESS, DROM_PRESS, DROM_PRESS, DROM_TAP, DROM_DOUBLE};
+    const uint8_t row = (uint8_t)below(dice, HANDSETS);
+    const int16_t value = (int16_t)g_rand_int_range(dice, -5, 200);
+    (void)in;
+    if (below(dice, 4) == 0) {
+        const uint8_t source = sources[below(dice, G_N_ELEMENTS(sources))];
+        return (drom_event){.source = source,
+                            .row = source == DROM_SOURCE_HEARD ? 0 : row,
+                            .key = (uint8_t)(source <= DROM_SOURCE_LINK ? below(dice, 2) : 0),
+                            .value = value};
+    }
+    if (below(dice, 40) == 0) {
+        down[row] = DROM_ANY_OTHER_KEY;
+        return (drom_event){.source = DROM_SOURCE_LOST, .row = row};
+    }
+    drom_event event = {
+        .source = DROM_SOURCE_KEY, .row = row, .value = value, .hold = (uint8_t)below(dice, 2)};
+    if (down[row] == DROM_ANY_OTHER_KEY) {
+        event.key = (uint8_t)below(dice, KEYS);
+        event.gesture = while_up[below(dice, G_N_ELEMENTS(while_up))];
+        down[row] = event.gesture == DROM_PRESS ? event.key : DROM_ANY_OTHER_KEY;
+    } else {
+        event.key = down[row];
+        event.gesture = while_down[below(dice, G_N_ELEMENTS(while_down))];
+        down[row] = event.gesture == DROM_RELEASE ? DROM_ANY_OTHER_KEY : down[row];
+    }
+    return event;
+}
+
+START_TEST(random_rules_do_what_is_meant)
+{
+    const char *const asked = g_getenv("RULES_PLANS");
+    const unsigned plans = asked != NULL ? (unsigned)atoi(asked) : 2500;
+    gsize orders = 0;
+    for (unsigned seed = 0; seed < plans; seed++) {
+        g_autofree house *in = g_new0(house, 1);
+        g_autofree char *about = g_strdup_printf("plan %u", seed);
+        GRand *const dice = g_rand_new_with_seed(seed);
+        uint8_t down[HANDSETS] = {DROM_ANY_OTHER_KEY, DROM_ANY_OTHER_KEY};
+        draw_house(in, dice);
+        const unsigned seldom = below(dice, 2) == 0 ? 3 : 15; /* one moment of so many brings something */
+        const drom_event start = {.source = DROM_SOURCE_START};
+        live(in, &start, 1, about);
+        for (unsigned tick = 0; tick < 120; tick++) {
+            drom_event events[12];
+            const unsigned count = below(dice, 20) == 0 && seldom == 3 ? 12
+                                   : below(dice, seldom) == 0          ? 1 + below(dice, 2)
+                                                                       : 0;
+            for (unsigned i = 0; i < count; i++) {
+                events[i] = draw_event(in, dice, down);
+            }
+            live(in, events, count, about);
+        }
+        orders += in->done.log->len;
+        move_out(in);
+        g_rand_free(dice);
+    }
+    ck_assert_uint_gt(orders, plans * 50);
+}
+END_TEST
+
+/* A plan in which everything is right, for spoiling. */
+typedef struct sound {
+    drom_plan plan;
+    drom_code codes[2];
+    drom_handset handset;
+    drom_protocol_ref protocol;
+    drom_decoder decoder;
+    drom_hold hold;
+    uint16_t hold_ms;
+    drom_output output;
+    recorder state;
+    drom_hand hand;
+    drom_mode modes[2];
+    drom_value value;
+    int16_t number;
+    drom_timer timer;
+    bool is_closed;
+    drom_sequence sequences[2];
+    drom_held held[1];
+    drom_condition condition;
+    drom_action actions[2];
+    drom_action otherwise;
+    drom_rule rules[18];
+} sound;
+
+static bool takes_up_to_ten(const void *settings, uint8_t verb, uint32_t value)
+{
+    (void)settings;
+    return verb <= BUSY && value <= 10;
+}
+
+static void make_sound(sound *made)
+{
+    static const drom_output_kind kind = {
+        .accepts_action = takes_up_to_ten, .rest = record_rest, .act = record_act};
+    *made = (sound){
+        .codes = {{&drom_nec, 1, 1}, {&drom_nec, 1, 2}},
+        .handset = {.codes = {made->codes, 2}},
+        .protocol = &drom_nec,
+        .hold_ms = 500,
+        .output = {&kind, &kind, &made->state},
+        .modes = {{0}, {1000}},
+        .value = {.min = 0, .max = 10, .start = 5},
+        .condition = {.subject = DROM_IF_VALUE, .compare = DROM_LESS, .number = 3},
+        .actions = {DROM_ORDER_WHILE_HELD(0, ON, 1), DROM_WAIT(100)},
+        .otherwise = DROM_ORDER(0, ON, 1),
+        .rules = {{.gestures = DROM_PRESS,
+                   .sequence = 1,
+                   .conditions = {&made->condition, 1},
+                   .actions = {made->actions, 2},
+                   .otherwise = {&made->otherwise, 1}},
+                  {.key = 1, .gestures = DROM_PRESS, .actions = {&made->otherwise, 1}}},
+    };
+    made->plan = (drom_plan){
+        .receive = {.protocols = {&made->protocol, 1}, .decoders = &made->decoder},
+        .keys = {.handsets = {&made->handset, 1}, .hold_ms = {&made->hold_ms, 1}, .holds = &made->hold},
+        .rules = {.rules = {made->rules, 2},
+                  .modes = {made->modes, 2},
+                  .values = {&made->value, 1},
+                  .hands = {&made->hand, 1},
+                  .sequences = {made->sequences, 2},
+                  .held = {made->held, 1},
+                  .timers = {&made->timer, 1},
+                  .switches = {&made->is_closed, 1},
+                  .numbers = &made->number},
+        .outputs = {.outputs = {&made->output, 1}},
+    };
+}
+
+static void fill_with_the_second(sound *spoilt)
+{
+    spoilt->plan.rules.rules.count = G_N_ELEMENTS(spoilt->rules);
+    for (size_t i = 2; i < G_N_ELEMENTS(spoilt->rules); i++) {
+        spoilt->rules[i] = spoilt->rules[1];
+    }
+}
+
+#define REFUSED(part_of, row_of, item_of, reason_of, ...)                                                    \
+    do {                                                                                                     \
+        const drom_port_facts facts = {.pins = 20};                                                          \
+        drom_fault fault = {0};                                                                              \
+        sound in;                                                                                            \
+        make_sound(&in);                                                                                     \
+        ck_assert_int_eq(drom_plan_check(&in.plan, &facts, &fault), DROM_OK);                                \
+        __VA_ARGS__;                                                                                         \
+        ck_assert_int_eq(drom_plan_check(&in.plan, &facts, &fault), DROM_BAD_PLAN);                          \
+        ck_assert_msg(fault.part == DROM_PART_##part_of && fault.row == (row_of) &&                          \
+                          fault.item == (item_of) && fault.reason == DROM_REASON_##reason_of,                \
+                      #__VA_ARGS__ ": part %d, row %u, item %u, reason %d", (int)fault.part, fault.row,      \
+                      fault.item, (int)fault.reason);                                                        \
+    } while (0)
+
+START_TEST(memory_and_limits_that_make_no_sense_are_refused)
+{
+    REFUSED(RULES, 0, 0, NULL, in.plan.rules.hands.rows = NULL);
+    REFUSED(RULES, 0, 0, NULL, in.plan.rules.hands.count = 0);
+    REFUSED(RULES, 0, 0, NULL, in.plan.rules.held.rows = NULL);
+    REFUSED(RULES, 0, 0, NULL, in.plan.rules.sequences.rows = NULL);
+    REFUSED(RULES, 0, 0, NULL, in.plan.rules.timers.rows = NULL);
+    REFUSED(RULES, 0, 0, NULL, in.plan.rules.switches.rows = NULL);
+    REFUSED(MODES, 0, 0, NULL, in.plan.rules.modes.rows = NULL);
+    REFUSED(VALUES, 0, 0, NULL, in.plan.rules.values.rows = NULL);
+    REFUSED(VALUES, 0, 0, NULL, in.plan.rules.numbers = NULL);
+    REFUSED(MODES, 0, 0, LIMITS, in.modes[0].back_after_ms = 1);
+    REFUSED(MODES, 1, 0, LIMITS, in.modes[1].back_after_ms = DROM_TIMER_LONGEST_MS + 1);
+    REFUSED(VALUES, 0, 0, LIMITS, in.value.start = 11);
+    REFUSED(VALUES, 0, 0, LIMITS, in.value.min = 6);
+}
+END_TEST
+
+START_TEST(rules_that_make_no_sense_are_refused)
+{
+    REFUSED(RULES, 1, 0, SOURCE, in.rules[1].source = DROM_SOURCES);
+    REFUSED(RULES, 1, 0, NO_HANDSET, in.rules[1].source = DROM_SOURCE_LOST; in.rules[1].row = 1);
+    REFUSED(RULES, 1, 0, NO_MODE, in.rules[1].source = DROM_SOURCE_MODE; in.rules[1].row = 2);
+    REFUSED(RULES, 1, 0, NO_MODE, in.rules[1].source = DROM_SOURCE_MODE; in.rules[1].key = 2);
+    REFUSED(RULES, 1, 0, NO_VALUE, in.rules[1].source = DROM_SOURCE_VALUE; in.rules[1].row = 1);
+    REFUSED(RULES, 1, 0, NO_SWITCH, in.rules[1].source = DROM_SOURCE_SWITCH; in.rules[1].row = 1);
+    REFUSED(RULES, 1, 0, NO_SWITCH, in.rules[1].source = DROM_SOURCE_SWITCH; in.rules[1].key = 2);
+    REFUSED(RULES, 1, 0, NO_TIMER, in.rules[1].source = DROM_SOURCE_TIMER; in.rules[1].row = 1);
+    REFUSED(RULES, 1, 0, ORDER, in.rules[0].source = DROM_SOURCE_START; in.actions[0].flags = 0);
+    REFUSED(RULES, 1, 0, ORDER, in.rules[0].key = 1; in.rules[1].key = 0);
+    REFUSED(RULES, 0, 0, NO_MODE, in.rules[0].mode = 3);
+    REFUSED(RULES, 0, 0, AGAIN, in.rules[0].again = DROM_AGAINS);
+    REFUSED(RULES, 0, 0, NO_SEQUENCE, in.rules[0].sequence = 3);
+    REFUSED(RULES, 1, 0, NO_SEQUENCE, in.rules[1].sequence = 1);
+    REFUSED(RULES, 0, 1, NO_SEQUENCE, in.rules[0].sequence = 0);
+    REFUSED(CONDITIONS, 0, 0, NULL, in.rules[0].conditions.rows = NULL);
+    REFUSED(OTHERWISE, 0, 0, NULL, in.rules[0].otherwise.rows = NULL);
+    REFUSED(RULES, 17, 0, ANSWERS, fill_with_the_second(&in));
+    REFUSED(CONDITIONS, 0, 0, COMPARE, in.condition.compare = 0);
+    REFUSED(CONDITIONS, 0, 0, COMPARE, in.condition.compare = DROM_LESS | DROM_EQUAL | DROM_GREATER);
+    REFUSED(CONDITIONS, 0, 0, COMPARE, in.condition.subject = DROM_SUBJECTS);
+    REFUSED(CONDITIONS, 0, 0, NO_VALUE, in.condition.row = 1);
+    REFUSED(CONDITIONS, 0, 0, NO_OUTPUT, in.condition.subject = DROM_IF_OUTPUT; in.condition.row = 1);
+    REFUSED(CONDITIONS, 0, 0, NO_SWITCH, in.condition.subject = DROM_IF_SWITCH; in.condition.row = 1);
+    REFUSED(CONDITIONS, 0, 0, NO_TIMER, in.condition.subject = DROM_IF_TIMER; in.condition.row = 1);
+}
+END_TEST
+
+#define SPOILT_ACTION(reason_of, ...)                                                                        \
+    REFUSED(RULES, 0, 1, reason_of, in.actions[1] = (drom_action)__VA_ARGS__)
+
+START_TEST(actions_that_make_no_sense_are_refused)
+{
+    SPOILT_ACTION(NO_OUTPUT, DROM_ORDER(1, ON, 1));
+    SPOILT_ACTION(VERB, DROM_ORDER(0, ON, 11));
+    SPOILT_ACTION(VERB, {.target = DROM_TARGETS});
+    SPOILT_ACTION(HELD, DROM_ORDER_WHILE_HELD(0, ON, 1)); /* there is room for one */
+    SPOILT_ACTION(VERB, DROM_WAIT(0));
+    SPOILT_ACTION(VERB, DROM_WAIT(DROM_LONGEST_MS + 1));
+    SPOILT_ACTION(NO_VALUE, {.target = DROM_TO_WAIT, .flags = DROM_OF_VALUE, .value = 1});
+    SPOILT_ACTION(NO_OUTPUT, DROM_WAIT_FOR(1, 10));
+    SPOILT_ACTION(VERB, DROM_WAIT_FOR(0, 0));
+    SPOILT_ACTION(NO_MODE, DROM_ENTER(2));
+    SPOILT_ACTION(NO_VALUE, DROM_COUNT(1, DROM_VALUE_UP, 1));
+    SPOILT_ACTION(NO_VALUE, {.target = DROM_TO_VALUE, .flags = DROM_OF_VALUE, .value = 1});
+    SPOILT_ACTION(VERB, DROM_COUNT(0, DROM_VALUE_TO + 1, 1));
+    SPOILT_ACTION(NO_TIMER, DROM_TIME(1, DROM_TIMER_START, 1));
+    SPOILT_ACTION(VERB, DROM_TIME(0, DROM_TIMER_CANCEL + 1, 1));
+    SPOILT_ACTION(VERB, DROM_TIME(0, DROM_TIMER_START, DROM_TIMER_LONGEST_MS + 1));
+    SPOILT_ACTION(VERB, DROM_SCENE(0, DROM_SCENE_STOP + 1));
+    SPOILT_ACTION(NO_VALUE, {.verb = ON, .flags = DROM_OF_VALUE, .value = 1});
+    SPOILT_ACTION(VERB, {.verb = ON, .flags = DROM_OF_EVENT}); /* any number may come */
+    REFUSED(RULES, 0, 1, VERB, in.actions[1] = (drom_action){.verb = ON, .flags = DROM_OF_VALUE};
+            in.value.max = 11); /* a limit beyond what the output takes */
+    REFUSED(RULES, 0, 0, HELD, in.actions[0].flags |= DROM_OF_EVENT);
+    REFUSED(OTHERWISE, 0, 0, HELD, in.rules[1].source = DROM_SOURCE_START;
+            in.otherwise.flags = DROM_WHILE_HELD);
+}
+END_TEST
+
+/* What follows is how the rules are called where the reference has another way of its own. */
+
+START_TEST(timers_count_to_a_day_and_no_farther)
+{
+    static const drom_us starts[] = {0, UINT32_C(0xfffff000)};
+    for (size_t i = 0; i < G_N_ELEMENTS(starts); i++) {
+        drom_timer timer = {0};
+        drom_us now = starts[i];
+        unsigned minutes = 0;
+        drom_timer_start(&timer, now, DROM_TIMER_LONGEST_MS);
+        drom_timer_add(&timer, now, 1800000); /* which a day has no room for */
+        while (!drom_timer_passed(&timer, now)) {
+            now += 60000000;
+            minutes++;
+            ck_assert_uint_le(minutes, 1440);
+        }
+        ck_assert_uint_eq(minutes, 1440);
+        ck_assert(!drom_timer_passed(&timer, now));
+        drom_timer_add(&timer, now, 60000);
+        drom_timer_add(&timer, now, 1020000); /* 18 minutes in all, a part and some */
+        for (minutes = 0; !drom_timer_passed(&timer, now); minutes++) {
+            now += 60000000;
+        }
+        ck_assert_uint_eq(minutes, 18);
+    }
+}
+END_TEST
+
+START_TEST(full_queue_drops_repeats_first_and_counts)
+{
+    const drom_event repeat = {.source = DROM_SOURCE_KEY, .gesture = DROM_REPEAT};
+    const drom_event release = {.source = DROM_SOURCE_KEY, .gesture = DROM_RELEASE};
+    drom_events events = {.first = 6};
+    drom_event event;
+    for (unsigned i = 0; i < DROM_EVENTS; i++) {
+        ck_assert(drom_events_have_room(&events) == (i <= DROM_EVENTS - DROM_EVENTS_SPARE));
+        ck_assert(drom_events_post(&events, i == 2 ? &repeat : &release));
+    }
+    ck_assert(drom_events_post(&events, &release));
+    ck_assert_uint_eq(events.dropped, 1);
+    ck_assert(!drom_events_post(&events, &repeat));
+    ck_assert_uint_eq(events.dropped, 2);
+    for (unsigned i = 0; i < DROM_EVENTS; i++) {
+        ck_assert(drom_events_take(&events, &event));
+        ck_assert_uint_eq(event.gesture, DROM_RELEASE);
+    }
+    ck_assert(!drom_events_take(&events, &event));
+}
+END_TEST
+
+RUN_TESTS("rules", random_rules_do_what_is_meant, memory_and_limits_that_make_no_sense_are_refused,
+          rules_that_make_no_sense_are_refused, actions_that_make_no_sense_are_refused,
+          timers_count_to_a_day_and_no_farther, full_queue_drops_repeats_first_and_counts)
