@@ -41,10 +41,13 @@ bool terminal_send(const terminal_line *line, const char *bytes, size_t count)
 
 void terminal_close(terminal_line *line)
 {
-    int unread = 0;
-    do {
-        (void)usleep(200000); /* some may still be on its way */
-    } while (ioctl(line->far, FIONREAD, &unread) == 0 && unread > 0);
+    enum { LOOK_US = 200000, LOOKS = 50 };
+    int unread = 1;
+    for (unsigned looks = 0; unread > 0 && looks < LOOKS; looks++) {
+        (void)usleep(LOOK_US); /* some may still be on its way */
+        unread = 0;
+        (void)ioctl(line->far, FIONREAD, &unread);
+    }
     (void)close(line->far);
     (void)close(line->near);
 }

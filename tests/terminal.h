@@ -19,7 +19,7 @@ bool terminal_open(terminal_line *line);
 /* Sends so many bytes; false when the other end has gone. */
 bool terminal_send(const terminal_line *line, const char *bytes, size_t count);
 
-/* Waits until the other end has read all of it, and hangs up. */
+/* Waits until the other end has read all of it, for 10 s at most, since it may have gone; and hangs up. */
 void terminal_close(terminal_line *line);
 
 /* Reads from a terminal of its own; what it says to people is kept. */
