@@ -113,12 +113,24 @@ static void put_handsets(GString *out, const plan *loaded)
                                    code->command, plan_key_name(loaded, i, key));
         }
         g_string_append(out, "};\n");
+        if (handset->by_code.count > 0) {
+            g_string_append_printf(out, "static const uint8_t DROM_FLASH by_code_%s[] = {",
+                                   plan_handset_name(loaded, i));
+            for (uint8_t row = 0; row < handset->by_code.count; row++) {
+                g_string_append_printf(out, "%u, ", handset->by_code.rows[row]);
+            }
+            g_string_append(out, "};\n");
+        }
     }
     if (keys->handsets.count > 0) {
         g_string_append(out, "static const drom_handset DROM_FLASH handsets[] = {\n");
         for (uint8_t i = 0; i < keys->handsets.count; i++) {
-            g_string_append_printf(out, "    {.codes = DROM_ROWS(codes_%s), .needs_second_frame = %s},\n",
-                                   plan_handset_name(loaded, i),
+            const char *const name = plan_handset_name(loaded, i);
+            g_string_append_printf(out, "    {.codes = DROM_ROWS(codes_%s), ", name);
+            if (keys->handsets.rows[i].by_code.count > 0) {
+                g_string_append_printf(out, ".by_code = DROM_ROWS(by_code_%s), ", name);
+            }
+            g_string_append_printf(out, ".needs_second_frame = %s},\n",
                                    yes(keys->handsets.rows[i].needs_second_frame));
         }
         g_string_append_printf(out, "};\nstatic drom_hold holds[%u];\nstatic drom_hand hands[%u];\n",

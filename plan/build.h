@@ -40,6 +40,7 @@ struct plan {
     GArray *protocols;   /* of drom_protocol_ref */
     GArray *handsets;    /* of drom_handset */
     GPtrArray *codes;    /* of drom_code arrays, one a handset */
+    GPtrArray *listed;   /* of GArray of uint8_t, likewise: their rows by code */
     GArray *hold_ms;     /* of uint16_t */
     GArray *doubles;     /* of drom_key_ref */
     GArray *rules;       /* of drom_rule */

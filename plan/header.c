@@ -86,14 +86,18 @@ static void put_outputs(GString *out, const plan *loaded, const char *name)
     g_string_append_printf(out, "#define DROM_PLAN_NEEDS %u\n", needs);
 }
 
-static bool confirms(const plan *loaded)
+/* Do some handsets ask for a second frame, or list their keys by code? */
+static void put_handsets(GString *out, const plan *loaded)
 {
     const drom_keys_plan *const keys = &plan_tables(loaded)->keys;
-    bool is_any = false;
+    bool confirms = false;
+    bool lists = false;
     for (uint8_t i = 0; i < keys->handsets.count; i++) {
-        is_any |= keys->handsets.rows[i].needs_second_frame;
+        confirms |= keys->handsets.rows[i].needs_second_frame;
+        lists |= keys->handsets.rows[i].by_code.count > 0;
     }
-    return is_any;
+    g_string_append_printf(out, "#define DROM_PLAN_CONFIRMS %d\n#define DROM_PLAN_LISTS %d\n", confirms,
+                           lists);
 }
 
 /* What the rules make use of: bits, DROM_RULES_WAIT and so on. */
@@ -111,7 +115,7 @@ static void put_common(GString *out, const plan *loaded, const char *name)
                     "count in */\n");
     put_received(out, loaded);
     put_sent(out, loaded);
-    g_string_append_printf(out, "#define DROM_PLAN_CONFIRMS %d\n", confirms(loaded));
+    put_handsets(out, loaded);
     g_string_append_printf(out, "#define DROM_PLAN_RULES %u\n", rules_do(loaded));
     put_outputs(out, loaded, name);
     g_string_append(out, "#endif\n\n");

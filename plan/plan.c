@@ -18,6 +18,7 @@ static plan *plan_new(void)
     made->protocols = g_array_new(FALSE, FALSE, sizeof(drom_protocol_ref));
     made->handsets = g_array_new(FALSE, FALSE, sizeof(drom_handset));
     made->codes = g_ptr_array_new_with_free_func(g_free);
+    made->listed = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
     made->hold_ms = g_array_new(FALSE, FALSE, sizeof(uint16_t));
     made->doubles = g_array_new(FALSE, FALSE, sizeof(drom_key_ref));
     made->rules = g_array_new(FALSE, FALSE, sizeof(drom_rule));
@@ -44,6 +45,7 @@ void plan_free(plan *unwanted)
     g_array_unref(unwanted->protocols);
     g_array_unref(unwanted->handsets);
     g_ptr_array_unref(unwanted->codes);
+    g_ptr_array_unref(unwanted->listed);
     g_array_unref(unwanted->hold_ms);
     g_array_unref(unwanted->doubles);
     g_array_unref(unwanted->rules);

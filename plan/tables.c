@@ -15,6 +15,30 @@ static void add_protocol(plan *made, drom_protocol_ref protocol)
     g_array_append_val(made->protocols, protocol);
 }
 
+/* Below this a look at each is as fast. */
+enum { LISTED_FROM = 24 };
+
+static gint by_code(gconstpointer left, gconstpointer right, gpointer codes)
+{
+    const drom_code *const a = &((const drom_code *)codes)[*(const uint8_t *)left];
+    const drom_code *const b = &((const drom_code *)codes)[*(const uint8_t *)right];
+    return a->command != b->command   ? a->command - b->command
+           : a->address != b->address ? (a->address < b->address ? -1 : 1)
+                                      : 0;
+}
+
+/* The rows of a handset's codes by what they are; none where they are few. */
+static GArray *list_by_code(drom_code *codes, guint count)
+{
+    GArray *const rows = g_array_new(FALSE, FALSE, 1);
+    for (guint i = 0; count >= LISTED_FROM && i < count; i++) {
+        const uint8_t row = (uint8_t)i;
+        g_array_append_val(rows, row);
+    }
+    g_array_sort_with_data(rows, by_code, codes);
+    return rows;
+}
+
 static void fill_handsets(plan *made)
 {
     for (guint i = 0; i < made->heard_handsets; i++) {
@@ -24,8 +48,11 @@ static void fill_handsets(plan *made)
             codes[j] = g_array_index(keys->keys, sheet_key, j).code;
             add_protocol(made, codes[j].protocol);
         }
+        GArray *const listed = list_by_code(codes, keys->keys->len);
+        g_ptr_array_add(made->listed, listed);
         const drom_handset handset = {
             .codes = {codes, (uint8_t)keys->keys->len},
+            .by_code = {(const uint8_t *)listed->data, (uint8_t)listed->len},
             .needs_second_frame = g_array_index(made->source->handsets, handset_line, i).is_confirmed,
         };
         g_ptr_array_add(made->codes, codes);

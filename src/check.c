@@ -33,6 +33,33 @@ static bool is_listened_for(const drom_receive_plan *plan, drom_protocol_ref pro
     return protocol == &drom_unknown && plan->unknown.memory != NULL;
 }
 
+/* Where a handset lists its keys by code: are they all there, and in that order? */
+static bool is_listed(const drom_handset *handset)
+{
+    if (handset->by_code.count == 0) {
+        return true;
+    }
+    if (handset->by_code.rows == NULL || handset->by_code.count != handset->codes.count) {
+        return false;
+    }
+    for (uint8_t i = 0; i < handset->by_code.count; i++) {
+        const uint8_t key = handset->by_code.rows[i];
+        if (key >= handset->codes.count) {
+            return false;
+        }
+        if (i > 0) {
+            const uint8_t key_before = handset->by_code.rows[i - 1];
+            const drom_code before = handset->codes.rows[key_before];
+            const drom_code code = handset->codes.rows[key];
+            if (before.command > code.command ||
+                (before.command == code.command && before.address > code.address) || key == key_before) {
+                return false;
+            }
+        }
+    }
+    return true;
+}
+
 static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
 {
     const drom_keys_plan DROM_FLASH *const keys = &plan->keys;
@@ -45,6 +72,9 @@ static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
         const drom_handset handset = keys->handsets.rows[i];
         if (handset.codes.count > 0 && handset.codes.rows == NULL) {
             return drom_blame(fault, DROM_PART_HANDSETS, i, 0, DROM_REASON_NULL);
+        }
+        if (!is_listed(&handset)) {
+            return drom_blame(fault, DROM_PART_HANDSETS, i, 0, DROM_REASON_ORDER);
         }
         for (uint8_t key = 0; key < handset.codes.count; key++) {
             if (!is_listened_for(&receive, handset.codes.rows[key].protocol)) {

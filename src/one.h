@@ -50,11 +50,13 @@ extern const drom_port DROM_FLASH DROM_PORT;
 #define DROM_PAUSE_OF(timing) (DROM_PLAN_HAS_PAUSES ? (timing)->pause_us : (uint16_t)0)
 #define DROM_LEADS_ONCE(timing) (DROM_PLAN_LEADS_ONCE && (timing)->has_leader_but_once)
 #define DROM_CONFIRMS(handset) (DROM_PLAN_CONFIRMS && (handset)->needs_second_frame)
+#define DROM_LISTS(handset) (DROM_PLAN_LISTS && (handset)->by_code.count > 0)
 #define DROM_IS_UNSURE(hold) (DROM_PLAN_CONFIRMS && (hold)->state == DROM_KEY_UNSURE)
 #else
 #define DROM_PAUSE_OF(timing) ((timing)->pause_us)
 #define DROM_LEADS_ONCE(timing) ((timing)->has_leader_but_once)
 #define DROM_CONFIRMS(handset) ((handset)->needs_second_frame)
+#define DROM_LISTS(handset) ((handset)->by_code.count > 0)
 #define DROM_IS_UNSURE(hold) ((hold)->state == DROM_KEY_UNSURE)
 #endif
 

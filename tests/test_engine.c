@@ -395,7 +395,15 @@ static const drom_protocol_ref half_protocol[] = {&no_step};
 static const drom_code unheard_codes[] = {{&drom_nec, 1, 1}, {&no_step, 1, 1}};
 static const drom_handset unheard[] = {{.codes = DROM_ROWS(unheard_codes)}};
 static const drom_handset null_codes[] = {{.codes = {NULL, 3}}};
-static const drom_key_ref double_of_nobody[] = {{1, 0}};
+static const uint8_t beyond[] = {1, 0, 3};
+static const uint8_t twice[] = {1, 1, 2};
+static const uint8_t falling_rows[] = {0, 1, 2};
+static const drom_handset listed_without_rows[] = {{.codes = DROM_ROWS(wand), .by_code = {NULL, 3}}};
+static const drom_handset listed_in_part[] = {{.codes = DROM_ROWS(wand), .by_code = {beyond, 2}}};
+static const drom_handset listed_beyond[] = {{.codes = DROM_ROWS(wand), .by_code = DROM_ROWS(beyond)}};
+static const drom_handset listed_twice[] = {{.codes = DROM_ROWS(wand), .by_code = DROM_ROWS(twice)}};
+static const drom_handset listed_falling[] = {{.codes = DROM_ROWS(wand), .by_code = DROM_ROWS(falling_rows)}};
+static const drom_key_ref double_without_handset[] = {{1, 0}};
 static const drom_key_ref double_of_no_key[] = {{0, 0}, {0, 3}};
 static const drom_key_ref double_of_wand[] = {{0, 0}}; /* for whose taps there is no memory */
 static const drom_protocol no_period = {
@@ -451,11 +459,16 @@ START_TEST(bad_plan_is_refused_with_table_and_row)
     SPOIL_TABLE(receive.protocols, half_protocol, DROM_PART_PROTOCOLS, DROM_REASON_NULL, 0, 0);
     SPOIL(keys.holds, NULL, DROM_PART_HANDSETS, DROM_REASON_NULL, 0, 0);
     SPOIL_TABLE(keys.handsets, null_codes, DROM_PART_HANDSETS, DROM_REASON_NULL, 0, 0);
+    SPOIL_TABLE(keys.handsets, listed_without_rows, DROM_PART_HANDSETS, DROM_REASON_ORDER, 0, 0);
+    SPOIL_TABLE(keys.handsets, listed_in_part, DROM_PART_HANDSETS, DROM_REASON_ORDER, 0, 0);
+    SPOIL_TABLE(keys.handsets, listed_beyond, DROM_PART_HANDSETS, DROM_REASON_ORDER, 0, 0);
+    SPOIL_TABLE(keys.handsets, listed_twice, DROM_PART_HANDSETS, DROM_REASON_ORDER, 0, 0);
+    SPOIL_TABLE(keys.handsets, listed_falling, DROM_PART_HANDSETS, DROM_REASON_ORDER, 0, 0);
     SPOIL_TABLE(keys.handsets, unheard, DROM_PART_HANDSETS, DROM_REASON_UNKNOWN_PROTOCOL, 0, 1);
     SPOIL_TABLE(keys.hold_ms, falling, DROM_PART_HOLD_MS, DROM_REASON_ORDER, 1, 0);
     SPOIL_TABLE(keys.hold_ms, zero_hold, DROM_PART_HOLD_MS, DROM_REASON_ORDER, 0, 0);
     SPOIL(keys.hold_ms.rows, NULL, DROM_PART_HOLD_MS, DROM_REASON_NULL, 0, 0);
-    SPOIL_TABLE(keys.doubles, double_of_nobody, DROM_PART_DOUBLES, DROM_REASON_NO_HANDSET, 0, 0);
+    SPOIL_TABLE(keys.doubles, double_without_handset, DROM_PART_DOUBLES, DROM_REASON_NO_HANDSET, 0, 0);
     SPOIL_TABLE(keys.doubles, double_of_no_key, DROM_PART_DOUBLES, DROM_REASON_NO_KEY, 1, 0);
     SPOIL(keys.doubles.count, 1, DROM_PART_DOUBLES, DROM_REASON_NULL, 0, 0);
     SPOIL_TABLE(keys.doubles, double_of_wand, DROM_PART_DOUBLES, DROM_REASON_NULL, 0, 0);

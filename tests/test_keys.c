@@ -386,6 +386,49 @@ START_TEST(held_key_survives_while_we_transmit)
 }
 END_TEST
 
+static void note_key(void *context, const drom_key_event *event)
+{
+    if (event->gesture == DROM_PRESS) {
+        *(int *)context = event->key;
+    }
+}
+
+static gint by_command_and_address(gconstpointer left, gconstpointer right, gpointer codes)
+{
+    const drom_code *const a = &((const drom_code *)codes)[*(const uint8_t *)left];
+    const drom_code *const b = &((const drom_code *)codes)[*(const uint8_t *)right];
+    return a->command != b->command ? (a->command > b->command) - (a->command < b->command)
+                                    : (a->address > b->address) - (a->address < b->address);
+}
+
+/* Many of them differ in one thing only: command, address, or protocol. */
+START_TEST(key_that_is_listed_by_code_is_found_as_if_each_were_looked_at)
+{
+    enum { CODES = 255 };
+    static const drom_protocol_ref known[] = {&drom_nec, &drom_samsung32, &drom_jvc};
+    drom_code codes[CODES + 3];
+    uint8_t rows[CODES];
+    drom_hold hold;
+    for (unsigned i = 0; i < G_N_ELEMENTS(codes); i++) {
+        const unsigned number = i * 101 % 258;
+        codes[i] = (drom_code){known[number % 3], number / 3 % 9, (uint16_t)(number / 27)};
+        if (i < CODES) {
+            rows[i] = (uint8_t)i;
+        }
+    }
+    g_qsort_with_data(rows, CODES, 1, by_command_and_address, codes);
+    const drom_handset listed[] = {{.codes = {codes, CODES}, .by_code = {rows, CODES}}};
+    const drom_keys_plan lists = {.handsets = DROM_ROWS(listed), .holds = &hold};
+    for (unsigned i = 0; i < G_N_ELEMENTS(codes); i++) {
+        drom_keys keys;
+        int found = -1;
+        drom_keys_init(&keys, &lists, note_key, &found);
+        drom_keys_frame(&keys, &(drom_frame){.code = codes[i]});
+        ck_assert_int_eq(found, i < CODES ? (int)i : -1);
+    }
+}
+END_TEST
+
 RUN_TESTS("keys", one_frame_is_a_press_and_then_a_release, repeat_frames_repeat_and_hold,
           held_key_survives_one_lost_frame, key_let_go_before_the_hold_time_is_not_held,
           two_presses_120_ms_apart_are_two, whole_frames_at_the_frame_period_are_one_press,
@@ -394,4 +437,5 @@ RUN_TESTS("keys", one_frame_is_a_press_and_then_a_release, repeat_frames_repeat_
           three_frames_of_one_press_are_one_press, whole_frames_survive_a_lost_one,
           press_needs_a_second_frame_where_the_plan_says_so, ticks_speed_up_and_end_with_the_key,
           two_taps_are_a_double_where_the_key_knows_it, gestures_that_no_rule_wants_are_not_reported,
-          boundary_lets_go_at_once, held_key_survives_while_we_transmit)
+          boundary_lets_go_at_once, held_key_survives_while_we_transmit,
+          key_that_is_listed_by_code_is_found_as_if_each_were_looked_at)

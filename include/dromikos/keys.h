@@ -31,6 +31,9 @@ typedef struct drom_key_event {
 /** A handset: the code of each key. The row is the key's number. */
 typedef struct drom_handset {
     DROM_TABLE(drom_code) codes;
+    DROM_TABLE(uint8_t)
+    by_code;                 /**< the same rows, ascending by command, then address: for finding one of many
+                                in a few looks. None: each is looked at */
     bool needs_second_frame; /**< a press counts only when a second frame has said the same: for protocols
                                 that have nothing to check a frame by */
 } drom_handset;

@@ -212,9 +212,44 @@ DROM_APART static bool is_same_press(const drom_hold *hold, const drom_frame *fr
     return false;
 }
 
+static bool is_before(const drom_code DROM_FLASH *row, const drom_code *code)
+{
+    return row->command != code->command ? row->command < code->command : row->address < code->address;
+}
+
+/* The same, where the rows are listed by their codes: those alike follow each other, of whatever protocol. */
+static uint8_t look_up_key(const drom_handset DROM_FLASH *handset, const drom_code *code)
+{
+    const uint8_t count = handset->by_code.count;
+    uint8_t low = 0;
+    uint8_t high = count;
+    while (low < high) {
+        const uint8_t middle = (uint8_t)(low + (high - low) / 2);
+        if (is_before(&handset->codes.rows[handset->by_code.rows[middle]], code)) {
+            low = (uint8_t)(middle + 1);
+        } else {
+            high = middle;
+        }
+    }
+    for (; low < count; low++) {
+        const uint8_t key = handset->by_code.rows[low];
+        const drom_code DROM_FLASH *const row = &handset->codes.rows[key];
+        if (row->command != code->command || row->address != code->address) {
+            break;
+        }
+        if (row->protocol == code->protocol) {
+            return key;
+        }
+    }
+    return handset->codes.count;
+}
+
 /* The row of a code in a handset, or the number of rows when it isn't there. */
 static uint8_t find_key(const drom_handset DROM_FLASH *handset, const drom_code *code)
 {
+    if (DROM_LISTS(handset)) {
+        return look_up_key(handset, code);
+    }
     const drom_code DROM_FLASH *row = handset->codes.rows;
     const uint8_t count = handset->codes.count;
     uint8_t key = 0;
