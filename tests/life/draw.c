@@ -163,7 +163,7 @@ static void add_actions(GRand *dice, GString *text, const bool *is_there, bool c
 {
     const unsigned count = draw(dice, 1, 3);
     unsigned done = 0;
-    for (unsigned tries = 0; tries < 40 && done < count; tries++) {
+    for (unsigned tries = 0; done == 0 || (tries < 40 && done < count); tries++) {
         const unsigned output = draw(dice, 0, G_N_ELEMENTS(outputs) - 1);
         if (is_there[output]) {
             g_autofree char *order = outputs[output].order(dice, can_hold);
