@@ -156,7 +156,8 @@ static void take_frames(hearing *pipeline)
         drom_keys_frame(&pipeline->keys, &frame);
         pipeline->sink.row_done(pipeline->sink.context);
     }
-    drom_keys_advance(&pipeline->keys, (drom_us)pipeline->now_us);
+    while (drom_keys_advance(&pipeline->keys, (drom_us)pipeline->now_us)) {
+    }
 }
 
 void hearing_until(hearing *pipeline, uint64_t until_us)

@@ -128,12 +128,14 @@ DROM_APART static drom_progress advance(drom_engine *engine, drom_us now)
 /* What a frame brings about. */
 static void take_frame(drom_engine *engine)
 {
-    engine->has_frame = false;
     const drom_observer *const observer = DROM_OBSERVER_OF(&engine->rules);
+    if (drom_keys_advance(&engine->keys, engine->frame.at)) {
+        return; /* the queue has room for one handset's events, and the frame's */
+    }
+    engine->has_frame = false;
     if (observer != NULL && observer->frame != NULL) {
         observer->frame(observer->context, &engine->frame);
     }
-    drom_keys_advance(&engine->keys, engine->frame.at);
     drom_keys_frame(&engine->keys, &engine->frame);
 }
 
@@ -235,7 +237,7 @@ static void give_edge(drom_engine *engine)
             return; /* that was enough for one poll, and a frame goes first if there is one */
         }
         if (drom_keys_wait(&engine->keys, at) == 0) {
-            drom_keys_advance(&engine->keys, at); /* which was enough, too */
+            (void)drom_keys_advance(&engine->keys, at); /* which was enough, too */
             return;
         }
         drom_receiver_edge(&engine->receiver, &engine->edge, DROM_TOLERANCE(engine->tolerance_us));
@@ -254,7 +256,9 @@ static drom_wait pass(drom_engine *engine)
     if (is_hearing_itself(engine, now)) { /* keys and receiver stand still */
         return drom_sooner(echo, DROM_QUIET_US);
     }
-    drom_keys_advance(&engine->keys, now);
+    if (drom_keys_advance(&engine->keys, now)) {
+        return 0;
+    }
     drom_wait look_again = DROM_LONG;
     if (DROM_NEEDS(DROM_NEEDS_CARRIER |
                    DROM_NEEDS_PIXELS)) { /* those that want to transmit, or keep the processor */

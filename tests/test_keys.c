@@ -36,14 +36,16 @@ static void open_hand(hand *opened, drom_us start)
 
 static void frame(hand *player, unsigned ms, uint32_t address, uint16_t command)
 {
-    drom_keys_advance(&player->keys, player->start + ms * 1000);
+    while (drom_keys_advance(&player->keys, player->start + ms * 1000)) {
+    }
     drom_keys_frame(&player->keys,
                     &(drom_frame){.code = {&drom_nec, address, command}, .at = player->start + ms * 1000});
 }
 
 static void repeat_frame(hand *player, unsigned ms)
 {
-    drom_keys_advance(&player->keys, player->start + ms * 1000);
+    while (drom_keys_advance(&player->keys, player->start + ms * 1000)) {
+    }
     drom_keys_frame(&player->keys, &(drom_frame){.code = {.protocol = &drom_nec},
                                                  .at = player->start + ms * 1000,
                                                  .kind = DROM_FRAME_REPEAT});
@@ -51,7 +53,8 @@ static void repeat_frame(hand *player, unsigned ms)
 
 static void quiet_until(hand *player, unsigned ms)
 {
-    drom_keys_advance(&player->keys, player->start + ms * 1000);
+    while (drom_keys_advance(&player->keys, player->start + ms * 1000)) {
+    }
 }
 
 static void assert_reported(hand *player, const char *expected)
@@ -195,7 +198,8 @@ static void open_own(hand *opened, const drom_protocol *protocol)
 static void own_frame(hand *player, unsigned ms, unsigned key, unsigned toggle)
 {
     for (drom_us now = 0; now < ms * 1000; now += 1000) { /* a poll every ms */
-        drom_keys_advance(&player->keys, now);
+        while (drom_keys_advance(&player->keys, now)) {
+        }
     }
     drom_keys_frame(&player->keys, &(drom_frame){.code = own_codes[key],
                                                  .at = ms * 1000,
@@ -274,7 +278,8 @@ START_TEST(ticks_speed_up_and_end_with_the_key)
     unsigned next_frame_ms = 0;
     for (unsigned ms = 0; ms < 3000; ms++) {
         const gsize before = thumb.reported->len;
-        drom_keys_advance(&thumb.keys, ms * 1000);
+        while (drom_keys_advance(&thumb.keys, ms * 1000)) {
+        }
         if (ms == next_frame_ms && ms < 2000) {
             own_frame(&thumb, ms, 0, 0);
             next_frame_ms += 114;
@@ -386,6 +391,19 @@ START_TEST(held_key_survives_while_we_transmit)
 }
 END_TEST
 
+START_TEST(one_call_advances_one_handset)
+{
+    hand both;
+    open_hand(&both, 0);
+    frame(&both, 0, 4, 70);
+    frame(&both, 70, 9, 70);
+    ck_assert(drom_keys_advance(&both.keys, 1000000));
+    ck_assert_str_eq(both.reported->str, "press w0, press h0, release w0, tap w0");
+    ck_assert(!drom_keys_advance(&both.keys, 1000000));
+    assert_reported(&both, "press w0, press h0, release w0, tap w0, release h0, tap h0");
+}
+END_TEST
+
 static void note_key(void *context, const drom_key_event *event)
 {
     if (event->gesture == DROM_PRESS) {
@@ -437,5 +455,5 @@ RUN_TESTS("keys", one_frame_is_a_press_and_then_a_release, repeat_frames_repeat_
           three_frames_of_one_press_are_one_press, whole_frames_survive_a_lost_one,
           press_needs_a_second_frame_where_the_plan_says_so, ticks_speed_up_and_end_with_the_key,
           two_taps_are_a_double_where_the_key_knows_it, gestures_that_no_rule_wants_are_not_reported,
-          boundary_lets_go_at_once, held_key_survives_while_we_transmit,
+          boundary_lets_go_at_once, held_key_survives_while_we_transmit, one_call_advances_one_handset,
           key_that_is_listed_by_code_is_found_as_if_each_were_looked_at)

@@ -113,11 +113,13 @@ typedef struct drom_keys {
 void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom_key_sink *sink,
                     void *context);
 
-/** Takes a frame. Sends up to three events and one for each hold time that has passed. Main only. */
+/** Takes a frame. Sends up to four events; what more hold times have passed comes with the next one. Main
+ * only. */
 void drom_keys_frame(drom_keys *keys, const drom_frame *frame);
 
-/** Sends the releases, ticks and taps that are due. Main only. */
-void drom_keys_advance(drom_keys *keys, drom_us now);
+/** Sends what of a handset is due: up to four releases, ticks and taps. True when another handset has some,
+ * too. Main only. */
+bool drom_keys_advance(drom_keys *keys, drom_us now);
 
 /** In how many µs a handset with a key down may speak again; 0: it may now; DROM_NEVER: no key is down. Main
  * only. */

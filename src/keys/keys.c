@@ -12,6 +12,7 @@ enum {
     USUAL_TAP_MS = 500,
     USUAL_DOUBLE_MS = 350,
     DITTO_US = 12000,
+    MAX_HOLDS = 3, /* of one frame; more come with the next */
 };
 
 void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom_key_sink *sink,
@@ -172,8 +173,10 @@ static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *fram
     } else if (plan->repeat_after_ms == 0) {
         send(keys, handset, DROM_REPEAT, hold->key, 0);
     }
-    while (is_reported(keys, DROM_HOLD) && hold->next_hold < plan->hold_ms.count &&
-           frame->at - hold->pressed_at >= plan->hold_ms.rows[hold->next_hold] * (drom_us)1000) {
+    for (uint8_t holds = 0;
+         is_reported(keys, DROM_HOLD) && holds < MAX_HOLDS && hold->next_hold < plan->hold_ms.count &&
+         frame->at - hold->pressed_at >= plan->hold_ms.rows[hold->next_hold] * (drom_us)1000;
+         holds++) {
         send(keys, handset, DROM_HOLD, hold->key, hold->next_hold++);
     }
 }
@@ -319,21 +322,43 @@ static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now)
     }
 }
 
-void drom_keys_advance(drom_keys *keys, drom_us now)
+/* The wait until something of a handset is due. */
+static drom_wait wait_of(const drom_keys *keys, uint8_t handset, drom_us now)
 {
     const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
+    drom_wait wait = drom_deadline_wait(&plan->holds[handset].release, now);
+    if (plan->repeat_after_ms != 0) {
+        wait = drom_sooner(wait, drom_deadline_wait(&plan->ticks[handset].next, now));
+    }
+    if (plan->doubles.count > 0) {
+        wait = drom_sooner(wait, drom_deadline_wait(&plan->taps[handset].until, now));
+    }
+    return wait;
+}
+
+bool drom_keys_advance(drom_keys *keys, drom_us now)
+{
+    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
+    bool has_advanced = false;
     for (uint8_t i = 0; i < plan->handsets.count; i++) {
-        drom_hold *const hold = &plan->holds[i];
+        if (wait_of(keys, i, now) > 0) {
+            continue;
+        }
+        if (has_advanced) {
+            return true;
+        }
+        has_advanced = true;
         if (plan->repeat_after_ms != 0 && drom_deadline_passed(&plan->ticks[i].next, now)) {
             take_tick(keys, i, now);
         }
-        if (drom_deadline_passed(&hold->release, now)) {
+        if (drom_deadline_passed(&plan->holds[i].release, now)) {
             release(keys, i, now);
         }
         if (plan->doubles.count > 0 && drom_deadline_passed(&plan->taps[i].until, now)) {
             end_tap(keys, i);
         }
     }
+    return false;
 }
 
 /* Frames come a period apart, or nearly. */
@@ -376,17 +401,9 @@ void drom_keys_mute(drom_keys *keys, drom_us from, drom_us until)
 
 drom_wait drom_keys_wait(const drom_keys *keys, drom_us now)
 {
-    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
     drom_wait wait = DROM_LONG;
-    for (uint8_t i = 0; i < plan->handsets.count; i++) {
-        const drom_hold *const hold = &plan->holds[i];
-        wait = drom_sooner(wait, drom_deadline_wait(&hold->release, now));
-        if (plan->repeat_after_ms != 0) {
-            wait = drom_sooner(wait, drom_deadline_wait(&plan->ticks[i].next, now));
-        }
-        if (plan->doubles.count > 0) {
-            wait = drom_sooner(wait, drom_deadline_wait(&plan->taps[i].until, now));
-        }
+    for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
+        wait = drom_sooner(wait, wait_of(keys, i, now));
     }
     return wait;
 }
