@@ -307,6 +307,7 @@ static drom_wait go_on(drom_engine *engine, drom_wait known)
                                 : drom_sooner(drom_sooner(drom_sooner(wait, known), LOOK_US),
                                               drom_receiver_wait(&engine->receiver, now));
     }
+    end_transmission_by(engine, now); /* after the edges before it */
     if (!is_hearing_itself(engine, now) && advance(engine, now) != DROM_UP_TO_DATE) {
         return 0;
     }
@@ -324,8 +325,10 @@ drom_wait drom_engine_poll(drom_engine *engine)
     if (engine->state == DROM_STOPPING) {
         return come_to_rest(engine);
     }
-    end_transmission_by(engine, timing->now);
     drom_wait wait = drom_deadline_wait(&engine->next, timing->now);
+    if (DROM_NEEDS(DROM_NEEDS_CARRIER)) {
+        wait = drom_sooner(wait, drom_deadline_wait(&timing->air.echo, timing->now));
+    }
     const bool is_late = is_behind(engine) || wait == 0;
     const bool are_edges_few = timing->edges_from != DROM_NO_OUTPUT &&
                                drom_until(timing->now, timing->timed_edges.last_at) < FEW_EDGES_US;

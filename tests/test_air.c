@@ -175,7 +175,57 @@ START_TEST(shielded_sender_and_receiver_go_on_at_once)
 }
 END_TEST
 
+/* A protocol that never hears a frame, and notes intervals that end later than it is: their last edge was
+ * before their first. */
+static const drom_engine *witnessed;
+static unsigned intervals;
+static unsigned turned_back;
+
+static drom_heard witness_step(const drom_protocol *protocol, drom_decoder *decoder,
+                               const drom_interval *interval, drom_frame *frame)
+{
+    (void)protocol;
+    (void)decoder;
+    (void)frame;
+    intervals++;
+    turned_back += !drom_is_due(witnessed->timing.now, interval->at + interval->us);
+    return DROM_NOTHING;
+}
+
+/* The end of our echo is known while edges of it still wait, since main is slow. */
+START_TEST(time_never_goes_back_for_the_receiver)
+{
+    stage in;
+    drom_protocol witness = drom_nec;
+    const drom_protocol_ref heard[] = {&drom_nec, &drom_samsung32, &witness};
+    drom_decoder three[3];
+    drom_plan plan;
+    witness.step = witness_step;
+    witness.first_mark_min_us = 0;
+    witness.first_mark_max_us = UINT16_MAX;
+    intervals = 0;
+    turned_back = 0;
+    witnessed = &in.engine;
+    open_stage(&in, open_outputs, toggles, 1);
+    plan = in.plan;
+    plan.receive = (drom_receive_plan){.protocols = DROM_ROWS(heard), .decoders = three};
+    ck_assert_int_eq(drom_engine_init(&in.engine, &plan, sim_bench_port(in.bench), NULL), DROM_OK);
+    sim_bench_set_processor(in.bench, &(sim_processor){.poll_us = 400});
+    drom_outputs_act(&plan.outputs, &in.engine.timing, HORN, DROM_SENDER_HOLD, 0);
+    for (uint64_t gap_us = 90000; gap_us < 20000000;
+         gap_us += 108000) { /* something to hear between our frames */
+        sim_bench_add_edge(in.bench, gap_us, true);
+        sim_bench_add_edge(in.bench, gap_us + 1000, false);
+    }
+    play_until(&in, 20000000);
+    ck_assert_uint_ge(sim_target_frames(in.amplifier), 100);
+    ck_assert_uint_gt(intervals, 100);
+    ck_assert_uint_eq(turned_back, 0);
+    close_stage(&in);
+}
+END_TEST
+
 RUN_TESTS("air", key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_no_key,
           press_in_the_gap_between_our_frames_is_heard,
           held_key_sends_in_the_gaps_of_its_own_repeats_and_stays_held, we_never_transmit_over_a_frame,
-          shielded_sender_and_receiver_go_on_at_once)
+          shielded_sender_and_receiver_go_on_at_once, time_never_goes_back_for_the_receiver)
