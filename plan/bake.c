@@ -421,5 +421,10 @@ char *plan_bake_source(const plan *loaded, const char *name, char **wrong)
     put_outputs(out, loaded, name);
     put_rules(out, loaded);
     put_plan(out, loaded, name);
+    g_string_append_printf(
+        out,
+        "#ifdef DROM_RULES_USED\n_Static_assert((0x%x & ~(DROM_RULES_USED)) == 0, \"DROM_RULES_USED in "
+        "drom_config.h lacks what the rules of this plan use\");\n#endif\n",
+        drom_rules_use(&plan_tables(loaded)->rules));
     return g_string_free(out, FALSE);
 }

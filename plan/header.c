@@ -100,13 +100,6 @@ static void put_handsets(GString *out, const plan *loaded)
                            lists);
 }
 
-/* What the rules make use of: bits, DROM_RULES_WAIT and so on. */
-static unsigned rules_do(const plan *loaded)
-{
-    const drom_rules_plan *const rules = &plan_tables(loaded)->rules;
-    return rules->held.count > 0 ? DROM_RULES_HOLD : 0;
-}
-
 /* For a program that is compiled for this plan alone: see src/one.h. */
 static void put_common(GString *out, const plan *loaded, const char *name)
 {
@@ -116,7 +109,7 @@ static void put_common(GString *out, const plan *loaded, const char *name)
     put_received(out, loaded);
     put_sent(out, loaded);
     put_handsets(out, loaded);
-    g_string_append_printf(out, "#define DROM_PLAN_RULES %u\n", rules_do(loaded));
+    g_string_append_printf(out, "#define DROM_PLAN_RULES %u\n", drom_rules_use(&plan_tables(loaded)->rules));
     put_outputs(out, loaded, name);
     g_string_append(out, "#endif\n\n");
 }

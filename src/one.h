@@ -62,10 +62,13 @@ extern const drom_port DROM_FLASH DROM_PORT;
 
 /* What the rules do. */
 #ifdef DROM_PLAN
-#define DROM_RULES_DO(any_of) ((DROM_PLAN_RULES & (any_of)) != 0)
-#else
-#define DROM_RULES_DO(any_of) true
+#undef DROM_RULES_USED
+#define DROM_RULES_USED DROM_PLAN_RULES
 #endif
+#ifndef DROM_RULES_USED
+#define DROM_RULES_USED DROM_RULES_ALL
+#endif
+#define DROM_RULES_DO(any_of) ((DROM_RULES_USED & (any_of)) != 0)
 /* A function that is called where they do. */
 #define DROM_WHERE_RULES(any_of, function) (DROM_RULES_DO(any_of) ? (function) : NULL)
 

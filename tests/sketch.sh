@@ -46,7 +46,8 @@ make_sketch bound '#define DROM_PLAN lantern_plan
 #define DROM_PLAN_HEADER "../../plan/lantern_plan.h"
 #define DROM_PORT drom_avr_port
 #define DROM_UNOBSERVED'
-make_sketch unbound '/* for any plan on any port */'
+make_sketch unbound '#define DROM_RULES_USED DROM_RULES_HOLD
+#define DROM_UNOBSERVED'
 mkdir -p "$out/empty"
 printf 'void setup() {}\nvoid loop() {}\n' >"$out/empty/empty.ino"
 
@@ -59,6 +60,7 @@ for name in bound unbound; do
     printf '%-44s %7d %6d\n' "the theatre, $name" "$1" "$2"
     printf '%-44s %7d %6d\n' "  without the IDE's own core" $(($1 - $3)) $(($2 - $4))
     ide=$3
+    ide_ram=$4
 done
 # The ear, as 'dromikos ear' writes it.
 rm -rf "${out:?}/ear"
@@ -71,7 +73,7 @@ printf '%-44s %7d %6d\n' "the ear, without the IDE's own core" $(($1 - $3)) $(($
 elf=$out/bound-built/bound.ino.elf
 avr-nm -P -t x "$elf" >"$elf.nm"
 echo "the sketch in a simulated ATmega328P:"
-build/avr/theatre "$elf" 8 $((24576 + ide)) >"$out/played" || { cat "$out/played"; exit 1; }
+build/avr/theatre "$elf" 8 $((24576 + ide)) "$ide_ram" >"$out/played" || { cat "$out/played"; exit 1; }
 grep -v '^Loaded' "$out/played"
 elf=$out/ear-built/ear.ino.elf
 avr-nm -P -t x "$elf" >"$elf.nm"

@@ -43,10 +43,11 @@ typedef enum drom_reason {
     DROM_REASON_COMPARE,     /**< a condition that nothing or everything meets, or about nothing */
     DROM_REASON_HELD,        /**< held without a key that could be let go, or more than `held` has room for */
     DROM_REASON_ANSWERS,     /**< more than DROM_MAX_ANSWERS rules are about one event */
-    DROM_REASON_LIMITS,      /**< a time or number out of range: a mode's end, a value's start */
-    DROM_REASON_SETTINGS,    /**< the output's settings are out of range */
-    DROM_REASON_PIN,         /**< the port has no such pin */
-    DROM_REASON_CODE,        /**< a code doesn't fit its protocol */
+    DROM_REASON_SWITCHED_OFF, /**< the rules use what drom_config.h has switched off (DROM_RULES_USED) */
+    DROM_REASON_LIMITS,       /**< a time or number out of range: a mode's end, a value's start */
+    DROM_REASON_SETTINGS,     /**< the output's settings are out of range */
+    DROM_REASON_PIN,          /**< the port has no such pin */
+    DROM_REASON_CODE,         /**< a code doesn't fit its protocol */
 } drom_reason;
 
 typedef struct drom_fault {

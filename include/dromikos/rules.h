@@ -100,7 +100,8 @@ typedef struct drom_condition {
     int16_t number;
 } drom_condition;
 
-/** What a plan's rules make use of, so that a program which is compiled for that plan has no more. Bits. */
+/** What a plan's rules make use of, so that a program which is compiled for that plan has no more. Bits; a
+ * program for any plan may say in drom_config.h what it needs (DROM_RULES_USED). */
 enum {
     DROM_RULES_WAIT = 1,
     DROM_RULES_ENTER_MODES = 2,
@@ -110,6 +111,7 @@ enum {
     DROM_RULES_ASK = 32,    /**< conditions */
     DROM_RULES_INSERT = 64, /**< numbers in actions */
     DROM_RULES_HOLD = 128,  /**< while a key is held */
+    DROM_RULES_ALL = 255,
 };
 
 /** What happens to a rule that still waits when it fires again. */
@@ -157,6 +159,11 @@ typedef struct drom_rule {
         .source = DROM_SOURCE_START, .actions = DROM_ROWS(array)                                             \
     }
 
+typedef struct drom_rules_plan drom_rules_plan;
+
+/** What a plan's rules make use of. */
+uint8_t drom_rules_use(const drom_rules_plan DROM_FLASH *plan);
+
 /** How many rules may answer one event. */
 enum { DROM_MAX_ANSWERS = 16 };
 
@@ -178,26 +185,31 @@ typedef struct drom_owner {
     uint8_t key;
 } drom_owner;
 
-/** A rule that is being carried out, and may be waiting. */
+/** A rule that is being carried out. */
+typedef struct drom_run {
+    drom_owner owner;
+    uint8_t rule; /**< its row */
+    uint8_t done; /**< actions */
+    bool is_otherwise : 1;
+    bool is_going : 1; /**< some are yet to be done */
+} drom_run;
+
+/** A rule that has waits. */
 typedef struct drom_sequence {
     drom_deadline until;
-    drom_owner owner;
-    drom_owner queued; /**< of the run that follows it */
-    uint8_t rule;      /**< its row */
-    uint8_t done;      /**< actions */
+    drom_run run;      /**< where it waits: what is left then */
+    drom_run queued;   /**< where it is going: the run that follows */
     uint8_t mode;      /**< in which it began */
     uint8_t waits_for; /**< an output; DROM_NO_OUTPUT: for the time alone */
-    bool is_waiting : 1;
-    bool is_otherwise : 1;
-    bool has_queued : 1;
-    bool queues_otherwise : 1;
+    bool is_waiting;
 } drom_sequence;
 
 /** An order that holds as long as its owner is down. */
 typedef struct drom_held {
     uint8_t rule;
     uint8_t action;
-    uint8_t key; /**< of the rule's handset */
+    uint8_t output; /**< that it is an order to */
+    uint8_t key;    /**< of the rule's handset */
     bool is_otherwise : 1;
     bool is_over : 1; /**< and is to be undone */
 } drom_held;
@@ -210,7 +222,7 @@ typedef struct drom_hand {
 } drom_hand;
 
 /** What a plan says to the rules. */
-typedef struct drom_rules_plan {
+struct drom_rules_plan {
     DROM_TABLE(drom_rule) rules; /**< ascending by source, row, key; of one event, in the order of firing */
     DROM_TABLE(drom_mode) modes; /**< the first is the one at the start, and has no end; none: one mode */
     DROM_TABLE(drom_value) values;
@@ -222,16 +234,7 @@ typedef struct drom_rules_plan {
     DROM_MEMORY(drom_timer) timers;
     DROM_MEMORY(bool) switches; /**< true: closed */
     int16_t *numbers;           /**< as many as values */
-} drom_rules_plan;
-
-/** An action list that is being done. */
-typedef struct drom_run {
-    drom_owner owner;
-    uint8_t rule;
-    uint8_t done;
-    bool is_otherwise : 1;
-    bool is_going : 1;
-} drom_run;
+};
 
 typedef struct drom_rules {
 #ifndef DROM_PLAN

@@ -309,5 +309,8 @@ bool drom_check_rules(const drom_plan DROM_FLASH *plan, drom_fault *fault)
             return false;
         }
     }
+    if ((drom_rules_use(&plan->rules) & ~DROM_RULES_USED) != 0) {
+        return drom_blame(fault, DROM_PART_RULES, 0, 0, DROM_REASON_SWITCHED_OFF);
+    }
     return check_modes(&plan->rules, fault) && check_values(&plan->rules, fault);
 }

@@ -17,8 +17,9 @@ static void remove_held(drom_rules *rules, uint8_t number)
     }
 }
 
-void drom_rules_hold(drom_rules *rules, const drom_run *run, uint8_t action)
+void drom_rules_hold(drom_rules *rules, const drom_run *run, uint8_t output)
 {
+    const uint8_t action = (uint8_t)(run->done - 1);
     drom_held *const held = DROM_RULES_OF(rules)->held.rows;
     for (uint8_t i = 0; i < rules->held_count; i++) {
         if (held[i].rule == run->rule && held[i].action == action &&
@@ -28,15 +29,18 @@ void drom_rules_hold(drom_rules *rules, const drom_run *run, uint8_t action)
         }
     }
     if (rules->held_count < DROM_RULES_OF(rules)->held.count) {
-        held[rules->held_count++] = (drom_held){
-            .rule = run->rule, .action = action, .key = run->owner.key, .is_otherwise = run->is_otherwise};
+        held[rules->held_count++] = (drom_held){.rule = run->rule,
+                                                .action = action,
+                                                .output = output,
+                                                .key = run->owner.key,
+                                                .is_otherwise = run->is_otherwise};
     }
 }
 
 void drom_rules_forget_held(drom_rules *rules, uint8_t output)
 {
     for (uint8_t i = rules->held_count; i-- > 0;) {
-        if (action_of(rules, &DROM_RULES_OF(rules)->held.rows[i]).row == output) {
+        if (DROM_RULES_OF(rules)->held.rows[i].output == output) {
             remove_held(rules, i);
         }
     }
@@ -71,7 +75,7 @@ static const drom_held *newest(const drom_rules *rules, uint8_t output)
     const drom_held *const held = DROM_RULES_OF(rules)->held.rows;
     const drom_held *found = NULL;
     for (uint8_t i = 0; i < rules->held_count; i++) {
-        found = action_of(rules, &held[i]).row == output ? &held[i] : found;
+        found = held[i].output == output ? &held[i] : found;
     }
     return found;
 }
@@ -89,25 +93,20 @@ bool drom_rules_undo(drom_rules *rules)
             continue;
         }
         const drom_held over = held[i];
-        drom_action action = action_of(rules, &over);
-        const bool is_newest = newest(rules, action.row) == &held[i];
+        const bool is_newest = newest(rules, over.output) == &held[i];
         remove_held(rules, i);
         if (!is_newest) {
             continue; /* a newer one counts, or will be undone */
         }
-        const drom_held *const left = newest(rules, action.row);
+        const drom_held *const left = newest(rules, over.output);
         const drom_observer *const observer = DROM_OBSERVER_OF(rules);
         if (observer != NULL && observer->rule != NULL) {
             observer->rule(observer->context, left != NULL ? left->rule : over.rule);
         }
-        if (left != NULL) {
-            action = action_of(rules, left);
-            drom_rules_order(rules, &action, 0);
-        } else {
-            const drom_action undone =
-                DROM_ORDER(action.row, DROM_OUTPUTS_OF(rules)->outputs.rows[action.row].kind->undo, 0);
-            drom_rules_order(rules, &undone, 0);
-        }
+        const drom_action undone =
+            DROM_ORDER(over.output, DROM_OUTPUTS_OF(rules)->outputs.rows[over.output].kind->undo, 0);
+        const drom_action action = left != NULL ? action_of(rules, left) : undone;
+        drom_rules_order(rules, &action, 0);
         return true;
     }
     rules->has_over = false;

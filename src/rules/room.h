@@ -12,8 +12,8 @@ void drom_rules_answer(drom_rules *rules);
 /* The row of the first rule that isn't before this, or the number of rules. */
 uint8_t drom_rules_find(const drom_rules *rules, uint8_t source, uint8_t row, uint8_t key);
 
-/* Notes that an order is held. */
-void drom_rules_hold(drom_rules *rules, const drom_run *run, uint8_t action);
+/* Notes that the newest order of a run is held by an output. */
+void drom_rules_hold(drom_rules *rules, const drom_run *run, uint8_t output);
 
 /* No order to this output is held from now on. */
 void drom_rules_forget_held(drom_rules *rules, uint8_t output);

@@ -2,33 +2,28 @@
  * that comes what letting go undoes; after it the waits that are over; and then the next event. */
 #include "room.h"
 
+#include <string.h>
+
 static drom_us now_of(const drom_rules *rules)
 {
     return rules->timing->now;
 }
 
+static void clear(void *memory, size_t size)
+{
+    if (size > 0) {
+        memset(memory, 0, size);
+    }
+}
+
 DROM_APART void drom_rules_init(drom_rules *rules)
 {
     const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
-    rules->back.part.is_armed = false;
+    clear(&rules->back, sizeof *rules - offsetof(drom_rules, back)); /* what is from here on is its state */
     rules->passed_at = now_of(rules);
-    rules->run.is_going = false;
-    rules->mode = 0;
-    rules->back_to = 0;
-    rules->held_count = 0;
-    rules->answer_count = 0;
-    rules->answers_done = 0;
-    rules->has_over = false;
-    rules->has_event = false;
-    for (uint8_t i = 0; i < plan->hands.count; i++) {
-        plan->hands.rows[i] = (drom_hand){0};
-    }
-    for (uint8_t i = 0; i < plan->sequences.count; i++) {
-        plan->sequences.rows[i].is_waiting = false;
-    }
-    for (uint8_t i = 0; i < plan->timers.count; i++) {
-        plan->timers.rows[i].part.is_armed = false;
-    }
+    clear(plan->hands.rows, plan->hands.count * sizeof(drom_hand));
+    clear(plan->sequences.rows, plan->sequences.count * sizeof(drom_sequence));
+    clear(plan->timers.rows, plan->timers.count * sizeof(drom_timer));
     for (uint8_t i = 0; i < plan->values.count; i++) {
         plan->numbers[i] = plan->values.rows[i].start;
     }
@@ -49,7 +44,7 @@ static bool is_busy(const drom_rules *rules)
 }
 
 /* Time has passed for the mode, or has stood still. */
-static void pass_mode(drom_rules *rules)
+DROM_APART static void pass_mode(drom_rules *rules)
 {
     if (DROM_RULES_DO(DROM_RULES_ENTER_MODES)) {
         if (rules->back.part.is_armed && is_busy(rules)) {
@@ -76,7 +71,7 @@ static void restart_mode(drom_rules *rules)
 
 enum { LOOK_US = 2000 }; /* while an output is waited for */
 
-static void post(drom_rules *rules, uint8_t source, uint8_t row, uint8_t key)
+DROM_APART static void post(drom_rules *rules, uint8_t source, uint8_t row, uint8_t key)
 {
     (void)drom_events_post(rules->events, &(drom_event){.source = source, .row = row, .key = key});
 }
@@ -156,7 +151,7 @@ static void direct_scene(drom_rules *rules, uint8_t scene, uint8_t verb)
         if (rule->sequence != 0) {
             pass_mode(rules);
             plan->sequences.rows[rule->sequence - 1].is_waiting = false;
-            plan->sequences.rows[rule->sequence - 1].has_queued = false;
+            plan->sequences.rows[rule->sequence - 1].queued.is_going = false;
         }
         rules->run.is_going &= rules->run.rule != row;
     }
@@ -206,7 +201,7 @@ static void order_output(drom_rules *rules, const drom_action *action)
     if (!DROM_RULES_DO(DROM_RULES_HOLD) || (action->flags & DROM_WHILE_HELD) == 0) {
         drom_rules_forget_held(rules, action->row);
     } else if (is_owner_down(rules, run)) {
-        drom_rules_hold(rules, run, (uint8_t)(run->done - 1));
+        drom_rules_hold(rules, run, action->row);
     } else {
         return; /* it was let go during a wait */
     }
@@ -225,15 +220,12 @@ static void wait(drom_rules *rules, uint8_t output, uint32_t ms)
 {
     drom_run *const run = &rules->run;
     drom_sequence *const sequence = sequence_of(rules, run->rule);
-    run->is_going = false;
     pass_mode(rules);
-    sequence->owner = run->owner;
-    sequence->rule = run->rule;
-    sequence->done = run->done;
-    sequence->is_otherwise = run->is_otherwise;
+    sequence->run = *run;
     sequence->waits_for = output;
     sequence->is_waiting = true;
     drom_deadline_arm(&sequence->until, now_of(rules), ms * 1000);
+    run->is_going = false;
 }
 
 /* Does the next action of the run. */
@@ -262,44 +254,37 @@ static void go_on(drom_rules *rules)
 }
 
 /* A rule is carried out from its first action on. */
-static void begin(drom_rules *rules, uint8_t row, bool is_otherwise, drom_owner owner)
+static void begin(drom_rules *rules, const drom_run *run)
 {
     const drom_observer *const observer = DROM_OBSERVER_OF(rules);
-    drom_sequence *const sequence = sequence_of(rules, row);
+    drom_sequence *const sequence = sequence_of(rules, run->rule);
+    rules->run = *run;
     if (sequence != NULL) {
         pass_mode(rules);
         sequence->is_waiting = false;
-        sequence->has_queued = false;
+        sequence->queued.is_going = false;
         sequence->mode = rules->mode;
     }
-    rules->run = (drom_run){.owner = owner, .rule = row, .is_otherwise = is_otherwise, .is_going = true};
     if (observer != NULL && observer->rule != NULL) {
-        observer->rule(observer->context, row);
+        observer->rule(observer->context, rules->run.rule);
     }
 }
 
 /* A rule that has ended may have fired meanwhile. */
 static void begin_queued(drom_rules *rules)
 {
-    const drom_run *const run = &rules->run;
-    const drom_sequence *const sequence = sequence_of(rules, run->rule);
-    if (!run->is_going && sequence != NULL && !sequence->is_waiting && sequence->has_queued) {
-        begin(rules, run->rule, sequence->queues_otherwise, sequence->queued);
+    const drom_sequence *const sequence = sequence_of(rules, rules->run.rule);
+    if (!rules->run.is_going && sequence != NULL && !sequence->is_waiting && sequence->queued.is_going) {
+        begin(rules, &sequence->queued);
     }
 }
 
-static drom_owner owner_of(const drom_event *event)
-{
-    return (drom_owner){.number = event->value, .key = event->key};
-}
-
 /* What a rule that fires while it waits does of itself; true: it begins anew. */
-static bool is_begun_again(drom_rules *rules, drom_sequence *sequence, uint8_t again, bool is_otherwise)
+static bool is_begun_again(drom_rules *rules, drom_sequence *sequence, const drom_run *run)
 {
-    if (again == DROM_AGAIN_QUEUED && !sequence->has_queued) {
-        sequence->has_queued = true;
-        sequence->queued = owner_of(&rules->event);
-        sequence->queues_otherwise = is_otherwise;
+    const uint8_t again = DROM_RULES_OF(rules)->rules.rows[run->rule].again;
+    if (again == DROM_AGAIN_QUEUED && !sequence->queued.is_going) {
+        sequence->queued = *run;
     }
     if (again == DROM_AGAIN_STOPS) {
         pass_mode(rules);
@@ -313,12 +298,13 @@ static bool begin_next(drom_rules *rules)
 {
     while (rules->answers_done < rules->answer_count) {
         const uint8_t number = rules->answers_done++;
-        const uint8_t row = rules->answers[number];
-        const bool is_otherwise = (rules->otherwise >> number & 1) != 0;
-        drom_sequence *const sequence = sequence_of(rules, row);
-        if (sequence == NULL || !sequence->is_waiting ||
-            is_begun_again(rules, sequence, DROM_RULES_OF(rules)->rules.rows[row].again, is_otherwise)) {
-            begin(rules, row, is_otherwise, owner_of(&rules->event));
+        const drom_run run = {.owner = {.number = rules->event.value, .key = rules->event.key},
+                              .rule = rules->answers[number],
+                              .is_otherwise = (rules->otherwise >> number & 1) != 0,
+                              .is_going = true};
+        drom_sequence *const sequence = sequence_of(rules, run.rule);
+        if (sequence == NULL || !sequence->is_waiting || is_begun_again(rules, sequence, &run)) {
+            begin(rules, &run);
             return true;
         }
     }
@@ -348,18 +334,12 @@ static bool resume(drom_rules *rules)
         if (!sequence->is_waiting || !is_over(rules, sequence)) {
             continue;
         }
-        const drom_rule DROM_FLASH *const rule = &plan->rules.rows[sequence->rule];
-        const uint8_t all = sequence->is_otherwise ? rule->otherwise.count : rule->actions.count;
         pass_mode(rules);
         sequence->is_waiting = false;
-        rules->run = (drom_run){.owner = sequence->owner,
-                                .rule = sequence->rule,
-                                .done = sequence->done,
-                                .is_otherwise = sequence->is_otherwise,
-                                .is_going = sequence->done < all};
+        rules->run = sequence->run;
         if (sequence->waits_for != DROM_NO_OUTPUT && drom_is_due(now_of(rules), sequence->until.at) &&
             observer != NULL && observer->wait_ended != NULL) {
-            observer->wait_ended(observer->context, sequence->rule);
+            observer->wait_ended(observer->context, rules->run.rule);
         }
         return true;
     }
