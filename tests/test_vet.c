@@ -104,7 +104,7 @@ static bool is_heard(const plan *loaded, uint8_t key, GRand *from, const burden 
                                        .pixels = SIM_PIXELS_SLICED,
                                        .latency_us = 1,
                                        .capture_us = 5 * with->slower,
-                                       .alarm_us = 6.1 * with->slower,
+                                       .alarm_us = 6.4 * with->slower,
                                        .poll_us = 130 * with->slower,
                                    });
     ck_assert_int_eq(drom_engine_init(&engine, plan_tables(loaded), sim_bench_port(bench), NULL), DROM_OK);
@@ -328,7 +328,7 @@ START_TEST(theatre_passes_and_its_loads_get_their_way_out)
     ck_assert_int_eq(answer.code, 0);
     ck_assert_contains(
         answer.out,
-        "  fits   nec          no two edges while interrupts are off                43.1 of 277 µs\n");
+        "  fits   nec          no two edges while interrupts are off                43.4 of 277 µs\n");
     ck_assert_contains(answer.out, "3600 mA (safe up to 500)\n");
     ck_assert_contains(answer.out, "give the strip a 5 V supply of its own");
     ck_assert_contains(answer.out, "Nothing fails; see what is tight.\n");
