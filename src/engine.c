@@ -150,12 +150,12 @@ static bool take_event(drom_engine *engine)
     return true;
 }
 
-/* By how much an edge's time may be wrong, since interrupts were masked. It is set back by so much: to the
- * middle of the time in which it may have been. */
+/* By how much an edge's time may be wrong, since interrupts were masked and no hardware latched it. It is set
+ * back by so much: to the middle of the time in which it may have been. */
 static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
 {
     const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
-    if (DROM_TOLERANCE(engine->masked_us) == 0) {
+    if (DROM_TOLERANCE(engine->masked_us) == 0 || port->facts.stamp == DROM_STAMP_HARDWARE) {
         return 0;
     }
     const drom_us into = edge->at - engine->masked_from;

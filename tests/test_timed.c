@@ -884,6 +884,34 @@ START_TEST(port_that_cannot_slice_refreshes_in_quiet_air)
 }
 END_TEST
 
+/* Where a timer latches when an edge was, what masks interrupts moves no edge, and none may be set back. */
+START_TEST(edges_that_hardware_latched_are_taken_as_they_are)
+{
+    enum { PRESSES = 400, APART_US = 61000 };
+    static const drom_protocol_ref sirc[] = {&drom_sirc12};
+    static const drom_code codes[] = {{&drom_sirc12, 11, 37}};
+    static const drom_handset hand[] = {{.codes = DROM_ROWS(codes), .needs_second_frame = false}};
+    sim_processor latching = ours;
+    drom_plan listens = plan;
+    stage in;
+    latching.pixels = SIM_PIXELS_MASKED;
+    latching.stamp = DROM_STAMP_HARDWARE;
+    listens.receive.protocols.rows = sirc;
+    listens.keys.handsets.rows = hand;
+    open_plan(&in, &listens, &latching, 375);
+    order(&in, LIGHTS, DROM_STRIP_EFFECT, 0);
+    for (uint64_t i = 0; i < PRESSES; i++) {
+        ck_assert(sim_bench_press(in.bench, &(sim_press){.waveform = &drom_sirc12_waveform,
+                                                         .code = codes[0],
+                                                         .at_us = 500000 + i * 5 * APART_US + i * 137 % 5000,
+                                                         .frames = 1}));
+    }
+    play_until(&in, 500 + PRESSES * 5 * APART_US / 1000);
+    ck_assert_uint_eq(in.presses, PRESSES);
+    sim_bench_free(in.bench);
+}
+END_TEST
+
 RUN_TESTS("timed", refresh_that_nothing_disturbs_is_the_same_played_at_once_or_bit_by_bit,
           stepper_turns_and_comes_back_without_losing_a_step,
           stepper_that_runs_brakes_turns_round_and_knows_where_it_is,
@@ -899,4 +927,4 @@ RUN_TESTS("timed", refresh_that_nothing_disturbs_is_the_same_played_at_once_or_b
           sparkle_lights_pixels_of_the_palettes_colours_here_and_there, lamp_fades_evenly_to_the_eye,
           lamp_is_lit_at_every_level_and_never_darker_than_below, strip_goes_on_in_noise_that_never_ends,
           strip_and_reception_live_together_only_in_slices, strip_that_masks_and_asks_nobody_ruins_reception,
-          port_that_cannot_slice_refreshes_in_quiet_air)
+          port_that_cannot_slice_refreshes_in_quiet_air, edges_that_hardware_latched_are_taken_as_they_are)

@@ -21,7 +21,6 @@ typedef enum drom_stamp {
 /** What a port declares of itself. The checker and the engine use it. */
 typedef struct drom_port_facts {
     drom_stamp stamp;
-    uint16_t clock_ns;   /**< resolution of the edges' times */
     uint16_t latency_us; /**< longest that the port's own handlers keep an interrupt waiting */
     bool can_slice;   /**< pixels go out with a handler let in after each; else interrupts are off for all of
                          them */

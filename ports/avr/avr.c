@@ -465,7 +465,6 @@ const drom_port DROM_FLASH drom_avr_port = {
     .facts =
         {
             .stamp = RECEIVER == 8 ? DROM_STAMP_HARDWARE : DROM_STAMP_INTERRUPT,
-            .clock_ns = 500,
             .latency_us = 38,
             .can_slice = true,
             .pins = PINS,

@@ -509,7 +509,6 @@ void sim_bench_set_processor(sim_bench *bench, const sim_processor *processor)
     bench->processor = *processor;
     bench->port.facts = (drom_port_facts){
         .stamp = processor->stamp,
-        .clock_ns = 1000,
         .latency_us = (uint16_t)ceil(processor->latency_us + processor->capture_us + processor->alarm_us),
         .can_slice = processor->pixels != SIM_PIXELS_MASKED,
         .pins = PINS,

@@ -73,12 +73,7 @@ static void send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16
 }
 
 const drom_port DROM_PORT = {
-    .facts = {.stamp = DROM_STAMP_HARDWARE,
-              .clock_ns = 1000,
-              .latency_us = 38,
-              .can_slice = true,
-              .pins = 20,
-              .pwm_bits = 8},
+    .facts = {.stamp = DROM_STAMP_HARDWARE, .latency_us = 38, .can_slice = true, .pins = 20, .pwm_bits = 8},
     .now = now,
     .write_pin = write_pin,
     .write_pwm = write_pwm,
