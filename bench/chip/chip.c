@@ -110,6 +110,7 @@ static void on_strip(struct avr_irq_t *irq, uint32_t value, void *context)
         if (strip->bits > 0 && lasted >= CHIP_LATCH_CYCLES) {
             check_picture(mcu);
             strip->hasty += lasted < CHIP_LATCHED_CYCLES;
+            strip->longest_still = lasted > strip->longest_still ? lasted : strip->longest_still;
             strip->bits = 0;
         } else if (strip->bits > 0 && lasted > strip->longest_gap) {
             strip->longest_gap = lasted;

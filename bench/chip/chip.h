@@ -19,9 +19,10 @@ typedef struct chip_strip {
     unsigned bits;
     unsigned refreshes;
     unsigned wrong_pixels;
-    unsigned cut;         /* refreshes that ended before their last bit, or went on after it */
-    unsigned hasty;       /* that began before every strip had shown the one before */
-    uint64_t longest_gap; /* within a refresh, in cycles */
+    unsigned cut;           /* refreshes that ended before their last bit, or went on after it */
+    unsigned hasty;         /* that began before every strip had shown the one before */
+    uint64_t longest_gap;   /* within a refresh, in cycles */
+    uint64_t longest_still; /* between two refreshes, likewise */
 } chip_strip;
 
 typedef struct chip_stepper {

@@ -250,6 +250,8 @@ static bool print_score(chip *mcu, const score *counts, bool is_shielded)
     FIGURE("refreshes that were cut, or too soon", "0", strip->cut + strip->hasty, is_ours ? 0 : NAN, "%u",
            strip->cut + strip->hasty);
     FIGURE("refreshes a second", "", 0, NAN, "%.0f", strip->refreshes / seconds);
+    FIGURE("longest that the strip stands still", "20 ms", 0, NAN, "%.1f ms",
+           (double)strip->longest_still / CYCLES_PER_US / 1000);
     FIGURE("longest gap in the strip's data", "9 us", gap_us, 9, "%.2f us", gap_us);
     FIGURE("steps", "", 0, NAN, "%u", stepper->steps);
     FIGURE("wrong steps", "0", bad_steps, 0, "%u", bad_steps);
