@@ -47,7 +47,7 @@ static void assert_keys_are_distinct(const inference *found, const char *id)
     }
 }
 
-START_TEST(each_known_protocol_is_found_when_nobody_knows_it)
+START_TEST(each_known_protocol_is_found_as_if_unknown)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const drom_waveform_ref waveform = drom_waveforms[i];
@@ -236,5 +236,5 @@ START_TEST(what_can_not_be_found_is_reported)
 }
 END_TEST
 
-RUN_TESTS("infer", each_known_protocol_is_found_when_nobody_knows_it, handsets_of_our_own_invention_are_found,
+RUN_TESTS("infer", each_known_protocol_is_found_as_if_unknown, handsets_of_our_own_invention_are_found,
           what_was_inferred_works_in_a_plan, what_can_not_be_found_is_reported)

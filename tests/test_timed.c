@@ -848,7 +848,7 @@ START_TEST(strip_and_reception_live_together_only_in_slices)
 END_TEST
 
 /* A strip of other code, which masks interrupts for a whole refresh each 3 ms: it ruins reception. */
-START_TEST(strip_that_masks_and_asks_nobody_ruins_reception)
+START_TEST(strip_that_masks_without_asking_ruins_reception)
 {
     static const drom_stamp stamps[] = {DROM_STAMP_HARDWARE, DROM_STAMP_INTERRUPT, DROM_STAMP_POLLING};
     for (size_t i = 0; i < G_N_ELEMENTS(stamps); i++) {
@@ -926,5 +926,5 @@ RUN_TESTS("timed", refresh_that_nothing_disturbs_is_the_same_played_at_once_or_b
           breathe_swells_and_fades_with_the_first_colour,
           sparkle_lights_pixels_of_the_palettes_colours_here_and_there, lamp_fades_evenly_to_the_eye,
           lamp_is_lit_at_every_level_and_never_darker_than_below, strip_goes_on_in_noise_that_never_ends,
-          strip_and_reception_live_together_only_in_slices, strip_that_masks_and_asks_nobody_ruins_reception,
+          strip_and_reception_live_together_only_in_slices, strip_that_masks_without_asking_ruins_reception,
           port_that_cannot_slice_refreshes_in_quiet_air, edges_that_hardware_latched_are_taken_as_they_are)

@@ -80,7 +80,7 @@ START_TEST(timed_edges_are_taken_back_newest_first_until_none_is_left)
 }
 END_TEST
 
-START_TEST(air_is_free_only_when_nobody_speaks_nor_is_about_to)
+START_TEST(air_is_free_only_while_no_handset_transmits_or_is_about_to)
 {
     const drom_port port = {.facts = {.can_slice = true}};
     drom_timing timing = {.port = &port, .now = 1000, .air = {.is_quiet = true}};
@@ -127,5 +127,5 @@ END_TEST
 RUN_TESTS("timing", moment_is_due_from_its_time_on, deadline_passes_once, sooner_of_two_waits_is_the_shorter,
           timed_edges_come_out_in_order_and_a_full_ring_says_so,
           timed_edges_are_taken_back_newest_first_until_none_is_left,
-          air_is_free_only_when_nobody_speaks_nor_is_about_to,
+          air_is_free_only_while_no_handset_transmits_or_is_about_to,
           refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
