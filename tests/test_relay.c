@@ -195,6 +195,23 @@ START_TEST(min_time_counts_from_the_switch_not_from_the_poll_that_did_it)
 }
 END_TEST
 
+START_TEST(relay_is_busy_while_it_waits_or_pulses_and_on_as_it_was_asked)
+{
+    diary fog;
+    open_diary(&fog, 0, (drom_relay_settings){.min_off_ms = 100});
+    ck_assert(!drom_relay.is_on(&fog.state) && !drom_relay.is_busy(&fog.state));
+    ask(&fog, 10, DROM_RELAY_PULSE, 50);
+    ck_assert(drom_relay.is_on(&fog.state) && drom_relay.is_busy(&fog.state)); /* it has to wait */
+    until(&fog, 120);
+    ck_assert(drom_relay.is_on(&fog.state) && drom_relay.is_busy(&fog.state));
+    until(&fog, 200);
+    ck_assert(!drom_relay.is_on(&fog.state) && !drom_relay.is_busy(&fog.state));
+    ask(&fog, 300, DROM_RELAY_ON, 0);
+    ck_assert(drom_relay.is_on(&fog.state) && !drom_relay.is_busy(&fog.state));
+    assert_written(&fog, "0 low, 100 high, 150 low, 300 high");
+}
+END_TEST
+
 START_TEST(values_that_make_no_sense_are_refused)
 {
     const drom_relay_settings too_long_on = {.min_on_ms = DROM_LONGEST_MS + 1};
@@ -217,4 +234,5 @@ RUN_TESTS("relay", on_off_and_toggle_switch_at_once, active_low_relay_is_on_when
           pulse_lasts_its_time_from_when_it_may_begin, pulse_is_no_shorter_than_the_min_time,
           min_time_of_hours_ago_does_not_come_round_with_the_clock,
           min_time_counts_from_the_switch_not_from_the_poll_that_did_it,
+          relay_is_busy_while_it_waits_or_pulses_and_on_as_it_was_asked,
           values_that_make_no_sense_are_refused)

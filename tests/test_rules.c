@@ -605,6 +605,55 @@ START_TEST(actions_that_make_no_sense_are_refused)
 }
 END_TEST
 
+START_TEST(all_that_makes_sense_is_taken)
+{
+    static const drom_action all[] = {
+        DROM_ORDER(0, ON, 10),
+        DROM_WAIT(DROM_LONGEST_MS),
+        DROM_WAIT_FOR(0, 1),
+        DROM_ENTER(1),
+        DROM_COUNT(0, DROM_VALUE_TO, -3),
+        DROM_TIME(0, DROM_TIMER_CANCEL, 0),
+        DROM_SCENE(0, DROM_SCENE_STOP),
+        {.verb = ON, .flags = DROM_OF_VALUE},
+        {.target = DROM_TO_WAIT, .flags = DROM_OF_VALUE},
+        {.target = DROM_TO_VALUE, .flags = DROM_OF_VALUE},
+    };
+    static const drom_condition each[] = {{DROM_IF_VALUE, 0, DROM_LESS, 3},
+                                          {DROM_IF_OUTPUT, 0, DROM_EQUAL, 1},
+                                          {DROM_IF_SWITCH, 0, DROM_GREATER | DROM_EQUAL, 1},
+                                          {DROM_IF_TIMER, 0, DROM_LESS | DROM_GREATER, 1}};
+    const drom_port_facts facts = {.pins = 20};
+    drom_key_ref doubled = {0, 1};
+    drom_tapped taps[1];
+    sound in;
+    make_sound(&in);
+    in.plan.keys.doubles.rows = &doubled;
+    in.plan.keys.doubles.count = 1;
+    in.plan.keys.taps = taps;
+    in.rules[0].conditions.rows = each;
+    in.rules[0].conditions.count = G_N_ELEMENTS(each);
+    in.rules[1].gestures = DROM_DOUBLE | DROM_HOLD;
+    in.rules[1].mode = 2;
+    in.rules[2] = in.rules[1];
+    in.rules[2].key = DROM_ANY_OTHER_KEY;
+    in.rules[2].gestures = DROM_PRESS;
+    for (uint8_t source = DROM_SOURCE_LOST; source < DROM_SOURCES; source++) {
+        in.rules[source + 2] = (drom_rule){.source = source, .actions = {&in.otherwise, 1}};
+    }
+    in.rules[3].sequence = 2;
+    in.rules[3].actions.rows = all;
+    in.rules[3].actions.count = G_N_ELEMENTS(all);
+    in.plan.rules.rules.count = DROM_SOURCES + 2;
+    ck_assert_int_eq(drom_plan_check(&in.plan, &facts, NULL), DROM_OK);
+    ck_assert_uint_eq(drom_rules_use(&in.plan.rules), DROM_RULES_ALL);
+    in.plan.rules = (drom_rules_plan){.rules = {&in.rules[1], 1}, .hands = in.plan.rules.hands};
+    in.rules[1].mode = 0;
+    ck_assert_int_eq(drom_plan_check(&in.plan, &facts, NULL), DROM_OK);
+    ck_assert_uint_eq(drom_rules_use(&in.plan.rules), 0);
+}
+END_TEST
+
 /* What follows is how the rules are called where the reference has another way of its own. */
 
 START_TEST(timers_count_to_a_day_and_no_farther)
@@ -623,6 +672,13 @@ START_TEST(timers_count_to_a_day_and_no_farther)
         }
         ck_assert_uint_eq(minutes, 1440);
         ck_assert(!drom_timer_passed(&timer, now));
+        drom_timer_start(&timer, now, DROM_TIMER_LONGEST_MS - 1000);
+        drom_timer_add(&timer, now, 500);
+        drom_timer_add(&timer, now, 1000); /* a day and half a second */
+        drom_timer_add(&timer, now, DROM_TIMER_LONGEST_MS);
+        ck_assert_uint_eq(timer.more_parts, DROM_TIMER_LONGEST_MS / DROM_TIMER_PART_MS);
+        ck_assert_uint_eq(timer.part.at - now, DROM_TIMER_LONGEST_MS % DROM_TIMER_PART_MS * 1000);
+        timer.part.is_armed = false;
         drom_timer_add(&timer, now, 60000);
         drom_timer_add(&timer, now, 1020000); /* 18 minutes in all, a part and some */
         for (minutes = 0; !drom_timer_passed(&timer, now); minutes++) {
@@ -657,4 +713,5 @@ END_TEST
 
 RUN_TESTS("rules", random_rules_do_what_is_meant, memory_and_limits_that_make_no_sense_are_refused,
           rules_that_make_no_sense_are_refused, actions_that_make_no_sense_are_refused,
-          timers_count_to_a_day_and_no_farther, full_queue_drops_repeats_first_and_counts)
+          all_that_makes_sense_is_taken, timers_count_to_a_day_and_no_farther,
+          full_queue_drops_repeats_first_and_counts)

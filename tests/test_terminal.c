@@ -214,6 +214,16 @@ START_TEST(long_rehearsal_shows_how_far_it_is)
     ck_assert_contains(heard.out, "\rrehearsed ");
     ck_assert_contains(heard.out, " of 167:46:40\x1b[K");
     said_free(&heard);
+    /* One that ends leaves none of it: each is wiped before anything else is written. */
+    g_free(write_file("long.csv", "at_ms,handset,key,held_ms\n500,wand,play,100\n3600000,wand,play,100\n"));
+    heard = run_shell("script -qec \"$DROMIKOS rehearse '%s' '%s'\" /dev/null", plan, script);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.out, "2 presses in ");
+    for (const char *at = heard.out; (at = strstr(at, "rehearsed ")) != NULL; at++) {
+        ck_assert_int_eq(at[-1], '\r');
+        ck_assert_ptr_nonnull(strstr(at, "\r"));
+    }
+    said_free(&heard);
 }
 END_TEST
 

@@ -884,6 +884,37 @@ START_TEST(port_that_cannot_slice_refreshes_in_quiet_air)
 }
 END_TEST
 
+static bool is_on(uint8_t output)
+{
+    return outputs[output].kind->is_on(outputs[output].state);
+}
+
+static bool is_busy(uint8_t output)
+{
+    return outputs[output].kind->is_busy(outputs[output].state);
+}
+
+/* What a condition or a wait asks. */
+START_TEST(outputs_say_whether_they_are_on_and_busy)
+{
+    stage in;
+    open_stage(&in, &ours, 375);
+    ck_assert(!is_on(REVOLVE) && !is_on(LIGHTS) && !is_on(HOUSE) && !is_on(HORN));
+    ck_assert(!is_busy(REVOLVE) && !is_busy(HOUSE) && !is_busy(HORN));
+    order(&in, REVOLVE, DROM_STEPPER_TURN, 100);
+    order(&in, LIGHTS, DROM_STRIP_ON, 0);
+    order(&in, HOUSE, DROM_LAMP_FADE, DROM_FADE(128, 500));
+    order(&in, HORN, DROM_SENDER_SEND, DROM_SEND(0, 1));
+    play_until(&in, 20);
+    ck_assert(is_on(REVOLVE) && is_on(LIGHTS) && is_on(HOUSE) && is_on(HORN));
+    ck_assert(is_busy(REVOLVE) && is_busy(HOUSE) && is_busy(HORN));
+    play_until(&in, 3000);
+    ck_assert(!is_on(REVOLVE) && is_on(LIGHTS) && is_on(HOUSE) && !is_on(HORN));
+    ck_assert(!is_busy(REVOLVE) && !is_busy(HOUSE) && !is_busy(HORN));
+    sim_bench_free(in.bench);
+}
+END_TEST
+
 /* Where a timer latches when an edge was, what masks interrupts moves no edge, and none may be set back. */
 START_TEST(edges_that_hardware_latched_are_taken_as_they_are)
 {
@@ -927,4 +958,5 @@ RUN_TESTS("timed", refresh_that_nothing_disturbs_is_the_same_played_at_once_or_b
           sparkle_lights_pixels_of_the_palettes_colours_here_and_there, lamp_fades_evenly_to_the_eye,
           lamp_is_lit_at_every_level_and_never_darker_than_below, strip_goes_on_in_noise_that_never_ends,
           strip_and_reception_live_together_only_in_slices, strip_that_masks_without_asking_ruins_reception,
-          port_that_cannot_slice_refreshes_in_quiet_air, edges_that_hardware_latched_are_taken_as_they_are)
+          port_that_cannot_slice_refreshes_in_quiet_air, edges_that_hardware_latched_are_taken_as_they_are,
+          outputs_say_whether_they_are_on_and_busy)
