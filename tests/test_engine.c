@@ -418,6 +418,8 @@ static const uint16_t zero_hold[] = {0};
 static const drom_relay_settings slow = {.min_on_ms = DROM_LONGEST_MS + 1};
 static const drom_output slow_output[] = {DROM_RELAY(spot, spot_state), DROM_RELAY(slow, bell_state)};
 static const drom_output no_kind[] = {{NULL, &spot, &spot_state}};
+static const drom_output no_settings[] = {{&drom_relay, NULL, &spot_state}};
+static const drom_output no_state[] = {{&drom_relay, &spot, NULL}};
 
 #define SPOIL(member, value, ...)                                                                            \
     do {                                                                                                     \
@@ -475,6 +477,10 @@ START_TEST(bad_plan_is_refused_with_table_and_row)
     SPOIL(keys.repeat_after_ms, 300, DROM_PART_HANDSETS, DROM_REASON_NULL, 0, 0);
     SPOIL(outputs.outputs.rows, NULL, DROM_PART_OUTPUTS, DROM_REASON_NULL, 0, 0);
     SPOIL_TABLE(outputs.outputs, no_kind, DROM_PART_OUTPUTS, DROM_REASON_NULL, 0, 0);
+    SPOIL_TABLE(outputs.outputs, no_settings, DROM_PART_OUTPUTS, DROM_REASON_NULL, 0, 0);
+    SPOIL_TABLE(outputs.outputs, no_state, DROM_PART_OUTPUTS, DROM_REASON_NULL, 0, 0);
+    SPOIL(outputs.outputs.count, DROM_NO_OUTPUT, DROM_PART_OUTPUTS, DROM_REASON_NO_OUTPUT, DROM_ANY_OUTPUT,
+          0);
     SPOIL_TABLE(outputs.outputs, slow_output, DROM_PART_OUTPUTS, DROM_REASON_SETTINGS, 1, 0);
     SPOIL(rules.rules.rows, NULL, DROM_PART_RULES, DROM_REASON_NULL, 0, 0);
     SPOIL_TABLE(rules.rules, strange_handset, DROM_PART_RULES, DROM_REASON_NO_HANDSET, 0, 0);

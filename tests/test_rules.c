@@ -109,9 +109,26 @@ typedef struct house {
     drom_rules real;
     outcome done;
     outcome meant;
+    drom_observer observer;
+    unsigned fired;
+    unsigned overdue; /* waits that ended though their output was busy */
     reference *reference;
     gint64 wake_at; /* until then nothing was to happen by itself */
 } house;
+
+static void count_rule(void *context, uint8_t row)
+{
+    house *const in = context;
+    ck_assert_uint_lt(row, in->plan.rules.count);
+    in->fired++;
+}
+
+static void count_overdue(void *context, uint8_t row)
+{
+    house *const in = context;
+    ck_assert_uint_ne(in->rules[row].sequence, 0);
+    in->overdue++;
+}
 
 static void move_in(house *in, unsigned rule_count)
 {
@@ -139,6 +156,8 @@ static void move_in(house *in, unsigned rule_count)
     in->timing.now = UINT32_C(0xffffffff) - 700000; /* it wraps on the way */
     in->real = (drom_rules){
         .plan = &in->plan, .outputs = &in->outputs, .events = &in->events, .timing = &in->timing};
+    in->observer = (drom_observer){.context = in, .rule = count_rule, .wait_ended = count_overdue};
+    in->real.observer = &in->observer;
     drom_rules_init(&in->real);
     in->reference = reference_new(&in->plan, OFF, (reference_world){&in->meant, give, ask_on, ask_busy});
 }
@@ -406,6 +425,8 @@ START_TEST(random_rules_do_what_is_meant)
     const char *const asked = g_getenv("RULES_PLANS");
     const unsigned plans = asked != NULL ? (unsigned)atoi(asked) : 2500;
     gsize orders = 0;
+    unsigned fired = 0;
+    unsigned overdue = 0;
     for (unsigned seed = 0; seed < plans; seed++) {
         g_autofree house *in = g_new0(house, 1);
         g_autofree char *about = g_strdup_printf("plan %u", seed);
@@ -426,10 +447,14 @@ START_TEST(random_rules_do_what_is_meant)
             live(in, events, count, about);
         }
         orders += in->done.log->len;
+        fired += in->fired;
+        overdue += in->overdue;
         move_out(in);
         g_rand_free(dice);
     }
     ck_assert_uint_gt(orders, plans * 50);
+    ck_assert_uint_gt(fired, plans);
+    ck_assert_uint_gt(overdue, plans / 50);
 }
 END_TEST
 
