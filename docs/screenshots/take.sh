@@ -80,6 +80,6 @@ take enrol 125x9 "dromikos enrol wand.vcd mains list way_out"
 take infer 125x7 "dromikos infer --name torch torch.vcd"
 take vet 125x60 "dromikos vet examples/lantern/lantern.plan"
 take evening 125x50 "dromikos rehearse examples/lantern/lantern.plan examples/lantern/evening.csv | tail -n 48"
-take chip 142x41 "cat docs/bench-chip.txt"
+take chip 142x50 "cat docs/bench-chip.txt"
 take bench 140x36 "build/bench_receive 0 | head -n 31"
 rm -r "$odd" torch.vcd wand.vcd
