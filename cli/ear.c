@@ -9,7 +9,7 @@
 
 #define ROOT "/shipped"
 
-/* What tells an ear's folder from others: it may be written anew. */
+/* What only an ear's folder has: it may be written anew. */
 #define MARK "src/ports/avr/ear/ear.c"
 
 /* Where a shipped file goes. The sketch has the folder's name, as the IDE wants it; a main() would be in its

@@ -163,8 +163,8 @@ static void take_frames(hearing *pipeline)
 void hearing_until(hearing *pipeline, uint64_t until_us)
 {
     for (;;) {
-        const drom_us wait = drom_sooner(drom_receiver_wait(&pipeline->receiver, (drom_us)pipeline->now_us),
-                                         drom_keys_wait(&pipeline->keys, (drom_us)pipeline->now_us));
+        const drom_us wait = drom_shorter(drom_receiver_wait(&pipeline->receiver, (drom_us)pipeline->now_us),
+                                          drom_keys_wait(&pipeline->keys, (drom_us)pipeline->now_us));
         if (wait == DROM_NEVER || pipeline->now_us + wait > until_us) {
             break;
         }

@@ -15,7 +15,7 @@ typedef enum vet_verdict {
 typedef struct vet_finding {
     vet_verdict verdict;
     char *about;   /* "nec", "footlights" */
-    char *what;    /* "edges can be told apart" */
+    char *what;    /* "no two edges while interrupts are off" */
     double needed; /* in `unit`: what there is must not be more, or for a margin less */
     double there;
     const char *unit;

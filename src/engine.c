@@ -254,7 +254,7 @@ static drom_wait pass(drom_engine *engine)
     const drom_us now = engine->timing.now;
     const drom_wait echo = drom_deadline_wait(&air->echo, now);
     if (is_hearing_itself(engine, now)) { /* keys and receiver stand still */
-        return drom_sooner(echo, DROM_QUIET_US);
+        return drom_shorter(echo, DROM_QUIET_US);
     }
     if (drom_keys_advance(&engine->keys, now)) {
         return 0;
@@ -270,9 +270,9 @@ static drom_wait pass(drom_engine *engine)
         air->next_frame = (drom_deadline){now + next_frame, next_frame != DROM_NEVER};
         look_again = air->next_frame.is_armed || !air->is_quiet ? LOOK_US : DROM_LONG;
     }
-    return drom_sooner(
-        drom_sooner(echo, look_again),
-        drom_sooner(drom_keys_wait(&engine->keys, now), drom_receiver_wait(&engine->receiver, now)));
+    return drom_shorter(
+        drom_shorter(echo, look_again),
+        drom_shorter(drom_keys_wait(&engine->keys, now), drom_receiver_wait(&engine->receiver, now)));
 }
 
 static drom_wait come_to_rest(drom_engine *engine)
@@ -304,15 +304,15 @@ static drom_wait go_on(drom_engine *engine, drom_wait known)
     if (engine->has_edge || next_edge(engine)) {
         give_edge(engine);
         return engine->has_edge ? 0 /* it wasn't taken yet */
-                                : drom_sooner(drom_sooner(drom_sooner(wait, known), LOOK_US),
-                                              drom_receiver_wait(&engine->receiver, now));
+                                : drom_shorter(drom_shorter(drom_shorter(wait, known), LOOK_US),
+                                               drom_receiver_wait(&engine->receiver, now));
     }
     end_transmission_by(engine, now); /* after the edges before it */
     if (!is_hearing_itself(engine, now) && advance(engine, now) != DROM_UP_TO_DATE) {
         return 0;
     }
     const drom_wait passing = pass(engine);
-    return engine->events.count > 0 ? 0 : drom_sooner(wait, passing);
+    return engine->events.count > 0 ? 0 : drom_shorter(wait, passing);
 }
 
 drom_wait drom_engine_poll(drom_engine *engine)
@@ -327,7 +327,7 @@ drom_wait drom_engine_poll(drom_engine *engine)
     }
     drom_wait wait = drom_deadline_wait(&engine->next, timing->now);
     if (DROM_NEEDS(DROM_NEEDS_CARRIER)) {
-        wait = drom_sooner(wait, drom_deadline_wait(&timing->air.echo, timing->now));
+        wait = drom_shorter(wait, drom_deadline_wait(&timing->air.echo, timing->now));
     }
     const bool is_late = is_behind(engine) || wait == 0;
     const bool are_edges_few = timing->edges_from != DROM_NO_OUTPUT &&
@@ -337,7 +337,7 @@ drom_wait drom_engine_poll(drom_engine *engine)
     const bool is_pressed = engine->has_frame || drom_rules_have_fired(&engine->rules);
     if (engine->turn == 0 && !is_pressed) { /* a key goes before all else */
         const drom_wait outputs_wait = drom_outputs_poll(&DROM_PLAN_OF(engine)->outputs, timing);
-        return is_late ? 0 : drom_sooner(outputs_wait, wait);
+        return is_late ? 0 : drom_shorter(outputs_wait, wait);
     }
     wait = go_on(engine, wait);
     drom_deadline_arm(&engine->next, timing->now, wait);

@@ -313,7 +313,7 @@ START_TEST(stopped_engine_rests_and_hears_nothing)
     open_theatre(&lantern, &stage, 0);
     press(&lantern, POWER, 1000, 0);
     while (sim_bench_now(lantern.bench) < 1500000 &&
-           sim_bench_sleep(lantern.bench, drom_sooner(drom_engine_poll(&lantern.engine), 100000))) {
+           sim_bench_sleep(lantern.bench, drom_shorter(drom_engine_poll(&lantern.engine), 100000))) {
     }
     drom_engine_stop(&lantern.engine);
     press(&lantern, PLAY, 3000, 0);

@@ -38,9 +38,9 @@ END_TEST
 
 START_TEST(sooner_of_two_waits_is_the_shorter)
 {
-    ck_assert_uint_eq(drom_sooner(5, 7), 5);
-    ck_assert_uint_eq(drom_sooner(DROM_NEVER, 7), 7);
-    ck_assert_uint_eq(drom_sooner(DROM_NEVER, DROM_NEVER), DROM_NEVER);
+    ck_assert_uint_eq(drom_shorter(5, 7), 5);
+    ck_assert_uint_eq(drom_shorter(DROM_NEVER, 7), 7);
+    ck_assert_uint_eq(drom_shorter(DROM_NEVER, DROM_NEVER), DROM_NEVER);
 }
 END_TEST
 
@@ -104,7 +104,7 @@ START_TEST(refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
 {
     drom_port port = {.facts = {.can_slice = true}};
     drom_timing timing = {.port = &port, .now = 1000};
-    ck_assert(!drom_air_allows_refresh(&timing, 1901, 1900)); /* a frame may be complete sooner */
+    ck_assert(!drom_air_allows_refresh(&timing, 1901, 1900)); /* a frame may be complete before */
     ck_assert(drom_air_allows_refresh(&timing, 1900, 1900));
     timing.air.is_quiet = true;
     ck_assert(drom_air_allows_refresh(&timing, 9000, 1900));

@@ -70,7 +70,7 @@ typedef struct drom_port {
     void (*send_pixels)(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count);
 
     /** Sleeps for at most `wait` µs (DROM_LONG on a host: for ever), or until an edge comes; an edge that
-     * waits in the capture ring already must keep it from sleeping. May return sooner. Null: it polls on. */
+     * waits in the capture ring already must keep it from sleeping. May return earlier. Null: it polls on. */
     void (*sleep)(void *context, drom_wait wait);
 } drom_port;
 

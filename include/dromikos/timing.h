@@ -38,7 +38,7 @@ DROM_APART bool drom_is_due(drom_us now, drom_us at);
 DROM_APART drom_wait drom_until(drom_us now, drom_us at);
 
 /** The shorter of two waits. */
-static inline drom_wait drom_sooner(drom_wait a, drom_wait b)
+static inline drom_wait drom_shorter(drom_wait a, drom_wait b)
 {
     return a < b ? a : b;
 }

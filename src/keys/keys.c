@@ -328,10 +328,10 @@ static drom_wait wait_of(const drom_keys *keys, uint8_t handset, drom_us now)
     const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
     drom_wait wait = drom_deadline_wait(&plan->holds[handset].release, now);
     if (plan->repeat_after_ms != 0) {
-        wait = drom_sooner(wait, drom_deadline_wait(&plan->ticks[handset].next, now));
+        wait = drom_shorter(wait, drom_deadline_wait(&plan->ticks[handset].next, now));
     }
     if (plan->doubles.count > 0) {
-        wait = drom_sooner(wait, drom_deadline_wait(&plan->taps[handset].until, now));
+        wait = drom_shorter(wait, drom_deadline_wait(&plan->taps[handset].until, now));
     }
     return wait;
 }
@@ -403,7 +403,7 @@ drom_wait drom_keys_wait(const drom_keys *keys, drom_us now)
 {
     drom_wait wait = DROM_LONG;
     for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
-        wait = drom_sooner(wait, wait_of(keys, i, now));
+        wait = drom_shorter(wait, wait_of(keys, i, now));
     }
     return wait;
 }

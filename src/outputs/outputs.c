@@ -45,7 +45,7 @@ bool drom_outputs_come_to_rest(const drom_outputs_plan DROM_FLASH *plan, drom_ti
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
         if (output->kind->is_at_rest != NULL && !output->kind->is_at_rest(output->state)) {
             is_coming = true;
-            *wait = drom_sooner(*wait, output->kind->poll(output->settings, output->state, timing));
+            *wait = drom_shorter(*wait, output->kind->poll(output->settings, output->state, timing));
         }
     }
     return is_coming;
@@ -117,7 +117,7 @@ drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timin
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[timing->turn];
         if (output->kind->poll != NULL) {
             its_wait = output->kind->poll(output->settings, output->state, timing);
-            timing->round_wait = drom_sooner(timing->round_wait, its_wait);
+            timing->round_wait = drom_shorter(timing->round_wait, its_wait);
         }
         timing->turn++;
     }
@@ -129,7 +129,7 @@ drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timin
     if (its_wait == 0) { /* it has only begun, which was enough for one poll */
         return 0;
     }
-    return drom_sooner(wait, make_edge(plan, timing));
+    return drom_shorter(wait, make_edge(plan, timing));
 }
 
 drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row)

@@ -73,7 +73,7 @@ static drom_wait poll(const void DROM_FLASH *settings, void *state_of, drom_timi
         state->is_wanted_on = false;
     }
     settle(settings, state, timing);
-    return drom_sooner(drom_deadline_wait(&state->min, now), drom_deadline_wait(&state->pulse_end, now));
+    return drom_shorter(drom_deadline_wait(&state->min, now), drom_deadline_wait(&state->pulse_end, now));
 }
 
 static bool is_on(const void *state_of)

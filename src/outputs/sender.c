@@ -175,7 +175,7 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     const uint8_t frame_ms = known_ms != 0 ? known_ms : waveform->longest_ms;
     if (state->has_begun) {
         const drom_wait wait = drom_until(timing->now, state->next_at);
-        if (wait > 0) { /* nor may another press come sooner */
+        if (wait > 0) { /* nor may another press come before */
             return wait;
         }
         if (state->is_closing || (!goes_on(state, waveform) && waveform->boundary_gap_us == 0)) {

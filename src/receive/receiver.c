@@ -406,7 +406,7 @@ DROM_APART drom_wait drom_receiver_soonest(const drom_receiver *receiver, drom_u
         } else if (run->is_mark) { /* it may be the first of a frame, which the decoder hasn't had */
             from = run->at;
         }
-        soonest = drom_sooner(soonest, drom_until(now, from + us));
+        soonest = drom_shorter(soonest, drom_until(now, from + us));
     }
     return soonest;
 }
@@ -430,6 +430,6 @@ drom_wait drom_receiver_wait(const drom_receiver *receiver, drom_us now)
 {
     drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
     drom_wait wait = drom_deadline_wait(&receiver->repeat_until, now);
-    wait = drom_sooner(wait, filter_wait(&receiver->usual, now));
-    return fine != NULL ? drom_sooner(wait, filter_wait(fine, now)) : wait;
+    wait = drom_shorter(wait, filter_wait(&receiver->usual, now));
+    return fine != NULL ? drom_shorter(wait, filter_wait(fine, now)) : wait;
 }

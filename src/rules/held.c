@@ -1,5 +1,6 @@
-/* Who holds what. Of the orders to an output that are held, the newest counts; when it is let go, the newest
- * that is left counts again, and when none is left, the output gets the order that undoes its kind's. */
+/* What is held, and by which keys. Of the orders to an output that are held, the newest counts; when it is
+ * let go, the newest that is left counts again, and when none is left, the output gets the order that undoes
+ * its kind's. */
 #include "room.h"
 
 static drom_action action_of(const drom_rules *rules, const drom_held *held)

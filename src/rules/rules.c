@@ -425,14 +425,14 @@ drom_wait drom_rules_pass(drom_rules *rules)
         if (drom_events_have_room(rules->events) && drom_timer_passed(timer, now_of(rules))) {
             post(rules, DROM_SOURCE_TIMER, i, 0);
         }
-        wait = drom_sooner(wait, drom_deadline_wait(&timer->part, now_of(rules)));
+        wait = drom_shorter(wait, drom_deadline_wait(&timer->part, now_of(rules)));
     }
     for (uint8_t i = 0; DROM_RULES_DO(DROM_RULES_WAIT) && i < plan->sequences.count; i++) {
         const drom_sequence *const sequence = &plan->sequences.rows[i];
         if (sequence->is_waiting) {
-            wait = drom_sooner(wait, sequence->waits_for != DROM_NO_OUTPUT
-                                         ? LOOK_US
-                                         : drom_until(now_of(rules), sequence->until.at));
+            wait = drom_shorter(wait, sequence->waits_for != DROM_NO_OUTPUT
+                                          ? LOOK_US
+                                          : drom_until(now_of(rules), sequence->until.at));
         }
     }
     pass_mode(rules);
@@ -440,6 +440,6 @@ drom_wait drom_rules_pass(drom_rules *rules)
         drom_timer_passed(&rules->back, now_of(rules))) {
         enter(rules, rules->back_to);
     }
-    wait = drom_sooner(wait, drom_deadline_wait(&rules->back.part, now_of(rules)));
+    wait = drom_shorter(wait, drom_deadline_wait(&rules->back.part, now_of(rules)));
     return rules->events->count > 0 ? 0 : wait;
 }

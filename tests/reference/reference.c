@@ -9,7 +9,7 @@ typedef struct hand {
     bool is_down;
 } hand;
 
-/* An action list that is under way, with who caused it. */
+/* An action list that is under way, and what caused it. */
 typedef struct running {
     int rule;
     bool is_otherwise;

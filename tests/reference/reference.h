@@ -9,7 +9,7 @@
 
 typedef struct reference reference;
 
-/* What it asks of an output, and of the one who writes things down. Times are in ms. */
+/* What it asks of an output. Times are in ms. */
 typedef struct reference_world {
     void *context;
     void (*order)(void *context, uint8_t output, uint8_t verb, uint32_t value);
