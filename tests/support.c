@@ -33,17 +33,27 @@ static void link_variable(const char *name)
     }
 }
 
-int run_tests(const char *suite, const TTest *const *tests, int count)
+enum { MAX_TESTS = 100 };
+static const TTest **tests[MAX_TESTS];
+static unsigned test_count;
+
+void join_suite(const TTest **test)
+{
+    g_assert(test_count < MAX_TESTS);
+    tests[test_count++] = test;
+}
+
+int run_suite(const char *name)
 {
     static const char *const variables[] = {"DROMIKOS", "LANTERN", "SERIAL_CHIP", "EXAMPLES"};
     folder = g_dir_make_tmp("dromikos-test-XXXXXX", NULL);
     for (size_t i = 0; i < G_N_ELEMENTS(variables); i++) {
         link_variable(variables[i]);
     }
-    Suite *const all = suite_create(suite);
-    TCase *const only = tcase_create(suite);
-    for (int i = 0; i < count; i++) {
-        tcase_add_test(only, tests[i]);
+    Suite *const all = suite_create(name);
+    TCase *const only = tcase_create(name);
+    for (unsigned i = 0; i < test_count; i++) {
+        tcase_add_test(only, *tests[i]);
     }
     suite_add_tcase(all, only);
     SRunner *const runner = srunner_create(all);
@@ -160,6 +170,16 @@ said run_shell(const char *format, ...)
     }
     heard.code = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
     return heard;
+}
+
+void check_refusals(const char *before, const refusal *rows, size_t count)
+{
+    for (size_t i = 0; i < count; i++) {
+        g_auto(said) heard = run_shell("%s%s", before, rows[i].command);
+        ck_assert_msg(strstr(heard.err, rows[i].reported) != NULL, "%s: '%s' isn't in:\n%s", rows[i].command,
+                      rows[i].reported, heard.err);
+        ck_assert_msg(heard.code == rows[i].code, "%s: %d", rows[i].command, heard.code);
+    }
 }
 
 void said_free(said *unwanted)

@@ -9,14 +9,23 @@
 #include <glib.h>
 #include <jansson.h>
 
-/* Runs a suite of one case with these tests; the exit code for main(). */
-int run_tests(const char *suite, const TTest *const *tests, int count);
-#define RUN_TESTS(suite, ...)                                                                                \
+/* A test. It belongs to its program's suite because it is there: no list could forget it. */
+#define TEST(name)                                                                                           \
+    static const TTest *name;                                                                                \
+    __attribute__((constructor)) static void name##_joins(void)                                              \
+    {                                                                                                        \
+        join_suite(&name);                                                                                   \
+    }                                                                                                        \
+    START_TEST(name)
+void join_suite(const TTest **test);
+
+/* Runs the tests of the program, in their order. */
+#define SUITE(name)                                                                                          \
     int main(void)                                                                                           \
     {                                                                                                        \
-        const TTest *const tests[] = {__VA_ARGS__};                                                          \
-        return run_tests(suite, tests, (int)G_N_ELEMENTS(tests));                                            \
+        return run_suite(name);                                                                              \
     }
+int run_suite(const char *name);
 
 /* A receiver with its memory, which listens for nec. Fed with intervals, it keeps the frames that it gives.
  */
@@ -57,6 +66,16 @@ typedef struct said {
 /* Runs a command line of the shell; $DROMIKOS, $LANTERN and $EXAMPLES are set. */
 said run_shell(const char *format, ...) G_GNUC_PRINTF(1, 2);
 void said_free(said *unwanted);
+G_DEFINE_AUTO_CLEANUP_CLEAR_FUNC(said, said_free)
+
+/* A command that must end with a code and a message on standard error; `before` comes before each. */
+typedef struct refusal {
+    const char *command;
+    int code;
+    const char *reported;
+} refusal;
+void check_refusals(const char *before, const refusal *rows, size_t count);
+#define ASSERT_REFUSED(before, rows) check_refusals(before, rows, G_N_ELEMENTS(rows))
 #define ck_assert_contains(text, part)                                                                       \
     ck_assert_msg(strstr((text), (part)) != NULL, "'%s' isn't in:\n%s", (part), (text))
 

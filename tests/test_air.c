@@ -97,7 +97,7 @@ static void press(stage *in, unsigned key, uint64_t at_us, uint64_t held_us)
                                 .held_us = held_us}));
 }
 
-START_TEST(key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_no_key)
+TEST(key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_no_key)
 {
     stage in;
     open_stage(&in, open_outputs, toggles, 1);
@@ -109,9 +109,8 @@ START_TEST(key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_no_key)
     ck_assert_str_eq(in.reported->str, "");
     close_stage(&in);
 }
-END_TEST
 
-START_TEST(press_in_the_gap_between_our_frames_is_heard)
+TEST(press_in_the_gap_between_our_frames_is_heard)
 {
     stage in;
     open_stage(&in, open_outputs, toggles, 1);
@@ -122,9 +121,8 @@ START_TEST(press_in_the_gap_between_our_frames_is_heard)
     ck_assert_str_eq(in.reported->str, "press, release");
     close_stage(&in);
 }
-END_TEST
 
-START_TEST(held_key_sends_in_the_gaps_of_its_own_repeats_and_stays_held)
+TEST(held_key_sends_in_the_gaps_of_its_own_repeats_and_stays_held)
 {
     stage in;
     open_stage(&in, open_outputs, holds_while, 3);
@@ -135,9 +133,8 @@ START_TEST(held_key_sends_in_the_gaps_of_its_own_repeats_and_stays_held)
     ck_assert_uint_eq(sim_target_unknown(in.amplifier), 0);
     close_stage(&in);
 }
-END_TEST
 
-START_TEST(we_never_transmit_over_a_frame)
+TEST(we_never_transmit_over_a_frame)
 {
     stage in;
     open_stage(&in, open_outputs, sends, 1);
@@ -155,9 +152,8 @@ START_TEST(we_never_transmit_over_a_frame)
     ck_assert_uint_eq(sim_target_unknown(in.amplifier), 0);
     close_stage(&in);
 }
-END_TEST
 
-START_TEST(shielded_sender_and_receiver_go_on_at_once)
+TEST(shielded_sender_and_receiver_go_on_at_once)
 {
     stage in;
     open_stage(&in, shielded_outputs, toggles, 1);
@@ -173,7 +169,6 @@ START_TEST(shielded_sender_and_receiver_go_on_at_once)
                      "press, release, press, release, press, release, press, release, press, release");
     close_stage(&in);
 }
-END_TEST
 
 /* A protocol that never hears a frame, and notes intervals that end later than it is: their last edge was
  * before their first. */
@@ -193,7 +188,7 @@ static drom_heard witness_step(const drom_protocol *protocol, drom_decoder *deco
 }
 
 /* The end of our echo is known while edges of it still wait, since main is slow. */
-START_TEST(time_never_goes_back_for_the_receiver)
+TEST(time_never_goes_back_for_the_receiver)
 {
     stage in;
     drom_protocol witness = drom_nec;
@@ -223,9 +218,5 @@ START_TEST(time_never_goes_back_for_the_receiver)
     ck_assert_uint_eq(turned_back, 0);
     close_stage(&in);
 }
-END_TEST
 
-RUN_TESTS("air", key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_no_key,
-          press_in_the_gap_between_our_frames_is_heard,
-          held_key_sends_in_the_gaps_of_its_own_repeats_and_stays_held, we_never_transmit_over_a_frame,
-          shielded_sender_and_receiver_go_on_at_once, time_never_goes_back_for_the_receiver)
+SUITE("air")

@@ -21,32 +21,29 @@ static said run_theatre(const char *program, const char *without, const char *fl
 
 static const char story[] = "0 4 1\n0 7 0\n56 7 1\n136 7 0\n200 4 0\n";
 
-START_TEST(theatre_is_baked_compiled_and_played)
+TEST(theatre_is_baked_compiled_and_played)
 {
-    said answer = run_theatre("theatre.c", "no such line", "");
+    g_auto(said) answer = run_theatre("theatre.c", "no such line", "");
     ck_assert_msg(answer.code == 0, "%s", answer.err);
     ck_assert_contains(answer.out, "lantern_plan.c\n");
     ck_assert_contains(answer.out, story);
-    said_free(&answer);
 }
-END_TEST
 
-START_TEST(program_that_knows_its_one_plan_does_the_same)
+TEST(program_that_knows_its_one_plan_does_the_same)
 {
-    said answer = run_theatre(
+    g_auto(said) answer = run_theatre(
         "theatre.c", "no such line",
         "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port -DDROM_ENCODES_ANY"); /* the hand's handset does
                                                                                    */
     ck_assert_msg(answer.code == 0, "%s", answer.err);
     ck_assert_contains(answer.out, story);
-    said_free(&answer);
 }
-END_TEST
 
-START_TEST(program_that_sends_one_protocol_sends_it_alike_and_no_other)
+TEST(program_that_sends_one_protocol_sends_it_alike_and_no_other)
 {
-    said any = run_theatre("burst.c", "no such line", "");
-    said one = run_theatre("burst.c", "no such line", "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port");
+    g_auto(said) any = run_theatre("burst.c", "no such line", "");
+    g_auto(said) one =
+        run_theatre("burst.c", "no such line", "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port");
     ck_assert_msg(any.code == 0, "%s", any.err);
     ck_assert_msg(one.code == 0, "%s", one.err);
     ck_assert_contains(any.out, "4500 4500 560 1690 560 1690 560 1690 560 560 ");
@@ -55,24 +52,19 @@ START_TEST(program_that_sends_one_protocol_sends_it_alike_and_no_other)
     const char *const burst = strstr(any.out, "4500 ");
     g_autofree char *both = g_strndup(burst, (size_t)(strstr(any.out, "another") - burst));
     ck_assert_contains(one.out, both);
-    said_free(&any);
-    said_free(&one);
 }
-END_TEST
 
-START_TEST(program_of_a_plan_that_needs_little_does_that)
+TEST(program_of_a_plan_that_needs_little_does_that)
 {
-    said answer = run_theatre(
+    g_auto(said) answer = run_theatre(
         "theatre.c",
         "^(lamp|stepper|strip|palette|sender|at start)|: *(house|revolve|footlights|horn) |exit|spot off",
         "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port -DDROM_ENCODES_ANY");
     ck_assert_msg(answer.code == 0, "%s", answer.err);
     ck_assert_contains(answer.out, "\n56 7 1\n136 7 0\n");
-    said_free(&answer);
 }
-END_TEST
 
-START_TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent)
+TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent)
 {
     g_free(write_file(
         "odd.csv", "key,protocol,address,command\na,torch,3,0x1230\nb,nec,3,0x12\nc,unknown,0x12345678,0\n"));
@@ -88,7 +80,7 @@ START_TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not
     g_autofree char *text = g_strdup_printf(all);
     g_autofree char *path = write_file("odd.plan", text);
     g_autofree char *folder = g_path_get_dirname(path);
-    said answer =
+    g_auto(said) answer =
         run_shell("cd %s && $DROMIKOS bake odd.plan && " COMPILE "-c odd_plan.c -o odd.o && cat odd_plan.h",
                   folder, folder);
     ck_assert_msg(answer.code == 0, "%s", answer.err);
@@ -102,29 +94,25 @@ START_TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not
     ck_assert_int_eq(answer.code, 1);
     ck_assert_contains(
         answer.err, "'odd.a' is of the plan's own protocol 'torch', which a chip can receive and not send");
-    said_free(&answer);
 }
-END_TEST
 
-START_TEST(name_becomes_an_identifier)
+TEST(name_becomes_an_identifier)
 {
     g_autofree char *plan =
         write_file("2nd-stage.v1.plan", "plan \"x\"\nboard mega328\nreceiver on pin 8\nrelay bell on pin 7\n"
                                         "at start: bell on\n");
-    said heard = run_shell("$DROMIKOS bake --into \"$(dirname '%s')\" '%s'", plan, plan);
+    g_auto(said) heard = run_shell("$DROMIKOS bake --into \"$(dirname '%s')\" '%s'", plan, plan);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "/my_2nd_stage_plan.h\n");
     said_free(&heard);
     heard = run_shell("$DROMIKOS bake --into \"$(dirname '%s')\" --name stage '%s'", plan, plan);
     ck_assert_contains(heard.out, "/stage_plan.c\n");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(folder_is_made_where_it_is_missing_or_refused)
+TEST(folder_is_made_where_it_is_missing_or_refused)
 {
     g_autofree char *file = write_file("file", "");
-    said answer =
+    g_auto(said) answer =
         run_shell("d=$(mktemp -d) && $DROMIKOS bake --into $d/new/deep $EXAMPLES/lantern/lantern.plan && "
                   "ls $d/new/deep");
     ck_assert_int_eq(answer.code, 0);
@@ -133,12 +121,6 @@ START_TEST(folder_is_made_where_it_is_missing_or_refused)
     answer = run_shell("$DROMIKOS bake --into %s/below $EXAMPLES/lantern/lantern.plan", file);
     ck_assert_int_eq(answer.code, 3);
     ck_assert_contains(answer.err, "file/below can't be made: Not a directory");
-    said_free(&answer);
 }
-END_TEST
 
-RUN_TESTS("bake", theatre_is_baked_compiled_and_played, program_that_knows_its_one_plan_does_the_same,
-          program_that_sends_one_protocol_sends_it_alike_and_no_other,
-          program_of_a_plan_that_needs_little_does_that,
-          plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent,
-          folder_is_made_where_it_is_missing_or_refused, name_becomes_an_identifier)
+SUITE("bake")

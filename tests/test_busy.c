@@ -6,7 +6,7 @@
 
 /* The first edge of a frame came 1.5 ms late, since interrupts were masked: with what is known of that it is
  * borne. */
-START_TEST(masked_interrupts_widen_the_tolerance_of_their_own_intervals)
+TEST(masked_interrupts_widen_the_tolerance_of_their_own_intervals)
 {
     for (int is_reported = 0; is_reported <= 1; is_reported++) {
         ear listening;
@@ -35,9 +35,8 @@ START_TEST(masked_interrupts_widen_the_tolerance_of_their_own_intervals)
         ck_assert_int_eq(is_heard, is_reported);
     }
 }
-END_TEST
 
-START_TEST(soonest_end_of_a_frame_is_never_too_late)
+TEST(soonest_end_of_a_frame_is_never_too_late)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const drom_waveform *const waveform = drom_waveforms[i];
@@ -60,11 +59,10 @@ START_TEST(soonest_end_of_a_frame_is_never_too_late)
         }
     }
 }
-END_TEST
 
 /* When our own burst has ended the receiver starts anew, and 5 ms later a leader may come. Without a leader
  * there must be as much silence as the protocol asks for. */
-START_TEST(frame_right_after_our_own_burst_is_heard)
+TEST(frame_right_after_our_own_burst_is_heard)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const drom_waveform *const waveform = drom_waveforms[i];
@@ -91,7 +89,6 @@ START_TEST(frame_right_after_our_own_burst_is_heard)
                       listening.frames[0].code.address, listening.frames[0].code.command);
     }
 }
-END_TEST
 
 /* Counts how often a decoder is called. */
 static unsigned reported;
@@ -117,7 +114,7 @@ static unsigned advance_in_bits(drom_receiver *receiver, drom_us at, drom_frame 
     return heard;
 }
 
-START_TEST(few_decoders_step_at_a_time_and_all_in_the_end)
+TEST(few_decoders_step_at_a_time_and_all_in_the_end)
 {
     enum { MANY = 40 };
     drom_protocol rows[MANY];
@@ -153,11 +150,10 @@ START_TEST(few_decoders_step_at_a_time_and_all_in_the_end)
     ck_assert_uint_eq(frame.code.address, 4);
     ck_assert_uint_eq(frame.code.command, 70);
 }
-END_TEST
 
 /* Every protocol's frame comes out alike, whether it is advanced in bits, at once, or with every other
  * protocol behind one filter. */
-START_TEST(frame_is_the_same_however_the_receiver_is_advanced)
+TEST(frame_is_the_same_however_the_receiver_is_advanced)
 {
     enum { MAX_DECODERS = 64 };
     drom_protocol_ref refs[MAX_DECODERS];
@@ -209,8 +205,5 @@ START_TEST(frame_is_the_same_however_the_receiver_is_advanced)
         ck_assert_uint_eq(drom_frame_margin(&frames[0]), drom_frame_margin(&frames[1]));
     }
 }
-END_TEST
 
-RUN_TESTS("busy", masked_interrupts_widen_the_tolerance_of_their_own_intervals,
-          soonest_end_of_a_frame_is_never_too_late, frame_right_after_our_own_burst_is_heard,
-          few_decoders_step_at_a_time_and_all_in_the_end, frame_is_the_same_however_the_receiver_is_advanced)
+SUITE("busy")

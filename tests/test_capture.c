@@ -45,7 +45,7 @@ static void assert_read(const char *text, const char *signal, bool is_idle_low, 
     ck_assert_str_eq(reported, expected);
 }
 
-START_TEST(edges_are_read_from_both_kinds_of_line)
+TEST(edges_are_read_from_both_kinds_of_line)
 {
     assert_read(HEAD "#0\n$dumpvars\n1!\n$end\n#10\n0!\n#20\n1!\n#20\n#30\n", NULL, false,
                 "10 mark, 20 space, end 30");
@@ -54,9 +54,8 @@ START_TEST(edges_are_read_from_both_kinds_of_line)
     assert_read(HEAD "#5 0! #10 x! #12 z! #15 0! #20 1!", NULL, false, "5 mark, 20 space, end 20");
     assert_read(HEAD "#5 b0 ! #20 b1 ! r1.5 ! $comment 0! $end", NULL, false, "5 mark, 20 space, end 20");
 }
-END_TEST
 
-START_TEST(time_is_in_microseconds_whatever_the_scale)
+TEST(time_is_in_microseconds_whatever_the_scale)
 {
     static const struct {
         const char *scale;
@@ -77,9 +76,8 @@ START_TEST(time_is_in_microseconds_whatever_the_scale)
         assert_read(text, NULL, false, "1000000 mark, 2000000 space, end 2000000");
     }
 }
-END_TEST
 
-START_TEST(one_of_several_wires_is_named)
+TEST(one_of_several_wires_is_named)
 {
     const char *const text = TWO_WIRES "#1 0! #2 0\" #3 b10100000 # #4 1!";
     assert_read(text, NULL, false, "has 3 wires (a.ir, b.ir, b.bus); say which one with --signal NAME");
@@ -89,9 +87,8 @@ START_TEST(one_of_several_wires_is_named)
     assert_read(text, "c", false, "has no wire 'c'; it has: a.ir, b.ir, b.bus");
     assert_read(text, "bus", false, "line 1: the wire b.bus is 8 bits wide; it must be one bit");
 }
-END_TEST
 
-START_TEST(tables_of_times_are_read)
+TEST(tables_of_times_are_read)
 {
     assert_read("t_us,receiver\n0,1\n10,0\n20,1\n20,1\n30,1\n", NULL, false, "10 mark, 20 space, end 30");
     assert_read("Time [s]; \"IR out\" ;other\r\n-0.001;1;0\r\n0;0;1\r\n0.0005;1;1\r\n", "IR out", false,
@@ -99,9 +96,8 @@ START_TEST(tables_of_times_are_read)
     assert_read("# a comment\ntime_ns\tir\n1000\t1\n\n5000\t0\n", NULL, true, "1 mark, 5 space, end 5");
     assert_read("\xef\xbb\xbft_ms,ir\n1,0\n2,1", NULL, false, "1000 mark, 2000 space, end 2000");
 }
-END_TEST
 
-START_TEST(runs_of_a_firmware_are_read)
+TEST(runs_of_a_firmware_are_read)
 {
     assert_read("^9000_4500^562\n_50000\n_50000\n^10_20", NULL, false,
                 "0 mark, 9000 space, 13500 mark, 14062 space, 64062 time, 114062 time, 114062 mark, 114072 "
@@ -111,9 +107,8 @@ START_TEST(runs_of_a_firmware_are_read)
                 "0 mark, 10 space, 30 time, 30 mark after loss, 40 space, end 60");
     assert_read("^99999999999999_1", NULL, false, "0 time, end 0");
 }
-END_TEST
 
-START_TEST(what_is_no_capture_is_reported)
+TEST(what_is_no_capture_is_reported)
 {
     static const struct {
         const char *text;
@@ -160,10 +155,9 @@ START_TEST(what_is_no_capture_is_reported)
     g_autofree char *faults_of_line = read_all(long_word, 100000, NULL, false);
     ck_assert_contains(faults_of_line, "a line of over 4096 characters; this is no capture");
 }
-END_TEST
 
 /* Columns under any of the usual names, in quotes or not. */
-START_TEST(columns_are_found_by_their_names)
+TEST(columns_are_found_by_their_names)
 {
     static const char *const heads[] = {
         "time,ir", "t,ir", "t_s,ir", "Time [s],ir", "\"Time [s]\",\"ir\"", "n;time;ir", "ir\ttime"};
@@ -181,10 +175,9 @@ START_TEST(columns_are_found_by_their_names)
         assert_read(text, "ir", false, "1000 mark, 1500 space, end 1500");
     }
 }
-END_TEST
 
 /* Ten years of silence, in parts. */
-START_TEST(runs_add_up_to_ten_years_at_most)
+TEST(runs_add_up_to_ten_years_at_most)
 {
     g_autoptr(GString) text = g_string_new(NULL);
     for (unsigned i = 0; i < 80000; i++) {
@@ -193,9 +186,8 @@ START_TEST(runs_add_up_to_ten_years_at_most)
     g_autofree char *output = read_all(text->str, text->len, NULL, false);
     ck_assert_contains(output, "the runs add up to more than 10 years");
 }
-END_TEST
 
-START_TEST(wires_have_a_limit_and_a_long_list_is_cut)
+TEST(wires_have_a_limit_and_a_long_list_is_cut)
 {
     g_autoptr(GString) text = g_string_new("$timescale 1 us $end\n");
     for (unsigned i = 0; i < 20; i++) {
@@ -210,9 +202,8 @@ START_TEST(wires_have_a_limit_and_a_long_list_is_cut)
     g_autofree char *too_many = read_all(text->str, text->len, NULL, false);
     ck_assert_contains(too_many, "more than 256 wires");
 }
-END_TEST
 
-START_TEST(capture_that_was_written_is_read_back)
+TEST(capture_that_was_written_is_read_back)
 {
     char *text = NULL;
     size_t length = 0;
@@ -225,9 +216,8 @@ START_TEST(capture_that_was_written_is_read_back)
     assert_read(text, "receiver", false, "7 mark, 5000000000 space, end 5000000100");
     free(text);
 }
-END_TEST
 
-START_TEST(truncated_and_mutated_captures_are_survived)
+TEST(truncated_and_mutated_captures_are_survived)
 {
     g_autoptr(GRand) random = g_rand_new_with_seed(5);
     const char *const whole = TWO_WIRES "#1 0! #2 0\" #3 b10100000 # #4 1!\n$comment x $end\n#9 r1.5 #\n";
@@ -244,10 +234,5 @@ START_TEST(truncated_and_mutated_captures_are_survived)
         ck_assert_uint_gt(strlen(reported), 0);
     }
 }
-END_TEST
 
-RUN_TESTS("capture", columns_are_found_by_their_names, runs_add_up_to_ten_years_at_most,
-          wires_have_a_limit_and_a_long_list_is_cut, edges_are_read_from_both_kinds_of_line,
-          time_is_in_microseconds_whatever_the_scale, one_of_several_wires_is_named, tables_of_times_are_read,
-          runs_of_a_firmware_are_read, what_is_no_capture_is_reported, capture_that_was_written_is_read_back,
-          truncated_and_mutated_captures_are_survived)
+SUITE("capture")

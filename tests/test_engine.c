@@ -51,7 +51,7 @@ static void close_theatre(theatre *closed)
     sim_bench_free(closed->bench);
 }
 
-START_TEST(keys_reach_the_relays)
+TEST(keys_reach_the_relays)
 {
     static const drom_us starts[] = {0, UINT32_C(0xffffffff) - 1030000, UINT32_C(0x7fffffff) - 1030000};
     for (size_t i = 0; i < G_N_ELEMENTS(starts); i++) {
@@ -66,9 +66,8 @@ START_TEST(keys_reach_the_relays)
         close_theatre(&lantern);
     }
 }
-END_TEST
 
-START_TEST(hold_and_release_fire_their_own_rules)
+TEST(hold_and_release_fire_their_own_rules)
 {
     theatre lantern;
     open_theatre(&lantern, &stage, 0);
@@ -79,9 +78,8 @@ START_TEST(hold_and_release_fire_their_own_rules)
                      "0 4 high, 0 7 low, 6104 4 low, 6104 7 high, 6674 4 high, 6674 7 low");
     close_theatre(&lantern);
 }
-END_TEST
 
-START_TEST(press_acts_within_a_millisecond_of_its_last_informative_edge)
+TEST(press_acts_within_a_millisecond_of_its_last_informative_edge)
 {
     theatre lantern;
     open_theatre(&lantern, &stage, 0);
@@ -95,7 +93,6 @@ START_TEST(press_acts_within_a_millisecond_of_its_last_informative_edge)
     ck_assert_uint_lt(lantern.last_pin_at_us, stop_mark_at_us + 1000);
     close_theatre(&lantern);
 }
-END_TEST
 
 /* What an observer counts of a poll. */
 typedef struct action_counter {
@@ -145,15 +142,14 @@ static void check_actions(unsigned rule_count, const char *expected)
     close_theatre(&lantern);
 }
 
-START_TEST(poll_does_one_action)
+TEST(poll_does_one_action)
 {
     check_actions(1, "0+ 1+ 0+ 1+ 0- 1- ");
     check_actions(5, "0+ 1+ 0+ 1+ 0- 1- 1p 1p 1p 1p ");
     check_actions(DROM_MAX_ANSWERS, "0+ 1+ 0+ 1+ 0- 1- 1p 1p 1p 1p 1p 1p 1p 1p 1p 1p 1p 1p 1p 1p 1p ");
 }
-END_TEST
 
-START_TEST(start_rules_run_once_after_the_rest_states)
+TEST(start_rules_run_once_after_the_rest_states)
 {
     static const drom_rule start[] = {DROM_AT_START(ring)};
     drom_plan plan = stage;
@@ -166,10 +162,9 @@ START_TEST(start_rules_run_once_after_the_rest_states)
     ck_assert_str_eq(lantern.pins->str, "0 4 high, 0 7 low, 0 7 high, 800 7 low");
     close_theatre(&lantern);
 }
-END_TEST
 
 /* The second action comes when the first output has had its turn, and nothing else ever wakes the engine. */
-START_TEST(deadline_armed_after_its_outputs_turn_is_kept)
+TEST(deadline_armed_after_its_outputs_turn_is_kept)
 {
     static const drom_action late[] = {DROM_ORDER(BELL, DROM_RELAY_ON, 0),
                                        DROM_ORDER(SPOT, DROM_RELAY_PULSE, 2000)};
@@ -193,10 +188,9 @@ START_TEST(deadline_armed_after_its_outputs_turn_is_kept)
         close_theatre(&lantern);
     }
 }
-END_TEST
 
 /* Edges come faster than they are taken in, for longer than a key is held. */
-START_TEST(releases_and_time_limits_come_in_noise_that_never_ends)
+TEST(releases_and_time_limits_come_in_noise_that_never_ends)
 {
     enum { NOISE_FROM_MS = 3150, NOISE_TO_MS = 6000, LATEST_MS = 20 };
     static const drom_action spot_on[] = {DROM_ORDER(SPOT, DROM_RELAY_ON, 0)};
@@ -236,7 +230,6 @@ START_TEST(releases_and_time_limits_come_in_noise_that_never_ends)
     g_rand_free(dice);
     close_theatre(&lantern);
 }
-END_TEST
 
 /* What the engine says when it has done all that there is to do: a poll does one thing at a time. */
 static drom_us settled_wait(theatre *in)
@@ -266,7 +259,7 @@ static void no_pin(void *context, uint8_t pin, bool is_high)
 
 /* Edges at random, several at a time: what is due at a moment is done in so many polls, each of which says
  * that there is more, until one says how long there is nothing to do. */
-START_TEST(engine_comes_to_rest_at_every_moment)
+TEST(engine_comes_to_rest_at_every_moment)
 {
     static const drom_port port = {.facts = {.pins = 20}, .now = still, .write_pin = no_pin};
     drom_engine engine;
@@ -293,9 +286,8 @@ START_TEST(engine_comes_to_rest_at_every_moment)
     }
     g_rand_free(dice);
 }
-END_TEST
 
-START_TEST(idle_engine_needs_no_wake_up_but_an_edge)
+TEST(idle_engine_needs_no_wake_up_but_an_edge)
 {
     theatre lantern;
     open_theatre(&lantern, &stage, 0);
@@ -305,9 +297,8 @@ START_TEST(idle_engine_needs_no_wake_up_but_an_edge)
     ck_assert_uint_eq(settled_wait(&lantern), DROM_NEVER);
     close_theatre(&lantern);
 }
-END_TEST
 
-START_TEST(stopped_engine_rests_and_hears_nothing)
+TEST(stopped_engine_rests_and_hears_nothing)
 {
     theatre lantern;
     open_theatre(&lantern, &stage, 0);
@@ -322,7 +313,6 @@ START_TEST(stopped_engine_rests_and_hears_nothing)
     ck_assert_uint_eq(drom_engine_poll(&lantern.engine), DROM_NEVER);
     close_theatre(&lantern);
 }
-END_TEST
 
 /* Each letter is a call: frame, key, rule, action. */
 static void see_frame(void *context, const drom_frame *frame)
@@ -345,7 +335,7 @@ static void see_action(void *context, const drom_action *action)
     g_string_append_printf(context, "a%u ", action->row);
 }
 
-START_TEST(observer_sees_each_step)
+TEST(observer_sees_each_step)
 {
     theatre lantern;
     g_autoptr(GString) seen = g_string_new(NULL);
@@ -366,7 +356,6 @@ START_TEST(observer_sees_each_step)
     ck_assert_str_eq(seen->str, "fk1r1a1 dk2r1a1 k8k16");
     close_theatre(&lantern);
 }
-END_TEST
 
 /* One way of spoiling the stage's plan, and what must be said of it. */
 typedef struct spoilt {
@@ -453,7 +442,7 @@ static void assert_refused(const spoilt *bad)
     close_theatre(&lantern);
 }
 
-START_TEST(bad_plan_is_refused_with_table_and_row)
+TEST(bad_plan_is_refused_with_table_and_row)
 {
     SPOIL(receive.decoders, NULL, DROM_PART_PROTOCOLS, DROM_REASON_NULL, 0, 0);
     SPOIL(receive.protocols.rows, NULL, DROM_PART_PROTOCOLS, DROM_REASON_NULL, 0, 0);
@@ -504,7 +493,6 @@ START_TEST(bad_plan_is_refused_with_table_and_row)
     SPOIL_TABLE(rules.rules, pulses_for_ever, DROM_PART_RULES, DROM_REASON_VERB, 0, 0);
     SPOIL_TABLE(rules.rules, starts_nothing, DROM_PART_RULES, DROM_REASON_NO_OUTPUT, 0, 1);
 }
-END_TEST
 
 /* Tables written by hand, each spoilt in one place that a decoder, an encoder or an output would trip over.
  */
@@ -550,7 +538,7 @@ static void assert_timing_refused(drom_step *step, drom_accepts_timing *accepts,
         assert_timing_refused(drom_##family##_step, drom_##family##_accepts, &bad, true);                    \
     } while (0)
 
-START_TEST(figures_that_a_decoder_would_trip_over_are_refused)
+TEST(figures_that_a_decoder_would_trip_over_are_refused)
 {
     assert_timing_refused(drom_pulse_step, drom_pulse_accepts, &good_pulse, false);
     assert_timing_refused(drom_phase_step, drom_phase_accepts, &good_phase, false);
@@ -573,7 +561,6 @@ START_TEST(figures_that_a_decoder_would_trip_over_are_refused)
     ASSERT_TIMING(quad, drom_quad_timing, bits, 0);
     ASSERT_TIMING(quad, drom_quad_timing, leader_mark_us, 0);
 }
-END_TEST
 
 /* An output in the second row of a plan, on a machine with 20 pins. */
 static void assert_output_refused(const drom_output *output, drom_reason reason, unsigned item)
@@ -611,7 +598,7 @@ static void assert_key_refused(drom_sender_key key, drom_reason reason)
     assert_output_refused(&(drom_output)DROM_SENDER(settings, memory), reason, 1);
 }
 
-START_TEST(settings_that_an_output_would_trip_over_are_refused)
+TEST(settings_that_an_output_would_trip_over_are_refused)
 {
     static const uint32_t colours[DROM_STRIP_COLOURS + 1];
     static const drom_strip_palette palettes[] = {{{colours, 3}}};
@@ -655,9 +642,8 @@ START_TEST(settings_that_an_output_would_trip_over_are_refused)
     ASSERT_OUTPUT(sender, good_horn, keys.rows, NULL, DROM_REASON_NULL, 0);
     ASSERT_OUTPUT(sender, good_horn, keys.count, 0, DROM_REASON_NONE, 0); /* one that nothing drives yet */
 }
-END_TEST
 
-START_TEST(key_that_cannot_be_sent_is_refused)
+TEST(key_that_cannot_be_sent_is_refused)
 {
     static const drom_protocol odd = {.id = "odd", .timing = &good_pulse};
     static const drom_pulse_timing long_pulse = {.bits = 60};
@@ -679,9 +665,8 @@ START_TEST(key_that_cannot_be_sent_is_refused)
     bad.timing = &long_pulse;
     assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_TIMING);
 }
-END_TEST
 
-START_TEST(missing_arguments_are_refused)
+TEST(missing_arguments_are_refused)
 {
     drom_engine engine;
     sim_bench *const bench = sim_bench_new(1);
@@ -695,7 +680,6 @@ START_TEST(missing_arguments_are_refused)
     ck_assert_int_eq(drom_engine_init(&engine, &stage, &no_pins, NULL), DROM_BAD_PORT);
     sim_bench_free(bench);
 }
-END_TEST
 
 /* Ports that have no function, or no fact, that outputs of a plan need. */
 static void assert_port(const drom_output *output, const drom_port *port, drom_status expected)
@@ -713,7 +697,7 @@ static void assert_port(const drom_output *output, const drom_port *port, drom_s
         assert_port(output, &less, DROM_BAD_PORT);                                                           \
     } while (0)
 
-START_TEST(port_that_lacks_what_an_output_needs_is_refused)
+TEST(port_that_lacks_what_an_output_needs_is_refused)
 {
     static uint8_t bytes[30];
     static const drom_strip_settings strip = {.bytes = bytes, .count = 10, .order = {1, 0, 2}, .pin = 6};
@@ -748,7 +732,6 @@ START_TEST(port_that_lacks_what_an_output_needs_is_refused)
     assert_port(&each[4], &bare, DROM_OK); /* a relay needs no more */
     sim_bench_free(bench);
 }
-END_TEST
 
 static unsigned sleeps;
 static drom_wait slept;
@@ -762,7 +745,7 @@ static void note_sleep(void *context, drom_wait wait)
 
 /* It sleeps for as long as there is nothing to do; not while an edge waits, nor where the poll says that
  * there is more. */
-START_TEST(idle_engine_sleeps_where_the_port_can)
+TEST(idle_engine_sleeps_where_the_port_can)
 {
     static const drom_port port = {
         .facts = {.pins = 20}, .now = still, .write_pin = no_pin, .sleep = note_sleep};
@@ -789,7 +772,6 @@ START_TEST(idle_engine_sleeps_where_the_port_can)
     drom_engine_idle(&engine, DROM_NEVER);
     ck_assert_uint_eq(sleeps, 3);
 }
-END_TEST
 
 /* Outputs whose timed edges come when a test says so. */
 typedef struct clockwork {
@@ -832,7 +814,7 @@ static void ignore_alarm(void *context, const drom_timed_edges *timed_edges)
 
 /* What is made ahead for one output is not undone where another begins in that time: its edge comes right
  * after. */
-START_TEST(timed_edge_comes_after_those_that_are_made)
+TEST(timed_edge_comes_after_those_that_are_made)
 {
     static const drom_output_kind kind = {
         .needs = DROM_NEEDS_STEPS, .rest = wind, .next_edge = next_tick, .take_edge = take_tick};
@@ -863,15 +845,5 @@ START_TEST(timed_edge_comes_after_those_that_are_made)
         drom_timed_edges_take(&timing.timed_edges);
     }
 }
-END_TEST
 
-RUN_TESTS("engine", keys_reach_the_relays, hold_and_release_fire_their_own_rules,
-          press_acts_within_a_millisecond_of_its_last_informative_edge, poll_does_one_action,
-          start_rules_run_once_after_the_rest_states, deadline_armed_after_its_outputs_turn_is_kept,
-          releases_and_time_limits_come_in_noise_that_never_ends, engine_comes_to_rest_at_every_moment,
-          idle_engine_needs_no_wake_up_but_an_edge, stopped_engine_rests_and_hears_nothing,
-          observer_sees_each_step, bad_plan_is_refused_with_table_and_row,
-          figures_that_a_decoder_would_trip_over_are_refused,
-          settings_that_an_output_would_trip_over_are_refused, key_that_cannot_be_sent_is_refused,
-          missing_arguments_are_refused, port_that_lacks_what_an_output_needs_is_refused,
-          idle_engine_sleeps_where_the_port_can, timed_edge_comes_after_those_that_are_made)
+SUITE("engine")

@@ -13,41 +13,37 @@ static char *capture_of(const char *const *keys)
     }
     g_autofree char *script_path = write_file("presses.csv", script->str);
     char *const path = write_file("presses.vcd", "");
-    said heard = run_shell("$DROMIKOS rehearse --record %s " THEATRE " %s >/dev/null", path, script_path);
+    g_auto(said) heard =
+        run_shell("$DROMIKOS rehearse --record %s " THEATRE " %s >/dev/null", path, script_path);
     ck_assert_int_eq(heard.code, 0);
-    said_free(&heard);
     return path;
 }
 
 #define CAPTURE(...) capture_of((const char *const[]){__VA_ARGS__, NULL})
 
-START_TEST(two_presses_of_each_key_make_a_sheet)
+TEST(two_presses_of_each_key_make_a_sheet)
 {
     g_autofree char *path = CAPTURE("power", "power", "menu", "menu");
-    said heard = run_shell("$DROMIKOS enrol %s mains list", path);
+    g_auto(said) heard = run_shell("$DROMIKOS enrol %s mains list", path);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_str_eq(heard.err, "");
     ck_assert_str_eq(heard.out,
                      "key,protocol,address,command,note\nmains,nec,0x21,0x45,\nlist,nec,0x21,0x47,\n");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(presses_that_disagree_are_reported_and_the_next_ones_count)
+TEST(presses_that_disagree_are_reported_and_the_next_ones_count)
 {
     g_autofree char *path = CAPTURE("power", "menu", "power", "power", "exit", "exit");
-    said heard = run_shell("$DROMIKOS enrol %s mains way_out", path);
+    g_auto(said) heard = run_shell("$DROMIKOS enrol %s mains way_out", path);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.err, "two presses of 'mains' disagree");
     ck_assert_contains(heard.out, "mains,nec,0x21,0x45,\nway_out,nec,0x21,0x46,\n");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(two_names_for_one_code_are_refused_unless_forced)
+TEST(two_names_for_one_code_are_refused_unless_forced)
 {
     g_autofree char *path = CAPTURE("power", "power", "power", "power");
-    said heard = run_shell("$DROMIKOS enrol %s on off", path);
+    g_auto(said) heard = run_shell("$DROMIKOS enrol %s on off", path);
     ck_assert_int_eq(heard.code, 1);
     ck_assert_contains(heard.err, "'off' sends the code of 'on'; the next presses are taken for it");
     ck_assert_contains(heard.err,
@@ -58,27 +54,23 @@ START_TEST(two_names_for_one_code_are_refused_unless_forced)
     heard = run_shell("$DROMIKOS enrol --allow-twins %s on off", path);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "on,nec,0x21,0x45,\noff,nec,0x21,0x45,\n");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(code_that_another_name_has_is_asked_for_again)
+TEST(code_that_another_name_has_is_asked_for_again)
 {
     g_autofree char *path = CAPTURE("power", "power", "power", "power", "menu", "menu");
-    said heard = run_shell("$DROMIKOS enrol %s on off", path);
+    g_auto(said) heard = run_shell("$DROMIKOS enrol %s on off", path);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.err, "'off' sends the code of 'on'");
     ck_assert_str_eq(heard.out, "key,protocol,address,command,note\non,nec,0x21,0x45,\noff,nec,0x21,0x47,\n");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(each_key_is_saved_when_it_is_known)
+TEST(each_key_is_saved_when_it_is_known)
 {
     need_terminal();
     g_autofree char *path = CAPTURE("power", "power", "menu");
     g_autofree char *sheet = write_file("saved.csv", "key,protocol,address,command\nold,nec,1,2\n");
-    said heard = run_shell("$DROMIKOS enrol --sheet %s %s mains list; cat %s", sheet, path, sheet);
+    g_auto(said) heard = run_shell("$DROMIKOS enrol --sheet %s %s mains list; cat %s", sheet, path, sheet);
     ck_assert_contains(heard.err, "the presses end before 'list' agrees with itself");
     ck_assert_str_eq(heard.out, "key,protocol,address,command\nold,nec,1,2\nmains,nec,0x21,0x45\n");
     said_free(&heard);
@@ -88,9 +80,7 @@ START_TEST(each_key_is_saved_when_it_is_known)
                   "wait $!; rm $fifo; cat %s",
                   sheet, sheet);
     ck_assert_contains(heard.out, "mains,nec,0x21,0x45\nplay,nec,0x21,0x43\n");
-    said_free(&heard);
 }
-END_TEST
 
 /* A burst of marks that no handset sends: another one for each seed. */
 static void add_burst(sim_bench *bench, uint64_t at_us, uint32_t seed)
@@ -105,7 +95,7 @@ static void add_burst(sim_bench *bench, uint64_t at_us, uint32_t seed)
     g_rand_free(dice);
 }
 
-START_TEST(noise_is_reported_as_noise_and_never_becomes_a_key)
+TEST(noise_is_reported_as_noise_and_never_becomes_a_key)
 {
     static const drom_code power = {&drom_nec, 33, 69};
     sim_bench *const bench = sim_bench_new(1);
@@ -124,25 +114,23 @@ START_TEST(noise_is_reported_as_noise_and_never_becomes_a_key)
     g_string_append(csv, "2900000,1\n");
     g_autofree char *path = write_file("noise.csv", csv->str);
     for (int times = 1; times <= 2; times++) {
-        said heard = run_shell("$DROMIKOS enrol --times %d %s mains", times, path);
+        g_auto(said) heard = run_shell("$DROMIKOS enrol --times %d %s mains", times, path);
         ck_assert_int_eq(heard.code, 0);
         ck_assert_contains(heard.err, "0.4 s: noise, passed over\n");
         ck_assert_msg(strstr(heard.err, "disagree") == NULL, "%s", heard.err);
         ck_assert_str_eq(heard.out, "key,protocol,address,command,note\nmains,nec,0x21,0x45,\n");
-        said_free(&heard);
     }
     sim_bench_free(bench);
 }
-END_TEST
 
-START_TEST(existing_sheet_keeps_its_order_and_notes)
+TEST(existing_sheet_keeps_its_order_and_notes)
 {
     g_autofree char *path = CAPTURE("power", "power", "menu", "menu", "exit", "exit");
     g_autofree char *sheet =
         write_file("mine.csv", "Note;key;protocol;address;command;colour\r\n"
                                "\"the big one; \"\"red\"\"\";exit;nec;1;2;red\r\n"
                                "keep me;other;rc5;5;6;\r\n\r\nand this;power;nec;9;9;blue");
-    said heard = run_shell("$DROMIKOS enrol --sheet %s %s power menu exit", sheet, path);
+    g_auto(said) heard = run_shell("$DROMIKOS enrol --sheet %s %s power menu exit", sheet, path);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_str_eq(heard.out, "");
     g_autofree char *text = NULL;
@@ -151,66 +139,53 @@ START_TEST(existing_sheet_keeps_its_order_and_notes)
                            "\"the big one; \"\"red\"\"\";exit;nec;0x21;0x46;red\r\n"
                            "keep me;other;rc5;5;6;\r\n\r\nand this;power;nec;0x21;0x45;blue\r\n"
                            ";menu;nec;0x21;0x47;\r\n");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(other_sheets_of_the_plan_are_looked_at)
+TEST(other_sheets_of_the_plan_are_looked_at)
 {
     g_autofree char *path = CAPTURE("power", "power");
-    said heard = run_shell("$DROMIKOS enrol --plan " THEATRE " %s lights", path);
+    g_auto(said) heard = run_shell("$DROMIKOS enrol --plan " THEATRE " %s lights", path);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.err, "warning: 'wand.power' of the plan has the code of 'lights'");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(toggle_bit_is_seen_and_reported)
+TEST(toggle_bit_is_seen_and_reported)
 {
-    said heard =
+    g_auto(said) heard =
         run_shell("capture() { $DROMIKOS wave --format csv --toggle $1 rc5 5 53; }; "
                   "{ capture 0; capture 1 | awk -F, 'NR > 2 { printf \"%%d,%%s\\n\", $1 + 900000, $2 }'; } | "
                   "$DROMIKOS enrol - play");
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.err, "rc5 has a toggle bit");
     ck_assert_contains(heard.out, "play,rc5,0x05,0x35,\n");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(names_come_from_a_file_or_are_typed)
+TEST(names_come_from_a_file_or_are_typed)
 {
     g_autofree char *path = CAPTURE("power", "power", "menu", "menu");
     g_autofree char *names = write_file("names", "mains  # the red one\n\nlist\n");
-    said heard = run_shell("$DROMIKOS enrol --names %s %s; $DROMIKOS enrol --names - %s <%s", names, path,
-                           path, names);
+    g_auto(said) heard = run_shell("$DROMIKOS enrol --names %s %s; $DROMIKOS enrol --names - %s <%s", names,
+                                   path, path, names);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_str_eq(heard.out,
                      "key,protocol,address,command,note\nmains,nec,0x21,0x45,\nlist,nec,0x21,0x47,\n"
                      "key,protocol,address,command,note\nmains,nec,0x21,0x45,\nlist,nec,0x21,0x47,\n");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(live_keys_are_asked_for_one_by_one)
+TEST(live_keys_are_asked_for_one_by_one)
 {
     need_terminal();
-    said heard = run_shell("fifo=$(mktemp -u); mkfifo $fifo; $SERIAL_CHIP >$fifo & read -r line <$fifo; "
-                           "$DROMIKOS enrol --times 1 $line play mains; code=$?; rm $fifo; exit $code");
+    g_auto(said) heard =
+        run_shell("fifo=$(mktemp -u); mkfifo $fifo; $SERIAL_CHIP >$fifo & read -r line <$fifo; "
+                  "$DROMIKOS enrol --times 1 $line play mains; code=$?; rm $fifo; exit $code");
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.err, "press 'play'\n'play' is nec  33 (0x21)  67 (0x43)\npress 'mains'\n");
     ck_assert_contains(heard.out, "play,nec,0x21,0x43,\nmains,nec,0x21,0x45,\n");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(bad_input_ends_with_a_message)
+TEST(bad_input_ends_with_a_message)
 {
-    static const struct {
-        const char *command;
-        int code;
-        const char *reported;
-    } faults[] = {
+    static const refusal faults[] = {
         {"$DROMIKOS enrol", 2, "something is missing"},
         {"$DROMIKOS enrol $EXAMPLES/lantern/presses.vcd", 2,
          "say the names of the keys, in the order in which they are pressed: 1 to 255"},
@@ -231,19 +206,7 @@ START_TEST(bad_input_ends_with_a_message)
          "/no/such/x.csv"},
         {"$DROMIKOS enrol $EXAMPLES/lantern/presses.vcd a b c d e f g h", 1, "the presses end before"},
     };
-    for (size_t i = 0; i < G_N_ELEMENTS(faults); i++) {
-        said heard = run_shell("%s", faults[i].command);
-        ck_assert_contains(heard.err, faults[i].reported);
-        ck_assert_msg(heard.code == faults[i].code, "%s: %d", faults[i].command, heard.code);
-        said_free(&heard);
-    }
+    ASSERT_REFUSED("", faults);
 }
-END_TEST
 
-RUN_TESTS("enrol", two_presses_of_each_key_make_a_sheet,
-          presses_that_disagree_are_reported_and_the_next_ones_count,
-          two_names_for_one_code_are_refused_unless_forced, existing_sheet_keeps_its_order_and_notes,
-          code_that_another_name_has_is_asked_for_again, each_key_is_saved_when_it_is_known,
-          noise_is_reported_as_noise_and_never_becomes_a_key, other_sheets_of_the_plan_are_looked_at,
-          toggle_bit_is_seen_and_reported, names_come_from_a_file_or_are_typed,
-          live_keys_are_asked_for_one_by_one, bad_input_ends_with_a_message)
+SUITE("enrol")

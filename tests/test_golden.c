@@ -227,7 +227,7 @@ static void compare_file(golden *opened, void *context)
     }
 }
 
-START_TEST(timelines_are_what_they_were)
+TEST(timelines_are_what_they_were)
 {
     const char *const write = g_getenv("GOLDEN_WRITE");
     bool is_written = write != NULL;
@@ -237,7 +237,6 @@ START_TEST(timelines_are_what_they_were)
     }
     ck_assert_uint_ge(each_file(compare_file, &is_written), 15);
 }
-END_TEST
 
 static void take_words(golden *opened, void *context)
 {
@@ -249,7 +248,7 @@ static void take_words(golden *opened, void *context)
     g_string_append(all, part_of(opened, "timeline"));
 }
 
-START_TEST(they_have_every_kind_and_gesture)
+TEST(they_have_every_kind_and_gesture)
 {
     static const char *const words[] = {
         "relay",     "lamp",     "stepper",     "strip",        "sender",   "pressed",  " or repeated",
@@ -265,7 +264,6 @@ START_TEST(they_have_every_kind_and_gesture)
         ck_assert_msg(strstr(all->str, words[i]) != NULL, "no golden timeline has '%s'", words[i]);
     }
 }
-END_TEST
 
 /* Drawn plans say things that no example does: the tool has words for all of them. */
 static void try_verbs(golden *opened, void *context)
@@ -274,7 +272,7 @@ static void try_verbs(golden *opened, void *context)
     g_autofree char *plan_path = NULL;
     g_autofree char *script_path = NULL;
     find_files(opened, &plan_path, &script_path);
-    said heard = run_shell("$DROMIKOS rehearse '%s' '%s'", plan_path, script_path);
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse '%s' '%s'", plan_path, script_path);
     ck_assert_msg(heard.code == 0 || heard.code == 1, "rehearse %s: %s", opened->path,
                   heard.err); /* 1: rows weren't heard */
     ck_assert_contains(heard.out, " s\n");
@@ -288,13 +286,11 @@ static void try_verbs(golden *opened, void *context)
     g_autofree char *folder = write_file("baked.txt", "");
     heard = run_shell("$DROMIKOS bake --into '%s.folder' '%s'", folder, plan_path);
     ck_assert_msg(heard.code == 0, "bake %s: %s", opened->path, heard.err);
-    said_free(&heard);
 }
 
-START_TEST(every_verb_takes_them)
+TEST(every_verb_takes_them)
 {
     (void)each_file(try_verbs, NULL);
 }
-END_TEST
 
-RUN_TESTS("golden", timelines_are_what_they_were, they_have_every_kind_and_gesture, every_verb_takes_them)
+SUITE("golden")

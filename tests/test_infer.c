@@ -47,7 +47,7 @@ static void assert_keys_are_distinct(const inference *found, const char *id)
     }
 }
 
-START_TEST(each_known_protocol_is_found_as_if_unknown)
+TEST(each_known_protocol_is_found_as_if_unknown)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const drom_waveform_ref waveform = drom_waveforms[i];
@@ -74,7 +74,6 @@ START_TEST(each_known_protocol_is_found_as_if_unknown)
         g_array_unref(heard.us);
     }
 }
-END_TEST
 
 /* Protocols of no handset. */
 static const own_figures inventions[] = {
@@ -132,7 +131,7 @@ static bool is_close(uint32_t found, uint32_t meant)
     return found >= meant * 0.93 - 40 && found <= meant * 1.07 + 40;
 }
 
-START_TEST(handsets_of_our_own_invention_are_found)
+TEST(handsets_of_our_own_invention_are_found)
 {
     const sim_room room = {.clock_error = -0.02, .stretch_us = 30, .jitter_us = 20};
     for (size_t i = 0; i < G_N_ELEMENTS(inventions); i++) {
@@ -167,12 +166,11 @@ START_TEST(handsets_of_our_own_invention_are_found)
         g_array_unref(heard.us);
     }
 }
-END_TEST
 
 #define PLAN_HEAD "plan \"Odd\"\nboard mega328\nreceiver on pin 8\nrelay spot on pin 4\n"
 
 /* The whole way of a maker: presses of an unknown handset, infer, enrol, rehearse. */
-START_TEST(what_was_inferred_works_in_a_plan)
+TEST(what_was_inferred_works_in_a_plan)
 {
     g_free(write_file("made.plan",
                       PLAN_HEAD "protocol torch: 20 bits, lsb first, leader 3000 1000, zero 500 500, "
@@ -188,7 +186,7 @@ START_TEST(what_was_inferred_works_in_a_plan)
         write_file("found.plan", PLAN_HEAD "handset desk from \"found.csv\"\nwhen desk.b pressed: spot on\n");
     g_free(write_file("empty.plan", PLAN_HEAD));
     g_autofree char *folder = g_path_get_dirname(plan);
-    said heard = run_shell(
+    g_auto(said) heard = run_shell(
         "set -e; cd %s; $DROMIKOS rehearse --jitter 20 --record desk.vcd made.plan desk.script >/dev/null; "
         "$DROMIKOS infer --name theirs desk.vcd | tee infer.txt >>found.plan; cat infer.txt >>empty.plan; "
         "$DROMIKOS enrol --plan empty.plan --sheet found.csv desk.vcd a b c; cat infer.txt found.csv; "
@@ -201,17 +199,11 @@ START_TEST(what_was_inferred_works_in_a_plan)
     ck_assert_contains(heard.out, "b,theirs,0x");
     ck_assert_contains(heard.out, "desk.c pressed"); /* listen knows the plan's protocol and its names */
     ck_assert_contains(heard.out, "\"output\":\"spot\",\"state\":\"on\"");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(what_can_not_be_found_is_reported)
+TEST(what_can_not_be_found_is_reported)
 {
-    static const struct {
-        const char *command;
-        int code;
-        const char *reported;
-    } lines[] = {
+    static const refusal lines[] = {
         {"$DROMIKOS infer - </dev/null", 3, "the file is empty"},
         {"$DROMIKOS infer /no/such", 3, "can't be read"},
         {"$DROMIKOS infer --name 1x -", 2, "it must begin with a letter"},
@@ -227,14 +219,7 @@ START_TEST(what_can_not_be_found_is_reported)
          "$DROMIKOS infer -",
          1, "nothing found"},
     };
-    for (size_t i = 0; i < G_N_ELEMENTS(lines); i++) {
-        said heard = run_shell("%s", lines[i].command);
-        ck_assert_contains(heard.err, lines[i].reported);
-        ck_assert_int_eq(heard.code, lines[i].code);
-        said_free(&heard);
-    }
+    ASSERT_REFUSED("", lines);
 }
-END_TEST
 
-RUN_TESTS("infer", each_known_protocol_is_found_as_if_unknown, handsets_of_our_own_invention_are_found,
-          what_was_inferred_works_in_a_plan, what_can_not_be_found_is_reported)
+SUITE("infer")

@@ -63,7 +63,7 @@ static void assert_reported(hand *player, const char *expected)
     g_string_free(player->reported, TRUE);
 }
 
-START_TEST(one_frame_is_a_press_and_then_a_release)
+TEST(one_frame_is_a_press_and_then_a_release)
 {
     static const drom_us starts[] = {0, UINT32_C(0xffffff00), UINT32_C(0xffffffff) - 100000};
     for (size_t i = 0; i < G_N_ELEMENTS(starts); i++) {
@@ -78,9 +78,8 @@ START_TEST(one_frame_is_a_press_and_then_a_release)
         assert_reported(&thumb, "press w0, release w0, tap w0");
     }
 }
-END_TEST
 
-START_TEST(repeat_frames_repeat_and_hold)
+TEST(repeat_frames_repeat_and_hold)
 {
     hand thumb;
     open_hand(&thumb, 5);
@@ -93,9 +92,8 @@ START_TEST(repeat_frames_repeat_and_hold)
         &thumb, "press w1, repeat w1, repeat w1, repeat w1, hold w1:300, repeat w1, repeat w1, hold w1:500, "
                 "release w1");
 }
-END_TEST
 
-START_TEST(held_key_survives_one_lost_frame)
+TEST(held_key_survives_one_lost_frame)
 {
     hand thumb;
     open_hand(&thumb, 0);
@@ -104,9 +102,8 @@ START_TEST(held_key_survives_one_lost_frame)
     repeat_frame(&thumb, 432);
     assert_reported(&thumb, "press w0, repeat w0, repeat w0, hold w0:300");
 }
-END_TEST
 
-START_TEST(key_let_go_before_the_hold_time_is_not_held)
+TEST(key_let_go_before_the_hold_time_is_not_held)
 {
     hand thumb;
     open_hand(&thumb, 0);
@@ -116,9 +113,8 @@ START_TEST(key_let_go_before_the_hold_time_is_not_held)
     quiet_until(&thumb, 2000); /* down for 216 ms */
     assert_reported(&thumb, "press w0, repeat w0, repeat w0, release w0, tap w0");
 }
-END_TEST
 
-START_TEST(two_presses_120_ms_apart_are_two)
+TEST(two_presses_120_ms_apart_are_two)
 {
     hand thumb;
     open_hand(&thumb, 0);
@@ -126,9 +122,8 @@ START_TEST(two_presses_120_ms_apart_are_two)
     frame(&thumb, 120, 4, 70);
     assert_reported(&thumb, "press w0, release w0, tap w0, press w0");
 }
-END_TEST
 
-START_TEST(whole_frames_at_the_frame_period_are_one_press)
+TEST(whole_frames_at_the_frame_period_are_one_press)
 {
     for (unsigned period_ms = 101; period_ms <= 116; period_ms += 5) { /* the clock is off by up to 7 % */
         hand thumb;
@@ -139,9 +134,8 @@ START_TEST(whole_frames_at_the_frame_period_are_one_press)
         assert_reported(&thumb, "press w0, repeat w0, repeat w0");
     }
 }
-END_TEST
 
-START_TEST(next_key_releases_the_one_before)
+TEST(next_key_releases_the_one_before)
 {
     hand thumb;
     open_hand(&thumb, 0);
@@ -150,9 +144,8 @@ START_TEST(next_key_releases_the_one_before)
     repeat_frame(&thumb, 216);
     assert_reported(&thumb, "press w0, release w0, tap w0, press w1, repeat w1");
 }
-END_TEST
 
-START_TEST(two_handsets_hold_a_key_each)
+TEST(two_handsets_hold_a_key_each)
 {
     hand thumb;
     open_hand(&thumb, 0);
@@ -162,9 +155,8 @@ START_TEST(two_handsets_hold_a_key_each)
     quiet_until(&thumb, 330);
     assert_reported(&thumb, "press w0, press h0, release w0, tap w0, release h0, tap h0");
 }
-END_TEST
 
-START_TEST(repeat_frame_after_a_strange_key_is_dropped)
+TEST(repeat_frame_after_a_strange_key_is_dropped)
 {
     hand thumb;
     open_hand(&thumb, 0);
@@ -175,7 +167,6 @@ START_TEST(repeat_frame_after_a_strange_key_is_dropped)
     repeat_frame(&thumb, 298);
     assert_reported(&thumb, "press w0, release w0, tap w0");
 }
-END_TEST
 
 /* A plan of one handset, changed by the test; and frames of any protocol. */
 static drom_keys_plan own_plan;
@@ -207,7 +198,7 @@ static void own_frame(hand *player, unsigned ms, unsigned key, unsigned toggle)
                                                  .toggle = (uint8_t)toggle});
 }
 
-START_TEST(toggle_bit_makes_no_second_key)
+TEST(toggle_bit_makes_no_second_key)
 {
     hand thumb;
     open_own(&thumb, &drom_rc5);
@@ -217,9 +208,8 @@ START_TEST(toggle_bit_makes_no_second_key)
     own_frame(&thumb, 342, 0, 1);
     assert_reported(&thumb, "press w0, repeat w0, release w0, tap w0, press w0, repeat w0");
 }
-END_TEST
 
-START_TEST(three_frames_of_one_press_are_one_press)
+TEST(three_frames_of_one_press_are_one_press)
 {
     hand thumb;
     open_own(&thumb, &drom_sirc12);
@@ -229,9 +219,8 @@ START_TEST(three_frames_of_one_press_are_one_press)
     own_frame(&thumb, 210, 0, 0); /* 120 ms after the last */
     assert_reported(&thumb, "press w0, repeat w0, repeat w0, release w0, tap w0, press w0");
 }
-END_TEST
 
-START_TEST(whole_frames_survive_a_lost_one)
+TEST(whole_frames_survive_a_lost_one)
 {
     static const drom_protocol *const protocols[] = {&drom_samsung32, &drom_kaseikyo, &drom_rca,
                                                      &drom_mitsubishi, &drom_dish};
@@ -246,9 +235,8 @@ START_TEST(whole_frames_survive_a_lost_one)
         assert_reported(&thumb, "press w0, repeat w0, repeat w0");
     }
 }
-END_TEST
 
-START_TEST(press_needs_a_second_frame_where_the_plan_says_so)
+TEST(press_needs_a_second_frame_where_the_plan_says_so)
 {
     hand thumb;
     own_handset.needs_second_frame = true;
@@ -262,9 +250,8 @@ START_TEST(press_needs_a_second_frame_where_the_plan_says_so)
     own_handset.needs_second_frame = false;
     assert_reported(&thumb, "press w0, repeat w0");
 }
-END_TEST
 
-START_TEST(ticks_speed_up_and_end_with_the_key)
+TEST(ticks_speed_up_and_end_with_the_key)
 {
     hand thumb;
     static drom_ticking tickings[1];
@@ -298,9 +285,8 @@ START_TEST(ticks_speed_up_and_end_with_the_key)
     own_plan.ticks = NULL;
     g_string_free(thumb.reported, TRUE);
 }
-END_TEST
 
-START_TEST(two_taps_are_a_double_where_the_key_knows_it)
+TEST(two_taps_are_a_double_where_the_key_knows_it)
 {
     static const drom_key_ref knows[] = {{0, 0}};
     static drom_tapped taps[1];
@@ -322,10 +308,9 @@ START_TEST(two_taps_are_a_double_where_the_key_knows_it)
         "press w0, release w0, press w0, release w0, double w0, press w0, release w0, tap w0, press w1, "
         "release w1, tap w1, press w1");
 }
-END_TEST
 
 /* The same taps with only some gestures wanted: those come as they did, in the same order, and no others. */
-START_TEST(gestures_that_no_rule_wants_are_not_reported)
+TEST(gestures_that_no_rule_wants_are_not_reported)
 {
     static const drom_key_ref knows[] = {{0, 0}};
     static const struct {
@@ -357,9 +342,8 @@ START_TEST(gestures_that_no_rule_wants_are_not_reported)
         assert_reported(&thumb, cases[row].reported);
     }
 }
-END_TEST
 
-START_TEST(boundary_lets_go_at_once)
+TEST(boundary_lets_go_at_once)
 {
     hand thumb;
     open_own(&thumb, &drom_nrc17);
@@ -369,11 +353,10 @@ START_TEST(boundary_lets_go_at_once)
         &(drom_frame){.code = {.protocol = &drom_nrc17}, .at = 140000, .kind = DROM_FRAME_BOUNDARY});
     assert_reported(&thumb, "press w0, release w0, tap w0");
 }
-END_TEST
 
 /* While we transmit, the receiver is muted: a frame that was due then is not missed, and the key stays held.
  */
-START_TEST(held_key_survives_while_we_transmit)
+TEST(held_key_survives_while_we_transmit)
 {
     for (unsigned is_muted = 0; is_muted < 2; is_muted++) {
         hand thumb;
@@ -389,9 +372,8 @@ START_TEST(held_key_survives_while_we_transmit)
                                          : "press w0, repeat w0, release w0, tap w0, press w0");
     }
 }
-END_TEST
 
-START_TEST(one_call_advances_one_handset)
+TEST(one_call_advances_one_handset)
 {
     hand both;
     open_hand(&both, 0);
@@ -402,7 +384,6 @@ START_TEST(one_call_advances_one_handset)
     ck_assert(!drom_keys_advance(&both.keys, 1000000));
     assert_reported(&both, "press w0, press h0, release w0, tap w0, release h0, tap h0");
 }
-END_TEST
 
 static void note_key(void *context, const drom_key_event *event)
 {
@@ -420,7 +401,7 @@ static gint by_command_and_address(gconstpointer left, gconstpointer right, gpoi
 }
 
 /* Many of them differ in one thing only: command, address, or protocol. */
-START_TEST(key_that_is_listed_by_code_is_found_as_if_each_were_looked_at)
+TEST(key_that_is_listed_by_code_is_found_as_if_each_were_looked_at)
 {
     enum { CODES = 255 };
     static const drom_protocol_ref known[] = {&drom_nec, &drom_samsung32, &drom_jvc};
@@ -445,15 +426,5 @@ START_TEST(key_that_is_listed_by_code_is_found_as_if_each_were_looked_at)
         ck_assert_int_eq(found, i < CODES ? (int)i : -1);
     }
 }
-END_TEST
 
-RUN_TESTS("keys", one_frame_is_a_press_and_then_a_release, repeat_frames_repeat_and_hold,
-          held_key_survives_one_lost_frame, key_let_go_before_the_hold_time_is_not_held,
-          two_presses_120_ms_apart_are_two, whole_frames_at_the_frame_period_are_one_press,
-          next_key_releases_the_one_before, two_handsets_hold_a_key_each,
-          repeat_frame_after_a_strange_key_is_dropped, toggle_bit_makes_no_second_key,
-          three_frames_of_one_press_are_one_press, whole_frames_survive_a_lost_one,
-          press_needs_a_second_frame_where_the_plan_says_so, ticks_speed_up_and_end_with_the_key,
-          two_taps_are_a_double_where_the_key_knows_it, gestures_that_no_rule_wants_are_not_reported,
-          boundary_lets_go_at_once, held_key_survives_while_we_transmit, one_call_advances_one_handset,
-          key_that_is_listed_by_code_is_found_as_if_each_were_looked_at)
+SUITE("keys")

@@ -43,7 +43,7 @@ static plan *load(const char *text, const char *csv, char **output)
     return loaded;
 }
 
-START_TEST(plan_becomes_the_tables_that_a_maker_would_write)
+TEST(plan_becomes_the_tables_that_a_maker_would_write)
 {
     g_autofree char *reported = NULL;
     plan *const stage = load("plan \"Stage\"  # a comment\n"
@@ -93,9 +93,8 @@ START_TEST(plan_becomes_the_tables_that_a_maker_would_write)
     ck_assert_int_eq(plan_rule_line(stage, 4), 0);
     plan_free(stage);
 }
-END_TEST
 
-START_TEST(times_of_gestures_are_the_plans)
+TEST(times_of_gestures_are_the_plans)
 {
     g_autofree char *reported = NULL;
     plan *const stage = load("plan \"Stage\"\nboard mega328\nreceiver on pin 8\n"
@@ -120,9 +119,8 @@ START_TEST(times_of_gestures_are_the_plans)
     ck_assert_uint_eq(plan_tables(stage)->rules.rules.rows[2].gestures, DROM_DOUBLE);
     plan_free(stage);
 }
-END_TEST
 
-START_TEST(key_may_be_known_by_its_fingerprint)
+TEST(key_may_be_known_by_its_fingerprint)
 {
     g_autofree char *reported = NULL;
     plan *const stage =
@@ -134,9 +132,8 @@ START_TEST(key_may_be_known_by_its_fingerprint)
     ck_assert_int_eq(drom_plan_check(tables, &(drom_port_facts){.pins = 20}, NULL), DROM_OK);
     plan_free(stage);
 }
-END_TEST
 
-START_TEST(whole_fault_is_shown_with_its_line_and_a_caret)
+TEST(whole_fault_is_shown_with_its_line_and_a_caret)
 {
     g_autofree char *reported = NULL;
     ck_assert_ptr_null(load(HEAD "when wnad.power pressed: spot toggle\n", SHEET, &reported));
@@ -144,7 +141,6 @@ START_TEST(whole_fault_is_shown_with_its_line_and_a_caret)
                                "    9 | when wnad.power pressed: spot toggle\n"
                                "      |      ^~~~\n");
 }
-END_TEST
 
 /* A line put after HEAD, and what must be reported. */
 static const struct {
@@ -269,7 +265,7 @@ static const struct {
     {"at start: sp\xc3\xb6t on", ":9:13: '\xc3\xb6' has no meaning here"},
 };
 
-START_TEST(each_mistake_is_reported_where_it_stands)
+TEST(each_mistake_is_reported_where_it_stands)
 {
     for (size_t i = 0; i < G_N_ELEMENTS(faults); i++) {
         g_autofree char *text = g_strdup_printf("%s%s\n", HEAD, faults[i].line);
@@ -278,9 +274,8 @@ START_TEST(each_mistake_is_reported_where_it_stands)
         ck_assert_contains(reported, faults[i].reported);
     }
 }
-END_TEST
 
-START_TEST(heads_that_lack_something_are_reported)
+TEST(heads_that_lack_something_are_reported)
 {
     g_autofree char *reported = NULL;
     ck_assert_ptr_null(load("", SHEET, &reported));
@@ -303,9 +298,8 @@ START_TEST(heads_that_lack_something_are_reported)
     ck_assert_contains(reported,
                        ":5:1: nothing can be heard: say where the receiver is, as in: receiver on pin 8");
 }
-END_TEST
 
-START_TEST(all_faults_of_a_file_come_in_one_go)
+TEST(all_faults_of_a_file_come_in_one_go)
 {
     g_autofree char *reported = NULL;
     ck_assert_ptr_null(
@@ -322,9 +316,8 @@ START_TEST(all_faults_of_a_file_come_in_one_go)
     ck_assert_ptr_null(load(many->str, SHEET, &reported));
     ck_assert_contains(reported, "stage.plan: and 980 more like these");
 }
-END_TEST
 
-START_TEST(things_that_may_be_meant_are_warned_of)
+TEST(things_that_may_be_meant_are_warned_of)
 {
     g_autofree char *reported = NULL;
     plan *stage = load(HEAD "relay fog on pin 5\n", SHEET, &reported);
@@ -339,7 +332,6 @@ START_TEST(things_that_may_be_meant_are_warned_of)
         ":10:1: warning: this can never fire: 'twin.power' has the code of 'wand.power', which counts");
     plan_free(stage);
 }
-END_TEST
 
 /* A sheet, and what must be reported; NULL: it is fine. */
 static const struct {
@@ -373,7 +365,7 @@ static const struct {
     {SHEET "stop,n\xff,4,9,\n", "wand.csv: is no text in UTF-8"},
 };
 
-START_TEST(sheets_are_read_or_their_faults_reported)
+TEST(sheets_are_read_or_their_faults_reported)
 {
     for (size_t i = 0; i < G_N_ELEMENTS(sheets); i++) {
         g_autofree char *reported = NULL;
@@ -390,7 +382,6 @@ START_TEST(sheets_are_read_or_their_faults_reported)
         plan_free(stage);
     }
 }
-END_TEST
 
 /* A code that its own protocol can't carry is refused where it stands. */
 static const struct {
@@ -412,7 +403,7 @@ static const struct {
      "no receiver reads it back"},
 };
 
-START_TEST(code_that_its_own_protocol_cannot_carry_is_refused)
+TEST(code_that_its_own_protocol_cannot_carry_is_refused)
 {
     for (size_t i = 0; i < G_N_ELEMENTS(unheard); i++) {
         g_autofree char *text = g_strdup_printf("%s%s\n", HEAD, unheard[i].protocol);
@@ -427,7 +418,6 @@ START_TEST(code_that_its_own_protocol_cannot_carry_is_refused)
         plan_free(stage);
     }
 }
-END_TEST
 
 /* A time of a length that handsets have, and a few that they haven't. */
 static unsigned any_time(GRand *dice)
@@ -470,7 +460,7 @@ static void count_presses(void *context, const drom_key_event *event)
 }
 
 /* Whatever the figures are: a plan that is accepted hears its keys, from handsets with clocks 3 % off. */
-START_TEST(protocol_that_is_accepted_is_heard)
+TEST(protocol_that_is_accepted_is_heard)
 {
     GRand *const dice = g_rand_new_with_seed(11);
     unsigned accepted = 0;
@@ -512,9 +502,8 @@ START_TEST(protocol_that_is_accepted_is_heard)
     ck_assert_uint_gt(accepted, 100);
     g_rand_free(dice);
 }
-END_TEST
 
-START_TEST(two_names_for_one_code_are_warned_of)
+TEST(two_names_for_one_code_are_warned_of)
 {
     g_autofree char *reported = NULL;
     plan *const stage = load(HEAD, SHEET "stop,nec,4,70,\n", &reported);
@@ -522,9 +511,8 @@ START_TEST(two_names_for_one_code_are_warned_of)
     ck_assert_ptr_nonnull(stage);
     plan_free(stage);
 }
-END_TEST
 
-START_TEST(codes_that_no_receiver_takes_are_warned_of)
+TEST(codes_that_no_receiver_takes_are_warned_of)
 {
     g_autofree char *reported = NULL;
     plan *const stage =
@@ -536,9 +524,8 @@ START_TEST(codes_that_no_receiver_takes_are_warned_of)
     ck_assert_ptr_nonnull(stage);
     plan_free(stage);
 }
-END_TEST
 
-START_TEST(more_than_fits_is_reported)
+TEST(more_than_fits_is_reported)
 {
     g_autofree char *reported = NULL;
     g_autoptr(GString) keys = g_string_new("key,protocol,address,command\nplay,nec,9,9\n");
@@ -556,9 +543,8 @@ START_TEST(more_than_fits_is_reported)
     ck_assert_ptr_null(load(text->str, SHEET, &reported));
     ck_assert_contains(reported, "stage.plan: has 256 actions in one rule; 255 fit");
 }
-END_TEST
 
-START_TEST(files_that_are_no_plan_are_reported)
+TEST(files_that_are_no_plan_are_reported)
 {
     report *problems = report_new();
     ck_assert_ptr_null(plan_load("/", problems));
@@ -574,9 +560,8 @@ START_TEST(files_that_are_no_plan_are_reported)
     ck_assert_uint_eq(report_errors(problems), 2);
     report_free(problems);
 }
-END_TEST
 
-START_TEST(any_bytes_at_all_are_survived)
+TEST(any_bytes_at_all_are_survived)
 {
     g_autoptr(GRand) random = g_rand_new_with_seed(11);
     for (int i = 0; i < 400; i++) {
@@ -594,13 +579,5 @@ START_TEST(any_bytes_at_all_are_survived)
         plan_free(stage);
     }
 }
-END_TEST
 
-RUN_TESTS("plan", plan_becomes_the_tables_that_a_maker_would_write, times_of_gestures_are_the_plans,
-          key_may_be_known_by_its_fingerprint, whole_fault_is_shown_with_its_line_and_a_caret,
-          each_mistake_is_reported_where_it_stands, heads_that_lack_something_are_reported,
-          all_faults_of_a_file_come_in_one_go, things_that_may_be_meant_are_warned_of,
-          sheets_are_read_or_their_faults_reported, code_that_its_own_protocol_cannot_carry_is_refused,
-          protocol_that_is_accepted_is_heard, two_names_for_one_code_are_warned_of,
-          codes_that_no_receiver_takes_are_warned_of, more_than_fits_is_reported,
-          files_that_are_no_plan_are_reported, any_bytes_at_all_are_survived)
+SUITE("plan")

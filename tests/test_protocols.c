@@ -139,7 +139,7 @@ static void say(sim_listener *listener, const line *voiced)
     }
 }
 
-START_TEST(each_protocol_is_read_as_it_is_spelt)
+TEST(each_protocol_is_read_as_it_is_spelt)
 {
     for (size_t row = 0; row < G_N_ELEMENTS(spelt); row++) {
         heard all = {0};
@@ -162,10 +162,9 @@ START_TEST(each_protocol_is_read_as_it_is_spelt)
         g_array_unref(voiced.us);
     }
 }
-END_TEST
 
 /* The encoder, too, must give what is spelt here. */
-START_TEST(each_protocol_is_sent_as_it_is_spelt)
+TEST(each_protocol_is_sent_as_it_is_spelt)
 {
     for (size_t row = 0; row < G_N_ELEMENTS(spelt); row++) {
         line voiced = {0};
@@ -189,9 +188,8 @@ START_TEST(each_protocol_is_sent_as_it_is_spelt)
         g_array_unref(voiced.us);
     }
 }
-END_TEST
 
-START_TEST(every_protocol_bears_its_limits_and_none_is_invented)
+TEST(every_protocol_bears_its_limits_and_none_is_invented)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const sim_score got = sim_try_limit(drom_waveforms[i], 1, 12);
@@ -199,9 +197,8 @@ START_TEST(every_protocol_bears_its_limits_and_none_is_invented)
                       drom_waveforms[i]->protocol->id, got.right, got.sent, got.wrong);
     }
 }
-END_TEST
 
-START_TEST(frames_come_at_the_earliest_moment_that_is_safe)
+TEST(frames_come_at_the_earliest_moment_that_is_safe)
 {
     for (size_t row = 0; row < G_N_ELEMENTS(spelt); row++) {
         for (int is_alone = 0; is_alone < 2; is_alone++) {
@@ -230,7 +227,6 @@ START_TEST(frames_come_at_the_earliest_moment_that_is_safe)
         }
     }
 }
-END_TEST
 
 /* A press of a protocol, heard by a plan that names some others; what comes is written as "nec 4 70, ditto".
  */
@@ -273,7 +269,7 @@ static char *hear_press(const drom_waveform *waveform, uint32_t address, uint16_
         ck_assert_str_eq(reported, expected);                                                                \
     } while (0)
 
-START_TEST(narrowest_of_the_nec_family_is_the_one)
+TEST(narrowest_of_the_nec_family_is_the_one)
 {
     HEARD("nec 4 70, nec ditto", drom_nec_waveform, 4, 70, 2, &drom_nec32, &drom_necx, &drom_nec);
     HEARD("necx 64260 70, necx ditto", drom_nec_waveform, 4, 70, 2, &drom_necx, &drom_nec32);
@@ -284,17 +280,15 @@ START_TEST(narrowest_of_the_nec_family_is_the_one)
     HEARD("unknown", drom_nec32_waveform, 0xfb04, 0x5678, 1, &drom_nec, &drom_necx,
           &drom_nec32); /* a damaged nec frame */
 }
-END_TEST
 
-START_TEST(repeat_frame_is_that_of_the_frame_before)
+TEST(repeat_frame_is_that_of_the_frame_before)
 {
     HEARD("lg28 136 81, lg28 ditto, lg28 ditto", drom_lg28_waveform, 0x88, 0x51, 3, &drom_nec, &drom_lg28,
           &drom_necx);
     HEARD("nec 4 70, nec ditto", drom_nec_waveform, 4, 70, 2, &drom_lg28, &drom_nec);
 }
-END_TEST
 
-START_TEST(length_is_known_by_the_silence_only_where_it_must_be)
+TEST(length_is_known_by_the_silence_only_where_it_must_be)
 {
     HEARD("sirc12 1 21, sirc12 1 21, sirc12 1 21", drom_sirc12_waveform, 1, 21, 3, &drom_sirc12, &drom_sirc15,
           &drom_sirc20);
@@ -303,9 +297,8 @@ START_TEST(length_is_known_by_the_silence_only_where_it_must_be)
     HEARD("rcmm24 4660 86", drom_rcmm24_waveform, 0x1234, 0x56, 1, &drom_rcmm12, &drom_rcmm24, &drom_rcmm32);
     HEARD("jvc 3 23", drom_jvc_waveform, 3, 23, 1, &drom_nec, &drom_jvc, &drom_lg28);
 }
-END_TEST
 
-START_TEST(frame_without_its_leader_needs_one_that_had_it)
+TEST(frame_without_its_leader_needs_one_that_had_it)
 {
     HEARD("jvc 3 23, jvc 3 23, jvc 3 23", drom_jvc_waveform, 3, 23, 3, &drom_jvc, &drom_mitsubishi);
     heard all = {0};
@@ -324,9 +317,8 @@ START_TEST(frame_without_its_leader_needs_one_that_had_it)
     ck_assert_ptr_eq(all.frames[0].code.protocol, &drom_unknown);
     g_array_unref(voiced.us);
 }
-END_TEST
 
-START_TEST(two_halves_are_one_frame_and_one_is_none)
+TEST(two_halves_are_one_frame_and_one_is_none)
 {
     HEARD("denon 2 197, denon 2 197", drom_denon_waveform, 2, 197, 2, &drom_denon, &drom_sharp,
           &drom_mitsubishi);
@@ -347,16 +339,14 @@ START_TEST(two_halves_are_one_frame_and_one_is_none)
         }
     }
 }
-END_TEST
 
-START_TEST(boundaries_of_a_press_are_no_keys)
+TEST(boundaries_of_a_press_are_no_keys)
 {
     HEARD("nrc17 boundary, nrc17 58 52, nrc17 58 52, nrc17 boundary", drom_nrc17_waveform, 58, 52, 2,
           &drom_nrc17);
 }
-END_TEST
 
-START_TEST(each_group_of_dish_is_a_frame)
+TEST(each_group_of_dish_is_a_frame)
 {
     HEARD("dish 163 37, dish 163 37, dish 163 37", drom_dish_waveform, 163, 37, 3, &drom_dish,
           &drom_mitsubishi);
@@ -364,9 +354,8 @@ START_TEST(each_group_of_dish_is_a_frame)
     HEARD("mitsubishi 255 255, mitsubishi 255 255", drom_mitsubishi_waveform, 255, 255, 2, &drom_mitsubishi,
           &drom_dish);
 }
-END_TEST
 
-START_TEST(other_vendors_stand_in_the_upper_half_of_the_address)
+TEST(other_vendors_stand_in_the_upper_half_of_the_address)
 {
     const uint32_t vendor = 0x5432;
     const uint32_t parity = 5 ^ 4 ^ 3 ^ 2;
@@ -375,9 +364,8 @@ START_TEST(other_vendors_stand_in_the_upper_half_of_the_address)
     HEARD(expected, drom_kaseikyo_waveform, address, 9, 1, &drom_kaseikyo);
     HEARD("unknown", drom_kaseikyo_waveform, address ^ 1, 9, 1, &drom_kaseikyo);
 }
-END_TEST
 
-START_TEST(clipped_leader_is_forgiven_where_the_bits_can_be_checked)
+TEST(clipped_leader_is_forgiven_where_the_bits_can_be_checked)
 {
     heard all = {0};
     line voiced = {0};
@@ -392,7 +380,6 @@ START_TEST(clipped_leader_is_forgiven_where_the_bits_can_be_checked)
     ck_assert_ptr_eq(all.frames[0].code.protocol, &drom_nec);
     g_array_unref(voiced.us);
 }
-END_TEST
 
 /* Counts the frames of known protocols that are another's than the context. */
 typedef struct crosstalk {
@@ -436,7 +423,7 @@ static crosstalk hear_with(const drom_protocol_ref *protocols, size_t count, con
 
 /* A plan with few protocols lacks the one that would have known better: none may take another's frame for its
  * own, unless they begin alike, and with two of them each must have its own. */
-START_TEST(few_protocols_do_not_take_each_others_frames)
+TEST(few_protocols_do_not_take_each_others_frames)
 {
     for (size_t own = 0; own < drom_waveform_count; own++) {
         for (size_t other = 0; other < drom_waveform_count; other++) {
@@ -453,14 +440,5 @@ START_TEST(few_protocols_do_not_take_each_others_frames)
         }
     }
 }
-END_TEST
 
-RUN_TESTS("protocols", each_protocol_is_read_as_it_is_spelt, each_protocol_is_sent_as_it_is_spelt,
-          every_protocol_bears_its_limits_and_none_is_invented,
-          frames_come_at_the_earliest_moment_that_is_safe, narrowest_of_the_nec_family_is_the_one,
-          repeat_frame_is_that_of_the_frame_before, length_is_known_by_the_silence_only_where_it_must_be,
-          frame_without_its_leader_needs_one_that_had_it, two_halves_are_one_frame_and_one_is_none,
-          boundaries_of_a_press_are_no_keys, each_group_of_dish_is_a_frame,
-          other_vendors_stand_in_the_upper_half_of_the_address,
-          clipped_leader_is_forgiven_where_the_bits_can_be_checked,
-          few_protocols_do_not_take_each_others_frames)
+SUITE("protocols")

@@ -12,7 +12,7 @@ static void assert_is_4_70(const drom_frame *frame)
     ck_assert_int_eq(frame->kind, DROM_FRAME_WHOLE);
 }
 
-START_TEST(nec_frame_gives_its_numbers)
+TEST(nec_frame_gives_its_numbers)
 {
     static const drom_us starts[] = {0, UINT32_C(0xfffffff0), UINT32_C(0xffffffff) - 30000};
     for (size_t i = 0; i < G_N_ELEMENTS(starts); i++) {
@@ -25,9 +25,8 @@ START_TEST(nec_frame_gives_its_numbers)
         ck_assert_uint_eq(listening.frames[0].at, starts[i]);
     }
 }
-END_TEST
 
-START_TEST(frame_is_given_when_its_stop_mark_has_begun)
+TEST(frame_is_given_when_its_stop_mark_has_begun)
 {
     ear listening;
     ear_open(&listening, 0);
@@ -36,9 +35,8 @@ START_TEST(frame_is_given_when_its_stop_mark_has_begun)
     ck_assert_uint_eq(listening.count, 1);
     ck_assert_uint_lt(listening.heard_at[0], stop_mark_ends - 562 + 260);
 }
-END_TEST
 
-START_TEST(slow_clocks_and_stretched_marks_are_read)
+TEST(slow_clocks_and_stretched_marks_are_read)
 {
     for (int percent = -8; percent <= 8; percent += 2) {
         for (int stretch_us = -100; stretch_us <= 100; stretch_us += 25) {
@@ -55,9 +53,8 @@ START_TEST(slow_clocks_and_stretched_marks_are_read)
         }
     }
 }
-END_TEST
 
-START_TEST(every_address_and_command_comes_back_from_the_encoder)
+TEST(every_address_and_command_comes_back_from_the_encoder)
 {
     for (uint32_t address = 0; address < 256; address++) {
         const drom_code code = {&drom_nec, address, (uint16_t)(address * 7 % 256)};
@@ -76,9 +73,8 @@ START_TEST(every_address_and_command_comes_back_from_the_encoder)
         ck_assert(drom_code_equal(&listening.frames[0].code, &code));
     }
 }
-END_TEST
 
-START_TEST(encoder_refuses_numbers_that_do_not_fit)
+TEST(encoder_refuses_numbers_that_do_not_fit)
 {
     drom_encoder encoder;
     const drom_code far_address = {&drom_nec, 256, 0};
@@ -88,9 +84,8 @@ START_TEST(encoder_refuses_numbers_that_do_not_fit)
     ck_assert_int_eq(drom_encode_begin(&encoder, &drom_nec_waveform, &far_command, DROM_SEND_FIRST, false),
                      DROM_BAD_ARGUMENT);
 }
-END_TEST
 
-START_TEST(frame_with_a_wrong_bit_is_dropped)
+TEST(frame_with_a_wrong_bit_is_dropped)
 {
     char bits[] = NEC_4_70;
     for (size_t i = 0; bits[i] != '\0'; i++) {
@@ -107,9 +102,8 @@ START_TEST(frame_with_a_wrong_bit_is_dropped)
         ck_assert_ptr_eq(listening.frames[0].code.protocol, &drom_unknown);
     }
 }
-END_TEST
 
-START_TEST(repeat_frame_needs_a_whole_one_before_it)
+TEST(repeat_frame_needs_a_whole_one_before_it)
 {
     ear listening;
     ear_open(&listening, 0);
@@ -125,9 +119,8 @@ START_TEST(repeat_frame_needs_a_whole_one_before_it)
     ear_nec_repeat(&listening, 1, 0);
     ck_assert_uint_eq(listening.count, 2);
 }
-END_TEST
 
-START_TEST(glitches_are_not_there)
+TEST(glitches_are_not_there)
 {
     ear listening;
     ear_open(&listening, 0);
@@ -154,9 +147,8 @@ START_TEST(glitches_are_not_there)
     assert_is_4_70(&listening.frames[0]);
     ck_assert_uint_eq(listening.frames[0].lasted_us, 9000 + 4500 + 32 * 562 + 16 * 562 + 16 * 1687);
 }
-END_TEST
 
-START_TEST(lost_edges_make_no_frame_and_the_next_is_read)
+TEST(lost_edges_make_no_frame_and_the_next_is_read)
 {
     ear listening;
     ear_open(&listening, 0);
@@ -170,10 +162,9 @@ START_TEST(lost_edges_make_no_frame_and_the_next_is_read)
     ck_assert_uint_eq(listening.count, 1);
     assert_is_4_70(&listening.frames[0]);
 }
-END_TEST
 
 /* 71 min 35 s after an edge the clock shows the same again. */
-START_TEST(line_that_sticks_for_hours_does_no_harm)
+TEST(line_that_sticks_for_hours_does_no_harm)
 {
     for (int is_mark = 0; is_mark < 2; is_mark++) {
         ear listening;
@@ -194,9 +185,8 @@ START_TEST(line_that_sticks_for_hours_does_no_harm)
         ck_assert_uint_eq(listening.frames[1].code.command, 71);
     }
 }
-END_TEST
 
-START_TEST(noise_is_no_key)
+TEST(noise_is_no_key)
 {
     ear listening;
     unsigned frames = 0;
@@ -210,9 +200,8 @@ START_TEST(noise_is_no_key)
     }
     ck_assert_uint_eq(frames, 0);
 }
-END_TEST
 
-START_TEST(edges_without_any_time_between_them_do_no_harm)
+TEST(edges_without_any_time_between_them_do_no_harm)
 {
     ear listening;
     ear_open(&listening, 0);
@@ -223,7 +212,6 @@ START_TEST(edges_without_any_time_between_them_do_no_harm)
     ear_nec(&listening, NEC_4_70, 1, 0);
     assert_is_4_70(&listening.frames[listening.count - 1]);
 }
-END_TEST
 
 /* A rhythm of no protocol: 20 bits, pulse width, with an odd leader. */
 static uint32_t fingerprint_of(uint32_t bits, double scale, int stretch_us)
@@ -245,7 +233,7 @@ static uint32_t fingerprint_of(uint32_t bits, double scale, int stretch_us)
     return listening.frames[0].code.address;
 }
 
-START_TEST(unknown_key_has_one_fingerprint)
+TEST(unknown_key_has_one_fingerprint)
 {
     for (uint32_t key = 1; key < 40; key++) {
         const uint32_t fingerprint = fingerprint_of(key * 1657, 1, 0);
@@ -257,10 +245,9 @@ START_TEST(unknown_key_has_one_fingerprint)
         }
     }
 }
-END_TEST
 
 /* 0x35, least significant bit first, in two halves of four bits. */
-START_TEST(halves_of_a_protocol_of_ones_own_are_one_frame)
+TEST(halves_of_a_protocol_of_ones_own_are_one_frame)
 {
     static const drom_pulse_timing timing = {.zero_mark_us = 500,
                                              .zero_space_us = 500,
@@ -293,10 +280,9 @@ START_TEST(halves_of_a_protocol_of_ones_own_are_one_frame)
     ck_assert_ptr_eq(listening.frames[0].code.protocol, &own);
     ck_assert_uint_eq(listening.frames[0].code.command, 0x35);
 }
-END_TEST
 
 /* One space of a zero lasts longer by a part of the way to a one's. */
-START_TEST(margin_is_how_near_the_worst_bit_was_to_being_another)
+TEST(margin_is_how_near_the_worst_bit_was_to_being_another)
 {
     static const struct {
         drom_us longer_us;
@@ -326,12 +312,5 @@ START_TEST(margin_is_how_near_the_worst_bit_was_to_being_another)
                       cases[row].margin);
     }
 }
-END_TEST
 
-RUN_TESTS("receive", halves_of_a_protocol_of_ones_own_are_one_frame, nec_frame_gives_its_numbers,
-          frame_is_given_when_its_stop_mark_has_begun, slow_clocks_and_stretched_marks_are_read,
-          every_address_and_command_comes_back_from_the_encoder, encoder_refuses_numbers_that_do_not_fit,
-          frame_with_a_wrong_bit_is_dropped, repeat_frame_needs_a_whole_one_before_it, glitches_are_not_there,
-          lost_edges_make_no_frame_and_the_next_is_read, line_that_sticks_for_hours_does_no_harm,
-          noise_is_no_key, edges_without_any_time_between_them_do_no_harm, unknown_key_has_one_fingerprint,
-          margin_is_how_near_the_worst_bit_was_to_being_another)
+SUITE("receive")

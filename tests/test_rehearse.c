@@ -24,20 +24,18 @@ static char *story_of(const char *jsonl)
     "5668, "                                                                                                 \
     "spot off 6567, spot on 8567, bell on 12063, spot off 14567, bell off 14567"
 
-START_TEST(theatre_plays_its_script)
+TEST(theatre_plays_its_script)
 {
-    said heard = run_shell("$DROMIKOS rehearse --format jsonl " LANTERN_FILES);
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse --format jsonl " LANTERN_FILES);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_str_eq(heard.err, "");
     g_autofree char *story = story_of(heard.out);
     ck_assert_str_eq(story, LANTERN_STORY);
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(capture_drives_the_plan_as_the_script_did)
+TEST(capture_drives_the_plan_as_the_script_did)
 {
-    said heard = run_shell(
+    g_auto(said) heard = run_shell(
         "$DROMIKOS rehearse --format jsonl $EXAMPLES/lantern/lantern.plan $EXAMPLES/lantern/presses.vcd");
     ck_assert_int_eq(heard.code, 0);
     json_t *const rules = json_lines(heard.out, "rule");
@@ -47,12 +45,10 @@ START_TEST(capture_drives_the_plan_as_the_script_did)
         ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(rules, i), "line")), lines[i]);
     }
     json_decref(rules);
-    said_free(&heard);
 }
-END_TEST
 
 /* A strip goes on for ever; the stage's turn takes 20 s, and ends. */
-START_TEST(rehearsal_waits_for_what_comes_to_an_end)
+TEST(rehearsal_waits_for_what_comes_to_an_end)
 {
     g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
     g_autofree char *plan = write_file(
@@ -61,17 +57,15 @@ START_TEST(rehearsal_waits_for_what_comes_to_an_end)
                      "strip lights on pin 6, 4 pixels, without pause\nat start: lights chase\n"
                      "when hand.power pressed: disc turn 1 turn\n");
     g_autofree char *script = write_file("turn.csv", "at_ms,handset,key,held_ms\n100,hand,power,0\n");
-    said heard = run_shell("$DROMIKOS rehearse %s %s", plan, script);
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse %s %s", plan, script);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "disc stands at step 2048");
     ck_assert_contains(heard.out, "disc: ends at step 2048, 0 steps lost");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(contacts_follow_their_coil)
+TEST(contacts_follow_their_coil)
 {
-    said heard = run_shell("$DROMIKOS rehearse --format jsonl " LANTERN_FILES);
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse --format jsonl " LANTERN_FILES);
     json_t *const all = json_lines(heard.out, NULL);
     json_int_t driven_us = -1;
     bool is_on = false;
@@ -95,13 +89,11 @@ START_TEST(contacts_follow_their_coil)
     }
     ck_assert_uint_ge(contacts, 2);
     json_decref(all);
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(timeline_is_for_people)
+TEST(timeline_is_for_people)
 {
-    said heard = run_shell("$DROMIKOS rehearse " LANTERN_FILES);
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse " LANTERN_FILES);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "Lantern Theatre\n");
     ck_assert_contains(heard.out, "    0.567 s  nec 33 67         wand.play pressed    line 23  "
@@ -114,26 +106,22 @@ START_TEST(timeline_is_for_people)
     ck_assert_contains(heard.out, ", 0 wrong pixels\n");
     ck_assert_contains(heard.out, "\n7 presses in ");
     ck_assert_contains(heard.out, "bell: switched 4 times, on for 3.305 s in all, ends off\n");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(wish_that_waits_counts_from_when_it_was_made)
+TEST(wish_that_waits_counts_from_when_it_was_made)
 {
-    said heard = run_shell("printf 'at_ms,handset,key,held_ms\\n9000,wand,play,50\\n' | "
-                           "$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -");
+    g_auto(said) heard = run_shell("printf 'at_ms,handset,key,held_ms\\n9000,wand,play,50\\n' | "
+                                   "$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -");
     ck_assert_contains(heard.out, "    0.000 s                                         at start spot on, in "
                                   "2000 ms: its minimum off time\n");
     ck_assert_contains(heard.out, "                                         spot on\n");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(no_row_of_a_script_is_left_out_without_a_word)
+TEST(no_row_of_a_script_is_left_out_without_a_word)
 {
     g_autofree char *script = write_file("both.csv", "at_ms,handset,key,held_ms\n3000,wand,red,0\n"
                                                      "500,wand,green,1200\n700,wand,play,0\n");
-    said heard = run_shell("$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan %s", script);
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan %s", script);
     ck_assert_int_eq(heard.code, 1);
     ck_assert_contains(heard.out, "\n2 presses in ");
     ck_assert_contains(heard.out,
@@ -146,88 +134,72 @@ START_TEST(no_row_of_a_script_is_left_out_without_a_word)
     ck_assert_uint_eq(json_array_size(unheard), 1);
     ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(unheard, 0), "line")), 4);
     json_decref(unheard);
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(capture_of_another_handset_is_reported)
+TEST(capture_of_another_handset_is_reported)
 {
-    said heard = run_shell("$DROMIKOS wave rc5 3 4 | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -");
+    g_auto(said) heard =
+        run_shell("$DROMIKOS wave rc5 3 4 | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -");
     ck_assert_int_eq(heard.code, 1);
     ck_assert_contains(heard.err,
                        "-: no key of this plan's handsets is in this capture; 'dromikos listen -'");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(seed_decides_all)
+TEST(seed_decides_all)
 {
-    said first = run_shell("$DROMIKOS rehearse --jitter 60 --seed 3 " LANTERN_FILES);
-    said again = run_shell("$DROMIKOS rehearse --jitter 60 --seed 3 " LANTERN_FILES);
-    said other = run_shell("$DROMIKOS rehearse --jitter 60 --seed 4 " LANTERN_FILES);
+    g_auto(said) first = run_shell("$DROMIKOS rehearse --jitter 60 --seed 3 " LANTERN_FILES);
+    g_auto(said) again = run_shell("$DROMIKOS rehearse --jitter 60 --seed 3 " LANTERN_FILES);
+    g_auto(said) other = run_shell("$DROMIKOS rehearse --jitter 60 --seed 4 " LANTERN_FILES);
     ck_assert_str_eq(first.out, again.out);
     ck_assert_str_ne(first.out, other.out);
-    said_free(&first);
-    said_free(&again);
-    said_free(&other);
 }
-END_TEST
 
 /* The capture that ships is what this command makes, to the byte. */
-START_TEST(demo_capture_is_the_recording_of_the_script)
+TEST(demo_capture_is_the_recording_of_the_script)
 {
     g_autofree char *path = write_file("again.vcd", "");
-    said heard =
+    g_auto(said) heard =
         run_shell("$DROMIKOS rehearse --jitter 40 --seed 7 --record %s " LANTERN_FILES " >/dev/null && "
                   "cmp %s $EXAMPLES/lantern/presses.vcd",
                   path, path);
     ck_assert_int_eq(heard.code, 0);
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(script_may_come_from_standard_input)
+TEST(script_may_come_from_standard_input)
 {
-    said heard = run_shell("printf 'at_ms,handset,key,held_ms\\n100,wand,play,50\\n' | "
-                           "$DROMIKOS rehearse --format jsonl $EXAMPLES/lantern/lantern.plan -");
+    g_auto(said) heard = run_shell("printf 'at_ms,handset,key,held_ms\\n100,wand,play,50\\n' | "
+                                   "$DROMIKOS rehearse --format jsonl $EXAMPLES/lantern/lantern.plan -");
     ck_assert_int_eq(heard.code, 0);
     g_autofree char *story = story_of(heard.out);
     ck_assert_contains(story, "bell on 167, bell off 968");
-    said_free(&heard);
 }
-END_TEST
 
 /* A handset that no protocol knows: its fingerprints are codes like any others. */
-START_TEST(key_of_no_protocol_works_by_its_fingerprint)
+TEST(key_of_no_protocol_works_by_its_fingerprint)
 {
     g_autofree char *capture = write_file("odd.txt", "");
     g_autofree char *folder = g_path_get_dirname(capture);
-    said heard = run_shell("set -e; cd %s; awk 'BEGIN { for (n = 0; n < 4; n++) { printf(\"^2500_900\"); for "
-                           "(j = 0; j < 15; j++) "
-                           "printf(\"^%%d_450\", (n < 2 ? j %% 3 == 0 : j %% 4 < 2) ? 900 : 450); print "
-                           "\"^450_600000\" } }' >odd.txt; "
-                           "$DROMIKOS enrol --sheet odd.csv odd.txt first second; "
-                           "printf 'plan \"Odd\"\nboard mega328\nreceiver on pin 8\nhandset odd from "
-                           "\"odd.csv\"\nrelay spot on pin 4\n"
-                           "when odd.second pressed: spot toggle\n' >odd.plan; $DROMIKOS rehearse --format "
-                           "jsonl odd.plan odd.txt",
-                           folder);
+    g_auto(said) heard =
+        run_shell("set -e; cd %s; awk 'BEGIN { for (n = 0; n < 4; n++) { printf(\"^2500_900\"); for "
+                  "(j = 0; j < 15; j++) "
+                  "printf(\"^%%d_450\", (n < 2 ? j %% 3 == 0 : j %% 4 < 2) ? 900 : 450); print "
+                  "\"^450_600000\" } }' >odd.txt; "
+                  "$DROMIKOS enrol --sheet odd.csv odd.txt first second; "
+                  "printf 'plan \"Odd\"\nboard mega328\nreceiver on pin 8\nhandset odd from "
+                  "\"odd.csv\"\nrelay spot on pin 4\n"
+                  "when odd.second pressed: spot toggle\n' >odd.plan; $DROMIKOS rehearse --format "
+                  "jsonl odd.plan odd.txt",
+                  folder);
     ck_assert_msg(heard.code == 0, "%s", heard.err);
     g_autofree char *story = story_of(heard.out);
     ck_assert_msg(g_str_has_prefix(story, "spot off 0, spot on 1") && strstr(story, ", spot off 1") != NULL,
                   "%s", story);
-    said_free(&heard);
 }
-END_TEST
 
 #define WITH_SCRIPT(text) "printf '" text "' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -"
 #define COLUMNS "at_ms,handset,key,held_ms\\n"
 
-static const struct {
-    const char *command;
-    int code;
-    const char *reported;
-} faults[] = {
+static const refusal faults[] = {
     {"$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan", 2, "something is missing"},
     {"$DROMIKOS rehearse --jitter -1 " LANTERN_FILES, 2, "--jitter is -1; it must be 0 to 1000"},
     {"$DROMIKOS rehearse --jitter nan " LANTERN_FILES, 2, "--jitter is nan"},
@@ -256,19 +228,13 @@ static const struct {
     {WITH_SCRIPT(COLUMNS "5,wand,play,600001\\n"), 1, "-:2:13: the time held 600001 is out of range"},
 };
 
-START_TEST(bad_input_ends_with_a_message)
+TEST(bad_input_ends_with_a_message)
 {
-    for (size_t i = 0; i < G_N_ELEMENTS(faults); i++) {
-        said heard = run_shell("%s", faults[i].command);
-        ck_assert_contains(heard.err, faults[i].reported);
-        ck_assert_msg(heard.code == faults[i].code, "%s: %d\n%s", faults[i].command, heard.code, heard.err);
-        said_free(&heard);
-    }
+    ASSERT_REFUSED("", faults);
 }
-END_TEST
 
 /* Every order of every kind, as the timeline says it. */
-START_TEST(each_order_is_said_as_in_the_plan)
+TEST(each_order_is_said_as_in_the_plan)
 {
     static const char *const orders[] = {
         "spot on",
@@ -317,36 +283,26 @@ START_TEST(each_order_is_said_as_in_the_plan)
     g_free(write_file("wand.csv", "key,protocol,address,command,note\npower,nec,4,70,\nplay,nec,4,71,\n"));
     g_free(write_file("none.csv", "at_ms,handset,key,held_ms\n100,wand,power,50\n"));
     g_autofree char *path = write_file("orders.plan", text->str);
-    said heard = run_shell("$DROMIKOS rehearse '%s' \"$(dirname '%s')/none.csv\"", path, path);
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse '%s' \"$(dirname '%s')/none.csv\"", path, path);
     ck_assert_msg(heard.code == 0, "%s", heard.err);
     for (size_t i = 0; i < G_N_ELEMENTS(orders); i++) {
         ck_assert_contains(heard.out, orders[i]);
     }
-    said_free(&heard);
 }
-END_TEST
 
 /* A handset that says when a key is let go: its boundary frames are no rows of their own. */
-START_TEST(boundary_frames_are_not_shown)
+TEST(boundary_frames_are_not_shown)
 {
     g_free(write_file("wand.csv", "key,protocol,address,command,note\nplay,nrc17,4,35,\n"));
     g_free(write_file("s.csv", "at_ms,handset,key,held_ms\n100,wand,play,300\n"));
     g_autofree char *path =
         write_file("n.plan", "plan \"x\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"wand.csv\"\n"
                              "relay bell on pin 7\nwhen wand.play pressed: bell on while held\n");
-    said heard = run_shell("$DROMIKOS rehearse '%s' \"$(dirname '%s')/s.csv\"", path, path);
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse '%s' \"$(dirname '%s')/s.csv\"", path, path);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "wand.play pressed");
     ck_assert_contains(heard.out, "bell off: off");
     ck_assert_ptr_null(strstr(heard.out, "nrc17 0 "));
-    said_free(&heard);
 }
-END_TEST
 
-RUN_TESTS("rehearse", boundary_frames_are_not_shown, each_order_is_said_as_in_the_plan,
-          theatre_plays_its_script, capture_drives_the_plan_as_the_script_did,
-          rehearsal_waits_for_what_comes_to_an_end, contacts_follow_their_coil, timeline_is_for_people,
-          wish_that_waits_counts_from_when_it_was_made, seed_decides_all,
-          no_row_of_a_script_is_left_out_without_a_word, capture_of_another_handset_is_reported,
-          demo_capture_is_the_recording_of_the_script, script_may_come_from_standard_input,
-          key_of_no_protocol_works_by_its_fingerprint, bad_input_ends_with_a_message)
+SUITE("rehearse")

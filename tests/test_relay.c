@@ -64,7 +64,7 @@ static void assert_written(diary *in, const char *expected)
     g_string_free(in->written, TRUE);
 }
 
-START_TEST(on_off_and_toggle_switch_at_once)
+TEST(on_off_and_toggle_switch_at_once)
 {
     diary spot;
     open_diary(&spot, 0, (drom_relay_settings){0});
@@ -75,9 +75,8 @@ START_TEST(on_off_and_toggle_switch_at_once)
     ask(&spot, 50, DROM_RELAY_TOGGLE, 0);
     assert_written(&spot, "0 low, 10 high, 30 low, 40 high, 50 low");
 }
-END_TEST
 
-START_TEST(active_low_relay_is_on_when_low)
+TEST(active_low_relay_is_on_when_low)
 {
     diary spot;
     open_diary(&spot, 0, (drom_relay_settings){.is_active_low = true});
@@ -85,9 +84,8 @@ START_TEST(active_low_relay_is_on_when_low)
     ask(&spot, 20, DROM_RELAY_OFF, 0);
     assert_written(&spot, "0 high, 10 low, 20 high");
 }
-END_TEST
 
-START_TEST(rest_state_comes_first_and_last)
+TEST(rest_state_comes_first_and_last)
 {
     diary spot;
     open_diary(&spot, 0, (drom_relay_settings){.rests_on = true, .min_on_ms = 100, .min_off_ms = 100});
@@ -96,9 +94,8 @@ START_TEST(rest_state_comes_first_and_last)
     drom_relay.rest(&spot.settings, &spot.state, &spot.timing); /* at once, whatever its minimum times are */
     assert_written(&spot, "0 high, 150 low, 160 high");
 }
-END_TEST
 
-START_TEST(min_times_put_a_wish_off_and_the_last_wish_counts)
+TEST(min_times_put_a_wish_off_and_the_last_wish_counts)
 {
     static const drom_us starts[] = {0, UINT32_C(0xffffff00), UINT32_C(0xffffffff) - 1000000};
     for (size_t i = 0; i < G_N_ELEMENTS(starts); i++) {
@@ -113,9 +110,8 @@ START_TEST(min_times_put_a_wish_off_and_the_last_wish_counts)
         assert_written(&spot, "0 low, 2000 high, 2500 low, 4500 high");
     }
 }
-END_TEST
 
-START_TEST(pulse_ends_by_itself)
+TEST(pulse_ends_by_itself)
 {
     diary bell;
     open_diary(&bell, 0, (drom_relay_settings){0});
@@ -123,9 +119,8 @@ START_TEST(pulse_ends_by_itself)
     until(&bell, 2000);
     assert_written(&bell, "0 low, 10 high, 810 low");
 }
-END_TEST
 
-START_TEST(second_pulse_starts_the_time_anew)
+TEST(second_pulse_starts_the_time_anew)
 {
     diary bell;
     open_diary(&bell, 0, (drom_relay_settings){0});
@@ -134,9 +129,8 @@ START_TEST(second_pulse_starts_the_time_anew)
     until(&bell, 3000);
     assert_written(&bell, "0 low, 10 high, 1300 low");
 }
-END_TEST
 
-START_TEST(any_other_wish_ends_a_pulse)
+TEST(any_other_wish_ends_a_pulse)
 {
     diary bell;
     open_diary(&bell, 0, (drom_relay_settings){0});
@@ -147,9 +141,8 @@ START_TEST(any_other_wish_ends_a_pulse)
     until(&bell, 4000);
     assert_written(&bell, "0 low, 10 high, 2100 low");
 }
-END_TEST
 
-START_TEST(pulse_lasts_its_time_from_when_it_may_begin)
+TEST(pulse_lasts_its_time_from_when_it_may_begin)
 {
     diary bell;
     open_diary(&bell, 0, (drom_relay_settings){.min_off_ms = 1000});
@@ -157,9 +150,8 @@ START_TEST(pulse_lasts_its_time_from_when_it_may_begin)
     until(&bell, 3000);
     assert_written(&bell, "0 low, 1000 high, 1300 low");
 }
-END_TEST
 
-START_TEST(pulse_is_no_shorter_than_the_min_time)
+TEST(pulse_is_no_shorter_than_the_min_time)
 {
     diary bell;
     open_diary(&bell, 0, (drom_relay_settings){.min_on_ms = 1000});
@@ -167,9 +159,8 @@ START_TEST(pulse_is_no_shorter_than_the_min_time)
     until(&bell, 3000);
     assert_written(&bell, "0 low, 100 high, 1100 low");
 }
-END_TEST
 
-START_TEST(min_time_of_hours_ago_does_not_come_round_with_the_clock)
+TEST(min_time_of_hours_ago_does_not_come_round_with_the_clock)
 {
     diary spot;
     open_diary(&spot, 0, (drom_relay_settings){.min_off_ms = 60000});
@@ -181,9 +172,8 @@ START_TEST(min_time_of_hours_ago_does_not_come_round_with_the_clock)
     ask(&spot, 10, DROM_RELAY_ON, 0);
     assert_written(&spot, "0 low, 10 high");
 }
-END_TEST
 
-START_TEST(min_time_counts_from_the_switch_not_from_the_poll_that_did_it)
+TEST(min_time_counts_from_the_switch_not_from_the_poll_that_did_it)
 {
     diary fog;
     open_diary(&fog, 0, (drom_relay_settings){.min_on_ms = 100});
@@ -193,9 +183,8 @@ START_TEST(min_time_counts_from_the_switch_not_from_the_poll_that_did_it)
     until(&fog, 200);
     assert_written(&fog, "0 low, 10 high, 113 low");
 }
-END_TEST
 
-START_TEST(relay_is_busy_while_it_waits_or_pulses_and_on_as_it_was_asked)
+TEST(relay_is_busy_while_it_waits_or_pulses_and_on_as_it_was_asked)
 {
     diary fog;
     open_diary(&fog, 0, (drom_relay_settings){.min_off_ms = 100});
@@ -210,9 +199,8 @@ START_TEST(relay_is_busy_while_it_waits_or_pulses_and_on_as_it_was_asked)
     ck_assert(drom_relay.is_on(&fog.state) && !drom_relay.is_busy(&fog.state));
     assert_written(&fog, "0 low, 100 high, 150 low, 300 high");
 }
-END_TEST
 
-START_TEST(values_that_make_no_sense_are_refused)
+TEST(values_that_make_no_sense_are_refused)
 {
     const drom_relay_settings too_long_on = {.min_on_ms = DROM_LONGEST_MS + 1};
     const drom_relay_settings too_long_off = {.min_off_ms = DROM_LONGEST_MS + 1};
@@ -226,13 +214,5 @@ START_TEST(values_that_make_no_sense_are_refused)
     ck_assert(!drom_relay.accepts_action(NULL, DROM_RELAY_PULSE, DROM_LONGEST_MS + 1));
     ck_assert(!drom_relay.accepts_action(NULL, DROM_RELAY_PULSE + 1, 1));
 }
-END_TEST
 
-RUN_TESTS("relay", on_off_and_toggle_switch_at_once, active_low_relay_is_on_when_low,
-          rest_state_comes_first_and_last, min_times_put_a_wish_off_and_the_last_wish_counts,
-          pulse_ends_by_itself, second_pulse_starts_the_time_anew, any_other_wish_ends_a_pulse,
-          pulse_lasts_its_time_from_when_it_may_begin, pulse_is_no_shorter_than_the_min_time,
-          min_time_of_hours_ago_does_not_come_round_with_the_clock,
-          min_time_counts_from_the_switch_not_from_the_poll_that_did_it,
-          relay_is_busy_while_it_waits_or_pulses_and_on_as_it_was_asked,
-          values_that_make_no_sense_are_refused)
+SUITE("relay")

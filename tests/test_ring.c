@@ -4,7 +4,7 @@
 #include <pthread.h>
 #include <sched.h>
 
-START_TEST(edges_come_out_as_they_went_in)
+TEST(edges_come_out_as_they_went_in)
 {
     drom_ring ring = {0};
     uint16_t slot;
@@ -18,9 +18,8 @@ START_TEST(edges_come_out_as_they_went_in)
         ck_assert(!drom_ring_take(&ring, &slot, &after_loss));
     }
 }
-END_TEST
 
-START_TEST(full_ring_drops_and_says_so)
+TEST(full_ring_drops_and_says_so)
 {
     drom_ring ring = {0};
     uint16_t slot;
@@ -40,9 +39,8 @@ START_TEST(full_ring_drops_and_says_so)
     ck_assert(drom_ring_take(&ring, &slot, &after_loss));
     ck_assert(!after_loss);
 }
-END_TEST
 
-START_TEST(ring_can_wait_while_half_of_it_is_free_or_all_is_lost)
+TEST(ring_can_wait_while_half_of_it_is_free_or_all_is_lost)
 {
     drom_ring ring = {.head = 250, .tail = 250}; /* the indices wrap on the way */
     for (uint16_t i = 0; i < DROM_EDGES; i++) {
@@ -53,7 +51,6 @@ START_TEST(ring_can_wait_while_half_of_it_is_free_or_all_is_lost)
     drom_ring_put(&ring, 99, true);
     ck_assert(drom_ring_can_wait(&ring));
 }
-END_TEST
 
 enum { SENT = 400000 };
 
@@ -119,23 +116,19 @@ static unsigned consume(line *shared, bool may_lose)
     return missing + (uint16_t)(((SENT - 1) - last) & 0x7fff); /* those at the end had none to come after */
 }
 
-START_TEST(producer_and_consumer_need_no_lock)
+TEST(producer_and_consumer_need_no_lock)
 {
     static line lossless = {.waits = true};
     ck_assert_uint_eq(consume(&lossless, false), 0);
     ck_assert_uint_eq(lossless.dropped, 0);
 }
-END_TEST
 
 /* Gaps are counted in 15 bits: none that is longer is known in full. */
-START_TEST(each_gap_that_a_fast_producer_leaves_is_marked)
+TEST(each_gap_that_a_fast_producer_leaves_is_marked)
 {
     static line lossy;
     const unsigned missing = consume(&lossy, true);
     ck_assert_uint_eq(missing % 0x8000, lossy.dropped % 0x8000);
 }
-END_TEST
 
-RUN_TESTS("ring", edges_come_out_as_they_went_in, full_ring_drops_and_says_so,
-          ring_can_wait_while_half_of_it_is_free_or_all_is_lost, producer_and_consumer_need_no_lock,
-          each_gap_that_a_fast_producer_leaves_is_marked)
+SUITE("ring")

@@ -420,7 +420,7 @@ static drom_event draw_event(house *in, GRand *dice, uint8_t *down)
     return event;
 }
 
-START_TEST(random_rules_do_what_is_meant)
+TEST(random_rules_do_what_is_meant)
 {
     const char *const asked = g_getenv("RULES_PLANS");
     const unsigned plans = asked != NULL ? (unsigned)atoi(asked) : 2500;
@@ -456,7 +456,6 @@ START_TEST(random_rules_do_what_is_meant)
     ck_assert_uint_gt(fired, plans);
     ck_assert_uint_gt(overdue, plans / 50);
 }
-END_TEST
 
 /* A plan in which everything is right, for spoiling. */
 typedef struct sound {
@@ -550,7 +549,7 @@ static void fill_with_the_second(sound *spoilt)
                       fault.item, (int)fault.reason);                                                        \
     } while (0)
 
-START_TEST(memory_and_limits_that_make_no_sense_are_refused)
+TEST(memory_and_limits_that_make_no_sense_are_refused)
 {
     REFUSED(RULES, 0, 0, NULL, in.plan.rules.hands.rows = NULL);
     REFUSED(RULES, 0, 0, NULL, in.plan.rules.hands.count = 0);
@@ -566,9 +565,8 @@ START_TEST(memory_and_limits_that_make_no_sense_are_refused)
     REFUSED(VALUES, 0, 0, LIMITS, in.value.start = 11);
     REFUSED(VALUES, 0, 0, LIMITS, in.value.min = 6);
 }
-END_TEST
 
-START_TEST(rules_that_make_no_sense_are_refused)
+TEST(rules_that_make_no_sense_are_refused)
 {
     REFUSED(RULES, 1, 0, SOURCE, in.rules[1].source = DROM_SOURCES);
     REFUSED(RULES, 1, 0, NO_HANDSET, in.rules[1].source = DROM_SOURCE_LOST; in.rules[1].row = 1);
@@ -596,12 +594,11 @@ START_TEST(rules_that_make_no_sense_are_refused)
     REFUSED(CONDITIONS, 0, 0, NO_SWITCH, in.condition.subject = DROM_IF_SWITCH; in.condition.row = 1);
     REFUSED(CONDITIONS, 0, 0, NO_TIMER, in.condition.subject = DROM_IF_TIMER; in.condition.row = 1);
 }
-END_TEST
 
 #define SPOILT_ACTION(reason_of, ...)                                                                        \
     REFUSED(RULES, 0, 1, reason_of, in.actions[1] = (drom_action)__VA_ARGS__)
 
-START_TEST(actions_that_make_no_sense_are_refused)
+TEST(actions_that_make_no_sense_are_refused)
 {
     SPOILT_ACTION(NO_OUTPUT, DROM_ORDER(1, ON, 1));
     SPOILT_ACTION(VERB, DROM_ORDER(0, ON, 11));
@@ -628,9 +625,8 @@ START_TEST(actions_that_make_no_sense_are_refused)
     REFUSED(OTHERWISE, 0, 0, HELD, in.rules[1].source = DROM_SOURCE_START;
             in.otherwise.flags = DROM_WHILE_HELD);
 }
-END_TEST
 
-START_TEST(all_that_makes_sense_is_taken)
+TEST(all_that_makes_sense_is_taken)
 {
     static const drom_action all[] = {
         DROM_ORDER(0, ON, 10),
@@ -677,11 +673,10 @@ START_TEST(all_that_makes_sense_is_taken)
     ck_assert_int_eq(drom_plan_check(&in.plan, &facts, NULL), DROM_OK);
     ck_assert_uint_eq(drom_rules_use(&in.plan.rules), 0);
 }
-END_TEST
 
 /* What follows is how the rules are called where the reference has another way of its own. */
 
-START_TEST(timers_count_to_a_day_and_no_farther)
+TEST(timers_count_to_a_day_and_no_farther)
 {
     static const drom_us starts[] = {0, UINT32_C(0xfffff000)};
     for (size_t i = 0; i < G_N_ELEMENTS(starts); i++) {
@@ -712,9 +707,8 @@ START_TEST(timers_count_to_a_day_and_no_farther)
         ck_assert_uint_eq(minutes, 18);
     }
 }
-END_TEST
 
-START_TEST(full_queue_drops_repeats_first_and_counts)
+TEST(full_queue_drops_repeats_first_and_counts)
 {
     const drom_event repeat = {.source = DROM_SOURCE_KEY, .gesture = DROM_REPEAT};
     const drom_event release = {.source = DROM_SOURCE_KEY, .gesture = DROM_RELEASE};
@@ -734,9 +728,5 @@ START_TEST(full_queue_drops_repeats_first_and_counts)
     }
     ck_assert(!drom_events_take(&events, &event));
 }
-END_TEST
 
-RUN_TESTS("rules", random_rules_do_what_is_meant, memory_and_limits_that_make_no_sense_are_refused,
-          rules_that_make_no_sense_are_refused, actions_that_make_no_sense_are_refused,
-          all_that_makes_sense_is_taken, timers_count_to_a_day_and_no_farther,
-          full_queue_drops_repeats_first_and_counts)
+SUITE("rules")

@@ -87,7 +87,7 @@ static void play_until(stage *in, uint64_t until_us)
     sim_listener_pass(&in->heard.listener, (drom_us)until_us);
 }
 
-START_TEST(every_protocol_is_sent_as_it_is_received)
+TEST(every_protocol_is_sent_as_it_is_received)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const drom_waveform *const waveform = drom_waveforms[i];
@@ -108,9 +108,8 @@ START_TEST(every_protocol_is_sent_as_it_is_received)
         }
     }
 }
-END_TEST
 
-START_TEST(key_held_for_a_minute_keeps_its_frame_period)
+TEST(key_held_for_a_minute_keeps_its_frame_period)
 {
     stage in;
     open_stage(&in, &drom_nec_waveform, 4, 70);
@@ -123,9 +122,8 @@ START_TEST(key_held_for_a_minute_keeps_its_frame_period)
     ck_assert_uint_le(in.heard.max_period, 113000);
     sim_bench_free(in.bench);
 }
-END_TEST
 
-START_TEST(frames_of_a_press_keep_their_period_and_share_their_toggle)
+TEST(frames_of_a_press_keep_their_period_and_share_their_toggle)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const drom_waveform *const waveform = drom_waveforms[i];
@@ -146,9 +144,8 @@ START_TEST(frames_of_a_press_keep_their_period_and_share_their_toggle)
         sim_bench_free(in.bench);
     }
 }
-END_TEST
 
-START_TEST(next_press_has_another_toggle)
+TEST(next_press_has_another_toggle)
 {
     stage in;
     open_stage(&in, &drom_rc5_waveform, 17, 35);
@@ -161,10 +158,9 @@ START_TEST(next_press_has_another_toggle)
     ck_assert_uint_ne(in.heard.frames[1].toggle, in.heard.frames[2].toggle);
     sim_bench_free(in.bench);
 }
-END_TEST
 
 /* One press right after another must leave the silence that separates frames for an appliance. */
-START_TEST(press_that_waited_keeps_the_frame_period_of_the_one_before)
+TEST(press_that_waited_keeps_the_frame_period_of_the_one_before)
 {
     static const drom_waveform_ref waveforms[] = {&drom_samsung32_waveform, &drom_nec_waveform,
                                                   &drom_sirc12_waveform,    &drom_rc5_waveform,
@@ -183,9 +179,8 @@ START_TEST(press_that_waited_keeps_the_frame_period_of_the_one_before)
         sim_bench_free(in.bench);
     }
 }
-END_TEST
 
-START_TEST(held_key_is_sent_until_it_is_let_go_and_never_less_than_once)
+TEST(held_key_is_sent_until_it_is_let_go_and_never_less_than_once)
 {
     stage in;
     open_stage(&in, &drom_samsung32_waveform, 7, 7);
@@ -203,9 +198,8 @@ START_TEST(held_key_is_sent_until_it_is_let_go_and_never_less_than_once)
     ck_assert_str_eq(sim_target_heard(in.appliance), "samsung32 0xf8070707");
     sim_bench_free(in.bench);
 }
-END_TEST
 
-START_TEST(four_sends_wait_and_the_same_again_is_not_queued_twice)
+TEST(four_sends_wait_and_the_same_again_is_not_queued_twice)
 {
     stage in;
     open_stage(&in, &drom_nec_waveform, 33, 69);
@@ -222,9 +216,8 @@ START_TEST(four_sends_wait_and_the_same_again_is_not_queued_twice)
     ck_assert_uint_eq(in.heard.count, 1 + 2 + 3 + 4 + 2);
     sim_bench_free(in.bench);
 }
-END_TEST
 
-START_TEST(stopping_the_engine_darkens_the_led_within_a_frame)
+TEST(stopping_the_engine_darkens_the_led_within_a_frame)
 {
     stage in;
     open_stage(&in, &drom_nec_waveform, 33, 69);
@@ -240,9 +233,8 @@ START_TEST(stopping_the_engine_darkens_the_led_within_a_frame)
     ck_assert_uint_eq(sim_target_unknown(in.appliance), 1); /* what had gone out */
     sim_bench_free(in.bench);
 }
-END_TEST
 
-START_TEST(orders_that_make_no_sense_are_refused)
+TEST(orders_that_make_no_sense_are_refused)
 {
     stage in;
     open_stage(&in, &drom_nec_waveform, 33, 69);
@@ -250,11 +242,5 @@ START_TEST(orders_that_make_no_sense_are_refused)
     ck_assert(!drom_sender.accepts_action(&in.settings, DROM_SENDER_LET_GO + 1, 0));
     sim_bench_free(in.bench);
 }
-END_TEST
 
-RUN_TESTS("sender", every_protocol_is_sent_as_it_is_received, key_held_for_a_minute_keeps_its_frame_period,
-          frames_of_a_press_keep_their_period_and_share_their_toggle, next_press_has_another_toggle,
-          press_that_waited_keeps_the_frame_period_of_the_one_before,
-          held_key_is_sent_until_it_is_let_go_and_never_less_than_once,
-          four_sends_wait_and_the_same_again_is_not_queued_twice,
-          stopping_the_engine_darkens_the_led_within_a_frame, orders_that_make_no_sense_are_refused)
+SUITE("sender")

@@ -23,7 +23,7 @@ static GString *line_of(uint64_t seed)
     return text;
 }
 
-START_TEST(one_seed_is_one_world)
+TEST(one_seed_is_one_world)
 {
     g_autoptr(GString) first = line_of(7);
     g_autoptr(GString) again = line_of(7);
@@ -31,10 +31,9 @@ START_TEST(one_seed_is_one_world)
     ck_assert_str_eq(first->str, again->str);
     ck_assert_str_ne(first->str, other->str);
 }
-END_TEST
 
 /* 9 ms, 4.5 ms, and so on, as the protocol's page says it; from an ideal room. */
-START_TEST(handset_sends_what_the_protocol_says)
+TEST(handset_sends_what_the_protocol_says)
 {
     sim_bench *const bench = sim_bench_new(1);
     const sim_press finger = {
@@ -58,7 +57,6 @@ START_TEST(handset_sends_what_the_protocol_says)
     ck_assert_uint_eq(line[70].at_us - line[69].at_us, 2250);
     sim_bench_free(bench);
 }
-END_TEST
 
 typedef struct contacts {
     unsigned changes;
@@ -75,7 +73,7 @@ static void note_contact(void *context, uint64_t at_us, const sim_relay *relay, 
     seen->changes++;
 }
 
-START_TEST(relay_takes_its_time_and_bounces)
+TEST(relay_takes_its_time_and_bounces)
 {
     unsigned bounced = 0;
     for (uint64_t seed = 1; seed <= 40; seed++) {
@@ -105,9 +103,8 @@ START_TEST(relay_takes_its_time_and_bounces)
     ck_assert_uint_gt(bounced, 10);
     ck_assert_uint_lt(bounced, 40);
 }
-END_TEST
 
-START_TEST(armature_that_has_not_moved_stays)
+TEST(armature_that_has_not_moved_stays)
 {
     sim_bench *const bench = sim_bench_new(1);
     sim_relay *const relay = sim_bench_wire_relay(bench, 4, true);
@@ -123,7 +120,6 @@ START_TEST(armature_that_has_not_moved_stays)
     ck_assert_uint_eq(seen.changes, 0);
     sim_bench_free(bench);
 }
-END_TEST
 
 static void count_frame(void *context, const drom_frame *frame)
 {
@@ -132,7 +128,7 @@ static void count_frame(void *context, const drom_frame *frame)
 }
 
 /* Two handsets at once: the line is in a mark while either sends, and neither frame is whole. */
-START_TEST(handsets_that_transmit_at_once_are_not_understood)
+TEST(handsets_that_transmit_at_once_are_not_understood)
 {
     drom_engine engine;
     unsigned frames = 0;
@@ -160,9 +156,8 @@ START_TEST(handsets_that_transmit_at_once_are_not_understood)
     ck_assert_uint_eq(sim_relay_operations(bell_relay), 2);
     sim_bench_free(bench);
 }
-END_TEST
 
-START_TEST(press_in_the_past_or_of_no_such_code_is_refused)
+TEST(press_in_the_past_or_of_no_such_code_is_refused)
 {
     sim_bench *const bench = sim_bench_new(1);
     sim_press finger = {.waveform = &drom_nec_waveform, .code = {&drom_nec, 256, 1}};
@@ -174,8 +169,5 @@ START_TEST(press_in_the_past_or_of_no_such_code_is_refused)
     ck_assert(sim_bench_press(bench, &finger));
     sim_bench_free(bench);
 }
-END_TEST
 
-RUN_TESTS("sim", one_seed_is_one_world, handset_sends_what_the_protocol_says,
-          relay_takes_its_time_and_bounces, armature_that_has_not_moved_stays,
-          handsets_that_transmit_at_once_are_not_understood, press_in_the_past_or_of_no_such_code_is_refused)
+SUITE("sim")

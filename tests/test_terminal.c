@@ -63,7 +63,7 @@ static void end_enrol(desk *at, const char *expected)
     g_free(at->sheet);
 }
 
-START_TEST(names_are_typed_as_the_keys_come)
+TEST(names_are_typed_as_the_keys_come)
 {
     desk at;
     start_enrol(&at);
@@ -97,9 +97,8 @@ START_TEST(names_are_typed_as_the_keys_come)
     terminal_type(&at.program, "");
     end_enrol(&at, "key,protocol,address,command,note\nvol_up,nec,0x04,0x46,\nfog,nec,0x04,0x48,\n");
 }
-END_TEST
 
-START_TEST(no_name_ends_and_keeps_the_keys_before)
+TEST(no_name_ends_and_keeps_the_keys_before)
 {
     desk at;
     start_enrol(&at);
@@ -113,10 +112,9 @@ START_TEST(no_name_ends_and_keeps_the_keys_before)
     }
     end_enrol(&at, "key,protocol,address,command,note\nmains,nec,0x04,0x46,\n");
 }
-END_TEST
 
 /* What no protocol has, in two kinds by turns. */
-START_TEST(toggle_bit_of_an_unknown_handset_is_seen)
+TEST(toggle_bit_of_an_unknown_handset_is_seen)
 {
     static const char *const bursts[] = {
         "^500_500^500_1500^500_500^500_1500^1500_500^500_500^1500_1500^500_500^1500_500^500",
@@ -135,9 +133,8 @@ START_TEST(toggle_bit_of_an_unknown_handset_is_seen)
     terminal_close(&at.line);
     g_free(at.sheet);
 }
-END_TEST
 
-START_TEST(names_are_typed_before_the_presses)
+TEST(names_are_typed_before_the_presses)
 {
     need_terminal();
     desk at;
@@ -156,9 +153,8 @@ START_TEST(names_are_typed_before_the_presses)
     ck_assert_contains(text, "play,nec,0x21,");
     ck_assert_contains(text, "\ngreen,nec,0x21,");
 }
-END_TEST
 
-START_TEST(line_that_another_program_holds_is_refused)
+TEST(line_that_another_program_holds_is_refused)
 {
     need_terminal();
     terminal_line line;
@@ -166,17 +162,15 @@ START_TEST(line_that_another_program_holds_is_refused)
     ck_assert_int_eq(flock(line.far, LOCK_EX), 0);
     static const char *const verbs[] = {"listen", "enrol"};
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
-        said heard = run_shell("$DROMIKOS %s %s </dev/null", verbs[i], line.path);
+        g_auto(said) heard = run_shell("$DROMIKOS %s %s </dev/null", verbs[i], line.path);
         ck_assert_int_eq(heard.code, 3);
         ck_assert_contains(heard.err,
                            "another program has this line open; end that one (a serial monitor, perhaps)");
-        said_free(&heard);
     }
     terminal_close(&line);
 }
-END_TEST
 
-START_TEST(silent_line_and_a_wrong_speed_are_reported)
+TEST(silent_line_and_a_wrong_speed_are_reported)
 {
     need_terminal();
     desk at;
@@ -192,10 +186,9 @@ START_TEST(silent_line_and_a_wrong_speed_are_reported)
     terminal_close(&at.line);
     (void)terminal_end(&at.program, true);
 }
-END_TEST
 
 /* An effect that runs for days takes a while: on a terminal a rehearsal says how far it is. */
-START_TEST(long_rehearsal_shows_how_far_it_is)
+TEST(long_rehearsal_shows_how_far_it_is)
 {
     need_terminal();
     g_free(write_file("wand.csv", "key,protocol,address,command,note\nplay,nec,4,70,\n"));
@@ -206,7 +199,7 @@ START_TEST(long_rehearsal_shows_how_far_it_is)
                                 "\"wand.csv\"\nstrip foot on pin 6, 60 pixels\n"
                                 "when wand.play pressed: foot chase\n");
     g_autofree char *shown = write_file("shown.txt", "");
-    said heard =
+    g_auto(said) heard =
         run_shell("script -qefc \"$DROMIKOS rehearse '%s' '%s'\" '%s' >/dev/null & "
                   "for tenth in $(seq 600); do grep -q 'of 167:46:40' '%s' && break; sleep 0.1; done; "
                   "kill $!; cat '%s'",
@@ -223,23 +216,17 @@ START_TEST(long_rehearsal_shows_how_far_it_is)
         ck_assert_int_eq(at[-1], '\r');
         ck_assert_ptr_nonnull(strstr(at, "\r"));
     }
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(terminals_get_colours_unless_they_are_not_wanted)
+TEST(terminals_get_colours_unless_they_are_not_wanted)
 {
     need_terminal();
-    said heard = run_shell("script -qec \"$DROMIKOS listen $EXAMPLES/lantern/presses.vcd\" /dev/null");
+    g_auto(said) heard =
+        run_shell("script -qec \"$DROMIKOS listen $EXAMPLES/lantern/presses.vcd\" /dev/null");
     ck_assert_contains(heard.out, "\x1b[");
     said_free(&heard);
     heard = run_shell("NO_COLOR=1 script -qec \"$DROMIKOS listen $EXAMPLES/lantern/presses.vcd\" /dev/null");
     ck_assert_ptr_null(strstr(heard.out, "\x1b["));
-    said_free(&heard);
 }
-END_TEST
 
-RUN_TESTS("terminal", names_are_typed_as_the_keys_come, no_name_ends_and_keeps_the_keys_before,
-          toggle_bit_of_an_unknown_handset_is_seen, names_are_typed_before_the_presses,
-          line_that_another_program_holds_is_refused, silent_line_and_a_wrong_speed_are_reported,
-          long_rehearsal_shows_how_far_it_is, terminals_get_colours_unless_they_are_not_wanted)
+SUITE("terminal")

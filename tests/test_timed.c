@@ -97,7 +97,7 @@ static void order(stage *in, uint8_t output, uint8_t verb, uint32_t value)
 /* What the bench's chip is like when it is ours: measured on an ATmega328P. */
 static const sim_processor ours = {.latency_us = 1, .capture_us = 5, .alarm_us = 6, .poll_us = 130};
 
-START_TEST(stepper_turns_and_comes_back_without_losing_a_step)
+TEST(stepper_turns_and_comes_back_without_losing_a_step)
 {
     stage in;
     open_stage(&in, &ours, 375);
@@ -110,9 +110,8 @@ START_TEST(stepper_turns_and_comes_back_without_losing_a_step)
     ck_assert_uint_eq(sim_stepper_lost(in.motor), 0);
     sim_bench_free(in.bench);
 }
-END_TEST
 
-START_TEST(stepper_that_runs_brakes_turns_round_and_knows_where_it_is)
+TEST(stepper_that_runs_brakes_turns_round_and_knows_where_it_is)
 {
     stage in;
     open_stage(&in, &ours, 375);
@@ -136,7 +135,6 @@ START_TEST(stepper_that_runs_brakes_turns_round_and_knows_where_it_is)
     ck_assert_uint_eq(sim_stepper_lost(in.motor), 0);
     sim_bench_free(in.bench);
 }
-END_TEST
 
 static uint32_t one_bit(void *context, uint8_t pin)
 {
@@ -153,7 +151,7 @@ static void no_pin(void *context, uint8_t pin, bool is_high)
 
 /* Any orders at any moment, for motors fast and slow: from step to step the square of the speed changes by no
  * more than twice the acceleration, and the rate is never exceeded. */
-START_TEST(stepper_keeps_to_its_rate_and_acceleration)
+TEST(stepper_keeps_to_its_rate_and_acceleration)
 {
     static const struct {
         uint16_t first_us;
@@ -209,11 +207,10 @@ START_TEST(stepper_keeps_to_its_rate_and_acceleration)
     }
     g_rand_free(dice);
 }
-END_TEST
 
 /* Timed edges are made ahead: the last step of a way may lie up to 8 ms in the future when the next begins.
  */
-START_TEST(stepper_ordered_anew_just_before_its_last_edge_keeps_to_its_rate)
+TEST(stepper_ordered_anew_just_before_its_last_edge_keeps_to_its_rate)
 {
     static const drom_stepper_settings quick = {
         .pins = {14, 16, 15, 17}, .first_us = 8000, .fastest_us = 500};
@@ -231,10 +228,9 @@ START_TEST(stepper_ordered_anew_just_before_its_last_edge_keeps_to_its_rate)
         sim_bench_free(in.bench);
     }
 }
-END_TEST
 
 /* The motor's model can say no: it isn't a mock. */
-START_TEST(weaker_motor_loses_steps)
+TEST(weaker_motor_loses_steps)
 {
     stage in;
     open_stage(&in, &ours, 200);
@@ -244,10 +240,9 @@ START_TEST(weaker_motor_loses_steps)
     ck_assert_int_eq(revolve_state.position, 2048);
     sim_bench_free(in.bench);
 }
-END_TEST
 
 /* Steps that speed up at three quarters of what the motor can, one of eight of them late. */
-START_TEST(rotor_that_lags_behind_catches_up)
+TEST(rotor_that_lags_behind_catches_up)
 {
     enum { STEPS = 400, FASTEST = 1574, STEPS_S2 = FASTEST * 8 * 3 / 4 };
     static const uint8_t pins[4] = {14, 15, 16, 17};
@@ -269,9 +264,8 @@ START_TEST(rotor_that_lags_behind_catches_up)
     ck_assert_int_eq(sim_stepper_position(motor), STEPS);
     sim_bench_free(bench);
 }
-END_TEST
 
-START_TEST(every_way_ends_where_it_was_meant_to)
+TEST(every_way_ends_where_it_was_meant_to)
 {
     for (int steps = -40; steps <= 40; steps++) {
         stage in;
@@ -283,7 +277,6 @@ START_TEST(every_way_ends_where_it_was_meant_to)
         sim_bench_free(in.bench);
     }
 }
-END_TEST
 
 static void assert_pixel(const stage *in, unsigned pixel, uint8_t red, uint8_t green, uint8_t blue)
 {
@@ -292,7 +285,7 @@ static void assert_pixel(const stage *in, unsigned pixel, uint8_t red, uint8_t g
                   grb[1], grb[0], grb[2]);
 }
 
-START_TEST(strip_fills_shows_and_dims)
+TEST(strip_fills_shows_and_dims)
 {
     stage in;
     open_stage(&in, &ours, 375);
@@ -317,10 +310,9 @@ START_TEST(strip_fills_shows_and_dims)
     ck_assert_uint_eq(sim_strip_wrong(in.strip), 0);
     sim_bench_free(in.bench);
 }
-END_TEST
 
 /* A strip takes what comes within its latch pause for more of the same picture. */
-START_TEST(strip_rests_dark_when_it_is_stopped_right_after_a_refresh)
+TEST(strip_rests_dark_when_it_is_stopped_right_after_a_refresh)
 {
     for (unsigned i = 0; i <= 30; i++) {
         const unsigned late_us = i < 30 ? i * 20 : 12000; /* at last, when a frame could be complete */
@@ -349,9 +341,8 @@ START_TEST(strip_rests_dark_when_it_is_stopped_right_after_a_refresh)
         sim_bench_free(in.bench);
     }
 }
-END_TEST
 
-START_TEST(first_picture_after_start_leaves_the_strip_its_latch_pause)
+TEST(first_picture_after_start_leaves_the_strip_its_latch_pause)
 {
     stage in;
     open_stage(&in, &ours, 375);
@@ -365,10 +356,9 @@ START_TEST(first_picture_after_start_leaves_the_strip_its_latch_pause)
     ck_assert_uint_eq(sim_strip_wrong(in.strip), 0);
     sim_bench_free(in.bench);
 }
-END_TEST
 
 /* Off is dark: the same rule for strip and lamp. */
-START_TEST(orders_about_brightness_leave_an_off_strip_off_as_they_do_a_lamp)
+TEST(orders_about_brightness_leave_an_off_strip_off_as_they_do_a_lamp)
 {
     static const struct {
         uint8_t verb;
@@ -404,7 +394,6 @@ START_TEST(orders_about_brightness_leave_an_off_strip_off_as_they_do_a_lamp)
     ck_assert_uint_gt(sim_bench_duty(in.bench, 5), 0);
     sim_bench_free(in.bench);
 }
-END_TEST
 
 /* What an effect shows at one moment. */
 typedef struct picture {
@@ -445,7 +434,7 @@ static void close_effect(stage *in)
 
 /* Bands of four pixels, in the palette's order, and all of it moves on by one pixel each 65 ms; but for one
  * jump where the effect's count of frames wraps, which it does each 18 minutes, and here soon. */
-START_TEST(chase_runs_along_in_bands_of_the_palettes_colours)
+TEST(chase_runs_along_in_bands_of_the_palettes_colours)
 {
     stage in;
     int place = -1; /* of the first pixel in the endless band */
@@ -473,10 +462,9 @@ START_TEST(chase_runs_along_in_bands_of_the_palettes_colours)
     ck_assert_uint_le(moves, 47);
     close_effect(&in);
 }
-END_TEST
 
 /* The whole strip has one colour, on its way from one of the palette's to the next. */
-START_TEST(blend_goes_from_colour_to_colour_of_the_palette)
+TEST(blend_goes_from_colour_to_colour_of_the_palette)
 {
     stage in;
     unsigned pure = 0; /* a bit for each of the palette's that was nearly reached */
@@ -504,10 +492,9 @@ START_TEST(blend_goes_from_colour_to_colour_of_the_palette)
     ck_assert_uint_ge(mixed, pictures * 9 / 10);
     close_effect(&in);
 }
-END_TEST
 
 /* The first colour swells from dark to full and back, evenly, in 2.1 s. */
-START_TEST(breathe_swells_and_fades_with_the_first_colour)
+TEST(breathe_swells_and_fades_with_the_first_colour)
 {
     stage in;
     int darkest = 255;
@@ -538,10 +525,9 @@ START_TEST(breathe_swells_and_fades_with_the_first_colour)
     ck_assert_uint_le(turns, 5);
     close_effect(&in);
 }
-END_TEST
 
 /* Here and there a pixel, another choice eight times a second. */
-START_TEST(sparkle_lights_pixels_of_the_palettes_colours_here_and_there)
+TEST(sparkle_lights_pixels_of_the_palettes_colours_here_and_there)
 {
     stage in;
     unsigned pictures = 0;
@@ -573,9 +559,8 @@ START_TEST(sparkle_lights_pixels_of_the_palettes_colours_here_and_there)
     ck_assert_uint_ge(places, PIXELS * 9 / 10);
     close_effect(&in);
 }
-END_TEST
 
-START_TEST(lamp_fades_evenly_to_the_eye)
+TEST(lamp_fades_evenly_to_the_eye)
 {
     stage in;
     open_stage(&in, &ours, 375);
@@ -593,7 +578,6 @@ START_TEST(lamp_fades_evenly_to_the_eye)
     ck_assert_uint_eq(sim_bench_duty(in.bench, 5), UINT16_MAX);
     sim_bench_free(in.bench);
 }
-END_TEST
 
 /* What moves or shines after a stop. */
 typedef struct stillness {
@@ -617,7 +601,7 @@ static void note_light(void *context, uint64_t at_us, bool is_on)
 
 /* The alarm fires between any two calls that the stop makes, and the stepper has just turned round: steps
  * both ways are on their way to the pins. */
-START_TEST(stop_at_any_moment_leaves_nothing_moving_and_the_rotor_where_it_says)
+TEST(stop_at_any_moment_leaves_nothing_moving_and_the_rotor_where_it_says)
 {
     static const drom_stepper_settings nimble = {
         .pins = {14, 16, 15, 17}, .first_us = 2000, .fastest_us = 1000};
@@ -656,10 +640,9 @@ START_TEST(stop_at_any_moment_leaves_nothing_moving_and_the_rotor_where_it_says)
         sim_bench_free(in.bench);
     }
 }
-END_TEST
 
 /* However finely a port can set it: no level but 0 is dark, and none is darker than the one below. */
-START_TEST(lamp_is_lit_at_every_level_and_never_darker_than_below)
+TEST(lamp_is_lit_at_every_level_and_never_darker_than_below)
 {
     for (uint8_t bits = 1; bits <= 16; bits++) {
         sim_processor port = ours;
@@ -680,7 +663,6 @@ START_TEST(lamp_is_lit_at_every_level_and_never_darker_than_below)
         sim_bench_free(in.bench);
     }
 }
-END_TEST
 
 /* So many presses while the strip refreshes without pause; how many were heard, and how many pixels were
  * wrong. */
@@ -757,7 +739,7 @@ static GString *record(const sim_processor *processor, bool plays_every_bit)
     return text;
 }
 
-START_TEST(refresh_that_nothing_disturbs_is_the_same_played_at_once_or_bit_by_bit)
+TEST(refresh_that_nothing_disturbs_is_the_same_played_at_once_or_bit_by_bit)
 {
     sim_processor processors[] = {ours, ours, ours, {0}};
     processors[1].pixels = SIM_PIXELS_MASKED;
@@ -771,7 +753,6 @@ START_TEST(refresh_that_nothing_disturbs_is_the_same_played_at_once_or_bit_by_bi
         ck_assert_msg(strcmp(at_once->str, bit_by_bit->str) == 0, "processor %zu", i);
     }
 }
-END_TEST
 
 static void count_refresh(void *context, uint8_t pin, const uint8_t *sent, uint16_t count)
 {
@@ -808,7 +789,7 @@ static uint32_t no_carrier(void *context, uint8_t pin, uint8_t khz)
 }
 
 /* An edge with every other poll, for two seconds. */
-START_TEST(strip_goes_on_in_noise_that_never_ends)
+TEST(strip_goes_on_in_noise_that_never_ends)
 {
     static const drom_port port = {.facts = {.can_slice = true, .pins = 20, .pwm_bits = 8},
                                    .now = noisy_clock,
@@ -833,9 +814,8 @@ START_TEST(strip_goes_on_in_noise_that_never_ends)
     }
     ck_assert_uint_ge(refreshes, 20);
 }
-END_TEST
 
-START_TEST(strip_and_reception_live_together_only_in_slices)
+TEST(strip_and_reception_live_together_only_in_slices)
 {
     unsigned wrong = 0;
     ck_assert_uint_eq(presses_heard(&ours, &wrong), 40);
@@ -845,10 +825,9 @@ START_TEST(strip_and_reception_live_together_only_in_slices)
     ck_assert_uint_eq(presses_heard(&open_bits, &wrong), 40);
     ck_assert_uint_gt(wrong, 100);
 }
-END_TEST
 
 /* A strip of other code, which masks interrupts for a whole refresh each 3 ms: it ruins reception. */
-START_TEST(strip_that_masks_without_asking_ruins_reception)
+TEST(strip_that_masks_without_asking_ruins_reception)
 {
     static const drom_stamp stamps[] = {DROM_STAMP_HARDWARE, DROM_STAMP_INTERRUPT, DROM_STAMP_POLLING};
     for (size_t i = 0; i < G_N_ELEMENTS(stamps); i++) {
@@ -869,11 +848,10 @@ START_TEST(strip_that_masks_without_asking_ruins_reception)
         sim_bench_free(in.bench);
     }
 }
-END_TEST
 
 /* A port that can't slice: our own strip then waits for quiet air, and the decoder bears what a press's first
  * edge suffers. */
-START_TEST(port_that_cannot_slice_refreshes_in_quiet_air)
+TEST(port_that_cannot_slice_refreshes_in_quiet_air)
 {
     sim_processor masked = ours;
     unsigned wrong = 0;
@@ -882,7 +860,6 @@ START_TEST(port_that_cannot_slice_refreshes_in_quiet_air)
     ck_assert_uint_ge(presses_heard(&masked, &wrong), 39);
     ck_assert_uint_eq(wrong, 0);
 }
-END_TEST
 
 static bool is_on(uint8_t output)
 {
@@ -895,7 +872,7 @@ static bool is_busy(uint8_t output)
 }
 
 /* What a condition or a wait asks. */
-START_TEST(outputs_say_whether_they_are_on_and_busy)
+TEST(outputs_say_whether_they_are_on_and_busy)
 {
     stage in;
     open_stage(&in, &ours, 375);
@@ -913,10 +890,9 @@ START_TEST(outputs_say_whether_they_are_on_and_busy)
     ck_assert(!is_busy(REVOLVE) && !is_busy(HOUSE) && !is_busy(HORN));
     sim_bench_free(in.bench);
 }
-END_TEST
 
 /* Where a timer latches when an edge was, what masks interrupts moves no edge, and none may be set back. */
-START_TEST(edges_that_hardware_latched_are_taken_as_they_are)
+TEST(edges_that_hardware_latched_are_taken_as_they_are)
 {
     enum { PRESSES = 400, APART_US = 61000 };
     static const drom_protocol_ref sirc[] = {&drom_sirc12};
@@ -941,22 +917,5 @@ START_TEST(edges_that_hardware_latched_are_taken_as_they_are)
     ck_assert_uint_eq(in.presses, PRESSES);
     sim_bench_free(in.bench);
 }
-END_TEST
 
-RUN_TESTS("timed", refresh_that_nothing_disturbs_is_the_same_played_at_once_or_bit_by_bit,
-          stepper_turns_and_comes_back_without_losing_a_step,
-          stepper_that_runs_brakes_turns_round_and_knows_where_it_is,
-          stepper_keeps_to_its_rate_and_acceleration,
-          stepper_ordered_anew_just_before_its_last_edge_keeps_to_its_rate, weaker_motor_loses_steps,
-          rotor_that_lags_behind_catches_up, every_way_ends_where_it_was_meant_to, strip_fills_shows_and_dims,
-          strip_rests_dark_when_it_is_stopped_right_after_a_refresh,
-          first_picture_after_start_leaves_the_strip_its_latch_pause,
-          orders_about_brightness_leave_an_off_strip_off_as_they_do_a_lamp,
-          stop_at_any_moment_leaves_nothing_moving_and_the_rotor_where_it_says,
-          chase_runs_along_in_bands_of_the_palettes_colours, blend_goes_from_colour_to_colour_of_the_palette,
-          breathe_swells_and_fades_with_the_first_colour,
-          sparkle_lights_pixels_of_the_palettes_colours_here_and_there, lamp_fades_evenly_to_the_eye,
-          lamp_is_lit_at_every_level_and_never_darker_than_below, strip_goes_on_in_noise_that_never_ends,
-          strip_and_reception_live_together_only_in_slices, strip_that_masks_without_asking_ruins_reception,
-          port_that_cannot_slice_refreshes_in_quiet_air, edges_that_hardware_latched_are_taken_as_they_are,
-          outputs_say_whether_they_are_on_and_busy)
+SUITE("timed")

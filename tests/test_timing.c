@@ -5,7 +5,7 @@
 
 static const drom_us starts[] = {0, 1000, UINT32_C(0x7fffffff), UINT32_C(0xfffffff0), UINT32_C(0xffffffff)};
 
-START_TEST(moment_is_due_from_its_time_on)
+TEST(moment_is_due_from_its_time_on)
 {
     for (size_t i = 0; i < G_N_ELEMENTS(starts); i++) {
         const drom_us at = starts[i];
@@ -18,9 +18,8 @@ START_TEST(moment_is_due_from_its_time_on)
         ck_assert_uint_eq(drom_until(at + 20, at), 0);
     }
 }
-END_TEST
 
-START_TEST(deadline_passes_once)
+TEST(deadline_passes_once)
 {
     for (size_t i = 0; i < G_N_ELEMENTS(starts); i++) {
         drom_deadline deadline = {0};
@@ -34,17 +33,15 @@ START_TEST(deadline_passes_once)
         ck_assert_uint_eq(drom_deadline_wait(&deadline, starts[i] + 500), DROM_NEVER);
     }
 }
-END_TEST
 
-START_TEST(sooner_of_two_waits_is_the_shorter)
+TEST(sooner_of_two_waits_is_the_shorter)
 {
     ck_assert_uint_eq(drom_shorter(5, 7), 5);
     ck_assert_uint_eq(drom_shorter(DROM_NEVER, 7), 7);
     ck_assert_uint_eq(drom_shorter(DROM_NEVER, DROM_NEVER), DROM_NEVER);
 }
-END_TEST
 
-START_TEST(timed_edges_come_out_in_order_and_a_full_ring_says_so)
+TEST(timed_edges_come_out_in_order_and_a_full_ring_says_so)
 {
     drom_timed_edges timed_edges = {0};
     uint32_t next = 0;
@@ -61,9 +58,8 @@ START_TEST(timed_edges_come_out_in_order_and_a_full_ring_says_so)
     }
     ck_assert_uint_eq(next, 1000);
 }
-END_TEST
 
-START_TEST(timed_edges_are_taken_back_newest_first_until_none_is_left)
+TEST(timed_edges_are_taken_back_newest_first_until_none_is_left)
 {
     drom_timed_edges timed_edges = {.head = 254, .tail = 254}; /* the indices wrap on the way */
     uint32_t toggles = 0;
@@ -78,9 +74,8 @@ START_TEST(timed_edges_are_taken_back_newest_first_until_none_is_left)
     ck_assert(!drom_timed_edges_take_back(&timed_edges, &toggles));
     ck_assert(drom_timed_edges_are_empty(&timed_edges));
 }
-END_TEST
 
-START_TEST(air_is_free_only_while_no_handset_transmits_or_is_about_to)
+TEST(air_is_free_only_while_no_handset_transmits_or_is_about_to)
 {
     const drom_port port = {.facts = {.can_slice = true}};
     drom_timing timing = {.port = &port, .now = 1000, .air = {.is_quiet = true}};
@@ -98,9 +93,8 @@ START_TEST(air_is_free_only_while_no_handset_transmits_or_is_about_to)
     ck_assert(!drom_air_is_free(&timing, 10)); /* not over ourselves, either */
     ck_assert(!timing.air.is_muted);
 }
-END_TEST
 
-START_TEST(refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
+TEST(refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
 {
     drom_port port = {.facts = {.can_slice = true}};
     drom_timing timing = {.port = &port, .now = 1000};
@@ -122,10 +116,5 @@ START_TEST(refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
     drom_timed_edges_put(&timing.timed_edges, 100, 1);
     ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* the alarm would be masked, too */
 }
-END_TEST
 
-RUN_TESTS("timing", moment_is_due_from_its_time_on, deadline_passes_once, sooner_of_two_waits_is_the_shorter,
-          timed_edges_come_out_in_order_and_a_full_ring_says_so,
-          timed_edges_are_taken_back_newest_first_until_none_is_left,
-          air_is_free_only_while_no_handset_transmits_or_is_about_to,
-          refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
+SUITE("timing")

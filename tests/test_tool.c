@@ -1,80 +1,60 @@
 /* The tool as a whole, the example, and the front door. */
 #include "support.h"
 
-START_TEST(help_names_every_verb)
+TEST(help_names_every_verb)
 {
-    said heard = run_shell("$DROMIKOS --help");
+    g_auto(said) heard = run_shell("$DROMIKOS --help");
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "listen");
     ck_assert_contains(heard.out, "rehearse");
     ck_assert_contains(heard.out, "Exit codes: 0 done; 1 the answer is no");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(each_verb_has_help)
+TEST(each_verb_has_help)
 {
     static const char *const verbs[] = {"listen", "rehearse", "wave", "enrol", "infer"};
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
-        said heard = run_shell("$DROMIKOS %s --help", verbs[i]);
+        g_auto(said) heard = run_shell("$DROMIKOS %s --help", verbs[i]);
         ck_assert_int_eq(heard.code, 0);
         ck_assert_str_eq(heard.err, "");
         ck_assert_contains(heard.out, verbs[i]);
         ck_assert_contains(heard.out, "Options:");
-        said_free(&heard);
     }
 }
-END_TEST
 
-START_TEST(verbs_may_be_spelt_as_others_do)
+TEST(verbs_may_be_spelt_as_others_do)
 {
-    said heard = run_shell("$DROMIKOS check $EXAMPLES/lantern/bell.plan");
+    g_auto(said) heard = run_shell("$DROMIKOS check $EXAMPLES/lantern/bell.plan");
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "Nothing fails");
     said_free(&heard);
     heard = run_shell("$DROMIKOS enroll --times 1 $EXAMPLES/lantern/presses.vcd play");
     ck_assert_int_eq(heard.code, 0);
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(version_is_printed)
+TEST(version_is_printed)
 {
-    said heard = run_shell("$DROMIKOS --version");
+    g_auto(said) heard = run_shell("$DROMIKOS --version");
     ck_assert_int_eq(heard.code, 0);
     ck_assert_str_eq(heard.out, "dromikos " DROM_VERSION "\n");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(wrong_commands_learn_what_would_be_right)
+TEST(wrong_commands_learn_what_would_be_right)
 {
-    static const struct {
-        const char *command;
-        const char *reported;
-    } wrong[] = {
-        {"$DROMIKOS", "say what to do; 'dromikos --help' lists the verbs"},
-        {"$DROMIKOS lisen x", "there is no verb 'lisen'; the verbs are: ear, listen, enrol, infer, vet, "
-                              "bake, wave, rehearse; did you mean 'listen'?"},
-        {"$DROMIKOS --verison", "there is no option '--verison'"},
-        {"$DROMIKOS ''", "there is no verb ''"},
+    static const refusal wrong[] = {
+        {"$DROMIKOS", 2, "say what to do; 'dromikos --help' lists the verbs"},
+        {"$DROMIKOS lisen x", 2,
+         "there is no verb 'lisen'; the verbs are: ear, listen, enrol, infer, vet, "
+         "bake, wave, rehearse; did you mean 'listen'?"},
+        {"$DROMIKOS --verison", 2, "there is no option '--verison'"},
+        {"$DROMIKOS ''", 2, "there is no verb ''"},
     };
-    for (size_t i = 0; i < G_N_ELEMENTS(wrong); i++) {
-        said heard = run_shell("%s", wrong[i].command);
-        ck_assert_int_eq(heard.code, 2);
-        ck_assert_contains(heard.err, wrong[i].reported);
-        said_free(&heard);
-    }
+    ASSERT_REFUSED("", wrong);
 }
-END_TEST
 
-START_TEST(wave_refuses_what_can_not_be_sent)
+TEST(wave_refuses_what_can_not_be_sent)
 {
-    static const struct {
-        const char *command;
-        int code;
-        const char *reported;
-    } wrong[] = {
+    static const refusal wrong[] = {
         {"$DROMIKOS wave nex 1 2", 2, "there is no protocol 'nex'; known are: nec, necx"},
         {"$DROMIKOS wave nec 256 2", 2, "the address '256' must be a whole number from 0 to 255 (0xff)"},
         {"$DROMIKOS wave nec 1 0x1g", 2, "the command '0x1g' must be a whole number"},
@@ -87,23 +67,13 @@ START_TEST(wave_refuses_what_can_not_be_sent)
         {"$DROMIKOS wave $EXAMPLES/lantern/wand.csv powr", 1, "has no key 'powr'; did you mean 'power'?"},
         {"$DROMIKOS wave nec 1 2 >/dev/full", 3, "standard output can't be written"},
     };
-    for (size_t i = 0; i < G_N_ELEMENTS(wrong); i++) {
-        said heard = run_shell("%s", wrong[i].command);
-        ck_assert_contains(heard.err, wrong[i].reported);
-        ck_assert_msg(heard.code == wrong[i].code, "%s: %d", wrong[i].command, heard.code);
-        said_free(&heard);
-    }
+    ASSERT_REFUSED("", wrong);
 }
-END_TEST
 
 /* Each verb, called with what it can't take. */
-START_TEST(each_verb_refuses_what_it_can_not_take)
+TEST(each_verb_refuses_what_it_can_not_take)
 {
-    static const struct {
-        const char *command;
-        int code;
-        const char *reported;
-    } wrong[] = {
+    static const refusal wrong[] = {
         {"bake", 2, "something is missing; call it as: dromikos bake"},
         {"bake --into", 2, "Missing argument for --into"},
         {"bake /no/such.plan", 3, "/no/such.plan: can't be read"},
@@ -150,18 +120,12 @@ START_TEST(each_verb_refuses_what_it_can_not_take)
     g_free(write_file("wrong/junk.runs", "^x\n^y\n"));
     g_free(write_file("wrong/strange.csv", "key,protocol,address,command,note\nodd,unknown,0xdeadbeef,0,\n"));
     g_autofree char *folder = g_path_get_dirname(bad);
-    for (size_t i = 0; i < G_N_ELEMENTS(wrong); i++) {
-        said heard = run_shell("cd '%s' && $DROMIKOS %s", folder, wrong[i].command);
-        ck_assert_msg(strstr(heard.err, wrong[i].reported) != NULL, "%s: '%s' isn't in:\n%s",
-                      wrong[i].command, wrong[i].reported, heard.err);
-        ck_assert_msg(heard.code == wrong[i].code, "%s: %d", wrong[i].command, heard.code);
-        said_free(&heard);
-    }
+    g_autofree char *before = g_strdup_printf("cd '%s' && $DROMIKOS ", folder);
+    ASSERT_REFUSED(before, wrong);
 }
-END_TEST
 
 /* In a folder of the test's own, and what is there then. */
-START_TEST(ear_is_a_whole_program)
+TEST(ear_is_a_whole_program)
 {
     static const char *const files[] = {"Makefile",
                                         "LICENSE",
@@ -174,7 +138,7 @@ START_TEST(ear_is_a_whole_program)
     g_autofree char *config_path = write_file("little-ear/src/include/dromikos/drom_config.h", "");
     g_autofree char *folder =
         g_strndup(config_path, (gsize)(strstr(config_path, "/src/include") - config_path));
-    said heard =
+    g_auto(said) heard =
         run_shell("rm -r '%s'; $DROMIKOS ear --board mega328 --receiver A0 --into '%s'", folder, folder);
     ck_assert_msg(heard.code == 0, "%s", heard.err);
     ck_assert_contains(heard.out, "an ear for the ATmega328P, with the receiver on pin A0");
@@ -189,20 +153,14 @@ START_TEST(ear_is_a_whole_program)
     ck_assert_contains(config, "#define DROM_AVR_RECEIVER_PIN 14\n");
     heard = run_shell("$DROMIKOS ear --board mega328 --receiver 8 --into '%s'", folder); /* it is an ear's */
     ck_assert_int_eq(heard.code, 0);
-    said_free(&heard);
     g_clear_pointer(&config, g_free);
     ck_assert(g_file_get_contents(config_path, &config, NULL, NULL));
     ck_assert_contains(config, "#define DROM_AVR_RECEIVER_PIN 8\n");
 }
-END_TEST
 
-START_TEST(ear_refuses_what_it_can_not_be)
+TEST(ear_refuses_what_it_can_not_be)
 {
-    static const struct {
-        const char *options;
-        int code;
-        const char *reported;
-    } wrong[] = {
+    static const refusal wrong[] = {
         {"", 2,
          "say which board, which pin, and where to: dromikos ear --board mega328 --receiver 8 --into my-ear"},
         {"--board mega382 --receiver 8 --into new", 2,
@@ -222,45 +180,36 @@ START_TEST(ear_refuses_what_it_can_not_be)
     };
     g_autofree char *note = write_file("full/note", "mine");
     g_autofree char *folder = g_strndup(note, strlen(note) - strlen("/full/note"));
-    for (size_t i = 0; i < G_N_ELEMENTS(wrong); i++) {
-        said heard = run_shell("cd '%s' && $DROMIKOS ear %s", folder, wrong[i].options);
-        ck_assert_contains(heard.err, wrong[i].reported);
-        ck_assert_msg(heard.code == wrong[i].code, "%s: %d", wrong[i].options, heard.code);
-        said_free(&heard);
-    }
-    said listed = run_shell("cd '%s' && ls -d new* 'an ear' 2>/dev/null; ls full", folder);
+    g_autofree char *before = g_strdup_printf("cd '%s' && $DROMIKOS ear ", folder);
+    ASSERT_REFUSED(before, wrong);
+    g_auto(said) listed = run_shell("cd '%s' && ls -d new* 'an ear' 2>/dev/null; ls full", folder);
     ck_assert_str_eq(listed.out, "note\n");
-    said_free(&listed);
 }
-END_TEST
 
 /* What wave writes, listen reads: so many frames, from either kind of file and either way to name a key. */
-START_TEST(wave_writes_what_listen_reads)
+TEST(wave_writes_what_listen_reads)
 {
     static const char *const commands[] = {
         "wave --frames 4 samsung32 7 0x02",
         "wave --frames 4 --format csv samsung32 7 2",
     };
     for (size_t i = 0; i < G_N_ELEMENTS(commands); i++) {
-        said heard = run_shell("$DROMIKOS %s | $DROMIKOS listen --format jsonl -", commands[i]);
+        g_auto(said) heard = run_shell("$DROMIKOS %s | $DROMIKOS listen --format jsonl -", commands[i]);
         json_t *const frames = json_lines(heard.out, "frame");
         ck_assert_uint_eq(json_array_size(frames), 4);
         ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(frames, 3), "address")), 7);
         ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(frames, 3), "t_us")),
                          50000 + 3 * 108000);
         json_decref(frames);
-        said_free(&heard);
     }
-    said heard =
+    g_auto(said) heard =
         run_shell("$DROMIKOS wave $EXAMPLES/lantern/wand.csv red | $DROMIKOS listen --format jsonl -");
     ck_assert_contains(heard.out, "\"address\":33,\"command\":12,");
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(example_in_c_switches_its_relays)
+TEST(example_in_c_switches_its_relays)
 {
-    said heard = run_shell("$LANTERN");
+    g_auto(said) heard = run_shell("$LANTERN");
     ck_assert_int_eq(heard.code, 0);
     ck_assert_str_eq(heard.out, " 0.000 s  spot off\n"
                                 " 0.000 s  bell off\n"
@@ -270,14 +219,12 @@ START_TEST(example_in_c_switches_its_relays)
                                 " 5.068 s  bell on\n"
                                 " 5.868 s  bell off\n"
                                 " 6.068 s  spot off\n");
-    said_free(&heard);
 }
-END_TEST
 
 /* What the plan doesn't name isn't linked. */
-START_TEST(example_in_c_has_only_its_own_protocol)
+TEST(example_in_c_has_only_its_own_protocol)
 {
-    said heard = run_shell("nm $LANTERN | grep ' drom_'");
+    g_auto(said) heard = run_shell("nm $LANTERN | grep ' drom_'");
     ck_assert_contains(heard.out, "drom_nec\n");
     ck_assert_contains(heard.out, "drom_pulse_step\n");
     static const char *const others[] = {"drom_rc5", "drom_samsung32", "drom_phase_step", "drom_quad_step",
@@ -285,21 +232,17 @@ START_TEST(example_in_c_has_only_its_own_protocol)
     for (size_t i = 0; i < G_N_ELEMENTS(others); i++) {
         ck_assert_msg(strstr(heard.out, others[i]) == NULL, "%s is linked", others[i]);
     }
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(example_in_c_is_short)
+TEST(example_in_c_is_short)
 {
-    said heard = run_shell("wc -l <$EXAMPLES/lantern/lantern.c");
+    g_auto(said) heard = run_shell("wc -l <$EXAMPLES/lantern/lantern.c");
     ck_assert_int_lt(atoi(heard.out), 60);
-    said_free(&heard);
 }
-END_TEST
 
-START_TEST(front_door_says_how_it_is_opened)
+TEST(front_door_says_how_it_is_opened)
 {
-    said heard = run_shell("$EXAMPLES/../run help");
+    g_auto(said) heard = run_shell("$EXAMPLES/../run help");
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "./run WORD");
     ck_assert_contains(heard.out, "demo");
@@ -307,14 +250,12 @@ START_TEST(front_door_says_how_it_is_opened)
     heard = run_shell("$EXAMPLES/../run dmeo");
     ck_assert_int_eq(heard.code, 1);
     ck_assert_contains(heard.err, "there is no word 'dmeo'");
-    said_free(&heard);
 }
-END_TEST
 
 /* Without packages, without root and without sudo it can only say what to type. */
-START_TEST(front_door_without_root_says_what_to_type)
+TEST(front_door_without_root_says_what_to_type)
 {
-    said heard = run_shell(
+    g_auto(said) heard = run_shell(
         "dir=$(mktemp -d); "
         "printf '#!/bin/sh\\nexit 1\\n' >$dir/dpkg-query; printf '#!/bin/sh\\necho 1000\\n' >$dir/id; "
         "chmod +x $dir/*; for tool in dirname grep cat mkdir sh; do ln -s $(command -v $tool) $dir/; done; "
@@ -323,13 +264,6 @@ START_TEST(front_door_without_root_says_what_to_type)
     ck_assert_contains(
         heard.err,
         "there is no root and no sudo here. As root, type:\n    apt-get update && apt-get install");
-    said_free(&heard);
 }
-END_TEST
 
-RUN_TESTS("tool", help_names_every_verb, each_verb_has_help, verbs_may_be_spelt_as_others_do,
-          version_is_printed, wrong_commands_learn_what_would_be_right, wave_refuses_what_can_not_be_sent,
-          each_verb_refuses_what_it_can_not_take, ear_is_a_whole_program, ear_refuses_what_it_can_not_be,
-          wave_writes_what_listen_reads, example_in_c_switches_its_relays,
-          example_in_c_has_only_its_own_protocol, example_in_c_is_short, front_door_says_how_it_is_opened,
-          front_door_without_root_says_what_to_type)
+SUITE("tool")

@@ -190,7 +190,7 @@ static bool can_be_lost(const plan *loaded, uint8_t key, GRand *from, const burd
     return is_lost;
 }
 
-START_TEST(verdicts_on_time_are_what_the_simulated_processor_shows)
+TEST(verdicts_on_time_are_what_the_simulated_processor_shows)
 {
     g_autoptr(GRand) from = g_rand_new_with_seed(44);
     unsigned passed = 0;
@@ -230,7 +230,6 @@ START_TEST(verdicts_on_time_are_what_the_simulated_processor_shows)
     ck_assert_uint_ge(masked, 50);
     ck_assert_uint_ge(overflown, 50);
 }
-END_TEST
 
 /* What a receiver hears that sees the sender's light. */
 typedef struct audience {
@@ -280,7 +279,7 @@ static unsigned understood(const plan *loaded, GRand *from, uint32_t masks_us)
     return seen.right;
 }
 
-START_TEST(burst_is_understood_where_vet_says_so)
+TEST(burst_is_understood_where_vet_says_so)
 {
     static const uint32_t masks[] = {0, 20, 60, 100, 150, 250, 400, 700, 1500};
     g_autoptr(GRand) from = g_rand_new_with_seed(4);
@@ -320,11 +319,10 @@ START_TEST(burst_is_understood_where_vet_says_so)
     ck_assert_uint_ge(fits, 40);
     ck_assert_uint_ge(fails, 40);
 }
-END_TEST
 
-START_TEST(theatre_passes_and_its_loads_get_their_way_out)
+TEST(theatre_passes_and_its_loads_get_their_way_out)
 {
-    said answer = run_shell("$DROMIKOS vet $EXAMPLES/lantern/lantern.plan");
+    g_auto(said) answer = run_shell("$DROMIKOS vet $EXAMPLES/lantern/lantern.plan");
     ck_assert_int_eq(answer.code, 0);
     ck_assert_contains(
         answer.out,
@@ -332,12 +330,10 @@ START_TEST(theatre_passes_and_its_loads_get_their_way_out)
     ck_assert_contains(answer.out, "3600 mA (safe up to 500)\n");
     ck_assert_contains(answer.out, "give the strip a 5 V supply of its own");
     ck_assert_contains(answer.out, "Nothing fails; see what is tight.\n");
-    said_free(&answer);
 }
-END_TEST
 
 /* Each with what vet must say of it. */
-START_TEST(conflicts_of_pins_timers_and_time_are_refused)
+TEST(conflicts_of_pins_timers_and_time_are_refused)
 {
     static const struct {
         const char *line;
@@ -361,17 +357,15 @@ START_TEST(conflicts_of_pins_timers_and_time_are_refused)
                             "relay bell on pin 7\nwhen hand.power pressed: bell toggle\n%s\n",
                             bad[i].line);
         g_autofree char *path = write_file("bad.plan", text);
-        said reported = run_shell("$DROMIKOS vet %s", path);
+        g_auto(said) reported = run_shell("$DROMIKOS vet %s", path);
         ck_assert_msg(reported.code == 1, "not refused: %s\n%s%s", bad[i].line, reported.out, reported.err);
         ck_assert_contains(reported.out, bad[i].reported);
         ck_assert_contains(reported.out, "-> ");
-        said_free(&reported);
     }
 }
-END_TEST
 
 /* Each clock with what vet must say of it; NULL: nothing. */
-START_TEST(clock_is_the_ports_and_fast_enough_for_pixels)
+TEST(clock_is_the_ports_and_fast_enough_for_pixels)
 {
     static const struct {
         const char *board;
@@ -393,23 +387,21 @@ START_TEST(clock_is_the_ports_and_fast_enough_for_pixels)
                             "strip lights on pin %s, 4 pixels\nwhen hand.power pressed: lights fill red\n",
                             clocks[i].board, is_rp ? "GP8" : "8", is_rp ? "GP6" : "6");
         g_autofree char *path = write_file("clock.plan", text);
-        said reported = run_shell("$DROMIKOS vet %s", path);
+        g_auto(said) reported = run_shell("$DROMIKOS vet %s", path);
         ck_assert_msg(reported.code == (clocks[i].reported != NULL), "%s: %d\n%s%s", clocks[i].board,
                       reported.code, reported.out, reported.err);
         ck_assert_contains(reported.out, clocks[i].reported != NULL ? clocks[i].reported : "Wiring");
-        said_free(&reported);
     }
 }
-END_TEST
 
-START_TEST(figures_are_read_by_people)
+TEST(figures_are_read_by_people)
 {
     g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
     g_autofree char *path = write_file(
         "bright.plan", "plan \"Bright\"\nboard mega328\nreceiver on pin 8\nhandset hand from \"hand.csv\"\n"
                        "strip lights on pin 6, 200 pixels\nown code masks 400 us\n"
                        "when hand.power pressed: lights fill red\n");
-    said answer = run_shell("$DROMIKOS vet %s", path);
+    g_auto(said) answer = run_shell("$DROMIKOS vet %s", path);
     ck_assert_contains(answer.out,
                        "full white, from the board's supply                  12000 mA (safe up to 500)\n");
     ck_assert_contains(answer.out,
@@ -422,11 +414,9 @@ START_TEST(figures_are_read_by_people)
     ck_assert_contains(answer.out,
                        "That is on paper: the library ships no port for the RP2040, without which nothing");
     ck_assert_contains(answer.out, "tight  board        the library ships no port for it");
-    said_free(&answer);
 }
-END_TEST
 
-START_TEST(every_board_has_its_facts_and_findings_are_json_too)
+TEST(every_board_has_its_facts_and_findings_are_json_too)
 {
     g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
     for (const char *const *id = board_ids(); *id != NULL; id++) {
@@ -437,17 +427,12 @@ START_TEST(every_board_has_its_facts_and_findings_are_json_too)
                             "relay bell on pin %s\nwhen hand.power pressed: bell toggle\n",
                             *id, chosen->pins[1].name, chosen->pins[5].name);
         g_autofree char *path = write_file("small.plan", text);
-        said answer = run_shell("$DROMIKOS vet --format jsonl %s", path);
+        g_auto(said) answer = run_shell("$DROMIKOS vet --format jsonl %s", path);
         ck_assert_int_eq(answer.code, 0);
         json_t *const findings = json_lines(answer.out, "finding");
         ck_assert_uint_ge(json_array_size(findings), 4);
         json_decref(findings);
-        said_free(&answer);
     }
 }
-END_TEST
 
-RUN_TESTS("vet", verdicts_on_time_are_what_the_simulated_processor_shows,
-          burst_is_understood_where_vet_says_so, theatre_passes_and_its_loads_get_their_way_out,
-          conflicts_of_pins_timers_and_time_are_refused, clock_is_the_ports_and_fast_enough_for_pixels,
-          figures_are_read_by_people, every_board_has_its_facts_and_findings_are_json_too)
+SUITE("vet")
