@@ -1,76 +1,36 @@
+/* The numbers in the comments are those of docs/meaning.md. */
 #include "reference.h"
 
-enum { NEVER = -1, NOTHING = -1 };
+enum { NEVER = -1, NOTHING = -1, PLACES = 8 };
 
-/* A key that is down, or was last. */
-typedef struct hand {
-    int key;
-    int mode;
-    bool is_down;
-} hand;
-
-/* An action list that is under way, and what caused it. */
-typedef struct running {
+/* A list of actions that is under way. */
+typedef struct run {
     int rule;
     bool is_otherwise;
     unsigned next;
-    int handset; /* NOTHING: no key caused it */
-    int key;
-    int number;
-    int mode;
+    drom_event cause;
+    int mode;     /* in which it began */
     gint64 until; /* of its wait */
     int output;   /* that it waits for, or NOTHING */
-} running;
+    bool is_over; /* what is held is to be undone */
+} run;
 
-/* An order that is held. */
-typedef struct hold {
-    int rule;
-    bool is_otherwise;
-    unsigned action;
-    int handset;
-    int key;
-    int number;
-    bool is_over;
-} hold;
+#define RUN_AT(runs, i) (&g_array_index(runs, run, i))
 
-struct reference {
-    const drom_rules_plan *plan;
-    reference_world world;
-    uint8_t undo;
-    gint64 now;
-    int mode;
-    int back_to;
-    gint64 left; /* ms of the mode's time; NEVER: it has no end */
-    gint64 left_at;
-    hand hands[8];
-    int values[8];
-    gint64 timers[8]; /* when they end, or NEVER */
-    bool is_closed[8];
-    GArray *holds;   /* of hold, the newest last */
-    GArray *waiting; /* of running: those that wait */
-    GArray *queued;  /* of running: those that begin when the rule that they are of has ended */
-    GArray *events;  /* of drom_event, the oldest first */
-    unsigned dropped;
-};
-
-static const drom_rule *rule_at(const reference *of, int row)
+static const drom_rule *rule_of(const reference *of, const run *about)
 {
-    return &of->plan->rules.rows[row];
+    return &of->plan->rules.rows[about->rule];
 }
 
-static const drom_action *action_at(const reference *of, int rule, bool is_otherwise, unsigned number)
+/* Its action of a number, or NULL after the last. */
+static const drom_action *action_of(const reference *of, const run *about, unsigned number)
 {
-    const drom_rule *const about = rule_at(of, rule);
-    return is_otherwise ? &about->otherwise.rows[number] : &about->actions.rows[number];
+    const drom_rule *const rule = rule_of(of, about);
+    const unsigned count = about->is_otherwise ? rule->otherwise.count : rule->actions.count;
+    return number < count ? &(about->is_otherwise ? rule->otherwise.rows : rule->actions.rows)[number] : NULL;
 }
 
-static unsigned length_of(const reference *of, const running *run)
-{
-    return run->is_otherwise ? rule_at(of, run->rule)->otherwise.count
-                             : rule_at(of, run->rule)->actions.count;
-}
-
-/* 2: eight places; a repeat makes room; the change of a value is worth saying once. */
+/* Events 4: a repeat makes room; a change of a value is posted once. */
 static void post(reference *of, drom_event event)
 {
     for (guint i = 0; i < of->events->len; i++) {
@@ -79,43 +39,83 @@ static void post(reference *of, drom_event event)
             return;
         }
     }
-    for (guint i = 0; of->events->len == 8 && i < of->events->len; i++) {
+    for (guint i = 0; of->events->len == PLACES && i < PLACES; i++) {
         const drom_event *const other = &g_array_index(of->events, drom_event, i);
         if (other->source == DROM_SOURCE_KEY && other->gesture == DROM_REPEAT) {
             g_array_remove_index(of->events, i);
             of->dropped++;
         }
     }
-    if (of->events->len == 8) {
+    if (of->events->len == PLACES) {
         of->dropped++;
-        return;
+    } else {
+        g_array_append_val(of->events, event);
     }
-    g_array_append_val(of->events, event);
 }
 
-/* 3: a mode's time stands still while a key is down or what began in it waits. */
+/* Modes 2: their time stands still while a key is down or what began in the mode waits. */
 static void pass_mode_time(reference *of)
 {
-    bool stands = false;
+    bool stands = !of->has_end;
     for (unsigned i = 0; i < of->plan->hands.count; i++) {
         stands |= of->hands[i].is_down;
     }
     for (guint i = 0; i < of->waiting->len; i++) {
-        stands |= g_array_index(of->waiting, running, i).mode == of->mode;
+        stands |= RUN_AT(of->waiting, i)->mode == of->mode;
     }
-    if (of->left != NEVER && !stands) {
-        of->left -= of->now - of->left_at;
-    }
+    of->left -= stands ? 0 : of->now - of->left_at;
     of->left_at = of->now;
 }
 
 static void restart_mode_time(reference *of)
 {
     const uint32_t ms = of->plan->modes.count > 0 ? of->plan->modes.rows[of->mode].back_after_ms : 0;
-    of->left = ms > 0 ? (gint64)ms : NEVER;
+    of->has_end = ms > 0;
+    of->left = ms;
     of->left_at = of->now;
-    if (ms == 0) {
-        of->back_to = of->mode;
+    of->back_to = ms > 0 ? of->back_to : of->mode;
+}
+
+/* Numbers in actions: Sequences 5, Values 2. */
+static uint32_t value_of(const reference *of, const drom_action *action, const drom_event *cause)
+{
+    const bool is_of_value = (action->flags & DROM_OF_VALUE) != 0;
+    if (!is_of_value && (action->flags & DROM_OF_EVENT) == 0) {
+        return action->value;
+    }
+    const int number = MAX(is_of_value ? of->values[action->value & 0xff] : cause->value, 0);
+    return (action->flags & DROM_AS_PERCENT) != 0
+               ? action->value / 256 * 256 + (uint32_t)(MIN(number, 100) * 255 + 50) / 100
+               : action->value / 65536 * 65536 + (uint32_t)number;
+}
+
+static const drom_action *held_order(const reference *of, guint number)
+{
+    const run *const held = RUN_AT(of->held, number);
+    return action_of(of, held, held->next - 1);
+}
+
+/* While a key is held 1, 2: of the orders to one output the newest counts; with none left it is undone. */
+static void undo_what_is_over(reference *of)
+{
+    for (guint i = 0; i < of->held->len;) {
+        if (!RUN_AT(of->held, i)->is_over) {
+            i++;
+            continue;
+        }
+        const uint8_t output = held_order(of, i)->row;
+        int newest = NOTHING;
+        g_array_remove_index(of->held, i);
+        for (guint j = 0; j < of->held->len; j++) {
+            newest = held_order(of, j)->row == output ? (int)j : newest;
+        }
+        if (newest == NOTHING) {
+            of->world.order(of->world.context, output, of->undo, 0);
+        } else if (newest < (int)i) {
+            const drom_action *const order = held_order(of, (guint)newest);
+            of->world.order(of->world.context, output, order->verb,
+                            value_of(of, order, &RUN_AT(of->held, newest)->cause));
+        }
     }
 }
 
@@ -127,344 +127,240 @@ static void enter(reference *of, int mode)
     if (before == mode) {
         return;
     }
-    for (guint i = 0; i < of->holds->len; i++) { /* 4: what the mode's rules hold ends with it */
-        hold *const held = &g_array_index(of->holds, hold, i);
-        held->is_over |= rule_at(of, held->rule)->mode == before + 1;
+    for (guint i = 0; i < of->held->len; i++) { /* While a key is held 5 */
+        RUN_AT(of->held, i)->is_over |= rule_of(of, RUN_AT(of->held, i))->mode == before + 1;
     }
     post(of, (drom_event){.source = DROM_SOURCE_MODE, .row = (uint8_t)before, .key = DROM_ENDS});
     post(of, (drom_event){.source = DROM_SOURCE_MODE, .row = (uint8_t)mode, .key = DROM_BEGINS});
+    undo_what_is_over(of);
 }
 
-/* 6: a number in the place of what was written. */
-static uint32_t value_of(const reference *of, const drom_action *action, int number)
+/* While a key is held 2, 3, 6. */
+static void order_an_output(reference *of, const run *giving, const drom_action *action)
 {
-    uint32_t value = action->value;
-    if ((action->flags & DROM_OF_VALUE) != 0) {
-        number = of->values[action->value & 0xff];
+    const bool is_held = (action->flags & DROM_WHILE_HELD) != 0;
+    const reference_hand *const hand = &of->hands[giving->cause.row];
+    if (is_held &&
+        (giving->cause.source != DROM_SOURCE_KEY || !hand->is_down || hand->key != giving->cause.key)) {
+        return;
     }
-    if ((action->flags & (DROM_OF_VALUE | DROM_OF_EVENT)) != 0) {
-        const int from = MAX(number, 0);
-        value = (action->flags & DROM_AS_PERCENT) != 0
-                    ? value / 256 * 256 + (uint32_t)(MIN(from, 100) * 255 + 50) / 100
-                    : value / 65536 * 65536 + (uint32_t)from;
-    }
-    return value;
-}
-
-static void give_order(const reference *of, const drom_action *action, int number)
-{
-    of->world.order(of->world.context, action->row, action->verb, value_of(of, action, number));
-}
-
-/* 4: of the holds of one output the newest counts; with none left it is undone. */
-static void undo_what_is_over(reference *of)
-{
-    for (;;) {
-        guint first = 0;
-        while (first < of->holds->len && !g_array_index(of->holds, hold, first).is_over) {
-            first++;
-        }
-        if (first == of->holds->len) {
-            return;
-        }
-        const hold over = g_array_index(of->holds, hold, first);
-        const uint8_t output = action_at(of, over.rule, over.is_otherwise, over.action)->row;
-        g_array_remove_index(of->holds, first);
-        const hold *newest = NULL;
-        bool was_newest = true;
-        for (guint i = 0; i < of->holds->len; i++) {
-            const hold *const other = &g_array_index(of->holds, hold, i);
-            if (action_at(of, other->rule, other->is_otherwise, other->action)->row == output) {
-                newest = other;
-                was_newest &= i < first;
-            }
-        }
-        if (was_newest && newest != NULL) {
-            give_order(of, action_at(of, newest->rule, newest->is_otherwise, newest->action), newest->number);
-        } else if (was_newest) {
-            of->world.order(of->world.context, output, of->undo, 0);
+    for (guint i = of->held->len; i-- > 0;) {
+        const run *const held = RUN_AT(of->held, i);
+        const bool is_same = held->rule == giving->rule && held->is_otherwise == giving->is_otherwise &&
+                             held->next == giving->next;
+        if (is_held ? is_same : held_order(of, i)->row == action->row) {
+            g_array_remove_index(of->held, i);
         }
     }
-}
-
-static void end_holds_of_output(reference *of, uint8_t output)
-{
-    for (guint i = of->holds->len; i-- > 0;) {
-        const hold *const held = &g_array_index(of->holds, hold, i);
-        if (action_at(of, held->rule, held->is_otherwise, held->action)->row == output) {
-            g_array_remove_index(of->holds, i);
-        }
+    if (is_held) {
+        g_array_append_vals(of->held, giving, 1);
     }
+    of->world.order(of->world.context, action->row, action->verb, value_of(of, action, &giving->cause));
 }
 
-static void order_an_output(reference *of, const running *run, const drom_action *action, unsigned number)
-{
-    if ((action->flags & DROM_WHILE_HELD) == 0) {
-        end_holds_of_output(of, action->row);
-    } else {
-        if (run->handset == NOTHING || !of->hands[run->handset].is_down ||
-            of->hands[run->handset].key != run->key) {
-            return; /* 4: after a wait only while the key is still down */
-        }
-        for (guint i = 0; i < of->holds->len; i++) {
-            const hold *const held = &g_array_index(of->holds, hold, i);
-            if (held->rule == run->rule && held->is_otherwise == run->is_otherwise &&
-                held->action == number) {
-                g_array_remove_index(of->holds, i);
-            }
-        }
-        const hold held = {run->rule, run->is_otherwise, number, run->handset, run->key, run->number, false};
-        g_array_append_val(of->holds, held);
-    }
-    give_order(of, action, run->number);
-}
-
-/* 6: at its limits a value stops, or goes on at the other one. */
-static void change_value(reference *of, unsigned row, uint8_t verb, int16_t by)
+/* Values 1. */
+static void change_value(reference *of, uint8_t row, uint8_t verb, int16_t by)
 {
     const drom_value *const value = &of->plan->values.rows[row];
     const int before = of->values[row];
     int to = verb == DROM_VALUE_UP ? before + by : verb == DROM_VALUE_DOWN ? before - by : by;
-    const int size = value->max - value->min + 1;
-    while (value->wraps && to > value->max) {
-        to -= size;
-    }
-    while (value->wraps && to < value->min) {
-        to += size;
+    for (const int size = value->max - value->min + 1;
+         value->wraps && (to > value->max || to < value->min);) {
+        to += to > value->max ? -size : size;
     }
     of->values[row] = CLAMP(to, value->min, value->max);
     if (of->values[row] != before) {
-        post(of, (drom_event){.source = DROM_SOURCE_VALUE, .row = (uint8_t)row});
+        post(of, (drom_event){.source = DROM_SOURCE_VALUE, .row = row});
     }
 }
 
-static void change_timer(reference *of, unsigned row, uint8_t verb, uint32_t ms)
+/* Values 3. */
+static void change_timer(const reference *of, gint64 *ends, uint8_t verb, uint32_t ms)
 {
-    gint64 *const ends = &of->timers[row];
-    if (verb == DROM_TIMER_CANCEL) {
-        *ends = NEVER;
-    } else {
-        *ends = MIN((verb == DROM_TIMER_ADD && *ends != NEVER ? *ends : of->now) + ms,
-                    of->now + DROM_TIMER_LONGEST_MS);
-    }
+    const gint64 from = verb == DROM_TIMER_ADD && *ends >= 0 ? *ends : of->now;
+    *ends = verb == DROM_TIMER_CANCEL ? NEVER : MIN(from + ms, of->now + DROM_TIMER_LONGEST_MS);
 }
 
-static void remove_runs_of(GArray *runs, int rule)
+/* The first run of a rule in a list, or NOTHING. */
+static int find_run(const GArray *runs, int rule)
 {
-    for (guint i = runs->len; i-- > 0;) {
-        if (g_array_index(runs, running, i).rule == rule) {
-            g_array_remove_index(runs, i);
+    for (guint i = 0; i < runs->len; i++) {
+        if (RUN_AT(runs, i)->rule == rule) {
+            return (int)i;
         }
     }
+    return NOTHING;
 }
 
-/* 5: nothing of a scene goes on. True when `run` is part of it. */
-static bool stop_scene(reference *of, uint8_t scene, const running *run)
+static bool remove_run(GArray *runs, int rule)
 {
-    bool is_own = false;
+    const int found = find_run(runs, rule);
+    if (found != NOTHING) {
+        g_array_remove_index(runs, (guint)found);
+    }
+    return found != NOTHING;
+}
+
+/* Sequences 4. True when `going` is part of the scene. */
+static bool stop_scene(reference *of, uint8_t scene, const run *going)
+{
     for (int i = 0; i < of->plan->rules.count; i++) {
-        if (rule_at(of, i)->source == DROM_SOURCE_SCENE && rule_at(of, i)->row == scene) {
-            remove_runs_of(of->waiting, i);
-            remove_runs_of(of->queued, i);
-            is_own |= run->rule == i;
+        const drom_rule *const rule = &of->plan->rules.rows[i];
+        if (rule->source == DROM_SOURCE_SCENE && rule->row == scene) {
+            (void)remove_run(of->waiting, i);
+            (void)remove_run(of->queued, i);
         }
     }
-    return is_own;
+    return rule_of(of, going)->source == DROM_SOURCE_SCENE && rule_of(of, going)->row == scene;
 }
 
-/* 5: goes on with a list until it waits or ends; then with the one that was queued behind it. */
-static void go_on(reference *of, running run)
+/* Goes on with a run until it waits or ends; then with the one that was queued behind it. */
+static void go_on(reference *of, run going)
 {
-    while (run.next < length_of(of, &run)) {
-        const unsigned number = run.next++;
-        const drom_action *const action = action_at(of, run.rule, run.is_otherwise, number);
+    for (const drom_action *action; (action = action_of(of, &going, going.next)) != NULL;) {
+        going.next++;
         switch (action->target) {
         case DROM_TO_OUTPUT:
-            order_an_output(of, &run, action, number);
+            order_an_output(of, &going, action);
             break;
         case DROM_TO_WAIT:
         case DROM_TO_WAIT_FOR:
-            run.output = action->target == DROM_TO_WAIT_FOR ? action->row : NOTHING;
-            run.until = of->now + value_of(of, action, run.number);
-            g_array_append_val(of->waiting, run);
+            going.output = action->target == DROM_TO_WAIT_FOR ? action->row : NOTHING;
+            going.until = of->now + value_of(of, action, &going.cause);
+            g_array_append_val(of->waiting, going);
             return;
         case DROM_TO_MODE:
             enter(of, action->row);
-            undo_what_is_over(of);
             break;
         case DROM_TO_VALUE:
-            change_value(of, action->row, action->verb, (int16_t)(uint16_t)value_of(of, action, run.number));
+            change_value(of, action->row, action->verb,
+                         (int16_t)(uint16_t)value_of(of, action, &going.cause));
             break;
         case DROM_TO_TIMER:
-            change_timer(of, action->row, action->verb, action->value);
+            change_timer(of, &of->timers[action->row], action->verb, action->value);
             break;
         default:
             if (action->verb == DROM_SCENE_BEGIN) {
                 post(of, (drom_event){.source = DROM_SOURCE_SCENE, .row = action->row});
-            } else if (stop_scene(of, action->row, &run)) {
+            } else if (stop_scene(of, action->row, &going)) {
                 return;
             }
             break;
         }
     }
-    for (guint i = 0; i < of->queued->len; i++) {
-        running behind = g_array_index(of->queued, running, i);
-        if (behind.rule == run.rule) {
-            g_array_remove_index(of->queued, i);
-            behind.mode = of->mode;
-            go_on(of, behind);
-            return;
-        }
+    const int behind = find_run(of->queued, going.rule);
+    if (behind != NOTHING) {
+        going = *RUN_AT(of->queued, behind);
+        going.mode = of->mode;
+        g_array_remove_index(of->queued, (guint)behind);
+        go_on(of, going);
     }
 }
 
-static bool has_run_of(const GArray *runs, int rule)
+/* Sequences 3: what `again` says concerns a rule that still waits. */
+static void fire(reference *of, run fired)
 {
-    bool has = false;
-    for (guint i = 0; i < runs->len; i++) {
-        has |= g_array_index(runs, running, i).rule == rule;
+    const uint8_t again = rule_of(of, &fired)->again;
+    const bool waits = find_run(of->waiting, fired.rule) != NOTHING;
+    fired.mode = of->mode;
+    if (waits && again == DROM_AGAIN_QUEUED && find_run(of->queued, fired.rule) == NOTHING) {
+        g_array_append_val(of->queued, fired);
     }
-    return has;
+    if (waits && (again == DROM_AGAIN_STOPS || again == DROM_AGAIN_RESTARTS)) {
+        (void)remove_run(of->waiting, fired.rule);
+    }
+    if (!waits || again == DROM_AGAIN_RESTARTS) {
+        go_on(of, fired);
+    }
 }
 
-/* 5: what `again` says concerns a rule that still waits. */
-static void fire(reference *of, running run)
-{
-    run.mode = of->mode;
-    if (has_run_of(of->waiting, run.rule)) {
-        switch (rule_at(of, run.rule)->again) {
-        case DROM_AGAIN_IGNORED:
-            return;
-        case DROM_AGAIN_QUEUED:
-            if (!has_run_of(of->queued, run.rule)) {
-                g_array_append_val(of->queued, run);
-            }
-            return;
-        case DROM_AGAIN_STOPS:
-            remove_runs_of(of->waiting, run.rule);
-            return;
-        default:
-            remove_runs_of(of->waiting, run.rule);
-            break;
-        }
-    }
-    go_on(of, run);
-}
-
+/* Values 4. */
 static bool is_met(const reference *of, const drom_condition *condition)
 {
-    int number = 0;
-    switch (condition->subject) {
-    case DROM_IF_VALUE:
-        number = of->values[condition->row];
-        break;
-    case DROM_IF_OUTPUT:
-        number = of->world.is_on(of->world.context, condition->row);
-        break;
-    case DROM_IF_SWITCH:
-        number = of->is_closed[condition->row];
-        break;
-    default:
-        number = of->timers[condition->row] != NEVER;
-        break;
-    }
+    const int number = condition->subject == DROM_IF_VALUE ? of->values[condition->row]
+                       : condition->subject == DROM_IF_OUTPUT
+                           ? of->world.is_on(of->world.context, condition->row)
+                       : condition->subject == DROM_IF_SWITCH ? of->is_closed[condition->row]
+                                                              : of->timers[condition->row] >= 0;
     return (number < condition->number && (condition->compare & DROM_LESS) != 0) ||
            (number == condition->number && (condition->compare & DROM_EQUAL) != 0) ||
            (number > condition->number && (condition->compare & DROM_GREATER) != 0);
 }
 
-static bool is_in_mode(const drom_rule *rule, int mode)
+/* Is a rule about an event, or about its key under that name, and may it fire in a mode? */
+static bool is_about(const drom_rule *rule, const drom_event *event, uint8_t key, int mode)
 {
-    return rule->mode == 0 || rule->mode == mode + 1;
+    return rule->source == event->source && rule->row == event->row && rule->key == key &&
+           (rule->mode == 0 || rule->mode == mode + 1);
 }
 
-static bool is_about(const drom_rule *rule, const drom_event *event, int mode)
-{
-    return rule->source == event->source && rule->row == event->row && rule->key == event->key &&
-           is_in_mode(rule, mode);
-}
-
-static bool has_gesture(const drom_rule *rule, const drom_event *event)
-{
-    return event->source != DROM_SOURCE_KEY || ((rule->gestures & event->gesture) != 0 &&
-                                                (event->gesture != DROM_HOLD || rule->hold == event->hold));
-}
-
-/* 1: all conditions are read first; then the rules act in the order of the plan. */
+/* Events 2, Modes 1, Values 5: all conditions are read first; then the rules act in the order of the plan. */
 static void answer(reference *of, const drom_event *event)
 {
     const bool is_key = event->source == DROM_SOURCE_KEY;
-    const int mode = is_key ? of->hands[event->row].mode : of->mode; /* 3 */
-    drom_event about = *event;
+    const int mode = is_key ? of->hands[event->row].mode : of->mode;
+    g_autoptr(GArray) fired = g_array_new(FALSE, FALSE, sizeof(run));
     bool is_named = false;
     for (int i = 0; i < of->plan->rules.count; i++) {
-        is_named |= is_about(rule_at(of, i), event, mode);
+        is_named |= is_about(&of->plan->rules.rows[i], event, event->key, mode);
     }
-    if (!is_named && is_key) { /* 9 */
-        about.key = DROM_ANY_OTHER_KEY;
-    }
-    g_autoptr(GArray) fired = g_array_new(FALSE, FALSE, sizeof(running));
     for (int i = 0; i < of->plan->rules.count; i++) {
-        const drom_rule *const rule = rule_at(of, i);
-        if (!is_about(rule, &about, mode) || !has_gesture(rule, event)) {
+        const drom_rule *const rule = &of->plan->rules.rows[i];
+        const bool has_gesture = !is_key || ((rule->gestures & event->gesture) != 0 &&
+                                             (event->gesture != DROM_HOLD || rule->hold == event->hold));
+        run one = {.rule = i, .cause = *event};
+        if (!has_gesture ||
+            !is_about(rule, event, is_key && !is_named ? DROM_ANY_OTHER_KEY : event->key, mode)) {
             continue;
         }
-        bool holds = true;
         for (unsigned j = 0; j < rule->conditions.count; j++) {
-            holds &= is_met(of, &rule->conditions.rows[j]);
+            one.is_otherwise |= !is_met(of, &rule->conditions.rows[j]);
         }
-        const running run = {.rule = i,
-                             .is_otherwise = !holds,
-                             .handset = is_key ? event->row : NOTHING,
-                             .key = event->key,
-                             .number = event->value};
-        if (holds || rule->otherwise.count > 0) {
-            g_array_append_val(fired, run);
+        if (action_of(of, &one, 0) != NULL) {
+            g_array_append_val(fired, one);
         }
     }
     for (guint i = 0; i < fired->len; i++) {
-        fire(of, g_array_index(fired, running, i));
+        fire(of, *RUN_AT(fired, i));
     }
 }
 
 static void take(reference *of, const drom_event *event)
 {
-    if (event->source == DROM_SOURCE_KEY) {
-        hand *const pressing = &of->hands[event->row];
-        if (event->gesture == DROM_PRESS) {
-            *pressing = (hand){event->key, of->mode, true};
-        }
-        pressing->is_down &= event->gesture != DROM_RELEASE;
-        restart_mode_time(of);
+    const bool is_key = event->source == DROM_SOURCE_KEY;
+    const bool is_lost = event->source == DROM_SOURCE_LOST;
+    const bool is_let_go = is_lost || (is_key && event->gesture == DROM_RELEASE);
+    if (is_key && event->gesture == DROM_PRESS) {
+        of->hands[event->row] = (reference_hand){event->key, of->mode, true};
     }
-    if (event->source == DROM_SOURCE_LOST) {
+    if (is_let_go) {
         of->hands[event->row].is_down = false;
+    }
+    if (is_key) {
+        restart_mode_time(of);
     }
     if (event->source == DROM_SOURCE_SWITCH) {
         of->is_closed[event->row] = event->key == DROM_CLOSES;
     }
-    for (guint i = 0; i < of->holds->len; i++) {
-        hold *const held = &g_array_index(of->holds, hold, i);
-        held->is_over |=
-            held->handset == event->row &&
-            (event->source == DROM_SOURCE_LOST ||
-             (event->source == DROM_SOURCE_KEY && event->gesture == DROM_RELEASE && held->key == event->key));
+    for (guint i = 0; is_let_go && i < of->held->len; i++) {
+        run *const held = RUN_AT(of->held, i);
+        held->is_over |= held->cause.row == event->row && (is_lost || held->cause.key == event->key);
     }
     undo_what_is_over(of);
     answer(of, event);
 }
 
-/* Waits that are over, in the order of the sequences; true when there was one. */
+/* A wait that is over, in the order of the sequences; false when none is. */
 static bool resume(reference *of)
 {
     for (unsigned sequence = 1; sequence <= of->plan->sequences.count; sequence++) {
         for (guint i = 0; i < of->waiting->len; i++) {
-            const running run = g_array_index(of->waiting, running, i);
+            const run waiting = *RUN_AT(of->waiting, i);
             const bool is_idle =
-                run.output != NOTHING && !of->world.is_busy(of->world.context, (uint8_t)run.output);
-            if (rule_at(of, run.rule)->sequence == sequence && (is_idle || of->now >= run.until)) {
+                waiting.output != NOTHING && !of->world.is_busy(of->world.context, (uint8_t)waiting.output);
+            if (rule_of(of, &waiting)->sequence == sequence && (is_idle || of->now >= waiting.until)) {
                 g_array_remove_index(of->waiting, i);
-                go_on(of, run);
+                go_on(of, waiting);
                 return true;
             }
         }
@@ -472,19 +368,17 @@ static bool resume(reference *of)
     return false;
 }
 
-/* Timers and the mode's time, looked at when nothing else is left. */
+/* Events 3: timers and the mode's time, looked at when nothing else is left. */
 static void pass(reference *of)
 {
     for (unsigned i = 0; i < of->plan->timers.count; i++) {
-        if (of->timers[i] != NEVER && of->now >= of->timers[i]) {
+        if (of->timers[i] >= 0 && of->now >= of->timers[i]) {
             of->timers[i] = NEVER;
             post(of, (drom_event){.source = DROM_SOURCE_TIMER, .row = (uint8_t)i});
         }
     }
-    if (of->left != NEVER && of->left <= 0) {
-        of->left = NEVER;
+    if (of->has_end && of->left <= 0) {
         enter(of, of->back_to);
-        undo_what_is_over(of);
     }
 }
 
@@ -513,12 +407,11 @@ reference *reference_new(const drom_rules_plan *plan, uint8_t undo, reference_wo
     *made = (reference){.plan = plan,
                         .world = world,
                         .undo = undo,
-                        .left = NEVER,
-                        .holds = g_array_new(FALSE, FALSE, sizeof(hold)),
-                        .waiting = g_array_new(FALSE, FALSE, sizeof(running)),
-                        .queued = g_array_new(FALSE, FALSE, sizeof(running)),
+                        .held = g_array_new(FALSE, FALSE, sizeof(run)),
+                        .waiting = g_array_new(FALSE, FALSE, sizeof(run)),
+                        .queued = g_array_new(FALSE, FALSE, sizeof(run)),
                         .events = g_array_new(FALSE, FALSE, sizeof(drom_event))};
-    for (unsigned i = 0; i < 8; i++) {
+    for (unsigned i = 0; i < G_N_ELEMENTS(made->timers); i++) {
         made->timers[i] = NEVER;
         made->values[i] = i < plan->values.count ? plan->values.rows[i].start : 0;
     }
@@ -527,24 +420,9 @@ reference *reference_new(const drom_rules_plan *plan, uint8_t undo, reference_wo
 
 void reference_free(reference *unwanted)
 {
-    g_array_unref(unwanted->holds);
+    g_array_unref(unwanted->held);
     g_array_unref(unwanted->waiting);
     g_array_unref(unwanted->queued);
     g_array_unref(unwanted->events);
     g_free(unwanted);
-}
-
-unsigned reference_mode(const reference *of)
-{
-    return (unsigned)of->mode;
-}
-
-int reference_value(const reference *of, unsigned value)
-{
-    return of->values[value];
-}
-
-unsigned reference_dropped(const reference *of)
-{
-    return of->dropped;
 }
