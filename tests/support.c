@@ -229,3 +229,8 @@ void need_terminal(void)
                   "ln -sf /dev/pts/ptmx /dev/ptmx");
     (void)close(chip);
 }
+
+const json_t *json_field(const json_t *rows, size_t row, const char *field)
+{
+    return json_object_get(json_array_get(rows, row), field);
+}

@@ -87,7 +87,11 @@ void need_terminal(void);
 char *write_file(const char *name, const char *text);
 char *write_bytes(const char *name, const void *bytes, gsize length);
 
-/* The objects of JSON Lines whose `kind` is this; NULL takes all. */
+/* The objects of JSON Lines whose `kind` is this; NULL takes all. And what a field of one of them is. */
 json_t *json_lines(const char *text, const char *kind);
+G_DEFINE_AUTOPTR_CLEANUP_FUNC(json_t, json_decref)
+const json_t *json_field(const json_t *rows, size_t row, const char *field);
+#define JSON_INT(rows, row, field) json_integer_value(json_field(rows, row, field))
+#define JSON_TEXT(rows, row, field) json_string_value(json_field(rows, row, field))
 
 #endif

@@ -6,7 +6,7 @@ TEST(demo_capture_is_reported_frame_by_frame)
     g_auto(said) heard = run_shell("$DROMIKOS listen --format jsonl $EXAMPLES/lantern/presses.vcd");
     ck_assert_int_eq(heard.code, 0);
     ck_assert_str_eq(heard.err, "");
-    json_t *const frames = json_lines(heard.out, "frame");
+    g_autoptr(json_t) frames = json_lines(heard.out, "frame");
     static const int commands[] = {67, 94, 69, 69, 71, 9, 70};
     static const json_int_t at_ms[] = {500, 2500, 6500, 7200, 10000, 13500, 14500};
     static const unsigned repeat_frames[] = {1, 27, 0, 1, 24, 4, 0};
@@ -27,7 +27,6 @@ TEST(demo_capture_is_reported_frame_by_frame)
         }
     }
     ck_assert_uint_eq(json_array_size(frames), row);
-    json_decref(frames);
 }
 
 TEST(sheet_gives_the_keys_their_names)
@@ -35,7 +34,7 @@ TEST(sheet_gives_the_keys_their_names)
     g_auto(said) heard = run_shell("$DROMIKOS listen --format jsonl --sheet stick=$EXAMPLES/lantern/wand.csv "
                                    "$EXAMPLES/lantern/presses.vcd");
     ck_assert_int_eq(heard.code, 0);
-    json_t *const keys = json_lines(heard.out, "key");
+    g_autoptr(json_t) keys = json_lines(heard.out, "key");
     const json_t *const first = json_array_get(keys, 0);
     ck_assert_str_eq(json_string_value(json_object_get(first, "gesture")), "press");
     ck_assert_str_eq(json_string_value(json_object_get(first, "handset")), "stick");
@@ -44,13 +43,12 @@ TEST(sheet_gives_the_keys_their_names)
     unsigned presses = 0;
     unsigned holds = 0;
     for (size_t i = 0; i < json_array_size(keys); i++) {
-        const char *const gesture = json_string_value(json_object_get(json_array_get(keys, i), "gesture"));
+        const char *const gesture = JSON_TEXT(keys, i, "gesture");
         presses += strcmp(gesture, "press") == 0;
         holds += strcmp(gesture, "hold") == 0;
     }
     ck_assert_uint_eq(presses, 7);
     ck_assert_uint_eq(holds, 2);
-    json_decref(keys);
 }
 
 TEST(text_is_for_people)
@@ -69,10 +67,9 @@ TEST(text_is_for_people)
 TEST(key_of_no_sheet_has_gestures_too)
 {
     g_auto(said) heard = run_shell("$DROMIKOS listen --format jsonl $EXAMPLES/lantern/presses.vcd");
-    json_t *const keys = json_lines(heard.out, "key");
+    g_autoptr(json_t) keys = json_lines(heard.out, "key");
     ck_assert_uint_gt(json_array_size(keys), 60);
-    ck_assert(json_is_null(json_object_get(json_array_get(keys, 0), "key")));
-    json_decref(keys);
+    ck_assert(json_is_null(json_field(keys, 0, "key")));
 }
 
 #define HEAD "$timescale 1 us $end\n$var wire 1 ! ir $end\n$enddefinitions $end\n"
@@ -99,13 +96,12 @@ TEST(unknown_burst_is_reported_with_its_fingerprint)
     g_auto(said) heard = run_shell("$DROMIKOS listen --format jsonl %s", path);
     ck_assert_int_eq(heard.code, 1);
     ck_assert_contains(heard.err, "nothing recognised");
-    json_t *const unknown = json_lines(heard.out, "unknown");
+    g_autoptr(json_t) unknown = json_lines(heard.out, "unknown");
     ck_assert_uint_eq(json_array_size(unknown), 1);
     const json_t *const burst = json_array_get(unknown, 0);
     ck_assert_int_eq(json_integer_value(json_object_get(burst, "t_us")), 1000);
     ck_assert_int_eq(json_integer_value(json_object_get(burst, "intervals")), 15);
     ck_assert_uint_eq(strlen(json_string_value(json_object_get(burst, "fingerprint"))), 8);
-    json_decref(unknown);
 }
 
 TEST(line_that_idles_low_is_read)
@@ -128,14 +124,13 @@ TEST(times_are_right_after_hours)
     }
     g_autofree char *path = write_file("hours.vcd", text->str);
     g_auto(said) heard = run_shell("$DROMIKOS listen --format jsonl %s", path);
-    json_t *const unknown = json_lines(heard.out, "unknown");
+    g_autoptr(json_t) unknown = json_lines(heard.out, "unknown");
     ck_assert_uint_eq(json_array_size(unknown), 5);
     for (size_t hour = 0; hour < 5; hour++) {
         const json_t *const burst = json_array_get(unknown, hour);
         ck_assert_int_eq(json_integer_value(json_object_get(burst, "t_us")),
                          (json_int_t)hour * 3600000000 + 1000);
     }
-    json_decref(unknown);
 }
 
 /* Where nothing is recognised it says what it saw and what to try. The awk programs print lines of so many
@@ -170,7 +165,7 @@ TEST(serial_line_is_heard_as_it_comes)
                   "$DROMIKOS listen --format jsonl --sheet $EXAMPLES/lantern/wand.csv $line; "
                   "code=$?; rm $fifo; exit $code");
     ck_assert_int_eq(heard.code, 0);
-    json_t *const keys = json_lines(heard.out, "key");
+    g_autoptr(json_t) keys = json_lines(heard.out, "key");
     static const char *const pressed[] = {"play", "power", "play", "power"};
     size_t row = 0;
     for (size_t i = 0; i < json_array_size(keys); i++) {
@@ -182,7 +177,6 @@ TEST(serial_line_is_heard_as_it_comes)
     }
     ck_assert_uint_eq(row, G_N_ELEMENTS(pressed));
     ck_assert_contains(heard.err, "1 line held no runs, passed over");
-    json_decref(keys);
 }
 
 TEST(codes_are_listed_at_the_end_in_decimal_and_hexadecimal)
@@ -238,9 +232,8 @@ TEST(cut_capture_still_reports_what_came_before)
     g_auto(said) heard =
         run_shell("head -c 4000 $EXAMPLES/lantern/presses.vcd | $DROMIKOS listen --format jsonl -");
     ck_assert_int_eq(heard.code, 3);
-    json_t *const frames = json_lines(heard.out, "frame");
+    g_autoptr(json_t) frames = json_lines(heard.out, "frame");
     ck_assert_uint_gt(json_array_size(frames), 10);
-    json_decref(frames);
 }
 
 /* The address sanitizer takes terabytes of address space, so that it can't run under a limit. */
@@ -275,12 +268,11 @@ TEST(vendors_and_boundaries_have_their_fields)
     ck_assert_contains(heard.out, "\"vendor\":21554");
     said_free(&heard);
     heard = run_shell("$DROMIKOS wave --frames 4 nrc17 4 35 | $DROMIKOS listen --format jsonl -");
-    json_t *const rows = json_lines(heard.out, "frame");
+    g_autoptr(json_t) rows = json_lines(heard.out, "frame");
     ck_assert_uint_ge(json_array_size(rows), 3); /* the frames that bound a press are none of them */
     for (size_t i = 0; i < json_array_size(rows); i++) {
-        ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(rows, i), "command")), 35);
+        ck_assert_int_eq(JSON_INT(rows, i, "command"), 35);
     }
-    json_decref(rows);
 }
 
 SUITE("listen")

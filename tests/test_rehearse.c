@@ -7,7 +7,7 @@
 static char *story_of(const char *jsonl)
 {
     g_autoptr(GString) reported = g_string_new(NULL);
-    json_t *const outputs = json_lines(jsonl, "output");
+    g_autoptr(json_t) outputs = json_lines(jsonl, "output");
     for (size_t i = 0; i < json_array_size(outputs); i++) {
         const json_t *const output = json_array_get(outputs, i);
         g_string_append_printf(reported, "%s%s %s %d", i > 0 ? ", " : "",
@@ -15,7 +15,6 @@ static char *story_of(const char *jsonl)
                                json_string_value(json_object_get(output, "state")),
                                (int)(json_integer_value(json_object_get(output, "t_us")) / 1000));
     }
-    json_decref(outputs);
     return g_strdup(reported->str);
 }
 
@@ -38,13 +37,12 @@ TEST(capture_drives_the_plan_as_the_script_did)
     g_auto(said) heard = run_shell(
         "$DROMIKOS rehearse --format jsonl $EXAMPLES/lantern/lantern.plan $EXAMPLES/lantern/presses.vcd");
     ck_assert_int_eq(heard.code, 0);
-    json_t *const rules = json_lines(heard.out, "rule");
+    g_autoptr(json_t) rules = json_lines(heard.out, "rule");
     static const int lines[] = {23, 24, 24, 22, 22, 25, 32, 32, 34};
     ck_assert_uint_eq(json_array_size(rules), G_N_ELEMENTS(lines));
     for (size_t i = 0; i < G_N_ELEMENTS(lines); i++) {
-        ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(rules, i), "line")), lines[i]);
+        ck_assert_int_eq(JSON_INT(rules, i, "line"), lines[i]);
     }
-    json_decref(rules);
 }
 
 /* A strip goes on for ever; the stage's turn takes 20 s, and ends. */
@@ -66,7 +64,7 @@ TEST(rehearsal_waits_for_what_comes_to_an_end)
 TEST(contacts_follow_their_coil)
 {
     g_auto(said) heard = run_shell("$DROMIKOS rehearse --format jsonl " LANTERN_FILES);
-    json_t *const all = json_lines(heard.out, NULL);
+    g_autoptr(json_t) all = json_lines(heard.out, NULL);
     json_int_t driven_us = -1;
     bool is_on = false;
     unsigned contacts = 0;
@@ -88,7 +86,6 @@ TEST(contacts_follow_their_coil)
         }
     }
     ck_assert_uint_ge(contacts, 2);
-    json_decref(all);
 }
 
 TEST(timeline_is_for_people)
@@ -130,10 +127,9 @@ TEST(no_row_of_a_script_is_left_out_without_a_word)
     ck_assert_ptr_null(strstr(heard.out, "not heard: wand.red"));
     said_free(&heard);
     heard = run_shell("$DROMIKOS rehearse --format jsonl $EXAMPLES/lantern/lantern.plan %s", script);
-    json_t *const unheard = json_lines(heard.out, "unheard");
+    g_autoptr(json_t) unheard = json_lines(heard.out, "unheard");
     ck_assert_uint_eq(json_array_size(unheard), 1);
-    ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(unheard, 0), "line")), 4);
-    json_decref(unheard);
+    ck_assert_int_eq(JSON_INT(unheard, 0, "line"), 4);
 }
 
 TEST(capture_of_another_handset_is_reported)

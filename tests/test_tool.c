@@ -195,12 +195,10 @@ TEST(wave_writes_what_listen_reads)
     };
     for (size_t i = 0; i < G_N_ELEMENTS(commands); i++) {
         g_auto(said) heard = run_shell("$DROMIKOS %s | $DROMIKOS listen --format jsonl -", commands[i]);
-        json_t *const frames = json_lines(heard.out, "frame");
+        g_autoptr(json_t) frames = json_lines(heard.out, "frame");
         ck_assert_uint_eq(json_array_size(frames), 4);
-        ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(frames, 3), "address")), 7);
-        ck_assert_int_eq(json_integer_value(json_object_get(json_array_get(frames, 3), "t_us")),
-                         50000 + 3 * 108000);
-        json_decref(frames);
+        ck_assert_int_eq(JSON_INT(frames, 3, "address"), 7);
+        ck_assert_int_eq(JSON_INT(frames, 3, "t_us"), 50000 + 3 * 108000);
     }
     g_auto(said) heard =
         run_shell("$DROMIKOS wave $EXAMPLES/lantern/wand.csv red | $DROMIKOS listen --format jsonl -");

@@ -429,9 +429,8 @@ TEST(every_board_has_its_facts_and_findings_are_json_too)
         g_autofree char *path = write_file("small.plan", text);
         g_auto(said) answer = run_shell("$DROMIKOS vet --format jsonl %s", path);
         ck_assert_int_eq(answer.code, 0);
-        json_t *const findings = json_lines(answer.out, "finding");
+        g_autoptr(json_t) findings = json_lines(answer.out, "finding");
         ck_assert_uint_ge(json_array_size(findings), 4);
-        json_decref(findings);
     }
 }
 
