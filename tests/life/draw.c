@@ -1,6 +1,7 @@
 /* Plans at random. Each is one that the checker takes: what can go wrong then is the engine's. */
 #include "life.h"
 
+#include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -16,145 +17,76 @@ static bool chance(GRand *dice, unsigned percent)
     return draw(dice, 1, 100) <= percent;
 }
 
-typedef char *draw_order(GRand *dice, bool can_hold);
-
-static char *relay_order(GRand *dice, bool can_hold)
+/* Appends a text in which "[3-9]" stands for one of these numbers. */
+static void append_numbers(GRand *dice, GString *text, const char *pattern)
 {
-    switch (draw(dice, 0, can_hold ? 5 : 3)) {
-    case 0:
-        return g_strdup("on");
-    case 1:
-        return g_strdup("off");
-    case 2:
-        return g_strdup("toggle");
-    case 3:
-        return g_strdup_printf("pulse for %u ms", draw(dice, 20, 1500));
-    default:
-        return g_strdup("on while held");
+    for (const char *at = pattern; *at != '\0';) {
+        const size_t plain = strcspn(at, "[");
+        unsigned min = 0;
+        unsigned max = 0;
+        g_string_append_len(text, at, (gssize)plain);
+        at += plain;
+        if (sscanf(at, "[%u-%u]", &min, &max) == 2) {
+            g_string_append_printf(text, "%u", draw(dice, min, max));
+            at = strchr(at, ']') + 1;
+        }
     }
 }
 
-static char *lamp_order(GRand *dice, bool can_hold)
+/* The same, with "{a|b|c}" for one of these words. */
+static void append_drawn(GRand *dice, GString *text, const char *pattern)
 {
-    switch (draw(dice, 0, can_hold ? 6 : 5)) {
-    case 0:
-        return g_strdup("on");
-    case 1:
-        return g_strdup("off");
-    case 2:
-        return g_strdup("toggle");
-    case 3:
-        return g_strdup_printf("brighter %u %%", draw(dice, 1, 40));
-    case 4:
-        return g_strdup_printf("dimmer %u %%", draw(dice, 1, 40));
-    case 5:
-        return g_strdup_printf("fade to %u %% over %u ms", draw(dice, 0, 100), draw(dice, 0, 2000));
-    default:
-        return g_strdup("on while held");
+    g_auto(GStrv) parts = g_strsplit_set(pattern, "{}", -1); /* each second one stood in braces */
+    for (guint i = 0; parts[i] != NULL; i++) {
+        g_auto(GStrv) words = g_strsplit(parts[i], i % 2 == 0 ? "\n" : "|", -1);
+        const guint count = g_strv_length(words);
+        append_numbers(dice, text, count > 0 ? words[draw(dice, 0, count - 1)] : "");
     }
 }
 
-static char *stepper_order(GRand *dice, bool can_hold)
-{
-    const char *const back = chance(dice, 50) ? "back " : "";
-    switch (draw(dice, 0, can_hold ? 5 : 3)) {
-    case 0:
-        return g_strdup_printf("run%s", chance(dice, 50) ? " back" : "");
-    case 1:
-        return g_strdup("stop");
-    case 2:
-        return g_strdup_printf("turn %s%u steps", back, draw(dice, 1, 400));
-    case 3:
-        return g_strdup_printf("go to %s%u steps", back, draw(dice, 0, 500));
-    default:
-        return g_strdup_printf("run%s while held", chance(dice, 50) ? " back" : "");
-    }
-}
-
-static char *strip_order(GRand *dice, bool can_hold)
-{
-    static const char *const colours[] = {"red", "amber", "0x102030", "warm", "black"};
-    static const char *const effects[] = {"chase", "blend", "breathe", "sparkle"};
-    switch (draw(dice, 0, can_hold ? 10 : 9)) {
-    case 0:
-        return g_strdup("on");
-    case 1:
-        return g_strdup("off");
-    case 2:
-        return g_strdup("toggle");
-    case 3:
-        return g_strdup_printf("fill %s", colours[draw(dice, 0, G_N_ELEMENTS(colours) - 1)]);
-    case 4:
-        return g_strdup_printf("show %u", draw(dice, 0, 8));
-    case 5:
-        return g_strdup_printf("brightness %u %%", draw(dice, 0, 100));
-    case 6:
-        return g_strdup_printf("brighter %u %%", draw(dice, 1, 50));
-    case 7:
-        return g_strdup_printf("dimmer %u %%", draw(dice, 1, 50));
-    case 8:
-        return g_strdup_printf("palette %s", chance(dice, 50) ? "dusk" : "dawn");
-    case 9:
-        return g_strdup(effects[draw(dice, 0, G_N_ELEMENTS(effects) - 1)]);
-    default:
-        return g_strdup("on while held");
-    }
-}
-
-static char *sender_order(GRand *dice, bool can_hold)
-{
-    const unsigned key = draw(dice, 0, 3);
-    switch (draw(dice, 0, can_hold ? 3 : 1)) {
-    case 0:
-        return g_strdup_printf("send hall.h%u", key);
-    case 1:
-        return g_strdup_printf("send hall.h%u %u times", key, draw(dice, 1, 4));
-    default:
-        return g_strdup_printf("send hall.h%u while held", key);
-    }
-}
-
+/* The outputs, and their orders; the last one is for a key that is held. */
 static const struct {
     const char *name;
-    draw_order *order;
-} outputs[] = {{"spot", relay_order},   {"bell", relay_order}, {"fog", relay_order},  {"house", lamp_order},
-               {"disc", stepper_order}, {"foot", strip_order}, {"horn", sender_order}};
+    const char *line;
+    const char *orders[12];
+} outputs[] = {
+#define RELAY(pin)                                                                                           \
+    "on pin " pin "{||, active low}{||||, rest on}{||, on at least [10-900] ms}{||, off at least [10-900] "  \
+                  "ms}"
+#define RELAY_ORDERS                                                                                         \
+    {                                                                                                        \
+        "on", "off", "toggle", "pulse for [20-1500] ms", "on while held"                                     \
+    }
+    {"relay spot", RELAY("4"), RELAY_ORDERS},
+    {"relay bell", RELAY("7"), RELAY_ORDERS},
+    {"relay fog", RELAY("12"), RELAY_ORDERS},
+    {"lamp house",
+     "on pin 5{||, active low}",
+     {"on", "off", "toggle", "brighter [1-40] %", "dimmer [1-40] %", "fade to [0-100] % over [0-2000] ms",
+      "on while held"}},
+    {"stepper disc",
+     "on pins A0 A2 A1 A3, up to {[40-400]|[40-400]|[40-2000]} steps/s within [130-900] ms{||, holds still}",
+     {"run{| back}", "stop", "turn {|back }[1-400] steps", "go to {|back }[0-500] steps",
+      "run{| back} while held"}},
+    {"strip foot",
+     "on pin 6, [8-60] pixels{|, without pause|, pause [1-60] ms}",
+     {"on", "off", "toggle", "fill {red|amber|0x102030|warm|black}", "show [0-8]", "brightness [0-100] %",
+      "brighter [1-50] %", "dimmer [1-50] %", "palette {dusk|dawn}", "{chase|blend|breathe|sparkle}",
+      "on while held"}},
+    {"sender horn",
+     "on pin 3{|, shielded}",
+     {"send hall.h[0-3]", "send hall.h[0-3] [1-4] times", "send hall.h[0-3] while held"}},
+};
 
 static void add_outputs(GRand *dice, GString *text, bool *is_there)
 {
-    static const char *const relay_pins[] = {"4", "7", "12"};
     for (unsigned i = 0; i < G_N_ELEMENTS(outputs); i++) {
         is_there[i] = chance(dice, 75);
-        if (!is_there[i]) {
-            continue;
+        if (is_there[i]) {
+            g_autofree char *line = g_strdup_printf("%s %s", outputs[i].name, outputs[i].line);
+            append_drawn(dice, text, line);
+            g_string_append_c(text, '\n');
         }
-        if (i < 3) {
-            g_string_append_printf(text, "relay %s on pin %s", outputs[i].name, relay_pins[i]);
-            g_string_append(text, chance(dice, 40) ? ", active low" : "");
-            g_string_append(text, chance(dice, 20) ? ", rest on" : "");
-            if (chance(dice, 40)) {
-                g_string_append_printf(text, ", on at least %u ms", draw(dice, 10, 900));
-            }
-            if (chance(dice, 40)) {
-                g_string_append_printf(text, ", off at least %u ms", draw(dice, 10, 900));
-            }
-        } else if (i == 3) {
-            g_string_append_printf(text, "lamp house on pin 5%s", chance(dice, 30) ? ", active low" : "");
-        } else if (i == 4) {
-            g_string_append_printf(text, "stepper disc on pins A0 A2 A1 A3, up to %u steps/s within %u ms%s",
-                                   draw(dice, 40, chance(dice, 30) ? 2000 : 400), draw(dice, 130, 900),
-                                   chance(dice, 30) ? ", holds still" : "");
-        } else if (i == 5) {
-            g_string_append_printf(text, "strip foot on pin 6, %u pixels", draw(dice, 8, 60));
-            if (chance(dice, 30)) {
-                g_string_append(text, ", without pause");
-            } else if (chance(dice, 50)) {
-                g_string_append_printf(text, ", pause %u ms", draw(dice, 1, 60));
-            }
-        } else {
-            g_string_append_printf(text, "sender horn on pin 3%s", chance(dice, 50) ? ", shielded" : "");
-        }
-        g_string_append_c(text, '\n');
     }
     g_string_append(text, "palette dusk: orange, purple, 0x200040\npalette dawn: red, yellow\n");
 }
@@ -165,9 +97,14 @@ static void add_actions(GRand *dice, GString *text, const bool *is_there, bool c
     unsigned done = 0;
     for (unsigned tries = 0; done == 0 || (tries < 40 && done < count); tries++) {
         const unsigned output = draw(dice, 0, G_N_ELEMENTS(outputs) - 1);
+        unsigned orders = 0;
+        while (outputs[output].orders[orders] != NULL) {
+            orders++;
+        }
         if (is_there[output]) {
-            g_autofree char *order = outputs[output].order(dice, can_hold);
-            g_string_append_printf(text, "%s%s %s", done > 0 ? "; " : "", outputs[output].name, order);
+            g_string_append_printf(text, "%s%s ", done > 0 ? "; " : "",
+                                   strchr(outputs[output].name, ' ') + 1);
+            append_drawn(dice, text, outputs[output].orders[draw(dice, 0, orders - (can_hold ? 1 : 2))]);
             done++;
         }
     }
