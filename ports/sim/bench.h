@@ -69,6 +69,15 @@ void sim_bench_set_pin(sim_bench *bench, uint8_t pin, bool is_high);
  * came to an edge. */
 bool sim_bench_pass(sim_bench *bench, double until_us, bool until_edge);
 
+/* A call of the port takes main some time, in which interrupts are open. */
+sim_bench *sim_bench_called(void *context);
+
+/* One handler that is waiting is let in; then interrupts are masked again, for so long. */
+void sim_bench_let_one_in(sim_bench *bench, double for_us);
+
+/* The port's call. */
+void sim_bench_send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count);
+
 /* When something next happens by itself; infinite: never. */
 double sim_bench_next_event(sim_bench *bench);
 

@@ -8,18 +8,12 @@
 
 enum { CARRIER_BIT = 31, PINS = 255 };
 
-static const double bit_us = 1.25;
-static const double zero_high_us = 0.375;
-static const double one_high_us = 0.8125;
-static const double window_us = 1.5; /* from one slice to the next when nothing is waiting */
-
 static drom_us clock_of(const sim_bench *bench, double at_us)
 {
     return bench->clock_start + (drom_us)(uint64_t)at_us;
 }
 
-/* A call of the port takes main some time, in which interrupts are open. */
-static sim_bench *called(void *context)
+sim_bench *sim_bench_called(void *context)
 {
     sim_bench *const bench = context;
     if (bench->processor.call_us > 0) {
@@ -30,18 +24,18 @@ static sim_bench *called(void *context)
 
 static drom_us port_now(void *context)
 {
-    const sim_bench *const bench = called(context);
+    const sim_bench *const bench = sim_bench_called(context);
     return clock_of(bench, bench->now_us);
 }
 
 static void port_write_pin(void *context, uint8_t pin, bool is_high)
 {
-    sim_bench_set_pin(called(context), pin, is_high);
+    sim_bench_set_pin(sim_bench_called(context), pin, is_high);
 }
 
 static void port_write_pwm(void *context, uint8_t pin, uint16_t duty)
 {
-    sim_bench *const bench = called(context);
+    sim_bench *const bench = sim_bench_called(context);
     const bool is_new = !bench->is_output[pin] || bench->duty[pin] != duty;
     bench->is_output[pin] = true;
     bench->duty[pin] = duty;
@@ -53,7 +47,7 @@ static void port_write_pwm(void *context, uint8_t pin, uint16_t duty)
 /* A timed edge has a bit for each pin that it was ever asked for. */
 static uint32_t port_toggle_pin(void *context, uint8_t pin)
 {
-    sim_bench *const bench = called(context);
+    sim_bench *const bench = sim_bench_called(context);
     unsigned bit = 0;
     while (bit < bench->toggled_count && bench->toggled[bit] != pin) {
         bit++;
@@ -98,7 +92,7 @@ static void set_carrier(sim_bench *bench, bool is_on)
 
 static uint32_t port_ready_carrier(void *context, uint8_t pin, uint8_t khz)
 {
-    sim_bench *const bench = called(context);
+    sim_bench *const bench = sim_bench_called(context);
     if (bench->is_carrier_on) {
         set_carrier(bench, false);
     }
@@ -120,12 +114,12 @@ static void arm_alarm(sim_bench *bench, const drom_timed_edges *timed_edges)
 
 static void port_arm_alarm(void *context, const drom_timed_edges *timed_edges)
 {
-    arm_alarm(called(context), timed_edges);
+    arm_alarm(sim_bench_called(context), timed_edges);
 }
 
 static void port_stop_alarm(void *context)
 {
-    called(context)->is_armed = false;
+    sim_bench_called(context)->is_armed = false;
 }
 
 static void run_handler(sim_bench *bench, double us)
@@ -346,8 +340,7 @@ bool sim_bench_pass(sim_bench *bench, double until_us, bool until_edge)
     }
 }
 
-/* One handler that is waiting is let in. */
-static void let_one_in(sim_bench *bench)
+void sim_bench_let_one_in(sim_bench *bench, double for_us)
 {
     if (capture_due(bench) <= bench->now_us) {
         (void)serve_capture(bench);
@@ -355,127 +348,7 @@ static void let_one_in(sim_bench *bench)
         serve_alarm(bench);
     }
     bench->is_masked = true;
-    (void)sim_bench_pass(bench, MAX(bench->now_us, bench->busy_until_us) + window_us, false);
-}
-
-static void send_bits(sim_strip *strip, uint8_t byte, double last_low_us)
-{
-    for (int bit = 7; bit >= 0; bit--) {
-        const double high_us = (byte >> bit & 1) != 0 ? one_high_us : zero_high_us;
-        sim_strip_bit(strip, high_us, bit_us - high_us + (bit == 0 ? last_low_us : 0));
-    }
-}
-
-/* One pixel, masked, and what is let in after it. */
-static void send_slice(sim_bench *bench, sim_strip *strip, const uint8_t *bytes)
-{
-    bench->is_masked = true;
-    (void)sim_bench_pass(bench, bench->now_us + 24 * bit_us, false);
-    const double masked_until_us = bench->now_us;
-    if (bench->processor.pixels == SIM_PIXELS_SLICED) {
-        let_one_in(bench);
-    }
-    const double gap_us = bench->now_us - masked_until_us;
-    if (strip != NULL) {
-        strip->longest_gap_us = MAX(strip->longest_gap_us, gap_us);
-        for (int i = 0; i < 3; i++) {
-            send_bits(strip, bytes[i], i == 2 ? gap_us : 0);
-        }
-    }
-}
-
-/* Bits with interrupts open: a handler that comes in stretches the level that the pin has just then. */
-static void send_open(sim_bench *bench, sim_strip *strip, uint8_t byte)
-{
-    for (int bit = 7; bit >= 0; bit--) {
-        double high_us = (byte >> bit & 1) != 0 ? one_high_us : zero_high_us;
-        double low_us = bit_us - high_us;
-        const double handlers_us = bench->load.handlers_us;
-        (void)sim_bench_pass(bench, bench->now_us + bit_us, false);
-        const double stolen_us = bench->load.handlers_us - handlers_us;
-        (void)sim_bench_pass(bench, bench->now_us + stolen_us, false);
-        *(sim_random_between(&bench->random, 0, bit_us) < high_us ? &high_us : &low_us) += stolen_us;
-        if (strip != NULL) {
-            sim_strip_bit(strip, high_us, low_us);
-        }
-    }
-}
-
-static sim_strip *strip_on(const sim_bench *bench, uint8_t pin)
-{
-    for (guint i = 0; i < bench->strips->len; i++) {
-        sim_strip *const strip = g_ptr_array_index(bench->strips, i);
-        if (strip->pin == pin) {
-            return strip;
-        }
-    }
-    return NULL;
-}
-
-/* How many of so many slices go out before anything else happens. Times are rounded as they grow past a power
- * of two: there they are added one by one. */
-static unsigned undisturbed(sim_bench *bench, const sim_strip *strip, double a_slice_us, unsigned slices)
-{
-    const bool may_latch = strip != NULL && window_us >= strip->latch_us;
-    const bool is_exact = ilogb(bench->now_us) == ilogb(bench->now_us + slices * a_slice_us);
-    if (bench->plays_every_bit || may_latch || !is_exact || bench->busy_until_us > bench->now_us) {
-        return 0;
-    }
-    const double left_us = sim_bench_next_event(bench) - bench->now_us;
-    const double whole = ceil(left_us / a_slice_us) - 2; /* one less, for what is rounded */
-    return whole <= 0 ? 0 : whole < slices ? (unsigned)whole : slices;
-}
-
-/* Slices with whatever comes in between. Where that is nothing, they needn't be played bit by bit; the result
- * is the same. */
-static void send_slices(sim_bench *bench, sim_strip *strip, const uint8_t *bytes, unsigned slices)
-{
-    const bool is_sliced = bench->processor.pixels == SIM_PIXELS_SLICED;
-    const double a_slice_us = 24 * bit_us + (is_sliced ? window_us : 0);
-    while (slices > 0) {
-        const unsigned at_once = undisturbed(bench, strip, a_slice_us, slices);
-        const unsigned done = at_once > 0 ? at_once : 1;
-        if (at_once == 0) {
-            send_slice(bench, strip, bytes);
-        } else {
-            bench->now_us += at_once * a_slice_us;
-            if (strip != NULL) {
-                strip->longest_gap_us = MAX(strip->longest_gap_us, is_sliced ? window_us : 0);
-                sim_strip_pixels(strip, bytes, at_once);
-            }
-        }
-        bytes += done * (gsize)3;
-        slices -= done;
-    }
-}
-
-static void port_send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count)
-{
-    sim_bench *const bench = called(context);
-    sim_strip *const strip = strip_on(bench, pin);
-    const double from_us = bench->now_us;
-    bench->are_strips_known = false;
-    if (strip != NULL) {
-        sim_strip_begin(strip, bytes, count);
-    }
-    if (bench->processor.pixels != SIM_PIXELS_OPEN) {
-        send_slices(bench, strip, bytes, count / 3u);
-    } else {
-        for (uint16_t i = 0; i < count; i++) {
-            send_open(bench, strip, bytes[i]);
-        }
-    }
-    const double took_us = bench->now_us - from_us;
-    const double masked_us = bench->processor.pixels == SIM_PIXELS_MASKED   ? took_us
-                             : bench->processor.pixels == SIM_PIXELS_SLICED ? 24 * bit_us
-                                                                            : 0;
-    bench->load.longest_masked_us = MAX(bench->load.longest_masked_us, masked_us);
-    bench->load.pixels_us += took_us;
-    bench->is_masked = false;
-    bench->are_strips_known = false;
-    if (strip != NULL) {
-        sim_strip_end(strip, bench->now_us);
-    }
+    (void)sim_bench_pass(bench, MAX(bench->now_us, bench->busy_until_us) + for_us, false);
 }
 
 sim_bench *sim_bench_new(uint64_t seed)
@@ -490,7 +363,7 @@ sim_bench *sim_bench_new(uint64_t seed)
         .ready_carrier = port_ready_carrier,
         .arm_alarm = port_arm_alarm,
         .stop_alarm = port_stop_alarm,
-        .send_pixels = port_send_pixels,
+        .send_pixels = sim_bench_send_pixels,
     };
     sim_bench_set_processor(bench, &(sim_processor){0});
     bench->random.state = seed;

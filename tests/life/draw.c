@@ -52,7 +52,7 @@ static const struct {
 } outputs[] = {
 #define RELAY(pin)                                                                                           \
     "on pin " pin "{||, active low}{||||, rest on}{||, on at least [10-900] ms}{||, off at least [10-900] "  \
-                  "ms}"
+    "ms}"
 #define RELAY_ORDERS                                                                                         \
     {                                                                                                        \
         "on", "off", "toggle", "pulse for [20-1500] ms", "on while held"                                     \

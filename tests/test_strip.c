@@ -1,0 +1,503 @@
+/* The strip: pictures and effects, and refreshes beside reception. */
+#include "timed.h"
+
+TEST(strip_fills_shows_and_dims)
+{
+    stage in;
+    open_stage(&in, &ours, 375);
+    assert_pixel(&in, 0, 0, 0, 0);
+    order(&in, LIGHTS, DROM_STRIP_FILL, 0xff8000);
+    play_until(&in, 50);
+    assert_pixel(&in, 0, 255, 128, 0);
+    assert_pixel(&in, PIXELS - 1, 255, 128, 0);
+    order(&in, LIGHTS, DROM_STRIP_SHOW, 12);
+    play_until(&in, 100);
+    assert_pixel(&in, 11, 255, 128, 0);
+    assert_pixel(&in, 12, 0, 0, 0);
+    order(&in, LIGHTS, DROM_STRIP_BRIGHTNESS, 127);
+    play_until(&in, 150);
+    assert_pixel(&in, 0, 127, 64, 0);
+    order(&in, LIGHTS, DROM_STRIP_OFF, 0);
+    play_until(&in, 200);
+    assert_pixel(&in, 0, 0, 0, 0);
+    order(&in, LIGHTS, DROM_STRIP_TOGGLE, 0);
+    play_until(&in, 250);
+    assert_pixel(&in, 0, 127, 64, 0);
+    ck_assert_uint_eq(sim_strip_wrong(in.strip), 0);
+    sim_bench_free(in.bench);
+}
+
+/* A strip takes what comes within its latch pause for more of the same picture. */
+TEST(strip_rests_dark_when_it_is_stopped_right_after_a_refresh)
+{
+    for (unsigned i = 0; i <= 30; i++) {
+        const unsigned late_us = i < 30 ? i * 20 : 12000; /* at last, when a frame could be complete */
+        stage in;
+        open_stage(&in, &ours, 375);
+        order(&in, LIGHTS, DROM_STRIP_FILL, 0xff8000);
+        const double busy_us = sim_bench_load(in.bench).pixels_us;
+        while (sim_bench_load(in.bench).pixels_us == busy_us || sim_bench_now(in.bench) < 30000) {
+            play_until(&in, (unsigned)(sim_bench_now(in.bench) / 1000 + 1));
+        }
+        order(&in, LIGHTS, DROM_STRIP_SHOW, 3);
+        const double before_us = sim_bench_load(in.bench).pixels_us;
+        while (sim_bench_load(in.bench).pixels_us == before_us) {
+            const drom_us wait = drom_engine_poll(&in.engine);
+            (void)sim_bench_sleep(in.bench, wait < 50 ? wait : 50);
+        }
+        sim_bench_add_edge(in.bench, sim_bench_now(in.bench), true); /* a handset begins to transmit */
+        sim_bench_block(in.bench, late_us);
+        (void)drom_engine_poll(&in.engine);
+        (void)drom_engine_poll(&in.engine);
+        drom_engine_stop(&in.engine);
+        play_until(&in, 100);
+        assert_pixel(&in, 0, 0, 0, 0);
+        ck_assert_uint_eq(sim_strip_wrong(in.strip), 0);
+        ck_assert_int_eq(in.engine.state, DROM_STOPPED);
+        sim_bench_free(in.bench);
+    }
+}
+
+TEST(first_picture_after_start_leaves_the_strip_its_latch_pause)
+{
+    stage in;
+    open_stage(&in, &ours, 375);
+    order(&in, LIGHTS, DROM_STRIP_FILL, 0xff8000);
+    play_until(&in, 20);
+    assert_pixel(&in, PIXELS - 1, 255, 128, 0);
+    ck_assert_int_eq(drom_engine_init(&in.engine, &plan, sim_bench_port(in.bench), NULL), DROM_OK);
+    order(&in, LIGHTS, DROM_STRIP_FILL, 0x000080); /* started anew, right after a picture */
+    play_until(&in, 40);
+    assert_pixel(&in, PIXELS - 1, 0, 0, 128);
+    ck_assert_uint_eq(sim_strip_wrong(in.strip), 0);
+    sim_bench_free(in.bench);
+}
+
+/* Off is dark: the same rule for strip and lamp. */
+TEST(orders_about_brightness_leave_an_off_strip_off_as_they_do_a_lamp)
+{
+    static const struct {
+        uint8_t verb;
+        uint32_t value;
+    } kept[] = {{DROM_STRIP_DIMMER, 20}, {DROM_STRIP_BRIGHTNESS, 51}, {DROM_STRIP_PALETTE, 0}};
+    stage in;
+    open_stage(&in, &ours, 375);
+    order(&in, LIGHTS, DROM_STRIP_FILL, 0xff8000);
+    order(&in, LIGHTS, DROM_STRIP_OFF, 0);
+    order(&in, HOUSE, DROM_LAMP_OFF, 0);
+    order(&in, HOUSE, DROM_LAMP_DIMMER, 20);
+    for (size_t i = 0; i < G_N_ELEMENTS(kept); i++) {
+        order(&in, LIGHTS, kept[i].verb, kept[i].value);
+        play_until(&in, 50 + 50 * (unsigned)i);
+        assert_pixel(&in, 0, 0, 0, 0);
+        ck_assert_uint_eq(sim_bench_duty(in.bench, 5), 0);
+    }
+    order(&in, LIGHTS, DROM_STRIP_ON, 0);
+    play_until(&in, 250);
+    assert_pixel(&in, 0, 51, 26, 0); /* the brightness that it was given while it was off */
+    order(&in, LIGHTS, DROM_STRIP_DIMMER,
+          200); /* to nothing: off, and as bright as before when it comes back */
+    play_until(&in, 300);
+    assert_pixel(&in, 0, 0, 0, 0);
+    order(&in, LIGHTS, DROM_STRIP_TOGGLE, 0);
+    play_until(&in, 350);
+    assert_pixel(&in, 0, 51, 26, 0);
+    order(&in, LIGHTS, DROM_STRIP_OFF, 0);
+    order(&in, LIGHTS, DROM_STRIP_BRIGHTER, 25); /* comes up from the dark */
+    order(&in, HOUSE, DROM_LAMP_BRIGHTER, 25);
+    play_until(&in, 400);
+    assert_pixel(&in, 0, 25, 13, 0);
+    ck_assert_uint_gt(sim_bench_duty(in.bench, 5), 0);
+    sim_bench_free(in.bench);
+}
+
+/* What an effect shows at one moment. */
+typedef struct picture {
+    uint8_t rgb[PIXELS][3];
+} picture;
+
+static picture picture_of(const stage *in)
+{
+    picture seen;
+    for (unsigned i = 0; i < PIXELS; i++) {
+        const uint8_t *const grb = sim_strip_pixel(in->strip, i);
+        seen.rgb[i][0] = grb[1];
+        seen.rgb[i][1] = grb[0];
+        seen.rgb[i][2] = grb[2];
+    }
+    return seen;
+}
+
+static bool is_colour(const uint8_t *rgb, uint32_t colour)
+{
+    return (uint32_t)(rgb[0] << 16 | rgb[1] << 8 | rgb[2]) == colour;
+}
+
+/* Begins an effect, and lets it run until it is on show. */
+static void open_effect(stage *in, uint32_t effect)
+{
+    open_stage(in, &ours, 375);
+    order(in, LIGHTS, DROM_STRIP_EFFECT, effect);
+    play_until(in, 100);
+}
+
+static void close_effect(stage *in)
+{
+    ck_assert_uint_eq(sim_strip_wrong(in->strip), 0);
+    ck_assert(sim_strip_longest_gap_us(in->strip) > 0 && sim_strip_longest_gap_us(in->strip) < 9);
+    sim_bench_free(in->bench);
+}
+
+/* Bands of four pixels, in the palette's order, and all of it moves on by one pixel each 65 ms; but for one
+ * jump where the effect's count of frames wraps, which it does each 18 minutes, and here soon. */
+TEST(chase_runs_along_in_bands_of_the_palettes_colours)
+{
+    stage in;
+    int place = -1; /* of the first pixel in the endless band */
+    unsigned moves = 0;
+    unsigned jumps = 0;
+    open_effect(&in, 0);
+    for (unsigned ms = 100; ms <= 3100; ms += 20) {
+        play_until(&in, ms);
+        const picture seen = picture_of(&in);
+        int now = -1;
+        for (int shift = 0; shift < 12; shift++) {
+            bool fits = true;
+            for (unsigned i = 0; i < PIXELS; i++) {
+                fits &= is_colour(seen.rgb[i], colours[((int)i + shift) / 4 % 3]);
+            }
+            now = fits ? shift : now;
+        }
+        ck_assert_int_ge(now, 0);
+        jumps += place >= 0 && now != place && now != (place + 1) % 12;
+        moves += place >= 0 && now != place;
+        place = now;
+    }
+    ck_assert_uint_le(jumps, 1);
+    ck_assert_uint_ge(moves, 44);
+    ck_assert_uint_le(moves, 47);
+    close_effect(&in);
+}
+
+/* The whole strip has one colour, on its way from one of the palette's to the next. */
+TEST(blend_goes_from_colour_to_colour_of_the_palette)
+{
+    stage in;
+    unsigned pure = 0; /* a bit for each of the palette's that was nearly reached */
+    unsigned mixed = 0;
+    unsigned pictures = 0;
+    open_effect(&in, 1);
+    for (unsigned ms = 100; ms <= 3500; ms += 20) {
+        play_until(&in, ms);
+        const picture seen = picture_of(&in);
+        unsigned darkest = 255;
+        for (unsigned part = 0; part < 3; part++) {
+            darkest = MIN(darkest, seen.rgb[0][part]);
+            pure |= seen.rgb[0][part] >= 240 ? 1u << part : 0;
+        }
+        pictures++;
+        mixed += (seen.rgb[0][0] > 0) + (seen.rgb[0][1] > 0) + (seen.rgb[0][2] > 0) == 2;
+        ck_assert_uint_eq(darkest, 0); /* of red, green and blue two are mixed at a time */
+        ck_assert_int_ge(seen.rgb[0][0] + seen.rgb[0][1] + seen.rgb[0][2], 252);
+        ck_assert_int_le(seen.rgb[0][0] + seen.rgb[0][1] + seen.rgb[0][2], 255);
+        for (unsigned i = 1; i < PIXELS; i++) {
+            ck_assert_mem_eq(seen.rgb[i], seen.rgb[0], 3);
+        }
+    }
+    ck_assert_uint_eq(pure, 7);
+    ck_assert_uint_ge(mixed, pictures * 9 / 10);
+    close_effect(&in);
+}
+
+/* The first colour swells from dark to full and back, evenly, in 2.1 s. */
+TEST(breathe_swells_and_fades_with_the_first_colour)
+{
+    stage in;
+    int darkest = 255;
+    int brightest = 0;
+    int before = -1;
+    unsigned turns = 0;
+    bool was_rising = true;
+    open_effect(&in, 2);
+    for (unsigned ms = 100; ms <= 4300; ms += 20) {
+        play_until(&in, ms);
+        const picture seen = picture_of(&in);
+        const int now = seen.rgb[0][0];
+        for (unsigned i = 0; i < PIXELS; i++) {
+            ck_assert(is_colour(seen.rgb[i], (uint32_t)now << 16)); /* red, and all alike */
+        }
+        if (before >= 0 && now != before) {
+            ck_assert_int_le(abs(now - before), 12);
+            turns += (now > before) != was_rising;
+            was_rising = now > before;
+        }
+        darkest = MIN(darkest, now);
+        brightest = MAX(brightest, now);
+        before = now;
+    }
+    ck_assert_int_le(darkest, 8);
+    ck_assert_int_ge(brightest, 247);
+    ck_assert_uint_ge(turns, 3);
+    ck_assert_uint_le(turns, 5);
+    close_effect(&in);
+}
+
+/* Here and there a pixel, another choice eight times a second. */
+TEST(sparkle_lights_pixels_of_the_palettes_colours_here_and_there)
+{
+    stage in;
+    unsigned pictures = 0;
+    unsigned lit = 0;
+    unsigned changes = 0;
+    bool was_ever_lit[PIXELS] = {false};
+    unsigned places = 0;
+    picture before = {0};
+    open_effect(&in, 3);
+    for (unsigned ms = 100; ms <= 8100; ms += 20) {
+        play_until(&in, ms);
+        const picture seen = picture_of(&in);
+        for (unsigned i = 0; i < PIXELS; i++) {
+            const bool is_dark = is_colour(seen.rgb[i], 0);
+            ck_assert(is_dark || is_colour(seen.rgb[i], colours[0]) || is_colour(seen.rgb[i], colours[1]) ||
+                      is_colour(seen.rgb[i], colours[2]));
+            lit += !is_dark;
+            places += !is_dark && !was_ever_lit[i];
+            was_ever_lit[i] |= !is_dark;
+        }
+        changes += memcmp(&seen, &before, sizeof seen) != 0;
+        before = seen;
+        pictures++;
+    }
+    ck_assert_uint_ge(lit, pictures * PIXELS / 20); /* 40 of 256 are meant to be */
+    ck_assert_uint_le(lit, pictures * PIXELS / 4);
+    ck_assert_uint_ge(changes, 55);
+    ck_assert_uint_le(changes, 64);
+    ck_assert_uint_ge(places, PIXELS * 9 / 10);
+    close_effect(&in);
+}
+
+/* So many presses while the strip refreshes without pause; how many were heard, and how many pixels were
+ * wrong. */
+static unsigned presses_heard(const sim_processor *processor, unsigned *wrong)
+{
+    stage in;
+    enum { PRESSES = 40 };
+    open_stage(&in, processor, 375);
+    order(&in, LIGHTS, DROM_STRIP_EFFECT, 0);
+    order(&in, REVOLVE, DROM_STEPPER_RUN, 1);
+    for (uint64_t i = 0; i < PRESSES; i++) {
+        ck_assert(sim_bench_press(in.bench, &(sim_press){.waveform = &drom_nec_waveform,
+                                                         .code = wand[0],
+                                                         .at_us = 500000 + i * 401000 + i * 137 % 1000,
+                                                         .frames = 1}));
+    }
+    play_until(&in, 500 + PRESSES * 401);
+    *wrong = sim_strip_wrong(in.strip);
+    const unsigned heard = in.presses;
+    sim_bench_free(in.bench);
+    return heard;
+}
+
+static drom_us noisy_now;
+static unsigned refreshes;
+
+static drom_us noisy_clock(void *context)
+{
+    (void)context;
+    return noisy_now;
+}
+
+static void print_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
+{
+    g_string_append_printf(context, "%" G_GUINT64_FORMAT " %u %d\n", at_us, pin, is_high);
+}
+
+static void print_refresh(void *context, uint64_t at_us, const sim_strip *strip)
+{
+    g_string_append_printf(context, "%" G_GUINT64_FORMAT, at_us);
+    for (unsigned i = 0; i < PIXELS; i++) {
+        const uint8_t *const grb = sim_strip_pixel(strip, i);
+        g_string_append_printf(context, " %02x%02x%02x", grb[0], grb[1], grb[2]);
+    }
+    g_string_append_c(context, '\n');
+}
+
+/* All that is seen of an evening's second, to the last bit of every figure. */
+static GString *record(const sim_processor *processor, bool plays_every_bit)
+{
+    stage in;
+    GString *const text = g_string_new(NULL);
+    open_stage(&in, processor, 375);
+    sim_bench_play_every_bit(in.bench, plays_every_bit);
+    sim_bench_observe(in.bench, &(sim_observer){.context = text, .pin = print_pin, .refresh = print_refresh});
+    (void)sim_bench_wire_relay(in.bench, 9, false);
+    order(&in, LIGHTS, DROM_STRIP_EFFECT, 0);
+    order(&in, REVOLVE, DROM_STEPPER_RUN, 1);
+    order(&in, HORN, DROM_SENDER_SEND, DROM_SEND(0, 2));
+    sim_bench_mask(in.bench, 300000, 50);
+    for (uint64_t i = 0; i < 5; i++) {
+        ck_assert(sim_bench_press(in.bench, &(sim_press){.waveform = &drom_nec_waveform,
+                                                         .code = wand[0],
+                                                         .at_us = 200000 + i * 301137,
+                                                         .held_us = 130000,
+                                                         .room = {.jitter_us = 20}}));
+    }
+    play_until(&in, 1700);
+    const sim_load load = sim_bench_load(in.bench);
+    g_string_append_printf(text, "%a %a %a %u %a %u %u %u", load.handlers_us, load.pixels_us,
+                           load.longest_masked_us, load.merged, sim_strip_longest_gap_us(in.strip),
+                           sim_strip_wrong(in.strip), sim_strip_refreshes(in.strip), in.presses);
+    sim_bench_free(in.bench);
+    return text;
+}
+
+TEST(refresh_that_nothing_disturbs_is_the_same_played_at_once_or_bit_by_bit)
+{
+    sim_processor processors[] = {ours, ours, ours, {0}};
+    processors[1].pixels = SIM_PIXELS_MASKED;
+    processors[1].stamp = DROM_STAMP_INTERRUPT;
+    processors[2].latency_us = 1.1;
+    processors[2].poll_us = 13.7;
+    for (size_t i = 0; i < G_N_ELEMENTS(processors); i++) {
+        g_autoptr(GString) at_once = record(&processors[i], false);
+        g_autoptr(GString) bit_by_bit = record(&processors[i], true);
+        ck_assert_uint_gt(at_once->len, 10000);
+        ck_assert_msg(strcmp(at_once->str, bit_by_bit->str) == 0, "processor %zu", i);
+    }
+}
+
+static void count_refresh(void *context, uint8_t pin, const uint8_t *sent, uint16_t count)
+{
+    (void)context;
+    (void)pin;
+    (void)sent;
+    refreshes += count == 3 * PIXELS;
+}
+
+static void no_duty(void *context, uint8_t pin, uint16_t duty)
+{
+    (void)context;
+    (void)pin;
+    (void)duty;
+}
+
+static void no_alarm(void *context, const drom_timed_edges *timed_edges)
+{
+    (void)context;
+    (void)timed_edges;
+}
+
+static void no_stop(void *context)
+{
+    (void)context;
+}
+
+static uint32_t no_carrier(void *context, uint8_t pin, uint8_t khz)
+{
+    (void)context;
+    (void)pin;
+    (void)khz;
+    return 1;
+}
+
+/* An edge with every other poll, for two seconds. */
+TEST(strip_goes_on_in_noise_that_never_ends)
+{
+    static const drom_port port = {.facts = {.can_slice = true, .pins = 20, .pwm_bits = 8},
+                                   .now = noisy_clock,
+                                   .write_pin = no_pin,
+                                   .write_pwm = no_duty,
+                                   .toggle_pin = one_bit,
+                                   .ready_carrier = no_carrier,
+                                   .arm_alarm = no_alarm,
+                                   .stop_alarm = no_stop,
+                                   .send_pixels = count_refresh};
+    drom_engine engine;
+    ck_assert_int_eq(drom_engine_init(&engine, &plan, &port, NULL), DROM_OK);
+    (void)drom_engine_poll(&engine);
+    drom_outputs_act(&plan.outputs, &engine.timing, LIGHTS, DROM_STRIP_EFFECT, 0);
+    refreshes = 0;
+    for (unsigned i = 0; i < 20000; i++) {
+        noisy_now += 100;
+        if (i % 2 == 0) {
+            drom_engine_edge(&engine, noisy_now, i % 4 == 0);
+        }
+        drom_engine_idle(&engine, drom_engine_poll(&engine));
+    }
+    ck_assert_uint_ge(refreshes, 20);
+}
+
+TEST(strip_and_reception_live_together_only_in_slices)
+{
+    unsigned wrong = 0;
+    ck_assert_uint_eq(presses_heard(&ours, &wrong), 40);
+    ck_assert_uint_eq(wrong, 0);
+    sim_processor open_bits = ours; /* interrupts stay on: reception ruins the strip */
+    open_bits.pixels = SIM_PIXELS_OPEN;
+    ck_assert_uint_eq(presses_heard(&open_bits, &wrong), 40);
+    ck_assert_uint_gt(wrong, 100);
+}
+
+/* A strip of other code, which masks interrupts for a whole refresh each 3 ms: it ruins reception. */
+TEST(strip_that_masks_without_asking_ruins_reception)
+{
+    static const drom_stamp stamps[] = {DROM_STAMP_HARDWARE, DROM_STAMP_INTERRUPT, DROM_STAMP_POLLING};
+    for (size_t i = 0; i < G_N_ELEMENTS(stamps); i++) {
+        stage in;
+        sim_processor theirs = ours;
+        theirs.stamp = stamps[i];
+        theirs.look_us = 50;
+        open_stage(&in, &theirs, 375);
+        for (uint64_t at = 3000; at < 4000000; at += 3000) {
+            sim_bench_mask(in.bench, at, 1800);
+        }
+        for (uint64_t at = 100000; at < 3900000; at += 400000) {
+            ck_assert(sim_bench_press_once(in.bench, &drom_nec_waveform, &wand[0], at));
+        }
+        play_until(&in, 4000);
+        ck_assert_uint_le(in.presses, 1);
+        ck_assert_uint_gt(sim_bench_load(in.bench).merged, 100);
+        sim_bench_free(in.bench);
+    }
+}
+
+/* A port that can't slice: our own strip then waits for quiet air, and the decoder bears what a press's first
+ * edge suffers. */
+TEST(port_that_cannot_slice_refreshes_in_quiet_air)
+{
+    sim_processor masked = ours;
+    unsigned wrong = 0;
+    masked.pixels = SIM_PIXELS_MASKED;
+    masked.stamp = DROM_STAMP_INTERRUPT;
+    ck_assert_uint_ge(presses_heard(&masked, &wrong), 39);
+    ck_assert_uint_eq(wrong, 0);
+}
+
+/* Where a timer latches when an edge was, what masks interrupts moves no edge, and none may be set back. */
+TEST(edges_that_hardware_latched_are_taken_as_they_are)
+{
+    enum { PRESSES = 400, APART_US = 61000 };
+    static const drom_protocol_ref sirc[] = {&drom_sirc12};
+    static const drom_code codes[] = {{&drom_sirc12, 11, 37}};
+    static const drom_handset hand[] = {{.codes = DROM_ROWS(codes), .needs_second_frame = false}};
+    sim_processor latching = ours;
+    drom_plan listens = plan;
+    stage in;
+    latching.pixels = SIM_PIXELS_MASKED;
+    latching.stamp = DROM_STAMP_HARDWARE;
+    listens.receive.protocols.rows = sirc;
+    listens.keys.handsets.rows = hand;
+    open_plan(&in, &listens, &latching, 375);
+    order(&in, LIGHTS, DROM_STRIP_EFFECT, 0);
+    for (uint64_t i = 0; i < PRESSES; i++) {
+        ck_assert(sim_bench_press(in.bench, &(sim_press){.waveform = &drom_sirc12_waveform,
+                                                         .code = codes[0],
+                                                         .at_us = 500000 + i * 5 * APART_US + i * 137 % 5000,
+                                                         .frames = 1}));
+    }
+    play_until(&in, 500 + PRESSES * 5 * APART_US / 1000);
+    ck_assert_uint_eq(in.presses, PRESSES);
+    sim_bench_free(in.bench);
+}
+
+SUITE("strip")
