@@ -31,7 +31,7 @@ drive() {
     driver=$1
     shift
     # libsimavr asks for libelf by itself; its headers are not needed.
-    cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip bench/chip/chip.c tests/avr/press.c "$@" \
+    cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip bench/chip/chip.c bench/chip/symbols.c tests/avr/press.c "$@" \
         build/libdromikos_sim.a build/libdromikos_core.a -o $out/"$driver" -Wl,--unresolved-symbols=ignore-in-shared-libs \
         -lsimavr -lglib-2.0 -lm
 }

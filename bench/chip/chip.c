@@ -2,6 +2,8 @@
  * is. */
 #include "chip.h"
 
+#include "symbols.h"
+
 #include <simavr/avr_ioport.h>
 #include <simavr/avr_uart.h>
 #include <simavr/sim_avr.h>
@@ -24,7 +26,6 @@ enum {
     DARK_CYCLES = 40 * 16,   /* without carrier for so long is a space */
     OVER_CYCLES = 8000 * 16, /* and for so long the end of a burst */
     MAX_RUNS = 256,
-    MAX_SYMBOLS = 2000,
     MAX_OBSERVED = 8,
     MAX_BYTES = 65536,
 };
@@ -39,12 +40,6 @@ typedef struct chip_span {
     uint64_t sum; /* of those that began while a frame came in */
     unsigned count;
 } chip_span;
-
-typedef struct chip_symbol {
-    char name[64];
-    uint32_t address;
-    uint32_t size;
-} chip_symbol;
 
 struct chip {
     avr_t *avr;
@@ -74,8 +69,7 @@ struct chip {
     uint16_t static_end;
     uint8_t bytes[MAX_BYTES]; /* from the serial line */
     unsigned byte_count;
-    chip_symbol symbols[MAX_SYMBOLS];
-    unsigned symbol_count;
+    chip_symbols symbols;
 };
 
 static uint16_t stack_of(const avr_t *avr)
@@ -242,48 +236,10 @@ static void observe_carrier(chip *mcu)
     }
 }
 
-/* Symbols come from a file beside the program, a line each as 'avr-nm -P -t x' writes them: name, kind,
- * address, size. */
-static void read_symbols(chip *mcu, const char *elf)
-{
-    char path[512];
-    char line[256];
-    (void)snprintf(path, sizeof path, "%s.nm", elf);
-    FILE *const names = fopen(path, "r");
-    if (names == NULL) {
-        fprintf(stderr, "chip: there is no %s; write it with: avr-nm -P -t x %s >%s\n", path, elf, path);
-        exit(1);
-    }
-    while (mcu->symbol_count < MAX_SYMBOLS && fgets(line, sizeof line, names) != NULL) {
-        chip_symbol *const symbol = &mcu->symbols[mcu->symbol_count];
-        char *at = strchr(line, ' ');
-        if (at == NULL || strlen(at) < 4) {
-            continue;
-        }
-        (void)snprintf(symbol->name, sizeof symbol->name, "%.*s", (int)(at - line), line);
-        symbol->address = (uint32_t)strtoul(at + 3, &at, 16); /* past the kind */
-        symbol->size = (uint32_t)strtoul(at, NULL, 16);
-        mcu->symbol_count++;
-    }
-    (void)fclose(names);
-}
-
-static uint32_t address_of(const chip *mcu, const char *name)
-{
-    for (unsigned i = 0; i < mcu->symbol_count; i++) {
-        const char *const symbol = mcu->symbols[i].name;
-        const size_t length = strlen(name);
-        if (strncmp(symbol, name, length) == 0 && (symbol[length] == '\0' || symbol[length] == '.')) {
-            return mcu->symbols[i].address; /* the linker's optimiser adds to names, after a full stop */
-        }
-    }
-    return UINT32_MAX;
-}
-
 /* Where a variable is in the chip's memory, with so many bytes after it. */
 static uint8_t *memory_of(const chip *mcu, const char *name, unsigned count)
 {
-    const uint32_t address = address_of(mcu, name);
+    const uint32_t address = symbols_address(&mcu->symbols, name);
     if (address == UINT32_MAX || (address & 0xffff) + count > mcu->avr->ramend + 1u) {
         fprintf(stderr, "chip: the program has no variable '%s' of %u bytes\n", name, count);
         exit(1);
@@ -361,7 +317,7 @@ chip *chip_open(const char *elf, unsigned receiver, unsigned relay_a, unsigned r
     mcu->avr->log = LOG_NONE;
     mcu->avr->frequency = 16000000;
     avr_load_firmware(mcu->avr, &mcu->firmware);
-    read_symbols(mcu, elf);
+    symbols_read(&mcu->symbols, elf);
     mcu->line = pin_of(mcu, receiver);
     avr_raise_irq(mcu->line, 1);
     avr_irq_register_notify(pin_of(mcu, 6), on_strip, mcu);
@@ -376,8 +332,8 @@ chip *chip_open(const char *elf, unsigned receiver, unsigned relay_a, unsigned r
     mcu->stepper.phase = -1;
     mcu->capture.from = (receiver == 8 ? CAPTURE_VECTOR : PIN_CHANGE_VECTOR) * VECTOR_BYTES;
     mcu->alarm.from = ALARM_VECTOR * VECTOR_BYTES;
-    mcu->poll.from = address_of(mcu, "drom_engine_poll");
-    const uint32_t end = address_of(mcu, "__bss_end");
+    mcu->poll.from = symbols_address(&mcu->symbols, "drom_engine_poll");
+    const uint32_t end = symbols_address(&mcu->symbols, "__bss_end");
     mcu->static_end = (uint16_t)(end & 0xffff);
     for (uint32_t i = mcu->static_end; end != UINT32_MAX && i <= mcu->avr->ramend; i++) {
         mcu->avr->data[i] = PAINT;
@@ -534,9 +490,5 @@ unsigned chip_static(const chip *mcu)
 
 unsigned chip_size_of(const chip *mcu, const char *prefix)
 {
-    unsigned size = 0;
-    for (unsigned i = 0; i < mcu->symbol_count; i++) {
-        size += strncmp(mcu->symbols[i].name, prefix, strlen(prefix)) == 0 ? mcu->symbols[i].size : 0;
-    }
-    return size;
+    return symbols_size(&mcu->symbols, prefix);
 }

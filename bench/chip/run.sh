@@ -36,7 +36,7 @@ for program in stage open stamped crowded textbook; do
 done
 # libsimavr asks for libelf by itself; its headers are not needed.
 # shellcheck disable=SC2046
-cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip $(pkg-config --cflags glib-2.0) bench/chip/chip.c \
+cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip $(pkg-config --cflags glib-2.0) bench/chip/chip.c bench/chip/symbols.c \
     bench/chip/main.c build/libdromikos_sim.a build/libdromikos_core.a -o $out/chip \
     -Wl,--unresolved-symbols=ignore-in-shared-libs -lsimavr $(pkg-config --libs glib-2.0) -lm
 
