@@ -121,7 +121,7 @@ int vet_verb(int argc, char **argv)
     output_format format = FORMAT_TEXT;
     if (!take_options(
             "PLAN",
-            "Reckons, from the plan and the board's facts, what would not work, by how much, and the way\n"
+            "Estimates, from the plan and the board's facts, what would not work, by how much, and the way\n"
             "out: the time that each protocol leaves, at the plan's clock, and whether its edges are taken\n"
             "in as fast as they come; steps, bursts and pixels; pins and timers; current. Ends with 1\n"
             "where something fails.",

@@ -423,8 +423,8 @@ char *plan_bake_source(const plan *loaded, const char *name, char **wrong)
     put_plan(out, loaded, name);
     g_string_append_printf(
         out,
-        "#ifdef DROM_RULES_USED\n_Static_assert((0x%x & ~(DROM_RULES_USED)) == 0, \"DROM_RULES_USED in "
-        "drom_config.h lacks what the rules of this plan use\");\n#endif\n",
-        drom_rules_use(&plan_tables(loaded)->rules));
+        "#ifdef DROM_RULES_USED\n_Static_assert((0x%x & ~(DROM_RULES_USED)) == 0, \"the rules of this plan "
+        "need DROM_RULES_USED to be 0x%x, or more, in drom_config.h\");\n#endif\n",
+        drom_rules_use(&plan_tables(loaded)->rules), drom_rules_use(&plan_tables(loaded)->rules));
     return g_string_free(out, FALSE);
 }
