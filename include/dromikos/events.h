@@ -32,8 +32,8 @@ typedef struct drom_event {
     int16_t value;
 } drom_event;
 
-/** Places of the queue. As long as fewer than DROM_EVENTS_SPARE are free, the engine asks keys for nothing
- * more, so that what keys give and rules cause finds a place. */
+/** Places of the queue. The engine asks keys for more when it is empty, and they give up to DROM_EVENTS_SPARE
+ * at a time; ends of timers and modes are posted while so many are free. So what keys give finds a place. */
 enum { DROM_EVENTS = 8, DROM_EVENTS_SPARE = 4 };
 
 /** Events that wait, in the order in which they came. */

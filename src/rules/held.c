@@ -29,7 +29,7 @@ void drom_rules_hold(drom_rules *rules, const drom_run *run, uint8_t output)
             break;
         }
     }
-    if (rules->held_count < DROM_RULES_OF(rules)->held.count) {
+    if (rules->held_count < DROM_RULES_OF(rules)->held.count) { /* which it is: there is a place for each */
         held[rules->held_count++] = (drom_held){.rule = run->rule,
                                                 .action = action,
                                                 .output = output,
