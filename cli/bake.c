@@ -1,4 +1,4 @@
-/* bake: a plan becomes two C files, for a chip. */
+/* bake: a plan becomes three C files, for a chip. */
 #include "cli.h"
 
 #include "bake.h"
@@ -50,7 +50,9 @@ static int bake(const char *path, const char *folder, const char *name)
     if (source == NULL) {
         complain("bake", "%s: %s", path, wrong);
     } else {
-        code = write_part(folder, name, "_plan.h", header) && write_part(folder, name, "_plan.c", source)
+        g_autofree char *config = plan_bake_config(loaded, name);
+        code = write_part(folder, name, "_plan.h", header) && write_part(folder, name, "_plan.c", source) &&
+                       write_part(folder, "drom_config", ".h", config)
                    ? EXIT_DONE
                    : EXIT_FILE;
     }
@@ -64,7 +66,7 @@ int bake_verb(int argc, char **argv)
     g_autofree char *name = NULL;
     const GOptionEntry entries[] = {
         {"into", 0, 0, G_OPTION_ARG_FILENAME, &folder,
-         "The folder for the two files, made where it is missing; the current one unless given", "FOLDER"},
+         "The folder for the three files, made where it is missing; the current one unless given", "FOLDER"},
         {"name", 0, 0, G_OPTION_ARG_STRING, &name,
          "What the tables are called; the plan's file name unless given", "NAME"},
         {0},
@@ -73,7 +75,8 @@ int bake_verb(int argc, char **argv)
     if (!take_options(
             "PLAN",
             "Writes NAME_plan.c and NAME_plan.h: the plan as const tables, which are what a rehearsal\n"
-            "runs, too. Compile them with the library for the chip; see docs/porting.md.",
+            "runs, too; and drom_config.h, with which the library is compiled for this plan alone. See\n"
+            "docs/porting.md.",
             entries, 1, 1, &argc, argv, &code)) {
         return code;
     }

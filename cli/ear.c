@@ -121,7 +121,7 @@ static const board *find_board(const char *id)
         g_autofree char *hint = did_you_mean(id, board_ids());
         complain("ear", "there is no board '%s'; there is an ear for mega328 (ATmega328P at 16 MHz)%s", id,
                  hint);
-    } else if (!chosen->has_port) {
+    } else if (chosen->port == NULL) {
         complain("ear",
                  "there is no ear for %s yet, but for mega328 (ATmega328P at 16 MHz): any capture of the "
                  "line can be read by "

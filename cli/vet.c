@@ -101,7 +101,7 @@ static void put_text(const plan *loaded, const vet_result *result)
                                 : vet_worst(result) == VET_TIGHT ? "Nothing fails; see what is tight."
                                                                  : "This plan works.";
     (void)printf("\n%s\n", verdict);
-    if (!chosen->has_port) {
+    if (chosen->port == NULL) {
         (void)printf(
             "That is on paper: the library ships no port for the %s, without which nothing runs there. "
             "docs/porting.md says how to write one.\n",

@@ -61,17 +61,18 @@ static void put_own_protocol(GString *out, const drom_protocol *protocol)
     }
     g_string_append_printf(
         out,
+        "static const char DROM_FLASH id_%s[] = \"%s\";\n"
         "static const drom_protocol DROM_FLASH own_%s = {\n"
-        "    .id = DROM_ID(\"%s\"),\n    DROM_FAMILY(%s),\n    .timing = &timing_%s,\n"
+        "    .id = DROM_ID(id_%s),\n    DROM_FAMILY(%s),\n    .timing = &timing_%s,\n"
         "    .unpack = drom_%s_unpack_plain,\n    .glitch_us = %u,\n"
         "    .first_mark_min_us = %u,\n    .first_mark_max_us = %u,\n    .lead_in_us = %u,\n"
         "    .silence_us = %u,\n    .period_us = %u,\n    .gap_us = %u,\n    .length = %u,\n"
         "    .min_ms = %u,\n    .rank = %u,\n    .has_ditto = %s,\n    .has_toggle = %s,\n"
         "    .has_any_period = %s,\n};\n\n",
-        protocol->id, protocol->id, family, protocol->id, family, protocol->glitch_us,
-        protocol->first_mark_min_us, protocol->first_mark_max_us, protocol->lead_in_us, protocol->silence_us,
-        protocol->period_us, protocol->gap_us, protocol->length, protocol->min_ms, protocol->rank,
-        yes(protocol->has_ditto), yes(protocol->has_toggle), yes(protocol->has_any_period));
+        protocol->id, protocol->id, protocol->id, protocol->id, family, protocol->id, family,
+        protocol->glitch_us, protocol->first_mark_min_us, protocol->first_mark_max_us, protocol->lead_in_us,
+        protocol->silence_us, protocol->period_us, protocol->gap_us, protocol->length, protocol->min_ms,
+        protocol->rank, yes(protocol->has_ditto), yes(protocol->has_toggle), yes(protocol->has_any_period));
 }
 
 static void put_receive(GString *out, const plan *loaded)
@@ -210,7 +211,7 @@ static void put_settings(GString *out, const plan *loaded, unsigned output, cons
         }
         g_string_append(out, "};\n");
     }
-    g_string_append_printf(out, "DROM_SEEN const drom_%s_settings DROM_FLASH %s_settings_%s = {",
+    g_string_append_printf(out, "static const drom_%s_settings DROM_FLASH %s_settings_%s = {",
                            output_kind_name(kind), prefix, name);
     switch (kind) {
     case KIND_RELAY:
@@ -423,8 +424,9 @@ char *plan_bake_source(const plan *loaded, const char *name, char **wrong)
     put_plan(out, loaded, name);
     g_string_append_printf(
         out,
-        "#ifdef DROM_RULES_USED\n_Static_assert((0x%x & ~(DROM_RULES_USED)) == 0, \"the rules of this plan "
-        "need DROM_RULES_USED to be 0x%x, or more, in drom_config.h\");\n#endif\n",
-        drom_rules_use(&plan_tables(loaded)->rules), drom_rules_use(&plan_tables(loaded)->rules));
+        "\n_Static_assert((0x%x & ~(DROM_USABLE)) == 0,\n"
+        "               \"drom_config.h switches off what this plan uses: take the one that was "
+        "baked with it\");\n",
+        drom_plan_uses(&loaded->tables));
     return g_string_free(out, FALSE);
 }

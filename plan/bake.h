@@ -1,4 +1,5 @@
-/* A plan as two C files: the tables that the engine runs, and the names of their rows. */
+/* A plan as C: the tables that the engine runs, the names of their rows, and how the library is compiled for
+ * them. */
 #ifndef DROMIKOS_PLAN_BAKE_H
 #define DROMIKOS_PLAN_BAKE_H
 
@@ -10,5 +11,8 @@ char *plan_bake_source(const plan *loaded, const char *name, char **wrong);
 
 /* The header that declares it. To be freed. */
 char *plan_bake_header(const plan *loaded, const char *name);
+
+/* The drom_config.h of a program that has this plan and no other. To be freed. */
+char *plan_bake_config(const plan *loaded, const char *name);
 
 #endif

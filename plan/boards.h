@@ -37,7 +37,7 @@ typedef struct board {
     uint8_t pwm_bits;    /* of a duty */
     uint8_t clock_timer; /* which is the clock's, and has no PWM to give; NO_TIMER: it has one of its own */
     uint8_t carrier_timer;
-    bool has_port;        /* the library ships one, for that clock */
+    const char *port;     /* what the library ships for it, for that clock, is named after; NULL: nothing */
     bool sends_by_itself; /* pixels go out without the processor */
 } board;
 

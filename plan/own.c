@@ -225,7 +225,7 @@ const char *own_protocol_fill(own_protocol *own, const char *name)
     if (wrong != NULL) {
         return wrong;
     }
-    if (strlen(name) >= sizeof own->protocol.id) {
+    if (strlen(name) >= sizeof own->id) {
         return "its name may have 11 letters";
     }
     const uint16_t shortest_us = shortest_run(figures);
@@ -236,7 +236,8 @@ const char *own_protocol_fill(own_protocol *own, const char *name)
     const uint32_t min_us = has_leader ? first_us * 3 / 5 : shortest_us / 3u;
     const uint32_t space_us =
         figures->phase_us != 0 ? 2 * figures->phase_us : MAX(figures->zero_space_us, figures->one_space_us);
-    g_strlcpy(own->protocol.id, name, sizeof own->protocol.id);
+    g_strlcpy(own->id, name, sizeof own->id);
+    own->protocol.id = own->id;
     own->protocol.glitch_us = shortest_us >= 520 ? 250 : shortest_us >= 400 ? 120 : 40;
     own->protocol.first_mark_min_us = (uint16_t)(min_us > 420 || has_leader ? min_us : min_us / 2);
     own->protocol.first_mark_max_us = (uint16_t)(first_us + first_us / 7 + 260);

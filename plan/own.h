@@ -31,6 +31,7 @@ typedef struct own_figures {
 
 typedef struct own_protocol {
     own_figures figures;
+    char id[12];
     drom_protocol protocol;
     drom_waveform waveform; /* without a pack function where it can't be sent */
     drom_pulse_timing pulse;

@@ -284,7 +284,7 @@ static double timed_edges_us(const vetting *job)
 /* Without a port nothing runs, however well it fits. */
 static void vet_port(const vetting *job)
 {
-    if (!job->board.has_port) {
+    if (job->board.port == NULL) {
         add(job->result->pins, VET_TIGHT, "board", "the library ships no port for it", 0, 0, "",
             g_strdup_printf("write one for the %s (docs/porting.md), or use the board mega328",
                             job->board.chip));
@@ -299,7 +299,7 @@ static void vet_pins(const vetting *job)
     const bool has_sender = has_kind(loaded, KIND_SENDER);
     const char *const receiver = loaded->source->receiver_pin.text;
     const double mhz = chosen->facts_mhz / job->slower;
-    if (chosen->has_port && mhz != chosen->facts_mhz) {
+    if (chosen->port != NULL && mhz != chosen->facts_mhz) {
         add(result->pins, VET_FAILS, "clock", "the port that ships is made for", mhz, chosen->facts_mhz,
             "MHz", g_strdup("run the chip at that clock, or write a port for yours"));
     }

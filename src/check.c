@@ -2,6 +2,8 @@
  * be checked while it runs. */
 #include "check.h"
 
+#if DROM_WITH_CHECKS
+
 static bool check_receive(const drom_receive_plan DROM_FLASH *plan, drom_fault *fault)
 {
     if (plan->protocols.count > 0 && (plan->protocols.rows == NULL || plan->decoders == NULL)) {
@@ -143,8 +145,13 @@ drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_fa
 {
     drom_fault unwanted = {0};
     drom_fault *const found = fault != NULL ? fault : &unwanted;
-    const bool is_good = check_receive(&plan->receive, found) && check_keys(plan, found) &&
-                         check_doubles(&plan->keys, found) && check_outputs(&plan->outputs, facts, found) &&
-                         drom_check_rules(plan, found);
-    return is_good ? DROM_OK : DROM_BAD_PLAN;
+    const bool is_sound = check_receive(&plan->receive, found) && check_keys(plan, found) &&
+                          check_doubles(&plan->keys, found) && check_outputs(&plan->outputs, facts, found) &&
+                          drom_check_rules(plan, found);
+    if (is_sound && (drom_plan_uses(plan) & ~DROM_USABLE) != 0) {
+        (void)drom_blame(found, DROM_PART_PLAN, 0, 0, DROM_REASON_SWITCHED_OFF);
+        return DROM_BAD_PLAN;
+    }
+    return is_sound ? DROM_OK : DROM_BAD_PLAN;
 }
+#endif

@@ -1,7 +1,7 @@
 /* The straight line from an edge to a pin: ring, receiver, keys, rules, outputs. */
 #include "../include/dromikos/engine.h"
 
-#include "one.h"
+#include "bound.h"
 
 #include <string.h>
 
@@ -17,12 +17,12 @@ enum { HEARING_TURNS = 2, FEW_EDGES_US = 2500 };
  * can, it asks again after some more, since asking takes time, too. */
 enum { MAX_PASSED_OVER = 100, ASK_AGAIN = 30 };
 
-void drom_take_key_event(void *context, const drom_key_event *event)
+static void take_key_event(void *context, const drom_key_event *event)
 {
     enum { LONGEST_MS = 32767 };
     drom_engine *const engine = context;
-    const drom_observer *const observer = DROM_OBSERVER_OF(&engine->rules);
-    const drom_us held_ms = DROM_RULES_DO(DROM_RULES_INSERT) ? event->held_us / 1000 : 0;
+    const drom_observer *const observer = drom_observer_of(&engine->rules);
+    const drom_us held_ms = DROM_WITH_NUMBERS ? event->held_us / 1000 : 0;
     if (observer != NULL && observer->key != NULL) {
         observer->key(observer->context, event);
     }
@@ -35,29 +35,49 @@ void drom_take_key_event(void *context, const drom_key_event *event)
                                          .value = (int16_t)(held_ms < LONGEST_MS ? held_ms : LONGEST_MS)});
 }
 
+/* A program that is bound to a plan has been compiled for what that uses. */
+static const drom_plan DROM_FLASH *plan_of(const drom_engine *engine)
+{
+    (void)engine;
+#ifdef DROM_PLAN
+    return &DROM_PLAN;
+#else
+    return engine->plan;
+#endif
+}
+
+static bool is_usable(const drom_plan DROM_FLASH *plan)
+{
+#ifdef DROM_PLAN
+    return plan == &DROM_PLAN;
+#else
+    return (drom_plan_uses(plan) & ~DROM_USABLE) == 0;
+#endif
+}
+
 /* Does the port have what the plan's outputs need? */
 static bool is_enough(const drom_engine *engine)
 {
-    const drom_outputs_plan DROM_FLASH *const plan = &DROM_PLAN_OF(engine)->outputs;
-    const drom_port port = *DROM_PORT_OF(&engine->timing);
+    const drom_outputs_plan DROM_FLASH *const plan = &plan_of(engine)->outputs;
+    const drom_port port = *drom_port_of(&engine->timing);
     uint8_t needs = 0;
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         needs |= plan->outputs.rows[i].kind->needs;
     }
     const bool has_alarm = port.arm_alarm != NULL && port.stop_alarm != NULL;
     return port.now != NULL && port.write_pin != NULL &&
-           ((needs & DROM_NEEDS_PWM) == 0 ||
+           ((needs & DROM_USES_PWM) == 0 ||
             (port.write_pwm != NULL && port.facts.pwm_bits >= 1 && port.facts.pwm_bits <= 16)) &&
-           ((needs & DROM_NEEDS_STEPS) == 0 || (has_alarm && port.toggle_pin != NULL)) &&
-           ((needs & DROM_NEEDS_CARRIER) == 0 || (has_alarm && port.ready_carrier != NULL)) &&
-           ((needs & DROM_NEEDS_PIXELS) == 0 || port.send_pixels != NULL);
+           ((needs & DROM_USES_TIMED_EDGES) == 0 || (has_alarm && port.toggle_pin != NULL)) &&
+           ((needs & DROM_USES_CARRIER) == 0 || (has_alarm && port.ready_carrier != NULL)) &&
+           ((needs & DROM_USES_PIXELS) == 0 || port.send_pixels != NULL);
 }
 
 /* The alarm is off before anything is done to the ring that its handler takes timed edges from. */
 static void stop_alarm(drom_engine *engine)
 {
-    const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
-    if (DROM_NEEDS(DROM_NEEDS_STEPS | DROM_NEEDS_CARRIER) && port->stop_alarm != NULL) {
+    const drom_port DROM_FLASH *const port = drom_port_of(&engine->timing);
+    if (DROM_WITH_TIMED_EDGES && port->stop_alarm != NULL) {
         port->stop_alarm(port->context);
     }
 }
@@ -65,29 +85,29 @@ static void stop_alarm(drom_engine *engine)
 static void rest(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
-    timing->now = DROM_PORT_OF(timing)->now(DROM_PORT_OF(timing)->context);
-    drom_outputs_rest(&DROM_PLAN_OF(engine)->outputs, timing);
+    timing->now = drom_port_of(timing)->now(drom_port_of(timing)->context);
+    drom_outputs_rest(&plan_of(engine)->outputs, timing);
 }
 
 drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan,
                               const drom_port DROM_FLASH *port)
 {
-    DROM_POINT(engine->timing.port, port);
+    engine->timing.port = port;
     stop_alarm(engine);
     *engine = (drom_engine){.timing = {.air = {.is_quiet = true}}};
-    DROM_POINT(engine->plan, plan);
-    DROM_POINT(engine->timing.port, port);
-    if (plan != DROM_PLAN_OF(engine)) { /* the program was compiled for another */
+    engine->plan = plan;
+    engine->timing.port = port;
+    if (!is_usable(plan)) {
         return DROM_BAD_PLAN;
     }
-    if (port != DROM_PORT_OF(&engine->timing) || !is_enough(engine)) {
+    if (port != drom_port_of(&engine->timing) || !is_enough(engine)) {
         return DROM_BAD_PORT;
     }
-    drom_receiver_init(&engine->receiver, &DROM_PLAN_OF(engine)->receive);
-    drom_keys_init(&engine->keys, &DROM_PLAN_OF(engine)->keys, drom_take_key_event, engine);
+    drom_receiver_init(&engine->receiver, &plan_of(engine)->receive);
+    drom_keys_init(&engine->keys, &plan_of(engine)->keys, take_key_event, engine);
     rest(engine);
-    DROM_POINT(engine->rules.plan, &plan->rules);
-    DROM_POINT(engine->rules.outputs, &plan->outputs);
+    engine->rules.plan = &plan->rules;
+    engine->rules.outputs = &plan->outputs;
     engine->rules.events = &engine->events;
     engine->rules.timing = &engine->timing;
     drom_rules_init(&engine->rules);
@@ -97,6 +117,7 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     return DROM_OK;
 }
 
+#if DROM_WITH_CHECKS
 drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *plan,
                              const drom_port DROM_FLASH *port, drom_fault *fault)
 {
@@ -108,8 +129,9 @@ drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *pl
     const drom_status status = drom_plan_check(plan, &facts, fault);
     return status != DROM_OK ? status : drom_engine_start(engine, plan, port);
 }
+#endif
 
-#ifndef DROM_UNOBSERVED
+#if DROM_WITH_OBSERVER
 void drom_engine_observe(drom_engine *engine, const drom_observer *observer)
 {
     engine->rules.observer = observer;
@@ -128,7 +150,7 @@ DROM_APART static drom_progress advance(drom_engine *engine, drom_us now)
 /* What a frame brings about. */
 static void take_frame(drom_engine *engine)
 {
-    const drom_observer *const observer = DROM_OBSERVER_OF(&engine->rules);
+    const drom_observer *const observer = drom_observer_of(&engine->rules);
     if (drom_keys_advance(&engine->keys, engine->frame.at)) {
         return; /* the queue has room for one handset's events, and the frame's */
     }
@@ -154,8 +176,8 @@ static bool take_event(drom_engine *engine)
  * back by so much: to the middle of the time in which it may have been. */
 static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
 {
-    const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
-    if (DROM_TOLERANCE(engine->masked_us) == 0 || port->facts.stamp == DROM_STAMP_HARDWARE) {
+    const drom_port DROM_FLASH *const port = drom_port_of(&engine->timing);
+    if (engine->masked_us == 0 || port->facts.stamp == DROM_STAMP_HARDWARE) {
         return 0;
     }
     const drom_us into = edge->at - engine->masked_from;
@@ -171,7 +193,7 @@ static uint16_t unmask(const drom_engine *engine, drom_edge *edge)
 static drom_us date(const drom_engine *engine, uint16_t low)
 {
     const drom_us from =
-        engine->has_more ? engine->edge.at + DROM_TOLERANCE(engine->tolerance_us) : engine->timing.now + 1000;
+        engine->has_more ? engine->edge.at + engine->tolerance_us : engine->timing.now + 1000;
     return engine->has_more ? from + ((uint16_t)(low - (uint16_t)from) & 0x7fff)
                             : from - ((uint16_t)((uint16_t)from - low) & 0x7fff);
 }
@@ -179,7 +201,7 @@ static drom_us date(const drom_engine *engine, uint16_t low)
 /* What comes in now is our own. */
 static bool is_hearing_itself(const drom_engine *engine, drom_us now)
 {
-    return DROM_NEEDS(DROM_NEEDS_CARRIER) && engine->timing.air.is_muted &&
+    return DROM_WITH_CARRIER && engine->timing.air.is_muted &&
            drom_is_due(now, engine->timing.air.transmit_from);
 }
 
@@ -211,7 +233,7 @@ static bool is_behind(const drom_engine *engine)
 DROM_APART static void end_transmission_by(drom_engine *engine, drom_us now)
 {
     drom_air *const air = &engine->timing.air;
-    if (!DROM_NEEDS(DROM_NEEDS_CARRIER) || !drom_deadline_passed(&air->echo, now)) {
+    if (!DROM_WITH_CARRIER || !drom_deadline_passed(&air->echo, now)) {
         return;
     }
     if (air->is_muted) {
@@ -240,7 +262,7 @@ static void give_edge(drom_engine *engine)
             (void)drom_keys_advance(&engine->keys, at); /* which was enough, too */
             return;
         }
-        drom_receiver_edge(&engine->receiver, &engine->edge, DROM_TOLERANCE(engine->tolerance_us));
+        drom_receiver_edge(&engine->receiver, &engine->edge, engine->tolerance_us);
     }
     air->is_mark = engine->edge.is_mark;
     air->is_quiet = false;
@@ -260,8 +282,7 @@ static drom_wait pass(drom_engine *engine)
         return 0;
     }
     drom_wait look_again = DROM_LONG;
-    if (DROM_NEEDS(DROM_NEEDS_CARRIER |
-                   DROM_NEEDS_PIXELS)) { /* those that want to transmit, or keep the processor */
+    if ((DROM_WITH_CARRIER || DROM_WITH_PIXELS)) { /* those that want to transmit, or keep the processor */
         const drom_us quiet_us = now - engine->edge.at;
         if (!air->is_quiet && !air->is_mark && quiet_us >= DROM_QUIET_US) {
             air->is_quiet = quiet_us >= DROM_LONGEST_PAUSE_US || !drom_receiver_is_within(&engine->receiver);
@@ -278,7 +299,7 @@ static drom_wait pass(drom_engine *engine)
 static drom_wait come_to_rest(drom_engine *engine)
 {
     drom_wait wait;
-    if (!drom_outputs_come_to_rest(&DROM_PLAN_OF(engine)->outputs, &engine->timing, &wait)) {
+    if (!drom_outputs_come_to_rest(&plan_of(engine)->outputs, &engine->timing, &wait)) {
         engine->state = DROM_STOPPED;
     }
     return wait;
@@ -321,12 +342,12 @@ drom_wait drom_engine_poll(drom_engine *engine)
     if (engine->state == DROM_STOPPED) {
         return DROM_LONG;
     }
-    timing->now = DROM_PORT_OF(timing)->now(DROM_PORT_OF(timing)->context);
+    timing->now = drom_port_of(timing)->now(drom_port_of(timing)->context);
     if (engine->state == DROM_STOPPING) {
         return come_to_rest(engine);
     }
     drom_wait wait = drom_deadline_wait(&engine->next, timing->now);
-    if (DROM_NEEDS(DROM_NEEDS_CARRIER)) {
+    if (DROM_WITH_CARRIER) {
         wait = drom_shorter(wait, drom_deadline_wait(&timing->air.echo, timing->now));
     }
     const bool is_late = is_behind(engine) || wait == 0;
@@ -336,7 +357,7 @@ drom_wait drom_engine_poll(drom_engine *engine)
     engine->turn = (uint8_t)(is_late && engine->turn < turns ? engine->turn + 1 : 0);
     const bool is_pressed = engine->has_frame || drom_rules_have_fired(&engine->rules);
     if (engine->turn == 0 && !is_pressed) { /* a key goes before all else */
-        const drom_wait outputs_wait = drom_outputs_poll(&DROM_PLAN_OF(engine)->outputs, timing);
+        const drom_wait outputs_wait = drom_outputs_poll(&plan_of(engine)->outputs, timing);
         return is_late ? 0 : drom_shorter(outputs_wait, wait);
     }
     wait = go_on(engine, wait);
@@ -358,17 +379,17 @@ static bool is_allowed(const drom_engine *engine, drom_wait us)
 static bool refresh(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
-    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
     uint8_t row = 0;
     timing->now = port->now(port->context);
-    const drom_wait us = drom_outputs_want(&DROM_PLAN_OF(engine)->outputs, timing, &row);
+    const drom_wait us = drom_outputs_want(&plan_of(engine)->outputs, timing, &row);
     if (us == 0) {
         return false;
     }
     if (engine->state != DROM_STOPPING && !is_allowed(engine, us)) {
         return false;
     }
-    const drom_output DROM_FLASH *const output = &DROM_PLAN_OF(engine)->outputs.outputs.rows[row];
+    const drom_output DROM_FLASH *const output = &plan_of(engine)->outputs.outputs.rows[row];
     output->kind->refresh(output->settings, output->state, timing);
     if (!port->facts.can_slice) {
         engine->masked_from = timing->now;
@@ -380,7 +401,7 @@ static bool refresh(drom_engine *engine)
 
 void drom_engine_idle(drom_engine *engine, drom_wait wait)
 {
-    const drom_port DROM_FLASH *const port = DROM_PORT_OF(&engine->timing);
+    const drom_port DROM_FLASH *const port = drom_port_of(&engine->timing);
     const bool is_idle = wait > 0 && (engine->state == DROM_STOPPING || !is_behind(engine));
     const bool is_starved = !engine->has_frame && drom_rules_are_done(&engine->rules) &&
                             engine->passed_over == MAX_PASSED_OVER && drom_ring_can_wait(&engine->ring);
@@ -400,11 +421,11 @@ void drom_engine_stop(drom_engine *engine)
     if (engine->state == DROM_RUNNING) {
         drom_wait wait;
         stop_alarm(engine);
-        drom_outputs_take_edges_back(&DROM_PLAN_OF(engine)->outputs, &engine->timing);
+        drom_outputs_take_edges_back(&plan_of(engine)->outputs, &engine->timing);
         rest(engine);
         drom_rules_init(&engine->rules);
         engine->events.count = 0;
-        engine->state = drom_outputs_come_to_rest(&DROM_PLAN_OF(engine)->outputs, &engine->timing, &wait)
+        engine->state = drom_outputs_come_to_rest(&plan_of(engine)->outputs, &engine->timing, &wait)
                             ? DROM_STOPPING
                             : DROM_STOPPED;
     }

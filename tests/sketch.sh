@@ -28,8 +28,8 @@ as_sketch() {
     avr-size "$out/$1-built/$1.ino.elf" | awk 'NR == 2 { print $1 + $2, $2 + $3 }'
 }
 
-# The library's folders, and the plan beside them. CONFIG is drom_config.h.
-make_sketch() { # NAME CONFIG
+# The library's folders, and the plan beside them. CONFIG is drom_config.h; without it that is the plan's own.
+make_sketch() { # NAME [CONFIG]
     rm -rf "${out:?}/$1"
     mkdir -p "$out/$1/src/ports" "$out/$1/src/plan"
     cp -r include src "$out/$1/src"
@@ -39,15 +39,12 @@ make_sketch() { # NAME CONFIG
     sed -i 's|"dromikos/|"../include/dromikos/|' "$out/$1/src/plan/"*
     cp tests/sketch/theatre.c tests/sketch/theatre.h "$out/$1/src/plan"
     cp tests/sketch/theatre.ino "$out/$1/$1.ino"
-    printf '%s\n' "$2" >"$out/$1/src/include/dromikos/drom_config.h"
+    mv "$out/$1/src/plan/drom_config.h" "$out/$1/src/include/dromikos"
+    [ -z "${2-}" ] || printf '%s\n' "$2" >"$out/$1/src/include/dromikos/drom_config.h"
 }
 
-make_sketch bound '#define DROM_PLAN lantern_plan
-#define DROM_PLAN_HEADER "../../plan/lantern_plan.h"
-#define DROM_PORT drom_avr_port
-#define DROM_UNOBSERVED'
-make_sketch unbound '#define DROM_RULES_USED DROM_RULES_HOLD
-#define DROM_UNOBSERVED'
+make_sketch bound
+make_sketch unbound "$(printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS OBSERVER CHECKS)"
 mkdir -p "$out/empty"
 printf 'void setup() {}\nvoid loop() {}\n' >"$out/empty/empty.ino"
 
@@ -73,7 +70,7 @@ printf '%-44s %7d %6d\n' "the ear, without the IDE's own core" $(($1 - $3)) $(($
 elf=$out/bound-built/bound.ino.elf
 avr-nm -P -t x "$elf" >"$elf.nm"
 echo "the sketch in a simulated ATmega328P:"
-build/avr/theatre "$elf" 8 $((24576 + ide)) "$ide_ram" >"$out/played" || { cat "$out/played"; exit 1; }
+build/avr/theatre "$elf" 8 $((26624 + ide)) "$ide_ram" >"$out/played" || { cat "$out/played"; exit 1; }
 grep -v '^Loaded' "$out/played"
 elf=$out/ear-built/ear.ino.elf
 avr-nm -P -t x "$elf" >"$elf.nm"

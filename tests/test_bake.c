@@ -1,29 +1,41 @@
 /* What bake writes compiles without a warning, and runs as the plan does on the bench. */
 #include "support.h"
 
-#define COMPILE                                                                                              \
-    "cc -std=c11 -Wall -Wextra -Wpedantic -Wconversion -Werror -I$EXAMPLES/../include "                      \
-    "-I$EXAMPLES/../ports/sim -I%s "
+#define WARNINGS "cc -std=c11 -Wall -Wextra -Wpedantic -Wconversion -Werror "
+#define COMPILE WARNINGS "-I$EXAMPLES/../include -I$EXAMPLES/../ports/sim -I%s "
 
-/* Bakes the theatre without the lines in which something stands, compiles it with these flags and a program
- * of tests/bake, and runs that. */
-static said run_theatre(const char *program, const char *without, const char *flags)
+/* Shell commands, in a folder: the library with this drom_config.h, and a program of tests/bake with it. */
+#define BUILD                                                                                                \
+    "rm -rf library && mkdir library && cp -R $EXAMPLES/../include $EXAMPLES/../src $EXAMPLES/../ports "     \
+    "library && "                                                                                            \
+    "cp %s library/include/dromikos/drom_config.h && " WARNINGS "-I. -Ilibrary/include -Ilibrary/ports/sim " \
+    "-o program $EXAMPLES/../tests/bake/%s %s $(find library/src library/ports/sim -name '*.c') "            \
+    "$(pkg-config --cflags --libs glib-2.0) -lm && ./program"
+
+static char *new_folder(void)
 {
     g_autofree char *path = write_file("unused", "");
-    g_autofree char *folder = g_path_get_dirname(path);
-    return run_shell("cp $EXAMPLES/lantern/*.csv %s && grep -vE '%s' $EXAMPLES/lantern/lantern.plan "
-                     ">%s/lantern.plan && $DROMIKOS bake --into %s %s/lantern.plan && " COMPILE
-                     "%s -o %s/theatre $EXAMPLES/../tests/bake/%s %s/lantern_plan.c "
-                     "$(find $EXAMPLES/../src $EXAMPLES/../ports/sim -name '*.c') "
-                     "$(pkg-config --cflags --libs glib-2.0) -lm && %s/theatre",
-                     folder, without, folder, folder, folder, folder, flags, folder, program, folder, folder);
+    return g_path_get_dirname(path);
 }
+
+/* Bakes the theatre without the lines in which something stands, compiles it with a drom_config.h and a
+ * program of tests/bake, and runs that. */
+static said run_theatre(const char *without, const char *config)
+{
+    g_autofree char *folder = new_folder();
+    return run_shell("cd %s && cp $EXAMPLES/lantern/*.csv . && grep -vE '%s' $EXAMPLES/lantern/lantern.plan "
+                     ">lantern.plan && $DROMIKOS bake lantern.plan && " BUILD,
+                     folder, without, config, "theatre.c", "lantern_plan.c");
+}
+
+#define UNBOUND "$EXAMPLES/../include/dromikos/drom_config.h"
+#define BOUND "drom_config.h"
 
 static const char story[] = "0 4 1\n0 7 0\n56 7 1\n136 7 0\n200 4 0\n";
 
 TEST(theatre_is_baked_compiled_and_played)
 {
-    g_auto(said) answer = run_theatre("theatre.c", "no such line", "");
+    g_auto(said) answer = run_theatre("no such line", UNBOUND);
     ck_assert_msg(answer.code == 0, "%s", answer.err);
     ck_assert_contains(answer.out, "lantern_plan.c\n");
     ck_assert_contains(answer.out, story);
@@ -31,37 +43,47 @@ TEST(theatre_is_baked_compiled_and_played)
 
 TEST(program_that_knows_its_one_plan_does_the_same)
 {
-    g_auto(said) answer = run_theatre(
-        "theatre.c", "no such line",
-        "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port -DDROM_ENCODES_ANY"); /* the hand's handset does
-                                                                                   */
+    g_auto(said) answer = run_theatre("no such line", BOUND);
     ck_assert_msg(answer.code == 0, "%s", answer.err);
     ck_assert_contains(answer.out, story);
-}
-
-TEST(program_that_sends_one_protocol_sends_it_alike_and_no_other)
-{
-    g_auto(said) any = run_theatre("burst.c", "no such line", "");
-    g_auto(said) one =
-        run_theatre("burst.c", "no such line", "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port");
-    ck_assert_msg(any.code == 0, "%s", any.err);
-    ck_assert_msg(one.code == 0, "%s", one.err);
-    ck_assert_contains(any.out, "4500 4500 560 1690 560 1690 560 1690 560 560 ");
-    ck_assert_contains(any.out, "another: 0\n");
-    ck_assert_contains(one.out, "another: 1\n");
-    const char *const burst = strstr(any.out, "4500 ");
-    g_autofree char *both = g_strndup(burst, (size_t)(strstr(any.out, "another") - burst));
-    ck_assert_contains(one.out, both);
 }
 
 TEST(program_of_a_plan_that_needs_little_does_that)
 {
     g_auto(said) answer = run_theatre(
-        "theatre.c",
         "^(lamp|stepper|strip|palette|sender|at start)|: *(house|revolve|footlights|horn) |exit|spot off",
-        "-DDROM_PLAN=lantern_plan -DDROM_PORT=theatres_port -DDROM_ENCODES_ANY");
+        BOUND);
     ck_assert_msg(answer.code == 0, "%s", answer.err);
     ck_assert_contains(answer.out, "\n56 7 1\n136 7 0\n");
+}
+
+TEST(plan_that_needs_what_is_switched_off_is_refused)
+{
+    g_autofree char *config = write_file("no_pwm.h", "#define DROM_WITH_PWM 0\n");
+    g_autofree char *folder = g_path_get_dirname(config);
+    g_auto(said) answer = run_shell("cd %s && " BUILD, folder, config, "refused.c", "");
+    ck_assert_msg(answer.code == 0, "%s", answer.err);
+    said_free(&answer);
+    answer =
+        run_shell("cd %s && $DROMIKOS bake $EXAMPLES/lantern/lantern.plan && cp no_pwm.h drom_config.h && "
+                  "cp -R library/include . && cp no_pwm.h include/dromikos/drom_config.h && " WARNINGS
+                  "-Iinclude -c lantern_plan.c",
+                  folder);
+    ck_assert_int_ne(answer.code, 0);
+    ck_assert_contains(answer.err, "drom_config.h switches off what this plan uses");
+}
+
+TEST(program_and_library_with_different_switches_dont_link)
+{
+    g_autofree char *folder = new_folder();
+    g_auto(said) answer =
+        run_shell("cd %s && cp -R $EXAMPLES/../include $EXAMPLES/../src . && " WARNINGS
+                  "-Iinclude -I$EXAMPLES/../ports/sim -c $EXAMPLES/../tests/bake/refused.c && "
+                  "echo '#define DROM_WITH_PWM 0' >include/dromikos/drom_config.h && " WARNINGS
+                  "-Iinclude -o program refused.o $(find src -name '*.c')",
+                  folder);
+    ck_assert_int_ne(answer.code, 0);
+    ck_assert_contains(answer.err, "undefined reference to `drom_engine_start_with_0111111");
 }
 
 TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent)
@@ -80,13 +102,13 @@ TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent)
     g_autofree char *text = g_strdup_printf(all);
     g_autofree char *path = write_file("odd.plan", text);
     g_autofree char *folder = g_path_get_dirname(path);
-    g_auto(said) answer =
-        run_shell("cd %s && $DROMIKOS bake odd.plan && " COMPILE "-c odd_plan.c -o odd.o && cat odd_plan.h",
-                  folder, folder);
+    g_auto(said) answer = run_shell("cd %s && $DROMIKOS bake odd.plan && " COMPILE
+                                    "-c odd_plan.c -o odd.o && cat drom_config.h",
+                                    folder, folder);
     ck_assert_msg(answer.code == 0, "%s", answer.err);
-    ck_assert_contains(answer.out, "DROM_PLAN_CONFIRMS 1");
-    ck_assert_contains(answer.out, "DROM_LAMP_SETTINGS(of) ((void)(of), &odd_settings_house)");
-    ck_assert_msg(strstr(answer.out, "DROM_PLAN_PHASE") == NULL, "%s", answer.out);
+    ck_assert_contains(answer.out, "#define DROM_PORT drom_avr_port\n#define DROM_AVR_RECEIVER_PIN 8\n");
+    ck_assert_contains(answer.out, "DROM_WITH_PWM 1\n#define DROM_WITH_CONFIRMATION 1\n");
+    ck_assert_contains(answer.out, "DROM_WITH_PIXELS 0\n");
     said_free(&answer);
     g_autofree char *sends = g_strconcat(text, "sender horn on pin 3\nat start: horn send odd.a\n", NULL);
     g_autofree char *other = write_file("sends.plan", sends);
@@ -116,7 +138,7 @@ TEST(folder_is_made_where_it_is_missing_or_refused)
         run_shell("d=$(mktemp -d) && $DROMIKOS bake --into $d/new/deep $EXAMPLES/lantern/lantern.plan && "
                   "ls $d/new/deep");
     ck_assert_int_eq(answer.code, 0);
-    ck_assert_contains(answer.out, "\nlantern_plan.c\nlantern_plan.h\n");
+    ck_assert_contains(answer.out, "\ndrom_config.h\nlantern_plan.c\nlantern_plan.h\n");
     said_free(&answer);
     answer = run_shell("$DROMIKOS bake --into %s/below $EXAMPLES/lantern/lantern.plan", file);
     ck_assert_int_eq(answer.code, 3);

@@ -525,7 +525,7 @@ static void ignore_alarm(void *context, const drom_timed_edges *timed_edges)
 TEST(timed_edge_comes_after_those_that_are_made)
 {
     static const drom_output_kind kind = {
-        .needs = DROM_NEEDS_STEPS, .rest = wind, .next_edge = next_tick, .take_edge = take_tick};
+        .needs = DROM_USES_TIMED_EDGES, .rest = wind, .next_edge = next_tick, .take_edge = take_tick};
     static const drom_port port = {
         .facts = {.pins = 20}, .now = still, .write_pin = no_pin, .arm_alarm = ignore_alarm};
     static clockwork steady;

@@ -6,18 +6,19 @@ cd "$(dirname "$0")/.."
 out=build/avr
 mkdir -p $out/orders
 
-# program PLAN OUTPUT [more compiler flags]: and its symbols.
+# program PLAN OUTPUT: and its symbols.
 program() {
     elf=$out/$2
-    plan=$1
-    shift 2
-    sh ports/avr/build.sh "$plan" "$elf" "$@"
+    sh ports/avr/build.sh "$1" "$elf"
     avr-nm -P -t x "$elf" >"$elf.nm"
 }
 lantern=examples/lantern/lantern.plan
 program $lantern lantern.elf
 # The receiver on a pin that no timer latches, whose edges an interrupt stamps.
-program $lantern lantern-pin2.elf -DDROM_AVR_RECEIVER_PIN=2
+mkdir -p $out/pin2
+cp examples/lantern/*.csv $out/pin2
+sed 's/^receiver on pin 8/receiver on pin 2/' $lantern >$out/pin2/lantern.plan
+program $out/pin2/lantern.plan pin2/lantern.elf
 MAIN=tests/avr/orders.c program $lantern orders/lantern.elf
 # A lamp alone: in the simulator a write to a port disturbs the PWM of its other pins, which no chip does.
 {
@@ -50,11 +51,11 @@ run() {
     "$@" >"$printed" 2>&1 || echo "WRONG" >>"$printed"
 }
 {
-    run pin2 $out/theatre $out/lantern-pin2.elf 2 22528
+    run pin2 $out/theatre $out/pin2/lantern.elf 2 24576
     run stop $out/faults stop $out/orders/lantern.elf
     run lamp $out/faults lamp $out/orders/lamp.elf
 } &
-run pin8 $out/theatre $out/lantern.elf 8 22528
+run pin8 $out/theatre $out/lantern.elf 8 24576
 run wrap $out/faults wrap $out/lantern.elf
 wait
 # show NAME WHAT

@@ -19,7 +19,9 @@ sed 's/, shielded//' bench/chip/stage.plan >$out/open.plan
 sed -i 's|"keys.csv"|"../../bench/chip/keys.csv"|; s|"../../examples|"../../examples|' $out/open.plan
 sh ports/avr/build.sh $out/open.plan $out/open.elf
 mkdir -p $out/stamped
-sh ports/avr/build.sh bench/chip/stage.plan $out/stamped/stage.elf -DDROM_AVR_RECEIVER_PIN=2
+sed 's/^receiver on pin 8/receiver on pin 2/; s|"keys.csv"|"../../bench/chip/keys.csv"|' bench/chip/stage.plan >$out/stamped/stage.plan
+sed -i 's|"../../bench|"../../../bench|; s|"../../examples|"../../../examples|' $out/stamped/stage.plan
+sh ports/avr/build.sh $out/stamped/stage.plan $out/stamped/stage.elf
 cp $out/stamped/stage.elf $out/stamped.elf
 # The same plan with as many codes and rules as fit: 255 and 255.
 crowd=$out/crowded

@@ -27,9 +27,7 @@ typedef struct drom_air {
 
 /** What an output works with. */
 typedef struct drom_timing {
-#ifndef DROM_PLAN
     const drom_port DROM_FLASH *port;
-#endif
     drom_us now; /**< of this poll */
     drom_air air;
     drom_us edge_at;      /**< of the soonest timed edge that isn't made yet */

@@ -5,7 +5,7 @@
 #ifndef DROMIKOS_BASE_H
 #define DROMIKOS_BASE_H
 
-#include "drom_config.h"
+#include "switches.h"
 
 #include <stdbool.h>
 #include <stddef.h>
@@ -53,21 +53,8 @@
         (array), sizeof(array) / sizeof((array)[0])                                                          \
     }
 
-/** The settings in a baked plan, which a program that is compiled for that plan alone sees from everywhere
- * (src/one.h). */
-#ifdef DROM_PLAN
-#define DROM_SEEN
-#else
-#define DROM_SEEN static
-#endif
-
-/** A function that only the checks of a plan need: a program that is compiled for one plan is baked, and
- * checked. */
-#ifdef DROM_PLAN
-#define DROM_CHECKER(function) NULL
-#else
-#define DROM_CHECKER(function) (function)
-#endif
+/** A function that only the checks of a plan need. */
+#define DROM_CHECKER(function) (DROM_WITH_CHECKS ? (function) : NULL)
 
 /** What a public function returns. */
 typedef enum drom_status {

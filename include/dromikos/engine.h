@@ -12,15 +12,8 @@
 #define DROMIKOS_ENGINE_H
 
 #include "observer.h"
+#include "plan.h"
 #include "ring.h"
-
-/** A plan: const tables, and the memory that they need. One plan runs on one engine at a time. */
-typedef struct drom_plan {
-    drom_receive_plan receive;
-    drom_keys_plan keys;
-    drom_rules_plan rules;
-    drom_outputs_plan outputs;
-} drom_plan;
 
 enum {
     DROM_STOPPED,
@@ -30,9 +23,7 @@ enum {
 
 /* What is used most comes first: an 8-bit chip reaches the first 64 bytes of a struct at half the cost. */
 typedef struct drom_engine {
-#ifndef DROM_PLAN
     const drom_plan DROM_FLASH *plan;
-#endif
     uint8_t state;       /**< DROM_STOPPED and so on */
     uint8_t turn;        /**< polls since the outputs had one */
     uint8_t passed_over; /**< how often in a row there was no time for a refresh */
@@ -53,6 +44,11 @@ typedef struct drom_engine {
     drom_ring ring;
 } drom_engine;
 
+/* A program and a library that were compiled with different switches don't link. */
+#define drom_engine_init DROM_CONFIGURED(drom_engine_init)
+#define drom_engine_start DROM_CONFIGURED(drom_engine_start)
+
+#if DROM_WITH_CHECKS
 /** Checks a plan, row by row, for a machine with these facts. DROM_OK, or DROM_BAD_PLAN with the first fault
  * in `fault` (which may be null). Main only. */
 drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_facts *facts,
@@ -63,16 +59,19 @@ drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_fa
  * see `fault`, which may be null. Main only. */
 drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *plan,
                              const drom_port DROM_FLASH *port, drom_fault *fault);
+#endif
 
 /** The same for a plan that has been checked already, such as one that the tool has baked: the checks aren't
- * linked, which saves 1.5 KB on AVR. DROM_BAD_PORT: the port lacks a function that the plan needs. In a
- * program that was compiled for one plan and one port, DROM_BAD_PLAN and DROM_BAD_PORT: it is another. Main
- * only. */
+ * linked, which saves 1.5 KB on AVR. DROM_BAD_PORT: the port lacks a function that the plan needs.
+ * DROM_BAD_PLAN: it needs what is switched off. In a program that drom_config.h binds to a plan and a port,
+ * DROM_BAD_PLAN and DROM_BAD_PORT: it is another. Main only. */
 drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan,
                               const drom_port DROM_FLASH *port);
 
+#if DROM_WITH_OBSERVER
 /** Sets the observer from now on; null: none. It must stay where it is. Main only. */
 void drom_engine_observe(drom_engine *engine, const drom_observer *observer);
+#endif
 
 /** Gives the engine an edge of the receiver's output: `is_mark` where a mark begins. Calls nothing, so
  * that an interrupt stays short. Interrupt, or main, but from one place only. */

@@ -16,6 +16,7 @@ typedef enum drom_part {
     DROM_PART_MODES,
     DROM_PART_VALUES,
     DROM_PART_OUTPUTS, /**< `row` is the output, `item` a row of a table in its settings */
+    DROM_PART_PLAN,    /**< all of it */
 } drom_part;
 
 typedef enum drom_reason {
@@ -43,7 +44,7 @@ typedef enum drom_reason {
     DROM_REASON_COMPARE,     /**< a condition that nothing or everything meets, or about nothing */
     DROM_REASON_HELD,        /**< held without a key that could be let go, or more than `held` has room for */
     DROM_REASON_ANSWERS,     /**< more than DROM_MAX_ANSWERS rules are about one event */
-    DROM_REASON_SWITCHED_OFF, /**< the rules use what drom_config.h has switched off (DROM_RULES_USED) */
+    DROM_REASON_SWITCHED_OFF, /**< the plan needs what drom_config.h has switched off */
     DROM_REASON_LIMITS,       /**< a time or number out of range: a mode's end, a value's start */
     DROM_REASON_SETTINGS,     /**< the output's settings are out of range */
     DROM_REASON_PIN,          /**< the port has no such pin */

@@ -98,11 +98,9 @@ typedef struct drom_keys_plan {
 typedef void drom_key_sink(void *context, const drom_key_event *event);
 
 typedef struct drom_keys {
-#ifndef DROM_PLAN
     const drom_keys_plan DROM_FLASH *plan;
     drom_key_sink *sink;
     void *context;
-#endif
     uint8_t repeat_owner; /**< the handset that sent the last whole frame */
 } drom_keys;
 

@@ -14,4 +14,10 @@ typedef struct drom_observer {
     void (*wait_ended)(void *context, uint8_t rule_row);      /**< though the output was still busy */
 } drom_observer;
 
+/** The rules' observer; null: none. */
+static inline const drom_observer *drom_observer_of(const drom_rules *rules)
+{
+    return DROM_WITH_OBSERVER ? rules->observer : NULL;
+}
+
 #endif

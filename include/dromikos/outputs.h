@@ -17,18 +17,11 @@ typedef struct drom_output {
     void *state;
 } drom_output;
 
-/** What a kind needs of a port besides the clock and the pins. Bits. */
-typedef enum drom_need {
-    DROM_NEEDS_PWM = 1,
-    DROM_NEEDS_STEPS = 2,   /**< toggle_pin, arm_alarm */
-    DROM_NEEDS_CARRIER = 4, /**< ready_carrier, arm_alarm */
-    DROM_NEEDS_PIXELS = 8,
-} drom_need;
-
 /** A kind of output. Its functions get the output's own settings and state; all run in main. `act` and `poll`
  * never wait, and take at most 100 µs on an ATmega328P. */
 struct drom_output_kind {
-    /** Bits of drom_need. */
+    /** What it needs of the port besides the clock and the pins: bits of DROM_USES_TIMED_EDGES and so on,
+     * which fit into 8. */
     uint8_t needs;
 
     /** The verb that undoes one which was held: off, stop, let go. Its value is 0. */

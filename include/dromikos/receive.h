@@ -48,14 +48,12 @@ typedef struct drom_frame {
     drom_us lasted_us;  /**< from there to its last informative edge */
     uint16_t intervals; /**< marks and spaces of an unknown burst; else 0 */
     drom_frame_kind kind;
-    uint8_t toggle; /**< 0 or 1, where the protocol has a toggle bit */
-#ifndef DROM_UNOBSERVED
+    uint8_t toggle;      /**< 0 or 1, where the protocol has a toggle bit */
     uint8_t margin;      /**< how far its worst bit was from being another, see drom_frame_margin() */
     uint8_t best_margin; /**< and how far from it a perfect one is */
-#endif
 } drom_frame;
 
-#ifndef DROM_UNOBSERVED
+#if DROM_WITH_OBSERVER
 /** How far a frame's worst bit was from being another, in % of the way: 100 is perfect. 0 of an unknown
  * burst. */
 static inline uint8_t drom_frame_margin(const drom_frame *frame)
@@ -85,9 +83,7 @@ typedef struct drom_decoder {
     uint8_t count;
     uint8_t phase;  /**< one of those below, or the family's own */
     int8_t stretch; /**< in 2 µs */
-#ifndef DROM_UNOBSERVED
     uint8_t margin; /**< how far the worst bit was from being another, in 8 µs; 255: none */
-#endif
 } drom_decoder;
 
 enum {
@@ -117,18 +113,13 @@ typedef bool drom_accepts_timing(const void DROM_FLASH *timing);
  * doesn't fit: then it is no frame. */
 typedef bool drom_unpack(const drom_decoder *decoder, drom_frame *frame);
 
-/** A protocol's name, of at most 11 letters. Without an observer, no code asks for it. */
-#ifdef DROM_UNOBSERVED
-enum { DROM_ID_SIZE = 1 };
-#define DROM_ID(name) ""
-#else
-enum { DROM_ID_SIZE = 12 };
-#define DROM_ID(name) name
-#endif
+/** The name of a protocol in its row: an array of characters that lies in flash, of at most 11 letters.
+ * Without an observer, no code asks for it. */
+#define DROM_ID(name) (DROM_WITH_OBSERVER ? (name) : NULL)
 
 /** A protocol, as the receiver needs it. */
 struct drom_protocol {
-    char id[DROM_ID_SIZE];         /**< as in plans, sheets and output */
+    const char DROM_FLASH *id;     /**< as in plans, sheets and output */
     drom_step *step;               /**< the decoder family */
     drom_accepts_timing *accepts;  /**< the family's check of its figures; null: they are right */
     const void DROM_FLASH *timing; /**< the family's own row of figures */
@@ -144,6 +135,7 @@ struct drom_protocol {
     uint8_t length;             /**< in bits */
     uint8_t min_ms;             /**< of a whole frame, up to its last informative edge, with a fast clock */
     uint8_t rank;               /**< of two that claim the same frame the lower is right */
+    uint8_t needs;              /**< of what can be switched off: DROM_USES_PAUSES, DROM_USES_SINGLE_LEADER */
     bool has_ditto;
     bool has_toggle;
     bool has_any_period; /**< what it says of its period is a guess */
@@ -226,9 +218,7 @@ typedef struct drom_receive_plan {
 } drom_receive_plan;
 
 typedef struct drom_receiver {
-#ifndef DROM_PLAN
     const drom_receive_plan DROM_FLASH *plan;
-#endif
     const drom_protocol DROM_FLASH *repeat_of; /**< whose repeat frames are believed */
     drom_deadline repeat_until;
     drom_filter usual;

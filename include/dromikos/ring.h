@@ -8,10 +8,8 @@
 
 #include "timing.h"
 
-/** How many edges can wait; a power of two. A strip of 60 pixels keeps main from its poll for 2 ms, in which
- * the fastest protocol (rcmm) has 12. */
-enum { DROM_EDGES = 32 };
-
+/** DROM_EDGES of them can wait. A strip of 60 pixels keeps main from its poll for 2 ms, in which the fastest
+ * protocol (rcmm) has 12. */
 typedef struct drom_ring {
     uint16_t slots[DROM_EDGES]; /**< bits 15 to 1: the low 15 bits of the time in µs; bit 0: a mark begins */
     uint8_t head;               /**< written by the producer alone; free-running */

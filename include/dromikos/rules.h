@@ -100,20 +100,6 @@ typedef struct drom_condition {
     int16_t number;
 } drom_condition;
 
-/** What a plan's rules make use of, so that a program which is compiled for that plan has no more. Bits; a
- * program for any plan may say in drom_config.h what it needs (DROM_RULES_USED). */
-enum {
-    DROM_RULES_WAIT = 1,
-    DROM_RULES_ENTER_MODES = 2,
-    DROM_RULES_COUNT = 4, /**< values */
-    DROM_RULES_TIME = 8,  /**< timers */
-    DROM_RULES_BEGIN_SCENES = 16,
-    DROM_RULES_ASK = 32,    /**< conditions */
-    DROM_RULES_INSERT = 64, /**< numbers in actions */
-    DROM_RULES_HOLD = 128,  /**< while a key is held */
-    DROM_RULES_ALL = 255,
-};
-
 /** What happens to a rule that still waits when it fires again. */
 typedef enum drom_again {
     DROM_AGAIN_RESTARTS, /**< it begins anew; what it has done stays done */
@@ -161,8 +147,8 @@ typedef struct drom_rule {
 
 typedef struct drom_rules_plan drom_rules_plan;
 
-/** What a plan's rules make use of. */
-uint8_t drom_rules_use(const drom_rules_plan DROM_FLASH *plan);
+/** What a plan's rules make use of: bits of DROM_USES_WAITS and so on. */
+uint16_t drom_rules_uses(const drom_rules_plan DROM_FLASH *plan);
 
 /** How many rules may answer one event. */
 enum { DROM_MAX_ANSWERS = 16 };
@@ -237,15 +223,11 @@ struct drom_rules_plan {
 };
 
 typedef struct drom_rules {
-#ifndef DROM_PLAN
     const drom_rules_plan DROM_FLASH *plan;
     const drom_outputs_plan DROM_FLASH *outputs;
-#endif
     drom_events *events;
     drom_timing *timing;
-#ifndef DROM_UNOBSERVED
     const struct drom_observer *observer;
-#endif
     drom_timer back;   /**< the mode's end */
     drom_us passed_at; /**< up to when time has passed for `back` */
     drom_run run;

@@ -2,8 +2,6 @@
  * edge out of the other. Each is over in 5 µs, which is what a light strip bears between two pixels. */
 #include "avr.h"
 
-#include "../../include/dromikos/needs.h"
-
 #include <avr/interrupt.h>
 #include <avr/io.h>
 #include <avr/sleep.h>
@@ -472,12 +470,12 @@ const drom_port DROM_FLASH drom_avr_port = {
         },
     .now = now,
     .write_pin = write_pin,
-    .write_pwm = DROM_WHERE(DROM_NEEDS_PWM, write_pwm),
-    .toggle_pin = DROM_WHERE(DROM_NEEDS_STEPS, toggle_pin),
-    .ready_carrier = DROM_WHERE(DROM_NEEDS_CARRIER, ready_carrier),
-    .arm_alarm = DROM_WHERE(DROM_NEEDS_STEPS | DROM_NEEDS_CARRIER, arm_alarm),
-    .stop_alarm = DROM_WHERE(DROM_NEEDS_STEPS | DROM_NEEDS_CARRIER, stop_alarm),
-    .send_pixels = DROM_WHERE(DROM_NEEDS_PIXELS, send_pixels),
+    .write_pwm = DROM_WITH_PWM ? write_pwm : NULL,
+    .toggle_pin = DROM_WITH_TIMED_EDGES ? toggle_pin : NULL,
+    .ready_carrier = DROM_WITH_CARRIER ? ready_carrier : NULL,
+    .arm_alarm = DROM_WITH_TIMED_EDGES ? arm_alarm : NULL,
+    .stop_alarm = DROM_WITH_TIMED_EDGES ? stop_alarm : NULL,
+    .send_pixels = DROM_WITH_PIXELS ? send_pixels : NULL,
     .sleep = sleep,
 };
 

@@ -9,8 +9,8 @@
  *
  * Timer 1 is the clock (0.5 µs), latches the receiver's edges, and is the alarm. Timer 2 is the carrier, on
  * D3. Timer 0 gives PWM on D5 and D6. So D9, D10 and D11 have no PWM here. The receiver is on D8, whose edges
- * timer 1 latches itself; compiled with -DDROM_AVR_RECEIVER_PIN=n it is on any other pin, whose edges an
- * interrupt stamps. */
+ * timer 1 latches itself; where drom_config.h says DROM_AVR_RECEIVER_PIN it is on any other pin, whose edges
+ * an interrupt stamps. */
 #ifndef DROMIKOS_AVR_H
 #define DROMIKOS_AVR_H
 

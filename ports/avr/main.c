@@ -1,8 +1,8 @@
-/* Any baked plan on the board: compiled with -DDROM_PLAN=lantern_plan, as the library is. */
+/* Any baked plan on the board, with the drom_config.h that was baked with it. */
 #include "avr.h"
 
 #ifndef DROM_PLAN
-#error "say which: -DDROM_PLAN=lantern_plan"
+#error "drom_config.h names no plan: take the one that was baked with it"
 #endif
 
 extern const drom_plan DROM_FLASH DROM_PLAN;

@@ -2,13 +2,13 @@
  * family gives chunks; those of one level are joined here, and silence at either end is left out. */
 #include "../../include/dromikos/encode.h"
 
-#include "../one.h"
+#include "../bound.h"
 
 void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform, const drom_code *code,
                        drom_part_of_press part, bool toggle)
 {
     *encoder = (drom_encoder){.waveform = waveform, .is_repeat = part == DROM_SEND_REPEAT};
-    const drom_waveform DROM_FLASH *const known = DROM_WAVEFORM_OF(encoder);
+    const drom_waveform DROM_FLASH *const known = (encoder)->waveform;
     drom_code sent = *code;
     if (part == DROM_SEND_BOUNDARY && known->boundary_gap_us != 0) {
         sent.address = known->boundary_address;
@@ -24,8 +24,8 @@ void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *wa
 drom_status drom_encode_begin(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform,
                               const drom_code *code, drom_part_of_press part, bool toggle)
 {
-    if (!DROM_IS_SENT(waveform) || code->address < waveform->min_address ||
-        code->address > waveform->max_address || code->command > waveform->max_command) {
+    if (code->address < waveform->min_address || code->address > waveform->max_address ||
+        code->command > waveform->max_command) {
         return DROM_BAD_ARGUMENT;
     }
     drom_encode_start(encoder, waveform, code, part, toggle);
@@ -38,7 +38,7 @@ uint16_t drom_encode_next(drom_encoder *encoder)
     uint16_t us = 0;
     while (encoder->ahead.us != 0 && encoder->ahead.is_mark == is_mark) { /* two or three at most are alike */
         us = (uint16_t)(us + encoder->ahead.us);
-        encoder->ahead = DROM_WAVEFORM_OF(encoder)->chunk(encoder, ++encoder->index);
+        encoder->ahead = (encoder)->waveform->chunk(encoder, ++encoder->index);
     }
     return encoder->ahead.us == 0 && !is_mark ? 0 : us;
 }

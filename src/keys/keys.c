@@ -6,7 +6,7 @@
  * frame one period after the last (or two, when one was lost), and a hand doesn't. */
 #include "../../include/dromikos/keys.h"
 
-#include "../one.h"
+#include "../bound.h"
 
 enum {
     USUAL_TAP_MS = 500,
@@ -19,16 +19,16 @@ void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom
                     void *context)
 {
     *keys = (drom_keys){.repeat_owner = DROM_NO_HOLD};
-    DROM_POINT(keys->plan, plan);
-    DROM_POINT(keys->sink, sink);
-    DROM_POINT(keys->context, context);
-    for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
-        DROM_KEYS_OF(keys)->holds[i] = (drom_hold){0};
-        if (DROM_KEYS_OF(keys)->doubles.count > 0) {
-            DROM_KEYS_OF(keys)->taps[i] = (drom_tapped){0};
+    keys->plan = plan;
+    keys->sink = sink;
+    keys->context = context;
+    for (uint8_t i = 0; i < drom_keys_plan_of(keys)->handsets.count; i++) {
+        drom_keys_plan_of(keys)->holds[i] = (drom_hold){0};
+        if (drom_keys_plan_of(keys)->doubles.count > 0) {
+            drom_keys_plan_of(keys)->taps[i] = (drom_tapped){0};
         }
-        if (DROM_KEYS_OF(keys)->repeat_after_ms != 0) {
-            DROM_KEYS_OF(keys)->ticks[i] = (drom_ticking){0};
+        if (drom_keys_plan_of(keys)->repeat_after_ms != 0) {
+            drom_keys_plan_of(keys)->ticks[i] = (drom_ticking){0};
         }
     }
 }
@@ -41,7 +41,7 @@ static drom_us ms(uint16_t value, uint16_t usual)
 /* Is one of these to be reported? */
 static bool is_reported(const drom_keys *keys, uint8_t gestures)
 {
-    const uint8_t wanted = DROM_KEYS_OF(keys)->gestures;
+    const uint8_t wanted = drom_keys_plan_of(keys)->gestures;
     return wanted == 0 || (wanted & gestures) != 0;
 }
 
@@ -50,7 +50,7 @@ static void send(const drom_keys *keys, uint8_t handset, drom_gesture gesture, u
     if (!is_reported(keys, (uint8_t)gesture)) {
         return;
     }
-    const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[handset];
+    const drom_hold *const hold = &drom_keys_plan_of(keys)->holds[handset];
     const drom_key_event event = {
         .held_us = hold->heard_at - hold->pressed_at,
         .handset = handset,
@@ -58,12 +58,12 @@ static void send(const drom_keys *keys, uint8_t handset, drom_gesture gesture, u
         .gesture = (uint8_t)gesture,
         .hold = hold_row,
     };
-    DROM_REPORT_KEY(keys, &event);
+    keys->sink(keys->context, &event);
 }
 
 static bool knows_double(const drom_keys *keys, uint8_t handset, uint8_t key)
 {
-    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
+    const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
     for (uint8_t i = 0; i < plan->doubles.count; i++) {
         const drom_key_ref known = plan->doubles.rows[i];
         if (known.handset == handset && known.key == key) {
@@ -76,21 +76,21 @@ static bool knows_double(const drom_keys *keys, uint8_t handset, uint8_t key)
 /* No second one came: the tap was a tap. */
 static void end_tap(const drom_keys *keys, uint8_t handset)
 {
-    drom_tapped *const tap = &DROM_KEYS_OF(keys)->taps[handset];
+    drom_tapped *const tap = &drom_keys_plan_of(keys)->taps[handset];
     tap->until.is_armed = false;
     send(keys, handset, DROM_TAP, tap->key, 0);
 }
 
 static void take_tap(const drom_keys *keys, uint8_t handset, drom_us now)
 {
-    const uint8_t key = DROM_KEYS_OF(keys)->holds[handset].key;
+    const uint8_t key = drom_keys_plan_of(keys)->holds[handset].key;
     drom_tapped *const tap =
-        DROM_KEYS_OF(keys)->doubles.count > 0 ? &DROM_KEYS_OF(keys)->taps[handset] : NULL;
+        drom_keys_plan_of(keys)->doubles.count > 0 ? &drom_keys_plan_of(keys)->taps[handset] : NULL;
     if (tap != NULL && tap->is_second) {
         send(keys, handset, DROM_DOUBLE, key, 0);
     } else if (tap != NULL && knows_double(keys, handset, key)) {
         tap->key = key;
-        drom_deadline_arm(&tap->until, now, ms(DROM_KEYS_OF(keys)->double_ms, USUAL_DOUBLE_MS));
+        drom_deadline_arm(&tap->until, now, ms(drom_keys_plan_of(keys)->double_ms, USUAL_DOUBLE_MS));
     } else {
         send(keys, handset, DROM_TAP, key, 0);
     }
@@ -98,11 +98,11 @@ static void take_tap(const drom_keys *keys, uint8_t handset, drom_us now)
 
 static void release(const drom_keys *keys, uint8_t handset, drom_us now)
 {
-    drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[handset];
+    drom_hold *const hold = &drom_keys_plan_of(keys)->holds[handset];
     const bool was_down = hold->state == DROM_KEY_DOWN;
     hold->state = DROM_KEY_UP;
-    if (DROM_KEYS_OF(keys)->repeat_after_ms != 0) {
-        DROM_KEYS_OF(keys)->ticks[handset].next.is_armed = false;
+    if (drom_keys_plan_of(keys)->repeat_after_ms != 0) {
+        drom_keys_plan_of(keys)->ticks[handset].next.is_armed = false;
     }
     if (!was_down) {
         return;
@@ -110,7 +110,7 @@ static void release(const drom_keys *keys, uint8_t handset, drom_us now)
     hold->release.is_armed = false;
     send(keys, handset, DROM_RELEASE, hold->key, 0);
     if (is_reported(keys, DROM_TAP | DROM_DOUBLE) &&
-        hold->heard_at - hold->pressed_at < ms(DROM_KEYS_OF(keys)->tap_ms, USUAL_TAP_MS)) {
+        hold->heard_at - hold->pressed_at < ms(drom_keys_plan_of(keys)->tap_ms, USUAL_TAP_MS)) {
         take_tap(keys, handset, now);
     }
 }
@@ -134,7 +134,7 @@ static void hear(drom_hold *hold, const drom_frame *frame)
 
 static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, const drom_frame *frame)
 {
-    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
+    const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
     drom_hold *const hold = &plan->holds[handset];
     release(keys, handset, frame->at);
     if (plan->doubles.count > 0) {
@@ -151,7 +151,8 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
     hold->key = key;
     hold->toggle = frame->toggle;
     hold->next_hold = 0;
-    hold->state = DROM_CONFIRMS(&plan->handsets.rows[handset]) ? DROM_KEY_UNSURE : DROM_KEY_DOWN;
+    hold->state = DROM_WITH_CONFIRMATION && plan->handsets.rows[handset].needs_second_frame ? DROM_KEY_UNSURE
+                                                                                            : DROM_KEY_DOWN;
     hear(hold, frame);
     if (hold->state == DROM_KEY_DOWN) {
         send(keys, handset, DROM_PRESS, key, 0);
@@ -164,10 +165,10 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
 
 static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *frame)
 {
-    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
+    const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
     drom_hold *const hold = &plan->holds[handset];
     hear(hold, frame);
-    if (DROM_IS_UNSURE(hold)) {
+    if (DROM_WITH_CONFIRMATION && hold->state == DROM_KEY_UNSURE) {
         hold->state = DROM_KEY_DOWN;
         send(keys, handset, DROM_PRESS, hold->key, 0);
     } else if (plan->repeat_after_ms == 0) {
@@ -250,7 +251,7 @@ static uint8_t look_up_key(const drom_handset DROM_FLASH *handset, const drom_co
 /* The row of a code in a handset, or the number of rows when it isn't there. */
 static uint8_t find_key(const drom_handset DROM_FLASH *handset, const drom_code *code)
 {
-    if (DROM_LISTS(handset)) {
+    if (DROM_WITH_CODE_INDEX && handset->by_code.count > 0) {
         return look_up_key(handset, code);
     }
     const drom_code DROM_FLASH *row = handset->codes.rows;
@@ -271,7 +272,7 @@ static void take_numberless(const drom_keys *keys, const drom_frame *frame)
     if (keys->repeat_owner == DROM_NO_HOLD) {
         return;
     }
-    const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[keys->repeat_owner];
+    const drom_hold *const hold = &drom_keys_plan_of(keys)->holds[keys->repeat_owner];
     if (hold->state == DROM_KEY_UP || hold->protocol != frame->code.protocol) {
         return;
     }
@@ -284,7 +285,7 @@ static void take_numberless(const drom_keys *keys, const drom_frame *frame)
 
 void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
 {
-    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
+    const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
     if (frame->kind == DROM_FRAME_REPEAT || frame->kind == DROM_FRAME_BOUNDARY) {
         take_numberless(keys, frame);
         return;
@@ -308,7 +309,7 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
 /* A tick is reported only while frames keep coming, so that none comes after the key was let go. */
 static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now)
 {
-    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
+    const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
     const drom_hold *const hold = &plan->holds[handset];
     drom_ticking *const tick = &plan->ticks[handset];
     const drom_us expected_us = frame_period_us(hold) + hold->lasted_us + hold->muted_ms * (drom_us)1000;
@@ -325,7 +326,7 @@ static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now)
 /* The wait until something of a handset is due. */
 static drom_wait wait_of(const drom_keys *keys, uint8_t handset, drom_us now)
 {
-    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
+    const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
     drom_wait wait = drom_deadline_wait(&plan->holds[handset].release, now);
     if (plan->repeat_after_ms != 0) {
         wait = drom_shorter(wait, drom_deadline_wait(&plan->ticks[handset].next, now));
@@ -338,7 +339,7 @@ static drom_wait wait_of(const drom_keys *keys, uint8_t handset, drom_us now)
 
 bool drom_keys_advance(drom_keys *keys, drom_us now)
 {
-    const drom_keys_plan DROM_FLASH *const plan = DROM_KEYS_OF(keys);
+    const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
     bool has_advanced = false;
     for (uint8_t i = 0; i < plan->handsets.count; i++) {
         if (wait_of(keys, i, now) > 0) {
@@ -377,8 +378,8 @@ static drom_us next_frame(const drom_hold *hold, drom_us now)
 drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now)
 {
     drom_us next = DROM_NEVER;
-    for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
-        const drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[i];
+    for (uint8_t i = 0; i < drom_keys_plan_of(keys)->handsets.count; i++) {
+        const drom_hold *const hold = &drom_keys_plan_of(keys)->holds[i];
         if (hold->state != DROM_KEY_UP) {
             const drom_us period = next_frame(hold, now);
             next = period < next ? period : next;
@@ -390,8 +391,8 @@ drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now)
 void drom_keys_mute(drom_keys *keys, drom_us from, drom_us until)
 {
     const drom_us us = until - from;
-    for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
-        drom_hold *const hold = &DROM_KEYS_OF(keys)->holds[i];
+    for (uint8_t i = 0; i < drom_keys_plan_of(keys)->handsets.count; i++) {
+        drom_hold *const hold = &drom_keys_plan_of(keys)->holds[i];
         if (hold->state != DROM_KEY_UP && next_frame(hold, from) < us) {
             hold->release.at += us;
             hold->muted_ms = (uint16_t)(hold->muted_ms + us / 1024);
@@ -402,7 +403,7 @@ void drom_keys_mute(drom_keys *keys, drom_us from, drom_us until)
 drom_wait drom_keys_wait(const drom_keys *keys, drom_us now)
 {
     drom_wait wait = DROM_LONG;
-    for (uint8_t i = 0; i < DROM_KEYS_OF(keys)->handsets.count; i++) {
+    for (uint8_t i = 0; i < drom_keys_plan_of(keys)->handsets.count; i++) {
         wait = drom_shorter(wait, wait_of(keys, i, now));
     }
     return wait;

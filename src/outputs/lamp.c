@@ -3,7 +3,7 @@
  * time. */
 #include "../../include/dromikos/lamp.h"
 
-#include "../one.h"
+#include "../bound.h"
 
 enum { FULL = 255 };
 
@@ -36,8 +36,8 @@ static uint16_t duty_of(uint8_t level, uint8_t bits)
 static void shine(const void DROM_FLASH *settings_of, drom_lamp_state *state, const drom_timing *timing,
                   uint8_t level)
 {
-    const drom_lamp_settings DROM_FLASH *const settings = DROM_LAMP_SETTINGS(settings_of);
-    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
+    const drom_lamp_settings DROM_FLASH *const settings = settings_of;
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
     const uint16_t duty = duty_of(level, port->facts.pwm_bits);
     const bool is_steady = duty == 0 || duty == UINT16_MAX;
     const uint16_t dark = (uint16_t)((is_steady ? UINT16_MAX : UINT32_C(0x10000)) - duty);
@@ -122,12 +122,12 @@ static bool is_busy(const void *state_of)
 
 const drom_output_kind DROM_FLASH drom_lamp = {
     .undo = DROM_LAMP_OFF,
-    .needs = DROM_NEEDS_PWM,
-    .check_settings = DROM_CHECK(check_settings),
-    .accepts_action = DROM_CHECK(accepts_action),
+    .needs = DROM_USES_PWM,
+    .check_settings = DROM_CHECKER(check_settings),
+    .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,
     .act = act,
-    .is_on = DROM_WHERE_RULES(DROM_RULES_ASK, is_on),
-    .is_busy = DROM_WHERE_RULES(DROM_RULES_WAIT, is_busy),
+    .is_on = DROM_WITH_CONDITIONS ? is_on : NULL,
+    .is_busy = DROM_WITH_WAITS ? is_busy : NULL,
     .poll = poll,
 };

@@ -2,7 +2,7 @@
  * come. */
 #include "../../include/dromikos/outputs.h"
 
-#include "../one.h"
+#include "../bound.h"
 
 /* After a refresh it takes main so long, at most, to make the next timed edge: two polls that hear, and one
  * that makes it. */
@@ -86,7 +86,7 @@ static drom_wait edge_wait(const drom_timing *timing)
 /* Makes a timed edge, if it is time for one. The wait until it is time for the next. */
 DROM_APART static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
-    if (!DROM_NEEDS(DROM_NEEDS_STEPS | DROM_NEEDS_CARRIER)) {
+    if (!DROM_WITH_TIMED_EDGES) {
         return DROM_LONG;
     }
     find_edge(plan, timing);
@@ -105,7 +105,7 @@ DROM_APART static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *plan, 
     timing->edges_from = DROM_ANY_OUTPUT;
     drom_timed_edges_put(&timing->timed_edges, at,
                          output->kind->take_edge(output->settings, output->state, timing, at));
-    DROM_PORT_OF(timing)->arm_alarm(DROM_PORT_OF(timing)->context, &timing->timed_edges);
+    drom_port_of(timing)->arm_alarm(drom_port_of(timing)->context, &timing->timed_edges);
     return 0;
 }
 
@@ -134,7 +134,7 @@ drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timin
 
 drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row)
 {
-    for (uint8_t i = 0; DROM_NEEDS(DROM_NEEDS_PIXELS) && i < plan->outputs.count; i++) {
+    for (uint8_t i = 0; DROM_WITH_PIXELS && i < plan->outputs.count; i++) {
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
         const drom_wait us =
             output->kind->wants != NULL ? output->kind->wants(output->settings, output->state) : 0;

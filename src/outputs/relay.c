@@ -2,7 +2,7 @@
  */
 #include "../../include/dromikos/relay.h"
 
-#include "../one.h"
+#include "../bound.h"
 
 static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
                                   uint8_t *item)
@@ -24,7 +24,7 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
 static void drive(const drom_relay_settings DROM_FLASH *settings, drom_relay_state *state,
                   const drom_timing *timing, bool is_on)
 {
-    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
     const uint32_t min_ms = is_on ? settings->min_on_ms : settings->min_off_ms;
     state->is_on = is_on;
     port->write_pin(port->context, settings->pin, is_on != settings->is_active_low);
@@ -90,11 +90,11 @@ static bool is_busy(const void *state_of)
 
 const drom_output_kind DROM_FLASH drom_relay = {
     .undo = DROM_RELAY_OFF,
-    .check_settings = DROM_CHECK(check_settings),
-    .accepts_action = DROM_CHECK(accepts_action),
+    .check_settings = DROM_CHECKER(check_settings),
+    .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,
     .act = act,
-    .is_on = DROM_WHERE_RULES(DROM_RULES_ASK, is_on),
-    .is_busy = DROM_WHERE_RULES(DROM_RULES_WAIT, is_busy),
+    .is_on = DROM_WITH_CONDITIONS ? is_on : NULL,
+    .is_busy = DROM_WITH_WAITS ? is_busy : NULL,
     .poll = poll,
 };

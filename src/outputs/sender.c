@@ -2,7 +2,7 @@
  * edges; and the next frame of the press waits again. */
 #include "../../include/dromikos/sender.h"
 
-#include "../one.h"
+#include "../bound.h"
 
 enum {
     LEAD_US = 1000,  /* from the moment that the air is free to the first edge: timed edges are made before
@@ -61,13 +61,13 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
 
 static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_sender_settings DROM_FLASH *const settings = DROM_SENDER_SETTINGS(settings_of);
+    const drom_sender_settings DROM_FLASH *const settings = settings_of;
     drom_sender_state *const state = state_of;
     if (state->is_sending) {
         drom_air_end_transmission(timing, timing->now);
     }
     *state = (drom_sender_state){.toggle = state->toggle};
-    (void)DROM_PORT_OF(timing)->ready_carrier(DROM_PORT_OF(timing)->context, settings->pin, UNUSED_KHZ);
+    (void)drom_port_of(timing)->ready_carrier(drom_port_of(timing)->context, settings->pin, UNUSED_KHZ);
 }
 
 DROM_APART static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
@@ -112,9 +112,9 @@ static drom_us first_edge(const drom_timing *timing)
 DROM_APART static void begin_frame(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
                                    drom_timing *timing, drom_part_of_press part)
 {
-    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
-    const drom_waveform DROM_FLASH *const waveform = DROM_WAVEFORM_OF(key);
+    const drom_waveform DROM_FLASH *const waveform = (key)->waveform;
     const drom_code code = {waveform->protocol, key->address, key->command};
     drom_encode_start(&state->encoder, waveform, &code, part, state->toggle);
     state->toggles = port->ready_carrier(port->context, settings->pin, waveform->carrier_khz);
@@ -164,13 +164,13 @@ static drom_part_of_press next_part(drom_sender_state *state, const drom_wavefor
 
 static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_sender_settings DROM_FLASH *const settings = DROM_SENDER_SETTINGS(settings_of);
+    const drom_sender_settings DROM_FLASH *const settings = settings_of;
     drom_sender_state *const state = state_of;
     if (state->waiting == 0 || state->is_sending) {
         return DROM_LONG; /* the timed edges go on */
     }
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
-    const drom_waveform DROM_FLASH *const waveform = DROM_WAVEFORM_OF(key);
+    const drom_waveform DROM_FLASH *const waveform = (key)->waveform;
     const uint8_t known_ms = key->frame_ms;
     const uint8_t frame_ms = known_ms != 0 ? known_ms : waveform->longest_ms;
     if (state->has_begun) {
@@ -208,7 +208,7 @@ static uint32_t take_edge(const void DROM_FLASH *settings, void *state_of, drom_
         state->next_at = at + us;
         return state->toggles;
     }
-    const drom_waveform DROM_FLASH *const waveform = DROM_WAVEFORM_OF(key_of(settings, state));
+    const drom_waveform DROM_FLASH *const waveform = (key_of(settings, state))->waveform;
     const drom_us period_us = waveform->protocol->period_us;
     drom_air_end_transmission(timing, at);
     state->is_sending = false;
@@ -233,13 +233,13 @@ static bool is_busy(const void *state_of)
 
 const drom_output_kind DROM_FLASH drom_sender = {
     .undo = DROM_SENDER_LET_GO,
-    .needs = DROM_NEEDS_CARRIER,
-    .check_settings = DROM_CHECK(check_settings),
-    .accepts_action = DROM_CHECK(accepts_action),
+    .needs = DROM_USES_CARRIER,
+    .check_settings = DROM_CHECKER(check_settings),
+    .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,
     .act = act,
-    .is_on = DROM_WHERE_RULES(DROM_RULES_ASK, is_on),
-    .is_busy = DROM_WHERE_RULES(DROM_RULES_WAIT, is_busy),
+    .is_on = DROM_WITH_CONDITIONS ? is_on : NULL,
+    .is_busy = DROM_WITH_WAITS ? is_busy : NULL,
     .poll = poll,
     .next_edge = next_edge,
     .take_edge = take_edge,

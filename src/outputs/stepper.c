@@ -3,7 +3,7 @@
  * evenly with time (and back by c' = c + 2c / (4n - 1)); n is the number of steps in which it could stop. */
 #include "../../include/dromikos/stepper.h"
 
-#include "../one.h"
+#include "../bound.h"
 
 /* Coils that have just been switched on, or made their last step, need the rotor to settle. */
 #define SETTLE_US UINT32_C(100000)
@@ -44,14 +44,14 @@ DROM_APART static void switch_coils(const drom_stepper_settings DROM_FLASH *sett
     const uint8_t first = coil(state->position);
     for (uint8_t i = 0; i < 4; i++) {
         const bool is_one = i == first || i == (first + 1) % 4;
-        DROM_PORT_OF(timing)->write_pin(DROM_PORT_OF(timing)->context, settings->pins[i], is_on && is_one);
+        drom_port_of(timing)->write_pin(drom_port_of(timing)->context, settings->pins[i], is_on && is_one);
     }
     state->is_on = is_on;
 }
 
 static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_stepper_settings DROM_FLASH *const settings = DROM_STEPPER_SETTINGS(settings_of);
+    const drom_stepper_settings DROM_FLASH *const settings = settings_of;
     drom_stepper_state *const state = state_of;
     *state = (drom_stepper_state){.position = state->position, .target = state->position};
     switch_coils(settings, state, timing, settings->holds_still);
@@ -120,7 +120,7 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
 
 static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_stepper_settings DROM_FLASH *const settings = DROM_STEPPER_SETTINGS(settings_of);
+    const drom_stepper_settings DROM_FLASH *const settings = settings_of;
     drom_stepper_state *const state = state_of;
     set_out(settings, state, timing);
     if (drom_deadline_passed(&state->settled, timing->now) && !settings->holds_still) {
@@ -178,7 +178,7 @@ DROM_APART static void change_speed(const drom_stepper_settings DROM_FLASH *sett
 static uint32_t toggles_at(const drom_stepper_settings DROM_FLASH *settings, const drom_timing *timing,
                            int32_t position)
 {
-    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
     const uint8_t first = coil(position);
     return port->toggle_pin(port->context, settings->pins[first]) |
            port->toggle_pin(port->context, settings->pins[(first + 2) % 4]);
@@ -186,7 +186,7 @@ static uint32_t toggles_at(const drom_stepper_settings DROM_FLASH *settings, con
 
 static uint32_t take_edge(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing, drom_us at)
 {
-    const drom_stepper_settings DROM_FLASH *const settings = DROM_STEPPER_SETTINGS(settings_of);
+    const drom_stepper_settings DROM_FLASH *const settings = settings_of;
     drom_stepper_state *const state = state_of;
     const uint32_t toggles = toggles_at(settings, timing, state->position - !state->is_forward);
     state->position += state->is_forward ? 1 : -1;
@@ -208,7 +208,7 @@ static uint32_t take_edge(const void DROM_FLASH *settings_of, void *state_of, dr
 static void untake_edge(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing,
                         uint32_t toggles)
 {
-    const drom_stepper_settings DROM_FLASH *const settings = DROM_STEPPER_SETTINGS(settings_of);
+    const drom_stepper_settings DROM_FLASH *const settings = settings_of;
     drom_stepper_state *const state = state_of;
     if (toggles == toggles_at(settings, timing, state->position - 1)) {
         state->position--;
@@ -231,13 +231,13 @@ static bool is_busy(const void *state_of)
 
 const drom_output_kind DROM_FLASH drom_stepper = {
     .undo = DROM_STEPPER_STOP,
-    .needs = DROM_NEEDS_STEPS,
-    .check_settings = DROM_CHECK(check_settings),
-    .accepts_action = DROM_CHECK(accepts_action),
+    .needs = DROM_USES_TIMED_EDGES,
+    .check_settings = DROM_CHECKER(check_settings),
+    .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,
     .act = act,
-    .is_on = DROM_WHERE_RULES(DROM_RULES_ASK, is_on),
-    .is_busy = DROM_WHERE_RULES(DROM_RULES_WAIT, is_busy),
+    .is_on = DROM_WITH_CONDITIONS ? is_on : NULL,
+    .is_busy = DROM_WITH_WAITS ? is_busy : NULL,
     .poll = poll,
     .next_edge = next_edge,
     .take_edge = take_edge,

@@ -3,7 +3,7 @@
  * half of another. */
 #include "../../include/dromikos/strip.h"
 
-#include "../one.h"
+#include "../bound.h"
 
 #include <string.h>
 
@@ -103,7 +103,7 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
 /* A refresh may just have ended: the dark picture goes out when the strip has shown the one before. */
 static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
+    const drom_strip_settings DROM_FLASH *const settings = settings_of;
     drom_strip_state *const state = state_of;
     *state = (drom_strip_state){
         .colour = 0xffffff, .lit = settings->count, .rendered = settings->count, .brightness = FULL};
@@ -140,7 +140,7 @@ static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing 
                 uint32_t value)
 {
     (void)timing;
-    const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
+    const drom_strip_settings DROM_FLASH *const settings = settings_of;
     drom_strip_state *const state = state_of;
     const uint8_t level = (uint8_t)value;
     state->is_stale = true;
@@ -222,7 +222,7 @@ static bool is_running(const drom_strip_state *state)
 
 static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
+    const drom_strip_settings DROM_FLASH *const settings = settings_of;
     drom_strip_state *const state = state_of;
     const uint16_t frame = (uint16_t)(timing->now / FRAME_US);
     (void)drom_deadline_passed(&state->next, timing->now);
@@ -248,7 +248,7 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
 
 static drom_wait wants(const void DROM_FLASH *settings_of, const void *state_of)
 {
-    const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
+    const drom_strip_settings DROM_FLASH *const settings = settings_of;
     const drom_strip_state *const state = state_of;
     const bool is_ready = !state->next.is_armed && !state->is_stale && state->rendered == settings->count;
     return is_ready && (!state->is_sent || settings->every_ms == 0)
@@ -258,9 +258,9 @@ static drom_wait wants(const void DROM_FLASH *settings_of, const void *state_of)
 
 static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
-    const drom_strip_settings DROM_FLASH *const settings = DROM_STRIP_SETTINGS(settings_of);
+    const drom_strip_settings DROM_FLASH *const settings = settings_of;
     drom_strip_state *const state = state_of;
-    const drom_port DROM_FLASH *const port = DROM_PORT_OF(timing);
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
     port->send_pixels(port->context, settings->pin, settings->bytes, (uint16_t)(settings->count * 3));
     state->is_sent = true;
     drom_deadline_arm(&state->next, port->now(port->context), LATCH_US + settings->every_ms * (drom_us)1000);
@@ -274,13 +274,13 @@ static bool is_on(const void *state_of)
 
 const drom_output_kind DROM_FLASH drom_strip = {
     .undo = DROM_STRIP_OFF,
-    .needs = DROM_NEEDS_PIXELS,
-    .check_settings = DROM_CHECK(check_settings),
-    .accepts_action = DROM_CHECK(accepts_action),
+    .needs = DROM_USES_PIXELS,
+    .check_settings = DROM_CHECKER(check_settings),
+    .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,
     .is_at_rest = is_at_rest,
     .act = act,
-    .is_on = DROM_WHERE_RULES(DROM_RULES_ASK, is_on),
+    .is_on = DROM_WITH_CONDITIONS ? is_on : NULL,
     .poll = poll,
     .wants = wants,
     .refresh = refresh,

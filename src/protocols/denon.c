@@ -56,9 +56,12 @@ static void pack_sharp(const drom_code *code, bool toggle, drom_encoder *encoder
     pack(code, SHARP, encoder);
 }
 
+static const char DROM_FLASH denon_id[] = "denon";
+
 const drom_protocol DROM_FLASH drom_denon = {
-    .id = DROM_ID("denon"),
+    .id = DROM_ID(denon_id),
     DROM_FAMILY(pulse),
+    .needs = DROM_USES_PAUSES,
     .timing = &timing,
     .unpack = unpack_denon,
     .glitch_us = 80,
@@ -81,9 +84,12 @@ const drom_waveform DROM_FLASH drom_denon_waveform = {
     .max_command = 0xff,
 };
 
+static const char DROM_FLASH sharp_id[] = "sharp";
+
 const drom_protocol DROM_FLASH drom_sharp = {
-    .id = DROM_ID("sharp"),
+    .id = DROM_ID(sharp_id),
     DROM_FAMILY(pulse),
+    .needs = DROM_USES_PAUSES,
     .timing = &timing,
     .unpack = unpack_sharp,
     .glitch_us = 80,

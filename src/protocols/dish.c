@@ -27,9 +27,12 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     encoder->bits = (uint32_t)code->command << 10 | code->address;
 }
 
+static const char DROM_FLASH dish_id[] = "dish";
+
 const drom_protocol DROM_FLASH drom_dish = {
-    .id = DROM_ID("dish"),
+    .id = DROM_ID(dish_id),
     DROM_FAMILY(pulse),
+    .needs = DROM_USES_SINGLE_LEADER,
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 120,

@@ -26,8 +26,10 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     encoder->bits = code->address | (uint32_t)code->command << 8;
 }
 
+static const char DROM_FLASH jvc_id[] = "jvc";
+
 const drom_protocol DROM_FLASH drom_jvc = {
-    .id = DROM_ID("jvc"),
+    .id = DROM_ID(jvc_id),
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

@@ -33,8 +33,10 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     encoder->bits = data | ((data ^ data >> 8 ^ data >> 16) & 0xff) << 24;
 }
 
+static const char DROM_FLASH kaseikyo_id[] = "kaseikyo";
+
 const drom_protocol DROM_FLASH drom_kaseikyo = {
-    .id = DROM_ID("kaseikyo"),
+    .id = DROM_ID(kaseikyo_id),
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

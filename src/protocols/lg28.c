@@ -35,8 +35,10 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     encoder->bits = code->address << 20 | (uint32_t)code->command << 4 | nibble_sum(code->command);
 }
 
+static const char DROM_FLASH lg28_id[] = "lg28";
+
 const drom_protocol DROM_FLASH drom_lg28 = {
-    .id = DROM_ID("lg28"),
+    .id = DROM_ID(lg28_id),
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

@@ -23,8 +23,10 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     encoder->bits = code->address | (uint32_t)code->command << 8;
 }
 
+static const char DROM_FLASH mitsubishi_id[] = "mitsubishi";
+
 const drom_protocol DROM_FLASH drom_mitsubishi = {
-    .id = DROM_ID("mitsubishi"),
+    .id = DROM_ID(mitsubishi_id),
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

@@ -65,8 +65,9 @@ static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder
 
 /* The three protocols differ in what they check, and the narrower goes first. */
 #define NEC(name, rank_of, max_address_of, max_command_of, min_ms_of, longest_ms_of)                         \
+    static const char DROM_FLASH id_##name[] = #name;                                                        \
     const drom_protocol DROM_FLASH drom_##name = {                                                           \
-        .id = DROM_ID(#name),                                                                                \
+        .id = DROM_ID(id_##name),                                                                            \
         DROM_FAMILY(pulse),                                                                                  \
         .timing = &timing,                                                                                   \
         .unpack = unpack_##name,                                                                             \

@@ -31,8 +31,10 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     encoder->bits = 1u | (uint32_t)code->command << 1 | code->address << 9;
 }
 
+static const char DROM_FLASH nrc17_id[] = "nrc17";
+
 const drom_protocol DROM_FLASH drom_nrc17 = {
-    .id = DROM_ID("nrc17"),
+    .id = DROM_ID(nrc17_id),
     DROM_FAMILY(phase),
     .timing = &timing,
     .unpack = unpack,

@@ -26,8 +26,10 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         1u << 13 | field << 12 | (uint32_t)toggle << 11 | code->address << 6 | (code->command & 0x3fu);
 }
 
+static const char DROM_FLASH rc5_id[] = "rc5";
+
 const drom_protocol DROM_FLASH drom_rc5 = {
-    .id = DROM_ID("rc5"),
+    .id = DROM_ID(rc5_id),
     DROM_FAMILY(phase),
     .timing = &timing,
     .unpack = unpack,

@@ -63,8 +63,10 @@ static void pack_rc6a(const drom_code *code, bool toggle, drom_encoder *encoder)
         (code->address >> 7) << 16 | (uint32_t)toggle << 15 | (code->address & 0x7f) << 8 | code->command;
 }
 
+static const char DROM_FLASH rc6_id[] = "rc6";
+
 const drom_protocol DROM_FLASH drom_rc6 = {
-    .id = DROM_ID("rc6"),
+    .id = DROM_ID(rc6_id),
     DROM_FAMILY(phase),
     .timing = &timing_rc6,
     .unpack = unpack_rc6,
@@ -88,8 +90,10 @@ const drom_waveform DROM_FLASH drom_rc6_waveform = {
     .max_command = 0xff,
 };
 
+static const char DROM_FLASH rc6a_id[] = "rc6a";
+
 const drom_protocol DROM_FLASH drom_rc6a = {
-    .id = DROM_ID("rc6a"),
+    .id = DROM_ID(rc6a_id),
     DROM_FAMILY(phase),
     .timing = &timing_rc6a,
     .unpack = unpack_rc6a,

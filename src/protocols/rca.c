@@ -28,8 +28,10 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     encoder->bits = both << 12 | (both ^ 0xfff);
 }
 
+static const char DROM_FLASH rca_id[] = "rca";
+
 const drom_protocol DROM_FLASH drom_rca = {
-    .id = DROM_ID("rca"),
+    .id = DROM_ID(rca_id),
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

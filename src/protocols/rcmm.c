@@ -25,8 +25,9 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         .step_us = 167,                                                                                      \
         .bits = (length_of),                                                                                 \
     };                                                                                                       \
+    static const char DROM_FLASH id_##length_of[] = "rcmm" #length_of;                                       \
     const drom_protocol DROM_FLASH drom_rcmm##length_of = {                                                  \
-        .id = DROM_ID("rcmm" #length_of),                                                                    \
+        .id = DROM_ID(id_##length_of),                                                                       \
         DROM_FAMILY(quad),                                                                                   \
         .timing = &timing_##length_of,                                                                       \
         .unpack = unpack,                                                                                    \

@@ -24,8 +24,10 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     encoder->bits = 1u << 10 | (uint32_t)toggle << 9 | code->address << 6 | code->command;
 }
 
+static const char DROM_FLASH recs80_id[] = "recs80";
+
 const drom_protocol DROM_FLASH drom_recs80 = {
-    .id = DROM_ID("recs80"),
+    .id = DROM_ID(recs80_id),
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

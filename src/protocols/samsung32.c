@@ -29,8 +29,10 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         code->address * 0x101 | (uint32_t)code->command << 16 | (uint32_t)(code->command ^ 0xff) << 24;
 }
 
+static const char DROM_FLASH samsung32_id[] = "samsung32";
+
 const drom_protocol DROM_FLASH drom_samsung32 = {
-    .id = DROM_ID("samsung32"),
+    .id = DROM_ID(samsung32_id),
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

@@ -27,8 +27,9 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
         .bits = (length_of),                                                                                 \
         .has_no_stop = true,                                                                                 \
     };                                                                                                       \
+    static const char DROM_FLASH id_##length_of[] = "sirc" #length_of;                                       \
     const drom_protocol DROM_FLASH drom_sirc##length_of = {                                                  \
-        .id = DROM_ID("sirc" #length_of),                                                                    \
+        .id = DROM_ID(id_##length_of),                                                                       \
         DROM_FAMILY(pulse),                                                                                  \
         .timing = &timing_##length_of,                                                                       \
         .unpack = unpack,                                                                                    \

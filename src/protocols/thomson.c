@@ -25,8 +25,10 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
                     (uint32_t)code->command << 6;
 }
 
+static const char DROM_FLASH thomson_id[] = "thomson";
+
 const drom_protocol DROM_FLASH drom_thomson = {
-    .id = DROM_ID("thomson"),
+    .id = DROM_ID(thomson_id),
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

@@ -119,7 +119,9 @@ static bool end_burst(drom_fingerprint *fingerprint, drom_us ended_at, drom_fram
     return is_unknown;
 }
 
+static const char DROM_FLASH unknown_id[] = "unknown";
+
 const drom_protocol DROM_FLASH drom_unknown = {
-    .id = DROM_ID("unknown"), .period_us = 110000, .has_any_period = true};
+    .id = DROM_ID(unknown_id), .period_us = 110000, .has_any_period = true};
 
 const drom_fingerprinting DROM_FLASH drom_fingerprints = {take_run, end_burst};

@@ -1,7 +1,7 @@
 /* How sure a decision was: noted in µs at each bit, and reported when the frame is complete. */
 #include "margin.h"
 
-#ifndef DROM_UNOBSERVED
+#if DROM_WITH_OBSERVER
 enum { NO_MARGIN = 255 };
 
 void drom_begin_margin(drom_decoder *decoder)

@@ -4,7 +4,7 @@
 
 #include "../../include/dromikos/receive.h"
 
-#ifdef DROM_UNOBSERVED
+#if !DROM_WITH_OBSERVER
 static inline void drom_begin_margin(drom_decoder *decoder)
 {
     (void)decoder;

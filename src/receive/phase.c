@@ -9,7 +9,7 @@
  * at most. */
 #include "../../include/dromikos/protocols.h"
 
-#include "../one.h"
+#include "../bound.h"
 #include "margin.h"
 
 enum phase {
@@ -162,7 +162,7 @@ static drom_heard step_bits(const drom_phase_timing DROM_FLASH *timing, drom_dec
 drom_heard drom_phase_step(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
                            const drom_interval *interval, drom_frame *frame)
 {
-    const drom_phase_timing DROM_FLASH *const timing = DROM_PHASE_OF(protocol)->timing;
+    const drom_phase_timing DROM_FLASH *const timing = protocol->timing;
     if (decoder->phase == LEADER) {
         step_leader(timing, decoder, interval);
         return DROM_NOTHING;
@@ -182,7 +182,7 @@ drom_heard drom_phase_step(const drom_protocol DROM_FLASH *protocol, drom_decode
     }
     *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at};
     drom_report_margin(decoder, decoder->more / 2, frame);
-    return DROM_PHASE_OF(protocol)->unpack(decoder, frame) ? DROM_FRAME : DROM_NOTHING;
+    return protocol->unpack(decoder, frame) ? DROM_FRAME : DROM_NOTHING;
 }
 
 bool drom_phase_accepts(const void DROM_FLASH *timing_of)

@@ -11,7 +11,7 @@
  * Bits that come least significant first are shifted in from above, and moved to their places at the end. */
 #include "../../include/dromikos/protocols.h"
 
-#include "../one.h"
+#include "../bound.h"
 #include "margin.h"
 
 enum phase {
@@ -33,6 +33,16 @@ enum {
 };
 
 typedef const drom_pulse_timing DROM_FLASH *timing_ref;
+
+static uint16_t pause_of(timing_ref timing)
+{
+    return DROM_WITH_PAUSES ? timing->pause_us : 0;
+}
+
+static bool leads_once(timing_ref timing)
+{
+    return DROM_WITH_SINGLE_LEADER && timing->has_leader_but_once;
+}
 
 /* Within an eighth of the nominal length, for the handset's clock, and a tolerance for the receiver. */
 DROM_APART static bool is_near(uint16_t us, uint16_t nominal_us, uint16_t tolerance_us)
@@ -74,8 +84,7 @@ static bool is_mark_of_bit(timing_ref timing, const drom_interval *mark)
     const uint16_t zero = timing->zero_mark_us;
     const uint16_t one = timing->one_mark_us;
     const uint16_t longest = one > zero ? one : zero;
-    return mark->us <=
-           (uint16_t)(longest + longest / 8u + EDGE_TOLERANCE_US + DROM_TOLERANCE(mark->tolerance_us));
+    return mark->us <= (uint16_t)(longest + longest / 8u + EDGE_TOLERANCE_US + mark->tolerance_us);
 }
 
 /* A frame without its leader, or of a protocol that has none. */
@@ -104,9 +113,8 @@ static drom_heard begin(const drom_protocol DROM_FLASH *protocol, drom_decoder *
     begin_bits(decoder);
     decoder->at = mark->at;
     decoder->more = us;
-    decoder->stretch = is_headerless || (DROM_LEADS_ONCE(timing) && mark->before_us >= DROM_BURST_GAP_US)
-                           ? IS_HEADERLESS
-                           : 0;
+    decoder->stretch =
+        is_headerless || (leads_once(timing) && mark->before_us >= DROM_BURST_GAP_US) ? IS_HEADERLESS : 0;
     decoder->phase = has_no_leader ? SPACE : LEADER;
     return DROM_NOTHING;
 }
@@ -179,7 +187,7 @@ static drom_heard complete(const drom_protocol DROM_FLASH *protocol, drom_decode
                            drom_frame *frame)
 {
     const timing_ref timing = protocol->timing;
-    const uint16_t pause_us = DROM_PAUSE_OF(timing);
+    const uint16_t pause_us = pause_of(timing);
     shift_bits(timing, decoder, false);
     decoder->phase = DROM_PHASE_IDLE;
     if ((lacks_header(timing, decoder) && pause_us == 0 && !has_mean_mark(timing, decoder, lasted)) ||
@@ -216,8 +224,7 @@ static bool judge_bit(timing_ref timing, drom_decoder *decoder, const drom_inter
     const uint16_t to_one = between(bit_us, one);
     const bool is_one = to_one < to_zero;
     const uint16_t off = is_one ? to_one : to_zero;
-    if (off >
-        (uint16_t)((is_one ? one : zero) / 8u + BIT_TOLERANCE_US + DROM_TOLERANCE(space->tolerance_us))) {
+    if (off > (uint16_t)((is_one ? one : zero) / 8u + BIT_TOLERANCE_US + space->tolerance_us)) {
         return false;
     }
     drom_note_margin(decoder, (uint16_t)(is_one ? to_zero - to_one : to_one - to_zero) / 2);
@@ -254,8 +261,7 @@ static bool judge_last_mark(timing_ref timing, drom_decoder *decoder, const drom
     const uint16_t middle_us = half_us - half_us / 16;
     const uint16_t over_us = mark->us > decoder->more ? mark->us - decoder->more : 0;
     const bool is_one = (over_us > middle_us) == (one > zero);
-    if (!is_near(mark->us, is_one ? one : zero,
-                 (uint16_t)(EDGE_TOLERANCE_US + DROM_TOLERANCE(mark->tolerance_us)))) {
+    if (!is_near(mark->us, is_one ? one : zero, (uint16_t)(EDGE_TOLERANCE_US + mark->tolerance_us))) {
         return false;
     }
     const uint16_t off_us = between(over_us, middle_us);
@@ -275,11 +281,10 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, drom_dec
     const uint16_t to_ditto = between(us, ditto);
     const bool is_repeat_frame = ditto != 0 && to_ditto < to_leader;
     decoder->phase = DROM_PHASE_IDLE;
-    if (!is_near(us, is_repeat_frame ? ditto : leader,
-                 (uint16_t)(EDGE_TOLERANCE_US + DROM_TOLERANCE(space->tolerance_us))) ||
+    if (!is_near(us, is_repeat_frame ? ditto : leader, (uint16_t)(EDGE_TOLERANCE_US + space->tolerance_us)) ||
         (timing->has_no_stop &&
          !is_near((uint16_t)(us + space->before_us), (uint16_t)(timing->leader_mark_us + leader),
-                  (uint16_t)(BIT_TOLERANCE_US / 4 + DROM_TOLERANCE(space->tolerance_us))))) {
+                  (uint16_t)(BIT_TOLERANCE_US / 4 + space->tolerance_us)))) {
         return DROM_NOTHING; /* the latter: rc6 has a leader much like it */
     }
     if (is_repeat_frame) {
@@ -288,7 +293,7 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, drom_dec
         drom_report_margin(decoder, between(leader, ditto) / 2, frame);
         return DROM_FRAME;
     }
-    if (DROM_LEADS_ONCE(timing) && decoder->stretch != IS_HEADERLESS) {
+    if (leads_once(timing) && decoder->stretch != IS_HEADERLESS) {
         decoder->at = space->at + us; /* it was the stop mark of the frame before */
     }
     decoder->more = timing->has_no_stop ? short_part(timing, decoder->more) : 0;
@@ -318,7 +323,7 @@ static drom_heard step_space(const drom_protocol DROM_FLASH *protocol, drom_deco
                              const drom_interval *space, drom_frame *frame)
 {
     const timing_ref timing = protocol->timing;
-    const uint16_t pause_us = DROM_PAUSE_OF(timing);
+    const uint16_t pause_us = pause_of(timing);
     const uint8_t bits = timing->bits;
     decoder->phase = DROM_PHASE_IDLE;
     if (!judge_bit(timing, decoder, space)) {
@@ -355,10 +360,10 @@ drom_heard drom_pulse_step(const drom_protocol DROM_FLASH *protocol, drom_decode
         decoder->phase = decoder->phase == STOP ? DROM_PHASE_WAIT : DROM_PHASE_PAUSE;
         return DROM_NOTHING;
     case DROM_PHASE_PAUSE:
-        decoder->phase = is_near(interval->us, DROM_PAUSE_OF(timing),
-                                 (uint16_t)(EDGE_TOLERANCE_US + DROM_TOLERANCE(interval->tolerance_us)))
-                             ? MARK
-                             : DROM_PHASE_IDLE;
+        decoder->phase =
+            is_near(interval->us, pause_of(timing), (uint16_t)(EDGE_TOLERANCE_US + interval->tolerance_us))
+                ? MARK
+                : DROM_PHASE_IDLE;
         return DROM_NOTHING;
     case DROM_PHASE_WAIT: /* it has come */
         decoder->phase = DROM_PHASE_IDLE;

@@ -7,7 +7,7 @@
  * filter of their own, so that the others needn't see the noise that those must. */
 #include "../../include/dromikos/receive.h"
 
-#include "../one.h"
+#include "../bound.h"
 
 enum {
     LONGEST_GLITCH_US = 300, /* without protocols that say otherwise: longer than any noise is */
@@ -33,7 +33,7 @@ static bool is_fine(const drom_protocol DROM_FLASH *protocol)
 static bool is_behind(const drom_receiver *receiver, const drom_filter *filter,
                       const drom_protocol DROM_FLASH *protocol)
 {
-    drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
+    drom_filter *const fine = drom_receiver_plan(receiver)->fine;
     return fine == NULL || is_fine(protocol) == (filter == fine);
 }
 
@@ -41,7 +41,7 @@ static bool is_behind(const drom_receiver *receiver, const drom_filter *filter,
  * their frame stay there, where they may. */
 static void forget_frames(drom_receiver *receiver, drom_filter *filter, bool is_pause_kept)
 {
-    const drom_receive_plan DROM_FLASH *const plan = DROM_RECEIVE_OF(receiver);
+    const drom_receive_plan DROM_FLASH *const plan = drom_receiver_plan(receiver);
     drom_decoder *decoder = plan->decoders;
     const drom_protocol_ref DROM_FLASH *row = plan->protocols.rows;
     for (uint8_t left = plan->protocols.count; left > 0; left--, decoder++, row++) {
@@ -60,9 +60,9 @@ static void begin_filter(drom_filter *filter, uint16_t glitch_us)
 
 void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FLASH *plan)
 {
-    DROM_POINT(receiver->plan, plan);
-    drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
-    drom_fingerprint *const memory = DROM_RECEIVE_OF(receiver)->unknown.memory;
+    receiver->plan = plan;
+    drom_filter *const fine = drom_receiver_plan(receiver)->fine;
+    drom_fingerprint *const memory = drom_receiver_plan(receiver)->unknown.memory;
     receiver->repeat_until.is_armed = false;
     begin_filter(&receiver->usual, memory != NULL ? UNKNOWN_GLITCH_US : LONGEST_GLITCH_US);
     if (memory != NULL) {
@@ -139,7 +139,7 @@ static bool is_concerned(const drom_protocol DROM_FLASH *protocol, drom_decoder 
 DROM_APART static void step(const drom_receiver *receiver, uint8_t i, const drom_interval *run,
                             drom_frame *frame)
 {
-    const drom_receive_plan DROM_FLASH *const plan = DROM_RECEIVE_OF(receiver);
+    const drom_receive_plan DROM_FLASH *const plan = drom_receiver_plan(receiver);
     const drom_protocol_ref protocol = plan->protocols.rows[i];
     drom_decoder *const decoder = &plan->decoders[i];
     const drom_protocol_ref before = frame->code.protocol;
@@ -164,7 +164,7 @@ DROM_APART static void step(const drom_receiver *receiver, uint8_t i, const drom
 static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_open, drom_frame *frame,
                           uint8_t *left)
 {
-    const drom_receive_plan DROM_FLASH *const plan = DROM_RECEIVE_OF(receiver);
+    const drom_receive_plan DROM_FLASH *const plan = drom_receiver_plan(receiver);
     const drom_interval *const run = &filter->run;
     uint8_t i = filter->row;
     if (plan->protocols.count == 0) {
@@ -219,10 +219,10 @@ static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *fr
 {
     drom_interval *const run = &filter->run;
     const drom_us length = filter->pending_at - run->at;
-    drom_fingerprint *const memory = DROM_RECEIVE_OF(receiver)->unknown.memory;
+    drom_fingerprint *const memory = drom_receiver_plan(receiver)->unknown.memory;
     run->us = filter->age == STALE || length > UINT16_MAX ? UINT16_MAX : (uint16_t)length;
     if (filter == &receiver->usual && memory != NULL && filter->row == 0) {
-        DROM_RECEIVE_OF(receiver)->unknown.functions->take_run(memory, run, filter->pending_at);
+        drom_receiver_plan(receiver)->unknown.functions->take_run(memory, run, filter->pending_at);
     }
     const bool is_heard = step_decoders(receiver, filter, false, frame, left);
     if (filter->row != 0) {
@@ -231,7 +231,7 @@ static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *fr
     run->at = filter->pending_at;
     run->before_us = run->us;
     run->is_mark = !run->is_mark;
-    if (DROM_TOLERANCE(filter->tolerant_runs) > 0 && --filter->tolerant_runs == 0) {
+    if (filter->tolerant_runs > 0 && --filter->tolerant_runs == 0) {
         run->tolerance_us = 0;
     }
     filter->is_pending = false;
@@ -250,7 +250,7 @@ static uint16_t run_so_far(const drom_filter *filter, drom_us now)
  */
 static bool end_burst(drom_receiver *receiver, drom_frame *frame)
 {
-    const drom_receive_plan DROM_FLASH *const plan = DROM_RECEIVE_OF(receiver);
+    const drom_receive_plan DROM_FLASH *const plan = drom_receiver_plan(receiver);
     drom_fingerprint *const memory = plan->unknown.memory;
     if (memory == NULL) {
         return false;
@@ -302,7 +302,7 @@ static drom_progress advance_filter(drom_receiver *receiver, drom_filter *filter
 /* Gives at most so many decoders the ends of runs. */
 static drom_progress advance(drom_receiver *receiver, drom_us now, drom_frame *frame, uint8_t max)
 {
-    drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
+    drom_filter *const fine = drom_receiver_plan(receiver)->fine;
     uint8_t left = max;
     drom_progress progress;
     (void)drom_deadline_passed(&receiver->repeat_until, now);
@@ -335,7 +335,7 @@ bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *fra
 /* Edges were lost: the intervals up to here can't be trusted. */
 static void begin_anew(drom_receiver *receiver, drom_filter *filter, const drom_edge *edge)
 {
-    drom_fingerprint *const memory = DROM_RECEIVE_OF(receiver)->unknown.memory;
+    drom_fingerprint *const memory = drom_receiver_plan(receiver)->unknown.memory;
     begin_filter(filter, filter->glitch_us);
     filter->run = (drom_interval){.at = edge->at, .is_mark = edge->is_mark};
     filter->age = SHORT;
@@ -349,7 +349,7 @@ static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_e
                       uint16_t tolerance_us)
 {
     const bool level = filter->run.is_mark != filter->is_pending;
-    if (DROM_TOLERANCE(tolerance_us) > filter->run.tolerance_us) {
+    if (tolerance_us > filter->run.tolerance_us) {
         /* it counts for the run that it ends, the one that it begins, and the bit after */
         filter->run.tolerance_us = tolerance_us;
         filter->tolerant_runs = 3;
@@ -366,7 +366,7 @@ static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_e
 
 void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge, uint16_t tolerance_us)
 {
-    drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
+    drom_filter *const fine = drom_receiver_plan(receiver)->fine;
     take_edge(receiver, &receiver->usual, edge, tolerance_us);
     if (fine != NULL) {
         take_edge(receiver, fine, edge, tolerance_us);
@@ -375,9 +375,9 @@ void drom_receiver_edge(drom_receiver *receiver, const drom_edge *edge, uint16_t
 
 bool drom_receiver_is_within(const drom_receiver *receiver)
 {
-    const drom_decoder *decoder = DROM_RECEIVE_OF(receiver)->decoders;
+    const drom_decoder *decoder = drom_receiver_plan(receiver)->decoders;
     bool is_within = false;
-    for (uint8_t left = DROM_RECEIVE_OF(receiver)->protocols.count; left > 0; left--, decoder++) {
+    for (uint8_t left = drom_receiver_plan(receiver)->protocols.count; left > 0; left--, decoder++) {
         is_within |= decoder->phase != DROM_PHASE_IDLE;
     }
     return is_within;
@@ -385,7 +385,7 @@ bool drom_receiver_is_within(const drom_receiver *receiver)
 
 DROM_APART drom_wait drom_receiver_soonest(const drom_receiver *receiver, drom_us now)
 {
-    const drom_receive_plan DROM_FLASH *const plan = DROM_RECEIVE_OF(receiver);
+    const drom_receive_plan DROM_FLASH *const plan = drom_receiver_plan(receiver);
     drom_filter *const fine = plan->fine;
     drom_wait soonest = DROM_LONG;
     for (uint8_t i = 0; i < plan->protocols.count; i++) {
@@ -428,7 +428,7 @@ static drom_wait filter_wait(const drom_filter *filter, drom_us now)
 
 drom_wait drom_receiver_wait(const drom_receiver *receiver, drom_us now)
 {
-    drom_filter *const fine = DROM_RECEIVE_OF(receiver)->fine;
+    drom_filter *const fine = drom_receiver_plan(receiver)->fine;
     drom_wait wait = drom_deadline_wait(&receiver->repeat_until, now);
     wait = drom_shorter(wait, filter_wait(&receiver->usual, now));
     return fine != NULL ? drom_shorter(wait, filter_wait(fine, now)) : wait;

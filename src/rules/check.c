@@ -3,6 +3,8 @@
 #include "../check.h"
 #include "room.h"
 
+#if DROM_WITH_CHECKS
+
 /* A rule that is looked at. */
 typedef struct sight {
     const drom_plan DROM_FLASH *plan;
@@ -309,8 +311,6 @@ bool drom_check_rules(const drom_plan DROM_FLASH *plan, drom_fault *fault)
             return false;
         }
     }
-    if ((drom_rules_use(&plan->rules) & ~DROM_RULES_USED) != 0) {
-        return drom_blame(fault, DROM_PART_RULES, 0, 0, DROM_REASON_SWITCHED_OFF);
-    }
     return check_modes(&plan->rules, fault) && check_values(&plan->rules, fault);
 }
+#endif

@@ -11,7 +11,7 @@ static bool is_before(const drom_rule DROM_FLASH *rule, uint8_t source, uint8_t 
 
 uint8_t drom_rules_find(const drom_rules *rules, uint8_t source, uint8_t row, uint8_t key)
 {
-    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
     uint8_t low = 0;
     uint8_t high = plan->rules.count;
     while (low < high) {
@@ -27,12 +27,12 @@ uint8_t drom_rules_find(const drom_rules *rules, uint8_t source, uint8_t row, ui
 
 static int16_t number_of(const drom_rules *rules, const drom_condition *condition)
 {
-    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
     switch ((drom_subject)condition->subject) {
     case DROM_IF_VALUE:
         return plan->numbers[condition->row];
     case DROM_IF_OUTPUT: {
-        const drom_output DROM_FLASH *const output = &DROM_OUTPUTS_OF(rules)->outputs.rows[condition->row];
+        const drom_output DROM_FLASH *const output = &drom_rules_outputs(rules)->outputs.rows[condition->row];
         return output->kind->is_on != NULL && output->kind->is_on(output->state) ? 1 : 0;
     }
     case DROM_IF_SWITCH:
@@ -47,7 +47,7 @@ static int16_t number_of(const drom_rules *rules, const drom_condition *conditio
 
 static bool holds(const drom_rules *rules, const drom_rule DROM_FLASH *rule)
 {
-    for (uint8_t i = 0; DROM_RULES_DO(DROM_RULES_ASK) && i < rule->conditions.count; i++) {
+    for (uint8_t i = 0; DROM_WITH_CONDITIONS && i < rule->conditions.count; i++) {
         const drom_condition condition = rule->conditions.rows[i];
         const int16_t number = number_of(rules, &condition);
         const uint8_t compared = number < condition.number   ? DROM_LESS
@@ -64,7 +64,7 @@ static bool holds(const drom_rules *rules, const drom_rule DROM_FLASH *rule)
  */
 static bool add(drom_rules *rules, uint8_t row, const drom_event *event, uint8_t key, uint8_t mode)
 {
-    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
     const bool is_key = event->source == DROM_SOURCE_KEY;
     bool is_named = false;
     for (; row < plan->rules.count; row++) {
@@ -93,7 +93,7 @@ void drom_rules_answer(drom_rules *rules)
 {
     const drom_event *const event = &rules->event;
     const bool is_key = event->source == DROM_SOURCE_KEY;
-    const uint8_t mode = is_key ? DROM_RULES_OF(rules)->hands.rows[event->row].mode : rules->mode;
+    const uint8_t mode = is_key ? drom_rules_plan_of(rules)->hands.rows[event->row].mode : rules->mode;
     rules->answer_count = 0;
     rules->answers_done = 0;
     rules->otherwise = 0;

@@ -4,7 +4,7 @@
 
 #include "../../include/dromikos/observer.h"
 
-#include "../one.h"
+#include "../bound.h"
 
 /* Finds the rules that the event is about, and whether their conditions hold. */
 void drom_rules_answer(drom_rules *rules);

@@ -18,7 +18,7 @@ static void clear(void *memory, size_t size)
 
 DROM_APART void drom_rules_init(drom_rules *rules)
 {
-    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
     clear(&rules->back, sizeof *rules - offsetof(drom_rules, back)); /* what is from here on is its state */
     rules->passed_at = now_of(rules);
     clear(plan->hands.rows, plan->hands.count * sizeof(drom_hand));
@@ -32,7 +32,7 @@ DROM_APART void drom_rules_init(drom_rules *rules)
 /* A mode's time stands still while a key is down, or what began in that mode goes on. */
 static bool is_busy(const drom_rules *rules)
 {
-    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
     bool is = false;
     for (uint8_t i = 0; i < plan->hands.count; i++) {
         is |= plan->hands.rows[i].is_down;
@@ -46,7 +46,7 @@ static bool is_busy(const drom_rules *rules)
 /* Time has passed for the mode, or has stood still. */
 DROM_APART static void pass_mode(drom_rules *rules)
 {
-    if (DROM_RULES_DO(DROM_RULES_ENTER_MODES)) {
+    if (DROM_WITH_MODES) {
         if (rules->back.part.is_armed && is_busy(rules)) {
             rules->back.part.at += now_of(rules) - rules->passed_at;
         }
@@ -56,8 +56,8 @@ DROM_APART static void pass_mode(drom_rules *rules)
 
 static void restart_mode(drom_rules *rules)
 {
-    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
-    if (!DROM_RULES_DO(DROM_RULES_ENTER_MODES)) {
+    const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
+    if (!DROM_WITH_MODES) {
         return;
     }
     const uint32_t ms = plan->modes.count > 0 ? plan->modes.rows[rules->mode].back_after_ms : 0;
@@ -108,8 +108,8 @@ static int16_t limit(const drom_value *value, int32_t number)
 
 static void count_value(drom_rules *rules, uint8_t row, uint8_t verb, uint32_t amount)
 {
-    const drom_value value = DROM_RULES_OF(rules)->values.rows[row];
-    int16_t *const number = &DROM_RULES_OF(rules)->numbers[row];
+    const drom_value value = drom_rules_plan_of(rules)->values.rows[row];
+    int16_t *const number = &drom_rules_plan_of(rules)->numbers[row];
     const int16_t by = (int16_t)(uint16_t)amount;
     const int16_t from = *number;
     *number = limit(&value, verb == DROM_VALUE_UP     ? (int32_t)from + by
@@ -142,7 +142,7 @@ static void direct_scene(drom_rules *rules, uint8_t scene, uint8_t verb)
         post(rules, DROM_SOURCE_SCENE, scene, 0);
         return;
     }
-    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
     for (uint8_t row = drom_rules_find(rules, DROM_SOURCE_SCENE, scene, 0); row < plan->rules.count; row++) {
         const drom_rule DROM_FLASH *const rule = &plan->rules.rows[row];
         if (rule->source != DROM_SOURCE_SCENE || rule->row != scene) {
@@ -170,35 +170,35 @@ uint32_t drom_rules_with_number(const drom_action *action, int16_t number)
 /* The value of an action: as it stands, or with a number in it. */
 static uint32_t value_of(const drom_rules *rules, const drom_action *action, int16_t number)
 {
-    return !DROM_RULES_DO(DROM_RULES_INSERT) ? action->value
+    return !DROM_WITH_NUMBERS ? action->value
            : (action->flags & DROM_OF_VALUE) != 0
-               ? drom_rules_with_number(action, DROM_RULES_OF(rules)->numbers[(uint8_t)action->value])
+               ? drom_rules_with_number(action, drom_rules_plan_of(rules)->numbers[(uint8_t)action->value])
            : (action->flags & DROM_OF_EVENT) != 0 ? drom_rules_with_number(action, number)
                                                   : action->value;
 }
 
 void drom_rules_order(drom_rules *rules, const drom_action *action, int16_t number)
 {
-    const drom_observer *const observer = DROM_OBSERVER_OF(rules);
+    const drom_observer *const observer = drom_observer_of(rules);
     const drom_action order = DROM_ORDER(action->row, action->verb, value_of(rules, action, number));
     if (observer != NULL && observer->action != NULL) {
         observer->action(observer->context, &order);
     }
-    drom_outputs_act(DROM_OUTPUTS_OF(rules), rules->timing, order.row, order.verb, order.value);
+    drom_outputs_act(drom_rules_outputs(rules), rules->timing, order.row, order.verb, order.value);
 }
 
 /* Is the key down that the run's rule is about? */
 static bool is_owner_down(const drom_rules *rules, const drom_run *run)
 {
-    const drom_rule DROM_FLASH *const rule = &DROM_RULES_OF(rules)->rules.rows[run->rule];
-    const drom_hand *const hand = &DROM_RULES_OF(rules)->hands.rows[rule->row];
+    const drom_rule DROM_FLASH *const rule = &drom_rules_plan_of(rules)->rules.rows[run->rule];
+    const drom_hand *const hand = &drom_rules_plan_of(rules)->hands.rows[rule->row];
     return hand->is_down && hand->key == run->owner.key;
 }
 
 static void order_output(drom_rules *rules, const drom_action *action)
 {
     const drom_run *const run = &rules->run;
-    if (!DROM_RULES_DO(DROM_RULES_HOLD) || (action->flags & DROM_WHILE_HELD) == 0) {
+    if (!DROM_WITH_HOLDS || (action->flags & DROM_WHILE_HELD) == 0) {
         drom_rules_forget_held(rules, action->row);
     } else if (is_owner_down(rules, run)) {
         drom_rules_hold(rules, run, action->row);
@@ -210,9 +210,9 @@ static void order_output(drom_rules *rules, const drom_action *action)
 
 static drom_sequence *sequence_of(const drom_rules *rules, uint8_t rule)
 {
-    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
     const uint8_t sequence = plan->rules.rows[rule].sequence;
-    return DROM_RULES_DO(DROM_RULES_WAIT) && sequence != 0 ? &plan->sequences.rows[sequence - 1] : NULL;
+    return DROM_WITH_WAITS && sequence != 0 ? &plan->sequences.rows[sequence - 1] : NULL;
 }
 
 /* The rest of the run comes later. */
@@ -232,21 +232,21 @@ static void wait(drom_rules *rules, uint8_t output, uint32_t ms)
 static void go_on(drom_rules *rules)
 {
     drom_run *const run = &rules->run;
-    const drom_rule DROM_FLASH *const rule = &DROM_RULES_OF(rules)->rules.rows[run->rule];
+    const drom_rule DROM_FLASH *const rule = &drom_rules_plan_of(rules)->rules.rows[run->rule];
     const uint8_t number = run->done++;
     const drom_action action = (run->is_otherwise ? rule->otherwise.rows : rule->actions.rows)[number];
     run->is_going = run->done < (run->is_otherwise ? rule->otherwise.count : rule->actions.count);
-    if (DROM_RULES_DO(DROM_RULES_WAIT) && action.target == DROM_TO_WAIT) {
+    if (DROM_WITH_WAITS && action.target == DROM_TO_WAIT) {
         wait(rules, DROM_NO_OUTPUT, value_of(rules, &action, run->owner.number));
-    } else if (DROM_RULES_DO(DROM_RULES_WAIT) && action.target == DROM_TO_WAIT_FOR) {
+    } else if (DROM_WITH_WAITS && action.target == DROM_TO_WAIT_FOR) {
         wait(rules, action.row, action.value);
-    } else if (DROM_RULES_DO(DROM_RULES_ENTER_MODES) && action.target == DROM_TO_MODE) {
+    } else if (DROM_WITH_MODES && action.target == DROM_TO_MODE) {
         enter(rules, action.row);
-    } else if (DROM_RULES_DO(DROM_RULES_COUNT) && action.target == DROM_TO_VALUE) {
+    } else if (DROM_WITH_VALUES && action.target == DROM_TO_VALUE) {
         count_value(rules, action.row, action.verb, value_of(rules, &action, run->owner.number));
-    } else if (DROM_RULES_DO(DROM_RULES_TIME) && action.target == DROM_TO_TIMER) {
-        set_timer(rules, &DROM_RULES_OF(rules)->timers.rows[action.row], action.verb, action.value);
-    } else if (DROM_RULES_DO(DROM_RULES_BEGIN_SCENES) && action.target == DROM_TO_SCENE) {
+    } else if (DROM_WITH_TIMERS && action.target == DROM_TO_TIMER) {
+        set_timer(rules, &drom_rules_plan_of(rules)->timers.rows[action.row], action.verb, action.value);
+    } else if (DROM_WITH_SCENES && action.target == DROM_TO_SCENE) {
         direct_scene(rules, action.row, action.verb);
     } else {
         order_output(rules, &action);
@@ -256,7 +256,7 @@ static void go_on(drom_rules *rules)
 /* A rule is carried out from its first action on. */
 static void begin(drom_rules *rules, const drom_run *run)
 {
-    const drom_observer *const observer = DROM_OBSERVER_OF(rules);
+    const drom_observer *const observer = drom_observer_of(rules);
     drom_sequence *const sequence = sequence_of(rules, run->rule);
     rules->run = *run;
     if (sequence != NULL) {
@@ -282,7 +282,7 @@ static void begin_queued(drom_rules *rules)
 /* What a rule that fires while it waits does of itself; true: it begins anew. */
 static bool is_begun_again(drom_rules *rules, drom_sequence *sequence, const drom_run *run)
 {
-    const uint8_t again = DROM_RULES_OF(rules)->rules.rows[run->rule].again;
+    const uint8_t again = drom_rules_plan_of(rules)->rules.rows[run->rule].again;
     if (again == DROM_AGAIN_QUEUED && !sequence->queued.is_going) {
         sequence->queued = *run;
     }
@@ -316,7 +316,7 @@ static bool is_over(const drom_rules *rules, const drom_sequence *sequence)
 {
     if (sequence->waits_for != DROM_NO_OUTPUT) {
         const drom_output DROM_FLASH *const output =
-            &DROM_OUTPUTS_OF(rules)->outputs.rows[sequence->waits_for];
+            &drom_rules_outputs(rules)->outputs.rows[sequence->waits_for];
         if (output->kind->is_busy == NULL || !output->kind->is_busy(output->state)) {
             return true;
         }
@@ -327,9 +327,9 @@ static bool is_over(const drom_rules *rules, const drom_sequence *sequence)
 /* Goes on with a rule whose wait is over; false: none is. */
 static bool resume(drom_rules *rules)
 {
-    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
-    const drom_observer *const observer = DROM_OBSERVER_OF(rules);
-    for (uint8_t i = 0; DROM_RULES_DO(DROM_RULES_WAIT) && i < plan->sequences.count; i++) {
+    const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
+    const drom_observer *const observer = drom_observer_of(rules);
+    for (uint8_t i = 0; DROM_WITH_WAITS && i < plan->sequences.count; i++) {
         drom_sequence *const sequence = &plan->sequences.rows[i];
         if (!sequence->is_waiting || !is_over(rules, sequence)) {
             continue;
@@ -349,7 +349,7 @@ static bool resume(drom_rules *rules)
 bool drom_rules_are_done(const drom_rules *rules)
 {
     return !rules->run.is_going && rules->answers_done == rules->answer_count &&
-           !(DROM_RULES_DO(DROM_RULES_HOLD) && (rules->has_over || rules->has_event));
+           !(DROM_WITH_HOLDS && (rules->has_over || rules->has_event));
 }
 
 bool drom_rules_have_fired(const drom_rules *rules)
@@ -362,7 +362,7 @@ DROM_APART bool drom_rules_act(drom_rules *rules)
     if (drom_rules_undo(rules)) {
         return true;
     }
-    if (DROM_RULES_DO(DROM_RULES_HOLD) && rules->has_event) {
+    if (DROM_WITH_HOLDS && rules->has_event) {
         rules->has_event = false;
         drom_rules_answer(rules);
         return true;
@@ -379,11 +379,11 @@ DROM_APART bool drom_rules_act(drom_rules *rules)
 
 DROM_APART void drom_rules_take(drom_rules *rules, const drom_event *event)
 {
-    drom_hand *const hands = DROM_RULES_OF(rules)->hands.rows;
+    drom_hand *const hands = drom_rules_plan_of(rules)->hands.rows;
     switch (event->source) {
     case DROM_SOURCE_KEY:
         pass_mode(rules);
-        if (!DROM_RULES_DO(DROM_RULES_HOLD | DROM_RULES_ENTER_MODES)) {
+        if (!(DROM_WITH_HOLDS || DROM_WITH_MODES)) {
             break;
         }
         if (event->gesture == DROM_PRESS) {
@@ -400,13 +400,13 @@ DROM_APART void drom_rules_take(drom_rules *rules, const drom_event *event)
         drom_rules_let_go(rules, event->row, DROM_ANY_OTHER_KEY);
         break;
     case DROM_SOURCE_SWITCH:
-        DROM_RULES_OF(rules)->switches.rows[event->row] = event->key == DROM_CLOSES;
+        drom_rules_plan_of(rules)->switches.rows[event->row] = event->key == DROM_CLOSES;
         break;
     default:
         break;
     }
     rules->event = *event;
-    if (DROM_RULES_DO(DROM_RULES_HOLD) && rules->has_over) {
+    if (DROM_WITH_HOLDS && rules->has_over) {
         rules->has_event = true;
     } else {
         drom_rules_answer(rules);
@@ -415,19 +415,19 @@ DROM_APART void drom_rules_take(drom_rules *rules, const drom_event *event)
 
 drom_wait drom_rules_pass(drom_rules *rules)
 {
-    const drom_rules_plan DROM_FLASH *const plan = DROM_RULES_OF(rules);
+    const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
     drom_wait wait = DROM_LONG;
-    if (!DROM_RULES_DO(DROM_RULES_WAIT | DROM_RULES_TIME | DROM_RULES_ENTER_MODES)) {
+    if (!(DROM_WITH_WAITS || DROM_WITH_TIMERS || DROM_WITH_MODES)) {
         return wait;
     }
-    for (uint8_t i = 0; DROM_RULES_DO(DROM_RULES_TIME) && i < plan->timers.count; i++) {
+    for (uint8_t i = 0; DROM_WITH_TIMERS && i < plan->timers.count; i++) {
         drom_timer *const timer = &plan->timers.rows[i];
         if (drom_events_have_room(rules->events) && drom_timer_passed(timer, now_of(rules))) {
             post(rules, DROM_SOURCE_TIMER, i, 0);
         }
         wait = drom_shorter(wait, drom_deadline_wait(&timer->part, now_of(rules)));
     }
-    for (uint8_t i = 0; DROM_RULES_DO(DROM_RULES_WAIT) && i < plan->sequences.count; i++) {
+    for (uint8_t i = 0; DROM_WITH_WAITS && i < plan->sequences.count; i++) {
         const drom_sequence *const sequence = &plan->sequences.rows[i];
         if (sequence->is_waiting) {
             wait = drom_shorter(wait, sequence->waits_for != DROM_NO_OUTPUT
@@ -436,7 +436,7 @@ drom_wait drom_rules_pass(drom_rules *rules)
         }
     }
     pass_mode(rules);
-    if (DROM_RULES_DO(DROM_RULES_ENTER_MODES) && drom_events_have_room(rules->events) &&
+    if (DROM_WITH_MODES && drom_events_have_room(rules->events) &&
         drom_timer_passed(&rules->back, now_of(rules))) {
         enter(rules, rules->back_to);
     }

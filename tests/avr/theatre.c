@@ -63,7 +63,7 @@ int main(int argc, char **argv)
         return 2;
     }
     const unsigned max_flash = (unsigned)strtoul(argv[3], NULL, 10);
-    const unsigned max_ram = 640 + (argc == 5 ? (unsigned)strtoul(argv[4], NULL, 10) : 0);
+    const unsigned max_ram = 688 + (argc == 5 ? (unsigned)strtoul(argv[4], NULL, 10) : 0);
     chip *const mcu = chip_open(argv[1], (unsigned)strtoul(argv[2], NULL, 10), 4, 7, count_wrong);
     chip_observed *const spot = chip_relay_of(mcu, SPOT);
     chip_observed *const bell = chip_relay_of(mcu, BELL);

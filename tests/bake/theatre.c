@@ -1,5 +1,5 @@
 /* Plays the baked theatre on the bench with two keys, and says what its pins did. Compiled for any plan, and
- * for this one alone (-DDROM_PLAN), in which case the port has to be a constant. */
+ * for this one alone, in which case the port has to be a constant. */
 #include "lantern_plan.h"
 
 #include "dromikos/dromikos.h"
@@ -94,8 +94,7 @@ int main(void)
 #ifdef DROM_PLAN
     static const drom_plan other;
     if (drom_engine_start(&engine, &other, &DROM_PORT) != DROM_BAD_PLAN ||
-        drom_engine_start(&engine, &lantern_plan, sim_bench_port(bench)) != DROM_BAD_PORT ||
-        drom_engine_init(&engine, &lantern_plan, &DROM_PORT, NULL) != DROM_OK) {
+        drom_engine_start(&engine, &lantern_plan, sim_bench_port(bench)) != DROM_BAD_PORT) {
         return 1;
     }
     const drom_status status = drom_engine_start(&engine, &lantern_plan, &DROM_PORT);

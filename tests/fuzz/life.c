@@ -77,6 +77,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
         vet_free(vet_plan(loaded));
         g_free(plan_bake_source(loaded, "fuzz", &wrong));
         g_free(plan_bake_header(loaded, "fuzz"));
+        g_free(plan_bake_config(loaded, "fuzz"));
         g_free(wrong);
         live(loaded, data, size);
     }

@@ -1,0 +1,18 @@
+/* A plan: const tables, and the memory that they need. One plan runs on one engine at a time. */
+#ifndef DROMIKOS_PLAN_H
+#define DROMIKOS_PLAN_H
+
+#include "rules.h"
+
+typedef struct drom_plan {
+    drom_receive_plan receive;
+    drom_keys_plan keys;
+    drom_rules_plan rules;
+    drom_outputs_plan outputs;
+} drom_plan;
+
+/** What a plan makes use of that can be switched off, in bits of DROM_USES_TIMED_EDGES and so on. A plan
+ * whose tables are sound. Main only. */
+uint16_t drom_plan_uses(const drom_plan DROM_FLASH *plan);
+
+#endif
