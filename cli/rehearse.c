@@ -243,11 +243,11 @@ static int report_unheard(const rehearsal *run, const char *path)
     return is_good ? EXIT_DONE : EXIT_NO;
 }
 
-static int rehearse(rehearsal *run, char **words, output_format format, const char *signal, bool is_idle_low,
+static int rehearse(rehearsal *run, char **inputs, output_format format, const char *signal, bool is_idle_low,
                     const char *record_path)
 {
     report *const faults = report_new();
-    run->plan = plan_load(words[0], faults);
+    run->plan = plan_load(inputs[0], faults);
     report_print(faults, stderr);
     int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
     report_free(faults);
@@ -256,14 +256,14 @@ static int rehearse(rehearsal *run, char **words, output_format format, const ch
     }
     run->bench = sim_bench_new(run->seed);
     sim_bench_set_processor(run->bench, &(sim_processor){.pwm_bits = plan_board(run->plan)->pwm_bits});
-    code = take_input(run, words[1], signal, is_idle_low);
+    code = take_input(run, inputs[1], signal, is_idle_low);
     if (code == EXIT_DONE && record_path != NULL) {
         code = record(run, record_path);
     }
     if (code == EXIT_DONE) {
         run->view = timeline_new(run->plan, run->bench, format);
         code = run_plan(run);
-        code = code == EXIT_DONE ? report_unheard(run, words[1]) : code;
+        code = code == EXIT_DONE ? report_unheard(run, inputs[1]) : code;
         timeline_free(run->view);
     }
     if (run->script != NULL) {

@@ -2,6 +2,8 @@
  * follows from something at the same moment goes on in the same row. */
 #include "timeline.h"
 
+#include "kinds.h"
+
 #include <string.h>
 
 enum cell_of { HEARD, GESTURE, RULE, OUTPUT, CELLS };
@@ -9,15 +11,13 @@ enum cell_of { HEARD, GESTURE, RULE, OUTPUT, CELLS };
 static const int widths[CELLS] = {18, 21, 9, 0};
 
 typedef struct output_story {
-    sim_relay *relay;
+    void *device; /* what is wired to it; NULL: nothing that is known */
     uint64_t driven_at_us;
     uint64_t on_since_us;
     uint64_t on_us; /* in all */
     unsigned bounces;
     bool is_known; /* it has been driven, and so has a state */
-    sim_stepper *stepper;
-    sim_strip *strip;
-    sim_target *target;
+    bool is_on;
     bool was_moving;
 } output_story;
 
@@ -37,7 +37,7 @@ struct timeline {
     bool has_row;
     row_writer rows;
     output_story *outputs; /* one of the plan each */
-    GArray *steppers;      /* of unsigned: which of them move */
+    GArray *movers;        /* of unsigned: which of them can move */
     int asked;             /* the output that an action was about, and hasn't answered yet; -1: none */
     unsigned presses;
     GArray *heard;  /* of heard_press: those that were not asked for yet */
@@ -71,17 +71,11 @@ static void settle_asked(timeline *view)
         return;
     }
     const unsigned output = (unsigned)view->asked;
+    const output_kind *const kind = plan_output_kind(view->plan, output);
     view->asked = -1;
-    if (plan_output_kind(view->plan, output) != KIND_RELAY) {
-        return;
-    }
-    const drom_relay_state *const state = plan_output(view->plan, output)->state;
-    if (state->is_on != state->is_wanted_on) {
-        const drom_us wait = drom_deadline_wait(&state->min, (drom_us)view->row_at_us);
-        g_string_append_printf(view->cells[OUTPUT], ", in %u ms: its minimum %s time", wait / 1000,
-                               state->is_on ? "on" : "off");
-    } else {
-        g_string_append_printf(view->cells[OUTPUT], ": is %s already", state->is_on ? "on" : "off");
+    if (kind->unanswered != NULL) {
+        g_autofree char *why = kind->unanswered(plan_output(view->plan, output), (drom_us)view->row_at_us);
+        g_string_append(view->cells[OUTPUT], why);
     }
 }
 
@@ -207,35 +201,34 @@ static void note_driven(output_story *story, uint64_t at_us, bool is_on)
         story->on_us += at_us - story->on_since_us;
     }
     story->is_known = true;
+    story->is_on = is_on;
     story->driven_at_us = at_us;
     story->bounces = 0;
 }
 
-/* The relay on a pin; -1: none. */
-static int relay_on_pin(const timeline *view, uint8_t pin)
+/* What is switched by a pin; -1: nothing is. */
+static int switched_by(const timeline *view, uint8_t pin, bool *is_active_low)
 {
-    int found = -1;
     for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
-        const sim_relay *const relay = view->outputs[i].relay;
-        found = relay != NULL && sim_relay_pin(relay) == pin ? (int)i : found;
+        const output_kind *const kind = plan_output_kind(view->plan, i);
+        if (kind->switched_pin != NULL &&
+            kind->switched_pin(plan_output(view->plan, i), is_active_low) == pin) {
+            return (int)i;
+        }
     }
-    return found;
-}
-
-static const drom_relay_settings *relay_settings(const timeline *view, unsigned output)
-{
-    return plan_output(view->plan, output)->settings;
+    return -1;
 }
 
 static void on_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
 {
     timeline *const view = context;
-    const int relay = relay_on_pin(view, pin);
-    if (relay < 0) {
+    bool is_active_low = false;
+    const int switched = switched_by(view, pin, &is_active_low);
+    if (switched < 0) {
         return;
     }
-    const unsigned output = (unsigned)relay;
-    const bool is_on = is_high != relay_settings(view, output)->is_active_low;
+    const unsigned output = (unsigned)switched;
+    const bool is_on = is_high != is_active_low;
     const char *const state = is_on ? "on" : "off";
     const bool is_first = !view->outputs[output].is_known;
     note_driven(&view->outputs[output], at_us, is_on);
@@ -252,10 +245,19 @@ static void on_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
     }
 }
 
+static unsigned output_of(const timeline *view, const void *device)
+{
+    unsigned found = 0;
+    while (view->outputs[found].device != device) {
+        found++;
+    }
+    return found;
+}
+
 static void on_contact(void *context, uint64_t at_us, const sim_relay *relay, bool is_closed)
 {
     timeline *const view = context;
-    const unsigned output = (unsigned)relay_on_pin(view, sim_relay_pin(relay));
+    const unsigned output = output_of(view, relay);
     const char *const name = plan_output_name(view->plan, output);
     output_story *const story = &view->outputs[output];
     if (view->format == FORMAT_JSONL) {
@@ -275,20 +277,10 @@ static void on_contact(void *context, uint64_t at_us, const sim_relay *relay, bo
     }
 }
 
-static int output_of(const timeline *view, const void *device)
-{
-    int found = -1;
-    for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
-        const output_story *const story = &view->outputs[i];
-        found = story->target == device || story->strip == device ? (int)i : found;
-    }
-    return found;
-}
-
 static void on_burst(void *context, uint64_t at_us, const sim_target *target)
 {
     timeline *const view = context;
-    const char *const name = plan_output_name(view->plan, (unsigned)output_of(view, target));
+    const char *const name = plan_output_name(view->plan, output_of(view, target));
     (void)at_us;
     if (view->format == FORMAT_JSONL) {
         put_with(object(view, "burst"),
@@ -298,50 +290,37 @@ static void on_burst(void *context, uint64_t at_us, const sim_target *target)
     g_string_append_printf(cell_at(view, OUTPUT), "%s was heard: %s", name, sim_target_heard(target));
 }
 
-/* A stepper has begun to move, or stands. */
+/* An output has begun to move, or stands. */
 static void report_motion(timeline *view, unsigned output)
 {
     output_story *const story = &view->outputs[output];
-    const drom_stepper_state *const state = plan_output(view->plan, output)->state;
-    if (state->is_moving == story->was_moving) {
+    int32_t position = 0;
+    const bool is_moving =
+        plan_output_kind(view->plan, output)->moves(plan_output(view->plan, output), &position);
+    if (is_moving == story->was_moving) {
         return;
     }
-    story->was_moving = state->is_moving;
+    story->was_moving = is_moving;
     if (view->format == FORMAT_JSONL) {
         put_with(object(view, "motion"),
                  json_pack("{s:s, s:b, s:i}", "output", plan_output_name(view->plan, output), "moving",
-                           (int)state->is_moving, "position", (int)state->position));
-    } else if (!state->is_moving) {
-        g_string_append_printf(cell_at(view, OUTPUT), "%s stands at step %d",
-                               plan_output_name(view->plan, output), (int)state->position);
+                           (int)is_moving, "position", (int)position));
+    } else if (!is_moving) {
+        g_autofree char *text =
+            plan_output_kind(view->plan, output)->place_text(plan_output(view->plan, output));
+        g_string_append_printf(cell_at(view, OUTPUT), "%s stands at %s", plan_output_name(view->plan, output),
+                               text);
     }
 }
 
 static void wire(timeline *view, unsigned output)
 {
-    output_story *const story = &view->outputs[output];
-    const void *const settings = plan_output(view->plan, output)->settings;
-    const drom_relay_settings *const relay = settings;
-    const drom_stepper_settings *const stepper = settings;
-    const drom_strip_settings *const strip = settings;
-    const drom_sender_settings *const sender = settings;
-    switch (plan_output_kind(view->plan, output)) {
-    case KIND_RELAY:
-        story->relay = sim_bench_wire_relay(view->bench, relay->pin, relay->is_active_low);
-        break;
-    case KIND_STEPPER: /* one that is a quarter better than the plan asks for */
-        story->stepper = sim_bench_wire_stepper(view->bench, stepper->pins, 1.25e6 / stepper->fastest_us);
-        g_array_append_val(view->steppers, output);
-        break;
-    case KIND_STRIP:
-        story->strip = sim_bench_wire_strip(view->bench, strip->pin, strip->count, 9);
-        break;
-    case KIND_SENDER:
-        story->target = sim_bench_wire_target(view->bench, sender->pin);
-        break;
-    case KIND_LAMP:
-    case OUTPUT_KINDS:
-        break;
+    const output_kind *const kind = plan_output_kind(view->plan, output);
+    if (kind->wire != NULL) {
+        view->outputs[output].device = kind->wire(view->bench, plan_output(view->plan, output));
+    }
+    if (kind->moves != NULL) {
+        g_array_append_val(view->movers, output);
     }
 }
 
@@ -354,7 +333,7 @@ timeline *timeline_new(const plan *loaded, sim_bench *bench, output_format forma
     view->asked = -1;
     view->outputs = g_new0(output_story, plan_output_count(loaded));
     view->heard = g_array_new(FALSE, FALSE, sizeof(heard_press));
-    view->steppers = g_array_new(FALSE, FALSE, sizeof(unsigned));
+    view->movers = g_array_new(FALSE, FALSE, sizeof(unsigned));
     for (int i = 0; i < CELLS; i++) {
         view->cells[i] = g_string_new(NULL);
     }
@@ -387,8 +366,8 @@ void timeline_observe_engine(timeline *view, drom_engine *engine)
 void timeline_settle(timeline *view)
 {
     settle_asked(view);
-    for (guint i = 0; i < view->steppers->len; i++) {
-        report_motion(view, g_array_index(view->steppers, unsigned, i));
+    for (guint i = 0; i < view->movers->len; i++) {
+        report_motion(view, g_array_index(view->movers, unsigned, i));
     }
 }
 
@@ -396,26 +375,10 @@ void timeline_settle(timeline *view)
 static void sum_up(const timeline *view, unsigned output, uint64_t now_us)
 {
     const output_story *const story = &view->outputs[output];
-    const drom_output *const row = plan_output(view->plan, output);
-    if (story->relay != NULL) {
-        const bool is_on = ((const drom_relay_state *)row->state)->is_on;
-        const uint64_t on_us = story->on_us + (is_on ? now_us - story->on_since_us : 0);
-        const unsigned switched = sim_relay_operations(story->relay);
-        (void)printf("switched %u time%s, on for %.3f s in all, ends %s\n", switched,
-                     switched == 1 ? "" : "s", (double)on_us / 1e6, is_on ? "on" : "off");
-    } else if (story->stepper != NULL) {
-        (void)printf("ends at step %ld, %u steps lost\n", sim_stepper_position(story->stepper),
-                     sim_stepper_lost(story->stepper));
-    } else if (story->strip != NULL) {
-        (void)printf("refreshed %u times, %u wrong pixels\n", sim_strip_refreshes(story->strip),
-                     sim_strip_wrong(story->strip));
-    } else if (story->target != NULL) {
-        (void)printf("sent %u frames that were understood, %u that weren't\n",
-                     sim_target_frames(story->target), sim_target_unknown(story->target));
-    } else {
-        const drom_lamp_state *const lamp = row->state;
-        (void)printf("ends at %d %%\n", (lamp->level * 100 + 127) / 255);
-    }
+    const output_kind *const kind = plan_output_kind(view->plan, output);
+    const uint64_t on_us = story->on_us + (story->is_on ? now_us - story->on_since_us : 0);
+    g_autofree char *text = kind->sum_up(plan_output(view->plan, output), story->device, on_us);
+    (void)printf("%s\n", text);
 }
 
 void timeline_end(timeline *view)
@@ -475,7 +438,7 @@ void timeline_free(timeline *view)
         g_string_free(view->cells[i], TRUE);
     }
     g_free(view->outputs);
-    g_array_unref(view->steppers);
+    g_array_unref(view->movers);
     g_array_unref(view->heard);
     g_free(view);
 }

@@ -2,7 +2,7 @@
 #include "cli.h"
 
 #include "boards.h"
-#include "build.h"
+#include "kinds.h"
 #include "vet.h"
 
 #include <math.h>
@@ -62,13 +62,6 @@ static void put_json_findings(const char *group, const GPtrArray *findings)
 
 static void put_wiring(const plan *loaded)
 {
-    static const char *const needs[OUTPUT_KINDS] = {
-        [KIND_RELAY] = "transistor or relay board, diode across the coil",
-        [KIND_LAMP] = "resistor, or a transistor for more than the pin gives",
-        [KIND_STEPPER] = "driver with four inputs, supply of its own",
-        [KIND_STRIP] = "330 ohms in the data line, supply of its own, grounds joined",
-        [KIND_SENDER] = "transistor and infrared LED with its resistor",
-    };
     (void)printf("\n");
     put_toned(TONE_STRONG, "Wiring\n");
     if (loaded->source->receiver_pin.text != NULL) {
@@ -81,7 +74,7 @@ static void put_wiring(const plan *loaded)
         for (unsigned pin = 1; pin < line->pin_count; pin++) {
             g_string_append_printf(pins, " %s", line->pins[pin].text);
         }
-        (void)printf("  pin %-12s %-12s %s\n", pins->str, line->name.text, needs[line->kind]);
+        (void)printf("  pin %-12s %-12s %s\n", pins->str, line->name.text, line->kind->wiring);
     }
 }
 

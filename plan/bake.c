@@ -2,12 +2,7 @@
  * others point to come first. */
 #include "bake.h"
 
-#include "outputs.h"
-
-static const char *yes(bool is_so)
-{
-    return is_so ? "true" : "false";
-}
+#include "kinds.h"
 
 /* "drom_nec", or a row of this file. */
 static char *protocol_name(const plan *loaded, drom_protocol_ref protocol)
@@ -22,9 +17,9 @@ static void put_pulse(GString *out, const drom_pulse_timing *timing, const char 
                            "%u, %u, %u, %s, %s, %s, %s, %u};\n",
                            id, timing->leader_mark_us, timing->leader_space_us, timing->ditto_space_us,
                            timing->zero_mark_us, timing->zero_space_us, timing->one_mark_us,
-                           timing->one_space_us, timing->pause_us, timing->bits, yes(timing->is_msb_first),
-                           yes(timing->has_no_stop), yes(timing->has_headerless_repeat),
-                           yes(timing->has_leader_but_once), timing->toggle_bit);
+                           timing->one_space_us, timing->pause_us, timing->bits, c_bool(timing->is_msb_first),
+                           c_bool(timing->has_no_stop), c_bool(timing->has_headerless_repeat),
+                           c_bool(timing->has_leader_but_once), timing->toggle_bit);
 }
 
 static void put_phase(GString *out, const drom_phase_timing *timing, const char *id)
@@ -34,8 +29,8 @@ static void put_phase(GString *out, const drom_phase_timing *timing, const char 
                            "%u, %u, %u, %s, %s, %u};\n",
                            id, timing->leader_mark_us, timing->leader_space_us, timing->unit_us,
                            timing->leader_units, timing->leader_mark_units, timing->bits, timing->double_bit,
-                           timing->first_bits_mask, timing->first_bits, yes(timing->is_one_mark_first),
-                           yes(timing->is_msb_first), timing->toggle_bit);
+                           timing->first_bits_mask, timing->first_bits, c_bool(timing->is_one_mark_first),
+                           c_bool(timing->is_msb_first), timing->toggle_bit);
 }
 
 static void put_quad(GString *out, const drom_quad_timing *timing, const char *id)
@@ -72,7 +67,8 @@ static void put_own_protocol(GString *out, const drom_protocol *protocol)
         protocol->id, protocol->id, protocol->id, protocol->id, family, protocol->id, family,
         protocol->glitch_us, protocol->first_mark_min_us, protocol->first_mark_max_us, protocol->lead_in_us,
         protocol->silence_us, protocol->period_us, protocol->gap_us, protocol->length, protocol->min_ms,
-        protocol->rank, yes(protocol->has_ditto), yes(protocol->has_toggle), yes(protocol->has_any_period));
+        protocol->rank, c_bool(protocol->has_ditto), c_bool(protocol->has_toggle),
+        c_bool(protocol->has_any_period));
 }
 
 static void put_receive(GString *out, const plan *loaded)
@@ -132,7 +128,7 @@ static void put_handsets(GString *out, const plan *loaded)
                 g_string_append_printf(out, ".by_code = DROM_ROWS(by_code_%s), ", name);
             }
             g_string_append_printf(out, ".needs_second_frame = %s},\n",
-                                   yes(keys->handsets.rows[i].needs_second_frame));
+                                   c_bool(keys->handsets.rows[i].needs_second_frame));
         }
         g_string_append_printf(out, "};\nstatic drom_hold holds[%u];\nstatic drom_hand hands[%u];\n",
                                keys->handsets.count, keys->handsets.count);
@@ -161,103 +157,36 @@ static void put_handsets(GString *out, const plan *loaded)
     g_string_append_c(out, '\n');
 }
 
-/* What strips paint with. */
-static void put_palettes(GString *out, const plan *loaded)
+static bool is_first_of_kind(const plan *loaded, unsigned output)
 {
-    for (guint i = 0; i < loaded->palettes->len; i++) {
-        const drom_strip_palette *const palette = &g_array_index(loaded->palettes, drom_strip_palette, i);
-        g_string_append_printf(out, "static const uint32_t DROM_FLASH colours_%u[] = {", i);
-        for (uint8_t j = 0; j < palette->colours.count; j++) {
-            g_string_append_printf(out, "%s0x%06x", j > 0 ? ", " : "", palette->colours.rows[j]);
-        }
-        g_string_append(out, "};\n");
+    unsigned first = 0;
+    while (plan_output_kind(loaded, first) != plan_output_kind(loaded, output)) {
+        first++;
     }
-    if (loaded->palettes->len > 0) {
-        g_string_append(out, "static const drom_strip_palette DROM_FLASH palettes[] = {");
-        for (guint i = 0; i < loaded->palettes->len; i++) {
-            g_string_append_printf(out, "%s{DROM_ROWS(colours_%u)}", i > 0 ? ", " : "", i);
-        }
-        g_string_append(out, "};\n");
-    }
-    if (loaded->effects->len > 0) {
-        g_string_append(out, "static const drom_strip_effect_ref DROM_FLASH effects[] = {");
-        for (guint i = 0; i < loaded->effects->len; i++) {
-            g_string_append_printf(out, "%sdrom_strip_%s", i > 0 ? ", " : "",
-                                   effect_names[g_array_index(loaded->effects, guint, i)]);
-        }
-        g_string_append(out, "};\n");
-    }
-}
-
-static void put_settings(GString *out, const plan *loaded, unsigned output, const char *prefix)
-{
-    const void *const settings = plan_output(loaded, output)->settings;
-    const drom_relay_settings *const relay = settings;
-    const drom_lamp_settings *const lamp = settings;
-    const drom_stepper_settings *const stepper = settings;
-    const drom_strip_settings *const strip = settings;
-    const drom_sender_settings *const sender = settings;
-    const char *const name = plan_output_name(loaded, output);
-    const enum output_kind kind = plan_output_kind(loaded, output);
-    if (kind == KIND_STRIP) {
-        g_string_append_printf(out, "static uint8_t pixels_%s[%u];\n", name, strip->count * 3u);
-    }
-    if (kind == KIND_SENDER && sender->keys.count > 0) {
-        g_string_append_printf(out, "static const drom_sender_key DROM_FLASH keys_%s[] = {\n", name);
-        for (uint8_t i = 0; i < sender->keys.count; i++) {
-            const drom_sender_key *const key = &sender->keys.rows[i];
-            g_string_append_printf(out, "    {&drom_%s_waveform, 0x%x, 0x%x, %u},\n",
-                                   key->waveform->protocol->id, key->address, key->command, key->frame_ms);
-        }
-        g_string_append(out, "};\n");
-    }
-    g_string_append_printf(out, "static const drom_%s_settings DROM_FLASH %s_settings_%s = {",
-                           output_kind_name(kind), prefix, name);
-    switch (kind) {
-    case KIND_RELAY:
-        g_string_append_printf(
-            out, ".min_on_ms = %u, .min_off_ms = %u, .pin = %u, .is_active_low = %s, .rests_on = %s",
-            relay->min_on_ms, relay->min_off_ms, relay->pin, yes(relay->is_active_low), yes(relay->rests_on));
-        break;
-    case KIND_LAMP:
-        g_string_append_printf(out, ".pin = %u, .is_active_low = %s", lamp->pin, yes(lamp->is_active_low));
-        break;
-    case KIND_STEPPER:
-        g_string_append_printf(
-            out, ".pins = {%u, %u, %u, %u}, .first_us = %u, .fastest_us = %u, .holds_still = %s",
-            stepper->pins[0], stepper->pins[1], stepper->pins[2], stepper->pins[3], stepper->first_us,
-            stepper->fastest_us, yes(stepper->holds_still));
-        break;
-    case KIND_STRIP:
-        g_string_append_printf(
-            out, ".bytes = pixels_%s, .count = %u, .pin = %u, .order = {%u, %u, %u}, .every_ms = %u%s%s",
-            name, strip->count, strip->pin, strip->order[0], strip->order[1], strip->order[2],
-            strip->every_ms, loaded->effects->len > 0 ? ", .effects = DROM_ROWS(effects)" : "",
-            loaded->palettes->len > 0 ? ", .palettes = DROM_ROWS(palettes)" : "");
-        break;
-    case KIND_SENDER:
-        if (sender->keys.count > 0) {
-            g_string_append_printf(out, ".keys = DROM_ROWS(keys_%s), ", name);
-        }
-        g_string_append_printf(out, ".pin = %u, .is_shielded = %s", sender->pin, yes(sender->is_shielded));
-        break;
-    case OUTPUT_KINDS:
-        break;
-    }
-    g_string_append_printf(out, "};\nstatic drom_%s_state state_%s;\n", output_kind_name(kind), name);
+    return first == output;
 }
 
 static void put_outputs(GString *out, const plan *loaded, const char *name)
 {
-    put_palettes(out, loaded);
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        put_settings(out, loaded, i, name);
+        const output_kind *const kind = plan_output_kind(loaded, i);
+        const char *const its_name = plan_output_name(loaded, i);
+        if (kind->bake_shared != NULL && is_first_of_kind(loaded, i)) {
+            kind->bake_shared(out, loaded);
+        }
+        if (kind->bake_tables != NULL) {
+            kind->bake_tables(out, loaded, i);
+        }
+        g_string_append_printf(out, "static const drom_%s_settings DROM_FLASH %s_settings_%s = {", kind->name,
+                               name, its_name);
+        kind->bake_settings(out, loaded, i);
+        g_string_append_printf(out, "};\nstatic drom_%s_state state_%s;\n", kind->name, its_name);
     }
     if (plan_output_count(loaded) > 0) {
         g_string_append(out, "static const drom_output DROM_FLASH outputs[] = {\n");
         for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-            g_autofree char *kind = g_ascii_strup(output_kind_name(plan_output_kind(loaded, i)), -1);
-            g_string_append_printf(out, "    DROM_%s(%s_settings_%s, state_%s),\n", kind, name,
+            g_autofree char *macro = g_ascii_strup(plan_output_kind(loaded, i)->name, -1);
+            g_string_append_printf(out, "    DROM_%s(%s_settings_%s, state_%s),\n", macro, name,
                                    plan_output_name(loaded, i), plan_output_name(loaded, i));
         }
         g_string_append(out, "};\n\n");
@@ -394,12 +323,12 @@ static char *find_unsendable(const plan *loaded)
     for (guint i = 0; i < loaded->sent->len; i++) {
         const GArray *const sent = g_ptr_array_index(loaded->sent, i);
         for (guint j = 0; j < sent->len; j++) {
-            const sent_key *const key = &g_array_index(sent, sent_key, j);
-            if (plan_is_own(loaded, key->key_sent.waveform->protocol)) {
+            const drom_protocol_ref protocol = plan_sent_code(loaded, i, j)->protocol;
+            if (plan_is_own(loaded, protocol)) {
+                g_autofree char *key = plan_sent_name(loaded, i, j);
                 return g_strdup_printf(
-                    "'%s.%s' is of the plan's own protocol '%s', which a chip can receive and not send",
-                    plan_handset_name(loaded, key->handset), plan_key_name(loaded, key->handset, key->key),
-                    key->key_sent.waveform->protocol->id);
+                    "'%s' is of the plan's own protocol '%s', which a chip can receive and not send", key,
+                    protocol->id);
             }
         }
     }

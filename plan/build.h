@@ -6,22 +6,20 @@
 #include "sheet.h"
 #include "source.h"
 
-#include "dromikos/sender.h"
-
 enum {
     PLAN_MAX_ROWS = 255,
     PLAN_MAX_HANDSETS = DROM_NO_HOLD,
     PLAN_USUAL_HOLD_MS = 500,
+    PLAN_MAX_COLOURS = 16, /* of a palette */
 };
 
 /* In the place of a rule of the source: what is done at start. */
 #define PLAN_AT_START G_MAXUINT
 
-/* A key that a sender sends. */
+/* A key that an output sends. */
 typedef struct sent_key {
     guint handset;
     guint key;
-    drom_sender_key key_sent;
 } sent_key;
 
 struct plan {
@@ -37,21 +35,19 @@ struct plan {
 
     drom_plan tables;
     /* What the tables point to. */
-    GArray *protocols;   /* of drom_protocol_ref */
-    GArray *handsets;    /* of drom_handset */
-    GPtrArray *codes;    /* of drom_code arrays, one a handset */
-    GPtrArray *listed;   /* of GArray of uint8_t, likewise: their rows by code */
-    GArray *hold_ms;     /* of uint16_t */
-    GArray *doubles;     /* of drom_key_ref */
-    GArray *rules;       /* of drom_rule */
-    GArray *rule_of;     /* of guint: the source's rule that became this row; PLAN_AT_START */
-    GPtrArray *actions;  /* of drom_action arrays, one a rule of the source, and one at start */
-    GArray *outputs;     /* of drom_output */
-    GPtrArray *sent;     /* of sent_key arrays, one an output */
-    GArray *palettes;    /* of drom_strip_palette */
-    GArray *effects;     /* of guint, into effect_names: those that the plan names */
-    GArray *effect_refs; /* of drom_strip_effect_ref: the same */
-    GPtrArray *kept;     /* settings and states */
+    GArray *protocols;  /* of drom_protocol_ref */
+    GArray *handsets;   /* of drom_handset */
+    GPtrArray *codes;   /* of drom_code arrays, one a handset */
+    GPtrArray *listed;  /* of GArray of uint8_t, likewise: their rows by code */
+    GArray *hold_ms;    /* of uint16_t */
+    GArray *doubles;    /* of drom_key_ref */
+    GArray *rules;      /* of drom_rule */
+    GArray *rule_of;    /* of guint: the source's rule that became this row; PLAN_AT_START */
+    GPtrArray *actions; /* of drom_action arrays, one a rule of the source, and one at start */
+    GArray *outputs;    /* of drom_output */
+    GPtrArray *sent;    /* of sent_key arrays, one an output */
+    GHashTable *shared; /* by kind: what all outputs of it share, as the kind has it */
+    GPtrArray *kept;    /* settings and states */
     drom_decoder *decoders;
     drom_hold *holds;
     drom_hand *hands;
@@ -69,10 +65,19 @@ void plan_check_source(plan *made);
 /* Fills the tables. Only for a source without errors. */
 void plan_fill_tables(plan *made);
 
-/* The row of an output, -1 when there is none. */
-int source_find_output(const plan_source *source, const char *name);
-
 /* The row of a handset, -1 when there is none. */
 int source_find_handset(const plan_source *source, const char *name);
+
+/* The row of an action's key among those that its output sends, which is made where it is new. Reports keys
+ * that can't be sent. */
+uint32_t plan_sent_row(plan *made, const action_words *action);
+
+/* The code of such a row; and "hall.mute", to be freed. */
+const drom_code *plan_sent_code(const plan *made, guint output, guint row);
+char *plan_sent_name(const plan *made, guint output, guint row);
+
+/* Keeps what all outputs of a kind share. */
+void plan_share(plan *made, const output_kind *kind, gpointer data, GDestroyNotify let_go);
+gpointer plan_shared(const plan *made, const output_kind *kind);
 
 #endif

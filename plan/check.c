@@ -1,6 +1,7 @@
 /* Does every name in a plan mean something, and can it all be true at once? Each fault is reported where it
  * stands. */
-#include "outputs.h"
+#include "colours.h"
+#include "kinds.h"
 
 #include <string.h>
 
@@ -30,11 +31,6 @@ static int find_word(const char **names, const char *name)
     }
     g_free(names);
     return found;
-}
-
-int source_find_output(const plan_source *source, const char *name)
-{
-    return find_word(output_names(source), name);
 }
 
 int source_find_handset(const plan_source *source, const char *name)
@@ -120,7 +116,7 @@ static void check_twice(plan_source *source, GHashTable *seen, const word *name)
                      before->line);
         return;
     }
-    g_hash_table_insert(seen, name->text, (gpointer)&name->where);
+    g_hash_table_insert(seen, (gpointer)name->text, (gpointer)&name->where);
 }
 
 static void check_names(plan_source *source)
@@ -156,6 +152,18 @@ static void check_protocols(plan_source *source)
     }
 }
 
+static void check_palette(plan_source *source, const palette_line *palette)
+{
+    if (palette->colours->len > PLAN_MAX_COLOURS) {
+        report_error(source->faults, palette->name.where, "a palette has at most %d colours",
+                     PLAN_MAX_COLOURS);
+    }
+    for (guint i = 0; i < palette->colours->len; i++) {
+        uint32_t colour;
+        (void)colour_of(source->faults, &g_array_index(palette->colours, word, i), &colour);
+    }
+}
+
 static void check_count(plan_source *source, guint count, guint max, const char *what)
 {
     if (count > max) {
@@ -163,26 +171,34 @@ static void check_count(plan_source *source, guint count, guint max, const char 
     }
 }
 
+/* What the engine calls an order, and the value that it needs. */
+static void check_order(plan *made, action_words *action)
+{
+    const kind_order *const order = &plan_line(made, (guint)action->row)->kind->orders[action->said];
+    action->verb = order->verb;
+    action->value = order->value != NULL ? order->value(made, action, order) : order->fixed;
+}
+
 static void check_actions(plan *made, GArray *actions, bool *is_driven, bool can_be_held)
 {
     plan_source *const source = made->source;
     for (guint i = 0; i < actions->len; i++) {
         action_words *const action = &g_array_index(actions, action_words, i);
-        const int output = source_find_output(source, action->output.text);
-        if (output >= 0) {
-            is_driven[output] = true;
-            output_check_action(made, action, &g_array_index(source->outputs, output_line, output),
-                                (guint)output);
+        if (action->row >= 0) {
+            is_driven[action->row] = true;
+        }
+        if (action->said >= 0) {
+            check_order(made, action);
             if (action->is_while_held && !can_be_held) {
                 report_error(source->faults, action->where,
                              "'while held' needs a key that goes down: a rule with 'pressed' or 'held'");
             }
-            continue;
+        } else if (action->row < 0) {
+            g_autofree const char **names = output_names(source);
+            g_autofree char *hint = did_you_mean(action->output.text, names);
+            report_error(source->faults, action->output.where, "there is no output '%s'%s",
+                         action->output.text, hint);
         }
-        g_autofree const char **names = output_names(source);
-        g_autofree char *hint = did_you_mean(action->output.text, names);
-        report_error(source->faults, action->output.where, "there is no output '%s'%s", action->output.text,
-                     hint);
     }
 }
 
@@ -297,10 +313,13 @@ void plan_check_source(plan *made)
     check_pins(made, is_all_read);
     for (guint i = 0; i < source->outputs->len; i++) {
         g_ptr_array_add(made->sent, g_array_new(FALSE, FALSE, sizeof(sent_key)));
-        output_check(made, i);
+        const output_line *const line = plan_line(made, i);
+        if (line->kind->check != NULL) {
+            line->kind->check(made, line);
+        }
     }
     for (guint i = 0; i < source->palettes->len; i++) {
-        palette_check(made, &g_array_index(source->palettes, palette_line, i));
+        check_palette(source, &g_array_index(source->palettes, palette_line, i));
     }
     check_count(source, source->handsets->len, PLAN_MAX_HANDSETS - 1, "handsets");
     check_count(source, source->outputs->len, DROM_ANY_OUTPUT, "outputs");

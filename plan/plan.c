@@ -1,12 +1,37 @@
 /* Loading a plan: read, parse, read its sheets, check, fill the tables. */
-#include "build.h"
 #include "csv_table.h"
+#include "kinds.h"
 
 #include <string.h>
 
 static void free_sheet(gpointer data)
 {
     sheet_free(data);
+}
+
+typedef struct shared_data {
+    gpointer data;
+    GDestroyNotify let_go;
+} shared_data;
+
+static void free_shared(gpointer data)
+{
+    shared_data *const unwanted = data;
+    unwanted->let_go(unwanted->data);
+    g_free(unwanted);
+}
+
+void plan_share(plan *made, const output_kind *kind, gpointer data, GDestroyNotify let_go)
+{
+    shared_data *const kept = g_new0(shared_data, 1);
+    *kept = (shared_data){data, let_go};
+    g_hash_table_insert(made->shared, (gpointer)kind, kept);
+}
+
+gpointer plan_shared(const plan *made, const output_kind *kind)
+{
+    const shared_data *const kept = g_hash_table_lookup(made->shared, kind);
+    return kept != NULL ? kept->data : NULL;
 }
 
 static plan *plan_new(void)
@@ -26,9 +51,7 @@ static plan *plan_new(void)
     made->actions = g_ptr_array_new_with_free_func(g_free);
     made->outputs = g_array_new(FALSE, FALSE, sizeof(drom_output));
     made->sent = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
-    made->palettes = g_array_new(FALSE, FALSE, sizeof(drom_strip_palette));
-    made->effects = g_array_new(FALSE, FALSE, sizeof(guint));
-    made->effect_refs = g_array_new(FALSE, FALSE, sizeof(drom_strip_effect_ref));
+    made->shared = g_hash_table_new_full(g_direct_hash, g_direct_equal, NULL, free_shared);
     made->kept = g_ptr_array_new_with_free_func(g_free);
     return made;
 }
@@ -53,9 +76,7 @@ void plan_free(plan *unwanted)
     g_ptr_array_unref(unwanted->actions);
     g_array_unref(unwanted->outputs);
     g_ptr_array_unref(unwanted->sent);
-    g_array_unref(unwanted->palettes);
-    g_array_unref(unwanted->effects);
-    g_array_unref(unwanted->effect_refs);
+    g_hash_table_unref(unwanted->shared);
     g_ptr_array_unref(unwanted->kept);
     g_free(unwanted->decoders);
     g_free(unwanted->holds);
@@ -107,13 +128,16 @@ static bool is_in_a_rule(const plan_source *source, const char *handset)
     return is_in;
 }
 
+/* Does some action name a key of a handset? */
 static bool is_sent(const GArray *actions, const char *handset)
 {
     bool is_sent = false;
     for (guint i = 0; i < actions->len; i++) {
         const action_words *const action = &g_array_index(actions, action_words, i);
-        is_sent |=
-            (action->say == SAY_SEND || action->say == SAY_HOLD) && strcmp(action->name.text, handset) == 0;
+        for (unsigned value = 0; value < PHRASE_VALUES && action->said >= 0; value++) {
+            is_sent |= action->values[value].key.text != NULL &&
+                       strcmp(action->values[value].name.text, handset) == 0;
+        }
     }
     return is_sent;
 }
@@ -255,69 +279,38 @@ const drom_output *plan_output(const plan *loaded, unsigned output)
     return &loaded->tables.outputs.outputs.rows[output];
 }
 
-enum output_kind plan_output_kind(const plan *loaded, unsigned output)
+const output_kind *plan_output_kind(const plan *loaded, unsigned output)
 {
-    return g_array_index(loaded->source->outputs, output_line, output).kind;
+    return plan_line(loaded, output)->kind;
 }
 
-static bool is_far(const drom_stepper_state *stepper)
+static bool is_any(const plan *loaded, activity wanted)
 {
-    return stepper->target == DROM_STEPPER_FARTHEST || stepper->target == -DROM_STEPPER_FARTHEST;
+    bool is = false;
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        is |= plan_output_kind(loaded, i)->activity(plan_output(loaded, i)) == wanted;
+    }
+    return is;
 }
 
 bool plan_is_ending(const plan *loaded)
 {
-    bool is_ending = false;
-    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        const void *const state = plan_output(loaded, i)->state;
-        const drom_relay_state *const relay = state;
-        const drom_lamp_state *const lamp = state;
-        const drom_stepper_state *const stepper = state;
-        const drom_sender_state *const sender = state;
-        switch (plan_output_kind(loaded, i)) {
-        case KIND_RELAY:
-            is_ending |= relay->pulse_end.is_armed || relay->is_on != relay->is_wanted_on;
-            break;
-        case KIND_LAMP:
-            is_ending |= lamp->next.is_armed;
-            break;
-        case KIND_STEPPER:
-            is_ending |= stepper->is_moving && !is_far(stepper);
-            break;
-        case KIND_SENDER:
-            is_ending |= sender->waiting > 0 && !sender->is_held;
-            break;
-        default:
-            break;
-        }
-    }
-    return is_ending;
+    return is_any(loaded, ENDING);
 }
 
 bool plan_is_endless(const plan *loaded)
 {
-    bool is_endless = false;
-    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        const drom_output *const output = plan_output(loaded, i);
-        const drom_strip_state *const strip = output->state;
-        const drom_strip_settings *const strip_settings = output->settings;
-        const drom_stepper_state *const stepper = output->state;
-        const drom_sender_state *const sender = output->state;
-        switch (plan_output_kind(loaded, i)) {
-        case KIND_STRIP:
-            is_endless |= (strip->is_on && strip->effect != 0) || strip_settings->every_ms == 0;
-            break;
-        case KIND_STEPPER:
-            is_endless |= is_far(stepper);
-            break;
-        case KIND_SENDER:
-            is_endless |= sender->is_held;
-            break;
-        default:
-            break;
-        }
+    return is_any(loaded, ENDLESS);
+}
+
+char *plan_action_text(const plan *loaded, const drom_action *action)
+{
+    const output_kind *const kind = plan_output_kind(loaded, action->row);
+    char *text = kind->order_text != NULL ? kind->order_text(loaded, action) : NULL;
+    for (const kind_order *order = kind->orders; order->phrase != NULL && text == NULL; order++) {
+        text = order->verb == action->verb ? g_strdup(order->phrase) : NULL;
     }
-    return is_endless;
+    return text != NULL ? text : g_strdup("?");
 }
 
 int plan_rule_line(const plan *loaded, unsigned rule)

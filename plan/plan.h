@@ -44,7 +44,7 @@ const char *plan_key_name(const plan *loaded, unsigned handset, unsigned key);
 const char *plan_output_name(const plan *loaded, unsigned output);
 /* A row of the tables. */
 const drom_output *plan_output(const plan *loaded, unsigned output);
-enum output_kind plan_output_kind(const plan *loaded, unsigned output);
+const output_kind *plan_output_kind(const plan *loaded, unsigned output);
 
 /* True when some output is doing what never ends by itself. */
 bool plan_is_endless(const plan *loaded);

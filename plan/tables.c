@@ -1,5 +1,5 @@
 /* From a source without errors to the tables of the engine: the same that a maker would write by hand. */
-#include "outputs.h"
+#include "kinds.h"
 
 static void add_protocol(plan *made, drom_protocol_ref protocol)
 {
@@ -60,10 +60,10 @@ static void fill_handsets(plan *made)
     }
 }
 
-static drom_action action_row(const plan *made, const action_words *action)
+static drom_action action_row(const action_words *action)
 {
     return (drom_action){
-        .row = (uint8_t)source_find_output(made->source, action->output.text),
+        .row = (uint8_t)action->row,
         .verb = action->verb,
         .value = action->value,
         .flags = action->is_while_held ? DROM_WHILE_HELD : 0,
@@ -71,11 +71,11 @@ static drom_action action_row(const plan *made, const action_words *action)
 }
 
 /* The rows are kept by the plan. */
-static const drom_action *action_rows(const plan *made, const GArray *words)
+static const drom_action *action_rows(const plan *made, const GArray *ordered)
 {
-    drom_action *const rows = g_new(drom_action, words->len);
-    for (guint i = 0; i < words->len; i++) {
-        rows[i] = action_row(made, &g_array_index(words, action_words, i));
+    drom_action *const rows = g_new(drom_action, ordered->len);
+    for (guint i = 0; i < ordered->len; i++) {
+        rows[i] = action_row(&g_array_index(ordered, action_words, i));
     }
     g_ptr_array_add(made->actions, rows);
     return rows;
@@ -84,7 +84,7 @@ static const drom_action *action_rows(const plan *made, const GArray *words)
 static void fill_outputs(plan *made)
 {
     for (guint i = 0; i < made->source->outputs->len; i++) {
-        const drom_output output = output_row(made, i);
+        const drom_output output = plan_line(made, i)->kind->row(made, i);
         g_array_append_val(made->outputs, output);
     }
 }

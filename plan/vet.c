@@ -1,36 +1,22 @@
 /* The figures come from the plan, from the board's facts and from the protocols' own timing; each verdict is
  * one comparison. tests/test_vet.c holds the verdicts on time against the simulated processor. */
-#include "vet.h"
+#include "vetting.h"
 
-#include "build.h"
 #include "estimate.h"
+#include "kinds.h"
 #include "trial.h"
 
 #include <math.h>
 
 enum {
     EDGE_MAIN_US = 110, /* of main, for each timed edge */
-    PIXEL_US = 32,      /* of the processor */
-    PIXEL_MA = 60,      /* full white */
-    COIL_MA = 75,       /* a small 5 V relay's */
-    STEPPER_MA = 320,   /* two coils of a small geared stepper */
-    LED_MA = 100,       /* a sender's, while it is lit */
     BASE_MA = 5,        /* what a pin gives a transistor or a driver */
-    PIXELS_MHZ = 16,    /* below, a processor that sends pixels itself has no time for their bits */
 };
 
 /* How full the ring may be: the estimate is off by some edges, mostly too many, so that it isn't sure that
  * some are lost until there are more than the ring's 32. KNOWN_US: for so long can it date an edge, in 15
  * bits. */
 enum { MAX_WAITING = 24, TOO_MANY_WAITING = 40, KNOWN_US = 32000 };
-
-/* A plan on its board, at the plan's clock. */
-typedef struct vetting {
-    const plan *plan;
-    board board;
-    double slower; /* than the board's facts */
-    vet_result *result;
-} vetting;
 
 static void free_finding(gpointer data)
 {
@@ -41,8 +27,8 @@ static void free_finding(gpointer data)
     g_free(finding);
 }
 
-static vet_finding *add(GPtrArray *list, vet_verdict verdict, const char *about, const char *what,
-                        double there, double needed, const char *unit, char *way_out)
+void vet_add(GPtrArray *list, vet_verdict verdict, const char *about, const char *what, double there,
+             double needed, const char *unit, char *way_out)
 {
     vet_finding *const finding = g_new0(vet_finding, 1);
     *finding = (vet_finding){verdict, g_strdup(about), g_strdup(what), needed, there, unit, NULL};
@@ -52,7 +38,6 @@ static vet_finding *add(GPtrArray *list, vet_verdict verdict, const char *about,
         finding->way_out = way_out;
     }
     g_ptr_array_add(list, finding);
-    return finding;
 }
 
 static double shortest_run_us(const plan *loaded, const drom_protocol *protocol)
@@ -73,33 +58,32 @@ static double shortest_run_us(const plan *loaded, const drom_protocol *protocol)
     return shortest_us == UINT16_MAX ? 0 : shortest_us;
 }
 
-static bool has_kind(const plan *loaded, enum output_kind kind)
+bool vet_uses(const vetting *job, uint8_t needs)
 {
     bool has = false;
-    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        has |= plan_output_kind(loaded, i) == kind;
+    for (unsigned i = 0; i < plan_output_count(job->plan); i++) {
+        has |= (plan_output(job->plan, i)->kind->needs & needs) != 0;
     }
     return has;
 }
 
-static const output_line *line_of(const plan *loaded, unsigned output)
+static bool has_timed_edges(const vetting *job)
 {
-    return &g_array_index(loaded->source->outputs, output_line, output);
+    return vet_uses(job, DROM_USES_TIMED_EDGES | DROM_USES_CARRIER);
 }
 
 /* The longest that interrupts are masked. */
 static double masked_us(const vetting *job)
 {
-    const bool has_strip = has_kind(job->plan, KIND_STRIP) && !job->board.sends_by_itself;
+    const bool has_strip = vet_uses(job, DROM_USES_PIXELS) && !job->board.sends_by_itself;
     const double port_us = has_strip || job->board.sends_by_itself ? job->board.masked_us : 2;
     return MAX(port_us, job->plan->source->own_masks_us);
 }
 
 /* The longest that an edge's handler may have to wait. */
-static double longest_wait_us(const vetting *job)
+double vet_longest_wait_us(const vetting *job)
 {
-    const bool has_alarm = has_kind(job->plan, KIND_STEPPER) || has_kind(job->plan, KIND_SENDER);
-    return masked_us(job) + (has_alarm ? job->board.alarm_us : 0) + job->board.capture_us;
+    return masked_us(job) + (has_timed_edges(job) ? job->board.alarm_us : 0) + job->board.capture_us;
 }
 
 /* Is a whole run gone when interrupts are masked as it begins? */
@@ -116,7 +100,7 @@ static void vet_protocol(const vetting *job, drom_protocol_ref protocol, bool is
     const plan *const loaded = job->plan;
     vet_result *const result = job->result;
     const double shortest_us = shortest_run_us(loaded, protocol);
-    const double wait_us = longest_wait_us(job);
+    const double wait_us = vet_longest_wait_us(job);
     const sim_limit limit = sim_limit_of(protocol->id);
     if (shortest_us <= 0) {
         return;
@@ -127,36 +111,32 @@ static void vet_protocol(const vetting *job, drom_protocol_ref protocol, bool is
     const vet_verdict apart = wait_us <= apart_us ? VET_FITS : at_worst;
     const bool is_own = loaded->source->own_masks_us >= job->board.masked_us;
     const double left_us = floor(apart_us - job->board.alarm_us - job->board.capture_us);
-    add(result->times, apart, protocol->id, "no two edges while interrupts are off", wait_us, apart_us, "us",
+    vet_add(
+        result->times, apart, protocol->id, "no two edges while interrupts are off", wait_us, apart_us, "us",
         left_us <= 0
             ? g_strdup("use a protocol with longer marks, or a faster board")
             : g_strdup_printf(is_own ? "keep interrupts off in your own code for at most %.0f us at a time"
                                      : "leave %.0f us: use a protocol with longer marks",
                               left_us));
     if (!is_latched) {
-        const double bearable_us = 2 * limit.jitter_us;
-        add(result->times, wait_us <= bearable_us ? VET_FITS : at_worst, protocol->id,
-            "edges are stamped late, by up to", wait_us, bearable_us, "us",
-            g_strdup("put the receiver on a pin whose edges a timer latches"));
+        const double bearable_us = vet_bearable_us(protocol);
+        vet_add(result->times, wait_us <= bearable_us ? VET_FITS : at_worst, protocol->id,
+                "edges are stamped late, by up to", wait_us, bearable_us, "us",
+                g_strdup("put the receiver on a pin whose edges a timer latches"));
     }
-}
-
-static double refresh_us(const output_line *line)
-{
-    return line->values[CLAUSE_PIXELS] * (double)PIXEL_US;
 }
 
 /* What keeps main from a frame's edges. */
 static estimate_main main_of(const vetting *job)
 {
-    enum { PIXELS_A_POLL = 3, LATCH_US = 300 };
-    const bool has_timed_edges = has_kind(job->plan, KIND_STEPPER) || has_kind(job->plan, KIND_SENDER);
-    estimate_main with = {.poll_us = job->board.poll_us, .turns = has_timed_edges ? 2 : 1.5};
+    enum { PIXELS_A_POLL = 3, PIXEL_US = 32, LATCH_US = 300 };
+    estimate_main with = {.poll_us = job->board.poll_us, .turns = has_timed_edges(job) ? 2 : 1.5};
     for (unsigned i = 0; i < plan_output_count(job->plan); i++) {
-        const output_line *const line = line_of(job->plan, i);
-        if (line->kind == KIND_STRIP && !job->board.sends_by_itself && refresh_us(line) > with.refresh_us) {
-            with.refresh_us = refresh_us(line);
-            with.rest_us = LATCH_US + line->values[CLAUSE_PIXELS] * with.turns * with.poll_us / PIXELS_A_POLL;
+        const output_line *const line = plan_line(job->plan, i);
+        const double us = line->kind->keeps_main_us != NULL ? line->kind->keeps_main_us(line) : 0;
+        if (!job->board.sends_by_itself && us > with.refresh_us) {
+            with.refresh_us = us;
+            with.rest_us = LATCH_US + us / PIXEL_US * with.turns * with.poll_us / PIXELS_A_POLL;
         }
     }
     return with;
@@ -168,11 +148,11 @@ static void add_waiting(const vetting *job, drom_protocol_ref protocol, const ch
     const vet_verdict verdict = cost.waiting <= MAX_WAITING        ? VET_FITS
                                 : cost.waiting <= TOO_MANY_WAITING ? VET_TIGHT
                                                                    : VET_FAILS;
-    add(job->result->times, verdict, protocol->id, what, cost.waiting, DROM_EDGES, "edges",
-        g_strdup(way_out));
+    vet_add(job->result->times, verdict, protocol->id, what, cost.waiting, DROM_EDGES, "edges",
+            g_strdup(way_out));
     if (cost.late_us >= KNOWN_US && verdict != VET_FAILS) {
-        add(job->result->times, VET_TIGHT, protocol->id, "edges wait for longer than they can be dated",
-            cost.late_us / 1000, KNOWN_US / 1000.0, "ms", g_strdup(way_out));
+        vet_add(job->result->times, VET_TIGHT, protocol->id, "edges wait for longer than they can be dated",
+                cost.late_us / 1000, KNOWN_US / 1000.0, "ms", g_strdup(way_out));
     }
 }
 
@@ -195,73 +175,22 @@ static void vet_hearing(const vetting *job)
                     estimate_edges(job->plan, protocol, &with),
                     "break your own code into pieces, and call drom_engine_poll() between them");
     }
-    if (with.block_us > 0 && (has_kind(job->plan, KIND_STEPPER) || has_kind(job->plan, KIND_SENDER))) {
-        add(job->result->times, with.block_us < DROM_TIMED_EDGE_HORIZON_US ? VET_FITS : VET_FAILS,
-            "timed edges", "are made ahead, while your own code blocks", with.block_us / 1000,
-            DROM_TIMED_EDGE_HORIZON_US / 1000.0, "ms",
-            g_strdup("break your own code into pieces: steps and bursts would come late"));
-    }
-}
-
-static double steps_s(const output_line *line)
-{
-    return (line->given & 1u << CLAUSE_SPEED) != 0 ? line->values[CLAUSE_SPEED] : 200;
-}
-
-/* An edge of a burst that comes late makes one run longer and the next one shorter. */
-static void vet_sender(const vetting *job, unsigned output, const char *name)
-{
-    const drom_sender_settings *const settings = plan_output(job->plan, output)->settings;
-    const double late_us = longest_wait_us(job);
-    vet_verdict worst = VET_FITS;
-    double bearable_us = INFINITY;
-    for (uint8_t i = 0; i < settings->keys.count; i++) {
-        const drom_protocol *const protocol = settings->keys.rows[i].waveform->protocol;
-        const double its_us = 2 * sim_limit_of(protocol->id).jitter_us;
-        const vet_verdict at_worst =
-            is_swallowed(job, shortest_run_us(job->plan, protocol)) ? VET_FAILS : VET_TIGHT;
-        worst = MAX(worst, late_us <= its_us ? VET_FITS : at_worst);
-        bearable_us = MIN(bearable_us, its_us);
-    }
-    add(job->result->times, worst, name, "an edge of a burst comes late by up to", late_us, bearable_us, "us",
-        g_strdup_printf("keep interrupts off in your own code for at most %.0f us at a time",
-                        MAX(0, floor(bearable_us - job->board.alarm_us - job->board.capture_us))));
-}
-
-static void vet_output(const vetting *job, unsigned output)
-{
-    const plan *const loaded = job->plan;
-    vet_result *const result = job->result;
-    const output_line *const line = line_of(loaded, output);
-    const char *const name = line->name.text;
-    if (line->kind == KIND_STRIP && !job->board.sends_by_itself) {
-        const double mhz = job->board.facts_mhz / job->slower;
-        add(result->times, mhz >= PIXELS_MHZ ? VET_FITS : VET_FAILS, name, "its bits need a clock of", mhz,
-            PIXELS_MHZ, "MHz", g_strdup("run the chip at 16 MHz"));
-        add(result->times, refresh_us(line) <= 10000 ? VET_FITS : VET_TIGHT, name,
-            "a refresh is over before a frame can be", refresh_us(line) / 1000, 10, "ms",
-            g_strdup("a key that ends within a refresh acts later: use fewer pixels, or two boards"));
-        const double gap_us = MAX(job->board.capture_us, job->board.alarm_us) + 2;
-        add(result->times, gap_us <= 9 ? VET_FITS : VET_FAILS, name,
-            "the data may pause, on the touchiest strips, for", gap_us, 9, "us",
-            g_strdup(gap_us < 50 ? "use a strip that latches after 50 us" : "use a faster board"));
-        const bool has_steps = has_kind(loaded, KIND_STEPPER) || has_kind(loaded, KIND_SENDER);
-        if (has_steps) {
-            add(result->times, refresh_us(line) + 1500 <= DROM_TIMED_EDGE_HORIZON_US ? VET_FITS : VET_FAILS,
-                name, "steps and bursts are made ahead for a whole refresh", (refresh_us(line) + 1500) / 1000,
+    if (with.block_us > 0 && has_timed_edges(job)) {
+        vet_add(job->result->times, with.block_us < DROM_TIMED_EDGE_HORIZON_US ? VET_FITS : VET_FAILS,
+                "timed edges", "are made ahead, while your own code blocks", with.block_us / 1000,
                 DROM_TIMED_EDGE_HORIZON_US / 1000.0, "ms",
-                g_strdup("the strip would stand still while they go on: use at most 200 pixels"));
-        }
+                g_strdup("break your own code into pieces: steps and bursts would come late"));
     }
-    if (line->kind == KIND_SENDER) {
-        vet_sender(job, output, name);
-    }
-    if (line->kind == KIND_STEPPER) {
-        const double late_us = longest_wait_us(job) + job->board.masked_us;
-        add(result->times, late_us * 4 < 1e6 / steps_s(line) ? VET_FITS : VET_TIGHT, name,
-            "a step comes late by up to", late_us, 1e6 / steps_s(line) / 4, "us",
-            g_strdup("turn more slowly, or the motor may lose steps"));
-    }
+}
+
+double vet_bearable_us(const drom_protocol *protocol)
+{
+    return 2 * sim_limit_of(protocol->id).jitter_us;
+}
+
+vet_verdict vet_when_late(const vetting *job, const drom_protocol *protocol)
+{
+    return is_swallowed(job, shortest_run_us(job->plan, protocol)) ? VET_FAILS : VET_TIGHT;
 }
 
 /* What steps and bursts take of the processor in a second. */
@@ -271,12 +200,8 @@ static double timed_edges_us(const vetting *job)
     const double an_edge_us = job->board.alarm_us + EDGE_MAIN_US * job->slower;
     double us = 0;
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        const output_line *const line = line_of(loaded, i);
-        if (line->kind == KIND_STEPPER) {
-            us += steps_s(line) * an_edge_us;
-        } else if (line->kind == KIND_SENDER) {
-            us += 68 / 0.108 * an_edge_us;
-        }
+        const output_line *const line = plan_line(loaded, i);
+        us += line->kind->timed_edges_s != NULL ? line->kind->timed_edges_s(line) * an_edge_us : 0;
     }
     return us;
 }
@@ -285,9 +210,9 @@ static double timed_edges_us(const vetting *job)
 static void vet_port(const vetting *job)
 {
     if (job->board.port == NULL) {
-        add(job->result->pins, VET_TIGHT, "board", "the library ships no port for it", 0, 0, "",
-            g_strdup_printf("write one for the %s (docs/porting.md), or use the board mega328",
-                            job->board.chip));
+        vet_add(job->result->pins, VET_TIGHT, "board", "the library ships no port for it", 0, 0, "",
+                g_strdup_printf("write one for the %s (docs/porting.md), or use the board mega328",
+                                job->board.chip));
     }
 }
 
@@ -296,12 +221,12 @@ static void vet_pins(const vetting *job)
     const plan *const loaded = job->plan;
     vet_result *const result = job->result;
     const board *const chosen = &job->board;
-    const bool has_sender = has_kind(loaded, KIND_SENDER);
+    const bool has_carrier = vet_uses(job, DROM_USES_CARRIER);
     const char *const receiver = loaded->source->receiver_pin.text;
     const double mhz = chosen->facts_mhz / job->slower;
     if (chosen->port != NULL && mhz != chosen->facts_mhz) {
-        add(result->pins, VET_FAILS, "clock", "the port that ships is made for", mhz, chosen->facts_mhz,
-            "MHz", g_strdup("run the chip at that clock, or write a port for yours"));
+        vet_add(result->pins, VET_FAILS, "clock", "the port that ships is made for", mhz, chosen->facts_mhz,
+                "MHz", g_strdup("run the chip at that clock, or write a port for yours"));
     }
     if (receiver != NULL && !board_pin_by_name(chosen, receiver)->has_latch) {
         g_autoptr(GString) latched = g_string_new(NULL);
@@ -310,28 +235,30 @@ static void vet_pins(const vetting *job)
                 g_string_append_printf(latched, "%s%s", latched->len > 0 ? ", " : "", pin->name);
             }
         }
-        add(result->pins, VET_TIGHT, "receiver", "an interrupt stamps its edges, not a timer", 0, 0, "",
-            g_strdup_printf("a timer of the %s latches pin %s", chosen->chip, latched->str));
+        vet_add(result->pins, VET_TIGHT, "receiver", "an interrupt stamps its edges, not a timer", 0, 0, "",
+                g_strdup_printf("a timer of the %s latches pin %s", chosen->chip, latched->str));
     }
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        const output_line *const line = line_of(loaded, i);
+        const output_line *const line = plan_line(loaded, i);
         const board_pin *const pin = board_pin_by_name(chosen, line->pins[0].text);
         const char *const name = line->name.text;
-        if (line->kind == KIND_SENDER && !pin->has_carrier) {
-            add(result->pins, VET_FAILS, name, "has no carrier on its pin", 0, 0, "",
-                g_strdup("put the sender on the pin of the carrier's timer (3 on the ATmega328P)"));
+        const uint8_t needs = line->kind->core->needs;
+        if ((needs & DROM_USES_CARRIER) != 0 && !pin->has_carrier) {
+            vet_add(result->pins, VET_FAILS, name, "has no carrier on its pin", 0, 0, "",
+                    g_strdup("put the sender on the pin of the carrier's timer (3 on the ATmega328P)"));
         }
-        if (line->kind != KIND_LAMP) {
+        if ((needs & DROM_USES_PWM) == 0) {
             continue;
         }
         if (pin->timer == NO_TIMER) {
-            add(result->pins, VET_FAILS, name, "has no PWM on its pin", 0, 0, "", g_strdup("use a PWM pin"));
+            vet_add(result->pins, VET_FAILS, name, "has no PWM on its pin", 0, 0, "",
+                    g_strdup("use a PWM pin"));
         } else if (pin->timer == chosen->clock_timer) {
-            add(result->pins, VET_FAILS, name, "has its PWM from the timer that is the clock", 0, 0, "",
-                g_strdup("use a PWM pin of another timer (5 or 6 on the ATmega328P)"));
-        } else if (has_sender && pin->timer == chosen->carrier_timer) {
-            add(result->pins, VET_FAILS, name, "has its PWM from the carrier's timer", 0, 0, "",
-                g_strdup("use a PWM pin of another timer (5 or 6 on the ATmega328P)"));
+            vet_add(result->pins, VET_FAILS, name, "has its PWM from the timer that is the clock", 0, 0, "",
+                    g_strdup("use a PWM pin of another timer (5 or 6 on the ATmega328P)"));
+        } else if (has_carrier && pin->timer == chosen->carrier_timer) {
+            vet_add(result->pins, VET_FAILS, name, "has its PWM from the carrier's timer", 0, 0, "",
+                    g_strdup("use a PWM pin of another timer (5 or 6 on the ATmega328P)"));
         }
     }
 }
@@ -344,35 +271,30 @@ static void vet_currents(const vetting *job)
     double pins_ma = 0;
     double supply_ma = 50; /* the board itself, and the receiver */
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        const output_line *const line = line_of(loaded, i);
-        const double load_ma = line->kind == KIND_RELAY     ? COIL_MA
-                               : line->kind == KIND_STEPPER ? STEPPER_MA
-                               : line->kind == KIND_STRIP   ? line->values[CLAUSE_PIXELS] * (double)PIXEL_MA
-                               : line->kind == KIND_SENDER  ? LED_MA
-                                                            : chosen->pin_ma;
-        const bool is_weak = line->kind == KIND_STRIP;
-        const bool fits_pin = load_ma <= chosen->pin_ma || is_weak;
+        const output_line *const line = plan_line(loaded, i);
+        const double load_ma = line->kind->load_ma(line, chosen);
+        const bool is_fed_apart = line->kind->is_fed_apart;
+        const bool fits_pin = load_ma <= chosen->pin_ma || is_fed_apart;
         pins_ma += line->pin_count * (double)BASE_MA;
         supply_ma += load_ma;
-        if (is_weak) {
-            add(result->currents, load_ma <= chosen->supply_ma ? VET_FITS : VET_TIGHT, line->name.text,
+        if (is_fed_apart) {
+            vet_add(
+                result->currents, load_ma <= chosen->supply_ma ? VET_FITS : VET_TIGHT, line->name.text,
                 "full white, from the board's supply", load_ma, chosen->supply_ma, "mA",
                 g_strdup_printf("give the strip a 5 V supply of its own, of %.1f A, with the grounds joined",
                                 ceil(load_ma / 500) / 2));
         } else {
-            add(result->currents, fits_pin ? VET_FITS : VET_TIGHT, line->name.text,
-                "a usual load, from the pin", load_ma, chosen->pin_ma, "mA",
-                g_strdup(line->kind == KIND_STEPPER
-                             ? "drive the coils through a driver, from a supply of their own"
-                             : "drive it through a transistor, with a diode across a coil"));
+            vet_add(result->currents, fits_pin ? VET_FITS : VET_TIGHT, line->name.text,
+                    "a usual load, from the pin", load_ma, chosen->pin_ma, "mA",
+                    g_strdup(line->kind->way_out));
         }
     }
-    add(result->currents, pins_ma <= chosen->all_pins_ma ? VET_FITS : VET_FAILS, "all pins",
-        "5 mA each for a transistor", pins_ma, chosen->all_pins_ma, "mA",
-        g_strdup("use fewer pins at a time"));
-    add(result->currents, supply_ma <= chosen->supply_ma ? VET_FITS : VET_TIGHT, "supply",
-        "everything on at once, from USB", supply_ma, chosen->supply_ma, "mA",
-        g_strdup("give motors, relays and strips a supply of their own"));
+    vet_add(result->currents, pins_ma <= chosen->all_pins_ma ? VET_FITS : VET_FAILS, "all pins",
+            "5 mA each for a transistor", pins_ma, chosen->all_pins_ma, "mA",
+            g_strdup("use fewer pins at a time"));
+    vet_add(result->currents, supply_ma <= chosen->supply_ma ? VET_FITS : VET_TIGHT, "supply",
+            "everything on at once, from USB", supply_ma, chosen->supply_ma, "mA",
+            g_strdup("give motors, relays and strips a supply of their own"));
 }
 
 /* The facts hold at one clock; what the chip does itself takes longer at a slower one. */
@@ -398,13 +320,16 @@ vet_result *vet_plan(const plan *loaded)
     result->currents = g_ptr_array_new_with_free_func(free_finding);
     const char *const receiver = loaded->source->receiver_pin.text;
     const bool is_latched = receiver != NULL && board_pin_by_name(loaded->board, receiver)->has_latch;
-    result->longest_masked_us = longest_wait_us(&job);
+    result->longest_masked_us = vet_longest_wait_us(&job);
     for (uint8_t i = 0; i < receive->protocols.count; i++) {
         vet_protocol(&job, receive->protocols.rows[i], is_latched);
     }
     vet_hearing(&job);
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        vet_output(&job, i);
+        const output_kind *const kind = plan_output_kind(loaded, i);
+        if (kind->vet != NULL) {
+            kind->vet(&job, i);
+        }
     }
     vet_port(&job);
     vet_pins(&job);
@@ -412,10 +337,10 @@ vet_result *vet_plan(const plan *loaded)
     const double timed_edges = timed_edges_us(&job) / 1e6;
     result->load += timed_edges;
     if (result->load > 0.7) { /* what can't be taken in at once waits in the ring; timed edges can't wait */
-        add(result->times, timed_edges > 1 ? VET_FAILS : VET_TIGHT, "processor",
-            "busy while a frame comes in, strips left out", result->load * 100, 70, "%",
-            g_strdup(timed_edges > 0.35 ? "use fewer senders, fewer or slower steppers, or two boards"
-                                        : "listen for fewer protocols, or use a faster board"));
+        vet_add(result->times, timed_edges > 1 ? VET_FAILS : VET_TIGHT, "processor",
+                "busy while a frame comes in, strips left out", result->load * 100, 70, "%",
+                g_strdup(timed_edges > 0.35 ? "use fewer senders, fewer or slower steppers, or two boards"
+                                            : "listen for fewer protocols, or use a faster board"));
     }
     return result;
 }

@@ -208,7 +208,7 @@ TEST(what_can_not_be_found_is_reported)
         {"$DROMIKOS infer /no/such", 3, "can't be read"},
         {"$DROMIKOS infer --name 1x -", 2, "it must begin with a letter"},
         {"echo '# a' | $DROMIKOS infer -", 3, "there is nothing in it but comments"},
-        {"$DROMIKOS infer --name plan -", 2, "--name is 'plan': that is a word of the plan language"},
+        {"$DROMIKOS infer --name when -", 2, "--name is 'when': that is a word of the plan language"},
         {"$DROMIKOS infer --name nec -", 2, "that is a protocol that is known already"},
         {"$DROMIKOS infer --name unknown -", 2, "that is a protocol that is known already"},
         {"$DROMIKOS infer --name 'x y' -", 2, "it must be made of letters, digits and '_'"},

@@ -190,6 +190,25 @@ TEST(lamp_fades_evenly_to_the_eye)
     sim_bench_free(in.bench);
 }
 
+TEST(lamp_blinks_until_it_is_asked_for_something_else)
+{
+    stage in;
+    open_stage(&in, &ours, 375);
+    order(&in, HOUSE, DROM_LAMP_FADE, DROM_FADE(128, 0));
+    order(&in, HOUSE, DROM_LAMP_BLINK, 200);
+    for (unsigned i = 0; i < 10; i++) {
+        play_until(&in, 200 * i + 100);
+        ck_assert_uint_eq(sim_bench_duty(in.bench, 5), i % 2 == 0 ? 128 * 128 : 0);
+    }
+    ck_assert(drom_lamp.is_busy(&house_state));
+    order(&in, HOUSE, DROM_LAMP_ON, 0);
+    play_until(&in, 3000);
+    ck_assert_uint_eq(sim_bench_duty(in.bench, 5), 128 * 128);
+    ck_assert(!drom_lamp.is_busy(&house_state));
+    ck_assert(!drom_lamp.accepts_action(&house, DROM_LAMP_BLINK, 0));
+    sim_bench_free(in.bench);
+}
+
 /* What moves or shines after a stop. */
 typedef struct stillness {
     unsigned pins;

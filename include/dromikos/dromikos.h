@@ -7,6 +7,7 @@
 #include "protocols.h"
 #include "relay.h"
 #include "sender.h"
+#include "servo.h"
 #include "stepper.h"
 #include "strip.h"
 

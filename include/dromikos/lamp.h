@@ -11,6 +11,7 @@ typedef enum drom_lamp_verb {
     DROM_LAMP_BRIGHTER, /**< by `value` of 255 */
     DROM_LAMP_DIMMER,   /**< by `value` of 255 */
     DROM_LAMP_FADE,     /**< DROM_FADE(level, ms) */
+    DROM_LAMP_BLINK,    /**< as bright as it was last, and dark, for `value` ms each: 1 to DROM_LONGEST_MS */
 } drom_lamp_verb;
 
 /** The value of DROM_LAMP_FADE: to a level, 0 to 255, within 0 to 1,800,000 ms. */
@@ -22,11 +23,12 @@ typedef struct drom_lamp_settings {
 } drom_lamp_settings;
 
 typedef struct drom_lamp_state {
-    drom_deadline next; /**< step of a fade */
-    uint32_t step_us;   /**< between steps of the level */
+    drom_deadline next; /**< step of a fade, or change of what blinks */
+    uint32_t step_us;   /**< between them */
     uint8_t level;      /**< as it looks: 0 dark, 255 full */
     uint8_t target;
     uint8_t last; /**< what ON goes back to */
+    bool blinks;
 } drom_lamp_state;
 
 extern const drom_output_kind DROM_FLASH drom_lamp;

@@ -19,7 +19,8 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
 {
     (void)settings;
     return verb <= DROM_LAMP_TOGGLE || (verb <= DROM_LAMP_DIMMER && value <= FULL) ||
-           (verb == DROM_LAMP_FADE && value >> 8 <= DROM_LONGEST_MS);
+           (verb == DROM_LAMP_FADE && value >> 8 <= DROM_LONGEST_MS) ||
+           (verb == DROM_LAMP_BLINK && value >= 1 && value <= DROM_LONGEST_MS);
 }
 
 /* Of 65536: how long the lamp is lit. Any level but 0 is lit. */
@@ -91,17 +92,27 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
     case DROM_LAMP_FADE:
         target = amount;
         break;
+    case DROM_LAMP_BLINK:
+        target = state->last;
+        break;
     }
+    state->blinks = verb == DROM_LAMP_BLINK;
     go(settings, state, timing, target, verb == DROM_LAMP_FADE ? value >> 8 : 0);
+    if (state->blinks) {
+        state->step_us = value * 1000;
+        drom_deadline_arm(&state->next, timing->now, state->step_us);
+    }
 }
 
 static drom_wait poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
 {
     drom_lamp_state *const state = state_of;
     if (drom_deadline_passed(&state->next, timing->now)) {
+        const bool is_below = state->target > state->level;
         shine(settings, state, timing,
-              (uint8_t)(state->target > state->level ? state->level + 1 : state->level - 1));
-        if (state->level != state->target) {
+              state->blinks ? (is_below ? state->target : 0)
+                            : (uint8_t)(is_below ? state->level + 1 : state->level - 1));
+        if (state->blinks || state->level != state->target) {
             drom_deadline_arm(&state->next, state->next.at, state->step_us);
         }
     }
@@ -117,7 +128,7 @@ static bool is_on(const void *state_of)
 static bool is_busy(const void *state_of)
 {
     const drom_lamp_state *const state = state_of;
-    return state->level != state->target;
+    return state->blinks || state->level != state->target;
 }
 
 const drom_output_kind DROM_FLASH drom_lamp = {

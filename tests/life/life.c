@@ -2,7 +2,7 @@
  * plan's source, not from what the engine made of it. */
 #include "life.h"
 
-#include "build.h"
+#include "kinds.h"
 
 #include <math.h>
 #include <string.h>
@@ -79,6 +79,16 @@ static void G_GNUC_PRINTF(4, 5)
     g_array_append_val(in->reported, row);
 }
 
+static const drom_output_kind *kind_of(const check_run *in, unsigned output)
+{
+    return plan_output(in->plan, output)->kind;
+}
+
+static unsigned pixels_of(const check_run *in, unsigned output)
+{
+    return ((const drom_strip_settings *)plan_output(in->plan, output)->settings)->count;
+}
+
 static const drom_relay_settings *relay_of(const check_run *in, unsigned output)
 {
     return plan_output(in->plan, output)->settings;
@@ -112,7 +122,7 @@ static void on_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
                 (double)in->stopped_us / 1e6);
     }
     for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        if (plan_output_kind(in->plan, i) == KIND_RELAY && relay_of(in, i)->pin == pin) {
+        if (kind_of(in, i) == &drom_relay && relay_of(in, i)->pin == pin) {
             on_relay(in, i, is_high != relay_of(in, i)->is_active_low);
         }
     }
@@ -145,8 +155,7 @@ static void on_refresh(void *context, uint64_t at_us, const sim_strip *strip)
     check_run *const in = context;
     for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
         seen_output *const seen = &in->outputs[i];
-        const uint32_t picture =
-            seen->strip == strip ? hash_of(strip, line_of(in, i)->values[CLAUSE_PIXELS]) : seen->picture;
+        const uint32_t picture = seen->strip == strip ? hash_of(strip, pixels_of(in, i)) : seen->picture;
         if (picture != seen->picture) {
             if (seen->is_picture_new && !seen->is_moving) {
                 report_row(in, seen->pictured_us, i, "moves");
@@ -197,7 +206,7 @@ static void on_duty(void *context, uint64_t at_us, uint8_t pin, uint16_t duty)
     check_run *const in = context;
     for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
         const drom_lamp_settings *const lamp = plan_output(in->plan, i)->settings;
-        if (plan_output_kind(in->plan, i) == KIND_LAMP && lamp->pin == pin) {
+        if (kind_of(in, i) == &drom_lamp && lamp->pin == pin) {
             const uint16_t lit = lamp->is_active_low ? (uint16_t)(UINT16_MAX - duty) : duty;
             report_row(in, at_us, i, "at %u of 256", (lit + 128u) / 256);
             in->outputs[i].is_on = lit > 255;
@@ -242,19 +251,13 @@ static void wire(check_run *in)
         const drom_strip_settings *const strip = plan_output(in->plan, i)->settings;
         const drom_sender_settings *const sender = plan_output(in->plan, i)->settings;
         seen->is_only_held = is_only_held(in, i);
-        switch (plan_output_kind(in->plan, i)) {
-        case KIND_STEPPER:
+        if (kind_of(in, i) == &drom_stepper) {
             seen->stepper = sim_bench_wire_stepper(in->bench, stepper->pins, 1.25e6 / stepper->fastest_us);
-            break;
-        case KIND_STRIP:
+        } else if (kind_of(in, i) == &drom_strip) {
             seen->strip = sim_bench_wire_strip(in->bench, strip->pin, strip->count, 9);
-            break;
-        case KIND_SENDER:
+        } else if (kind_of(in, i) == &drom_sender) {
             seen->target = sim_bench_wire_target(in->bench, sender->pin);
             sim_target_follow(seen->target, on_light, seen);
-            break;
-        default:
-            break;
         }
     }
 }
@@ -300,42 +303,31 @@ static void look_at_steppers(check_run *in)
     }
 }
 
+static bool has_coil_on(const check_run *in, unsigned output)
+{
+    const drom_stepper_settings *const stepper = plan_output(in->plan, output)->settings;
+    bool has = false;
+    for (unsigned pin = 0; pin < 4 && !stepper->holds_still; pin++) {
+        has |= sim_bench_is_high(in->bench, stepper->pins[pin]);
+    }
+    return has;
+}
+
 static void check_rest(check_run *in)
 {
     for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
         const seen_output *const seen = &in->outputs[i];
         const char *const name = line_of(in, i)->name.text;
-        const drom_stepper_settings *const stepper = plan_output(in->plan, i)->settings;
-        switch (plan_output_kind(in->plan, i)) {
-        case KIND_RELAY:
-            if (seen->is_on != relay_of(in, i)->rests_on) {
-                violate(in, "%s isn't at rest after the stop", name);
-            }
-            break;
-        case KIND_LAMP:
-            if (seen->is_on) {
-                violate(in, "%s is lit after the stop", name);
-            }
-            break;
-        case KIND_STEPPER:
-            for (unsigned pin = 0; pin < 4 && !stepper->holds_still; pin++) {
-                if (sim_bench_is_high(in->bench, stepper->pins[pin])) {
-                    violate(in, "a coil of %s is on after the stop", name);
-                }
-            }
-            break;
-        case KIND_STRIP:
-            if (!is_dark(seen->strip, line_of(in, i)->values[CLAUSE_PIXELS])) {
-                violate(in, "%s is lit after the stop", name);
-            }
-            break;
-        case KIND_SENDER:
-            if (seen->is_lit || seen->lit_us > in->stopped_us) {
-                violate(in, "%s sends after the stop", name);
-            }
-            break;
-        case OUTPUT_KINDS:
-            break;
+        const drom_output_kind *const kind = kind_of(in, i);
+        if (kind == &drom_relay && seen->is_on != relay_of(in, i)->rests_on) {
+            violate(in, "%s isn't at rest after the stop", name);
+        } else if ((kind == &drom_lamp && seen->is_on) ||
+                   (kind == &drom_strip && !is_dark(seen->strip, pixels_of(in, i)))) {
+            violate(in, "%s is lit after the stop", name);
+        } else if (kind == &drom_stepper && has_coil_on(in, i)) {
+            violate(in, "a coil of %s is on after the stop", name);
+        } else if (kind == &drom_sender && (seen->is_lit || seen->lit_us > in->stopped_us)) {
+            violate(in, "%s sends after the stop", name);
         }
     }
 }
@@ -353,12 +345,12 @@ static void check_let_go(check_run *in)
         if (!seen->is_only_held) {
             continue;
         }
-        const enum output_kind kind = plan_output_kind(in->plan, i);
-        const bool rests_on = kind == KIND_RELAY && relay_of(in, i)->rests_on;
-        if ((kind == KIND_RELAY && seen->is_on && !rests_on) || (kind == KIND_LAMP && seen->is_on) ||
-            (kind == KIND_STRIP && !is_dark(seen->strip, line_of(in, i)->values[CLAUSE_PIXELS])) ||
-            (kind == KIND_STEPPER && now_us - seen->changed_us < 1000 * MS && seen->has_changed) ||
-            (kind == KIND_SENDER && seen->lit_us + 1000 * MS > now_us)) {
+        const drom_output_kind *const kind = kind_of(in, i);
+        const bool rests_on = kind == &drom_relay && relay_of(in, i)->rests_on;
+        if ((kind == &drom_relay && seen->is_on && !rests_on) || (kind == &drom_lamp && seen->is_on) ||
+            (kind == &drom_strip && !is_dark(seen->strip, pixels_of(in, i))) ||
+            (kind == &drom_stepper && now_us - seen->changed_us < 1000 * MS && seen->has_changed) ||
+            (kind == &drom_sender && seen->lit_us + 1000 * MS > now_us)) {
             violate(in, "%s goes on though its key was let go", name);
         }
     }

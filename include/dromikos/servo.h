@@ -1,0 +1,47 @@
+/* The servo: a motor with an arm that goes where the width of a pulse says, fifty times a second. */
+#ifndef DROMIKOS_SERVO_H
+#define DROMIKOS_SERVO_H
+
+#include "outputs.h"
+
+typedef enum drom_servo_verb {
+    DROM_SERVO_OFF, /**< no more pulses, after the one that is going out: the arm is loose */
+    DROM_SERVO_GO,  /**< DROM_SERVO_TO(tenths, ms) */
+} drom_servo_verb;
+
+/** The value of DROM_SERVO_GO: to so many tenths of a degree, 0 to 1800, within 0 to 1,800,000 ms. From where
+ * it was sent last; at the first time, at once. */
+#define DROM_SERVO_TO(tenths, ms) ((uint32_t)(tenths) | (uint32_t)(ms) << 11)
+
+/** The farthest place, in tenths of a degree. */
+#define DROM_SERVO_FARTHEST 1800
+
+typedef struct drom_servo_settings {
+    uint16_t min_us; /**< the pulse for 0 degrees: 400 to 2600 */
+    uint16_t max_us; /**< for 180 degrees, likewise, and not the same */
+    uint8_t pin;
+} drom_servo_settings;
+
+typedef struct drom_servo_state {
+    drom_us next_at; /**< the next edge */
+    drom_us rose_at; /**< the pulse that goes out, or the newest one */
+    uint32_t left;   /**< pulses until it is where it goes */
+    uint16_t width_us;
+    uint16_t target_us;
+    bool is_on : 1;     /**< pulses go out */
+    bool is_ending : 1; /**< the one that goes out is the last */
+    bool is_high : 1;   /**< after the newest edge that was made */
+} drom_servo_state;
+
+extern const drom_output_kind DROM_FLASH drom_servo;
+
+/** A row of the outputs table. `settings_of` is a drom_servo_settings in flash, `state_of` a
+ * drom_servo_state.
+ */
+#define DROM_SERVO(settings_of, state_of)                                                                    \
+    {                                                                                                        \
+        .kind = &drom_servo, .settings = 1 ? &(settings_of) : (const drom_servo_settings DROM_FLASH *)NULL,  \
+        .state = 1 ? &(state_of) : (drom_servo_state *)NULL                                                  \
+    }
+
+#endif

@@ -1,0 +1,61 @@
+/* What the kinds of outputs share. */
+#include "kinds.h"
+
+#include <math.h>
+
+gpointer plan_keep(plan *made, gsize size)
+{
+    gpointer memory = g_malloc0(size);
+    g_ptr_array_add(made->kept, memory);
+    return memory;
+}
+
+const output_line *plan_line(const plan *made, guint output)
+{
+    return &g_array_index(made->source->outputs, output_line, output);
+}
+
+uint8_t plan_pin(const plan *made, const output_line *line, unsigned pin)
+{
+    return board_pin_by_name(made->board, line->pins[pin].text)->number;
+}
+
+uint32_t line_value(const output_line *line, unsigned clause, uint32_t usual)
+{
+    return line->clauses[clause].is_given ? line->clauses[clause].value : usual;
+}
+
+uint32_t level_of(double percent)
+{
+    return (uint32_t)lround(MIN(percent, 100) * 255 / 100);
+}
+
+unsigned percent_of(uint32_t level)
+{
+    return (level * 100 + 127) / 255;
+}
+
+uint32_t order_level(plan *made, action_words *action, const kind_order *order)
+{
+    (void)order;
+    if (action->values[0].amount > 100) {
+        report_error(made->source->faults, action->values[0].where, "there is nothing past 100 %%");
+    }
+    return level_of(action->values[0].amount);
+}
+
+uint32_t order_ms(plan *made, action_words *action, const kind_order *order)
+{
+    const uint32_t ms = action->values[0].number;
+    (void)order;
+    if (ms < 1 || ms > DROM_LONGEST_MS) {
+        report_error(made->source->faults, action->values[0].where, "this time may be 1 ms to 30 min");
+        return 1;
+    }
+    return ms;
+}
+
+const char *c_bool(bool is_so)
+{
+    return is_so ? "true" : "false";
+}

@@ -1,0 +1,109 @@
+/* A kind of output, as the host knows it: what a plan says of it, what it needs, and what its device on the
+ * bench does. One const descriptor a file in plan/kinds/, and none of what is in there stands anywhere else.
+ * Private to plan/, but for what plan.h passes on. */
+#ifndef DROMIKOS_PLAN_KINDS_H
+#define DROMIKOS_PLAN_KINDS_H
+
+#include "build.h"
+
+#include "sim.h"
+
+typedef struct vetting vetting; /* vetting.h */
+
+enum { KIND_MAX_PHRASES = 32 };
+
+/* What may be said of an output, after a comma. Phrases of one clause say the same thing. */
+typedef struct kind_clause {
+    const char *phrase; /* NULL: there are no more */
+    unsigned clause;    /* below MAX_CLAUSES */
+    uint32_t fixed;     /* its value, where the phrase has no number */
+    uint32_t min;       /* of the number */
+    uint32_t max;
+    const char *range; /* what that is, for people: "a strip has so many pixels"; NULL: any will do */
+} kind_clause;
+
+/* What an output may be asked to do. */
+typedef struct kind_order {
+    const char *phrase; /* NULL: there are no more */
+    uint8_t verb;       /* of the engine */
+    bool can_be_held;   /* 'while held' may follow */
+    uint32_t fixed;     /* the engine's value, where `value` is NULL */
+
+    /* The engine's value of an action. Reports what is wrong with it. */
+    uint32_t (*value)(plan *made, action_words *action, const struct kind_order *order);
+} kind_order;
+
+/* What an output is about. */
+typedef enum activity { IDLE, ENDING /* by itself */, ENDLESS } activity;
+
+struct output_kind {
+    const char *name; /* the first word of its statement; the core calls it so, too: drom_NAME_settings */
+    const char *head; /* what follows: "NAME on pin PIN" */
+    const drom_output_kind *core;
+    const kind_clause *clauses;
+    const kind_order *orders;
+    const char *wiring;  /* what lies between the pin and the load */
+    const char *way_out; /* where the load is more than a pin gives */
+
+    /* Reports what is missing in its line, or doesn't go together. NULL: nothing can be. */
+    void (*check)(plan *made, const output_line *line);
+
+    /* Settings and state, from a line without faults. They are kept by the plan. */
+    drom_output (*row)(plan *made, guint output);
+
+    /* The same in C: what the settings of all outputs of the kind share, what those of one point to, and
+     * their initialiser, without braces. The first two may be NULL. */
+    void (*bake_shared)(GString *out, const plan *loaded);
+    void (*bake_tables)(GString *out, const plan *loaded, guint output);
+    void (*bake_settings)(GString *out, const plan *loaded, guint output);
+
+    /* An order for people, to be freed. NULL: its phrase. */
+    char *(*order_text)(const plan *loaded, const drom_action *action);
+
+    activity (*activity)(const drom_output *row);
+
+    /* For vet. What the load takes at most; and where the pin doesn't carry it, `is_fed_apart`. */
+    double (*load_ma)(const output_line *line, const board *chosen);
+    bool is_fed_apart;
+    void (*vet)(const vetting *job, guint output);    /* NULL: nothing is to be said */
+    double (*keeps_main_us)(const output_line *line); /* a refresh; NULL: it doesn't */
+    double (*timed_edges_s)(const output_line *line); /* in a second; NULL: none */
+
+    /* Its device on the bench; NULL: its pins say it all. */
+    void *(*wire)(sim_bench *bench, const drom_output *row);
+    /* Where it is on or off, and no more: the pin, and whether on is low. NULL: it isn't so simple. */
+    uint8_t (*switched_pin)(const drom_output *row, bool *is_active_low);
+    /* Why an order changed nothing at once. To be freed. NULL: that needs no reason. */
+    char *(*unanswered)(const drom_output *row, drom_us now);
+    /* Whether it moves, and where it is. NULL: it can't. */
+    bool (*moves)(const drom_output *row, int32_t *position);
+    char *(*place_text)(const drom_output *row); /* "step 512"; to be freed */
+    /* What it has done in all, for people; `on_us`: of what is switched. To be freed. */
+    char *(*sum_up)(const drom_output *row, const void *device, uint64_t on_us);
+};
+
+/* All kinds, ending with NULL. */
+extern const output_kind *const output_kinds[];
+
+/* Memory that the plan lets go of in the end. */
+gpointer plan_keep(plan *made, gsize size);
+
+/* The line of an output, and the number of one of its pins on the plan's board. */
+const output_line *plan_line(const plan *made, guint output);
+uint8_t plan_pin(const plan *made, const output_line *line, unsigned pin);
+
+/* What a clause says, or what it is usually. */
+uint32_t line_value(const output_line *line, unsigned clause, uint32_t usual);
+
+/* For an order: a level of 255, from percent; and back. */
+uint32_t level_of(double percent);
+unsigned percent_of(uint32_t level);
+
+/* The values of orders that several kinds have. */
+uint32_t order_level(plan *made, action_words *action, const kind_order *order);
+uint32_t order_ms(plan *made, action_words *action, const kind_order *order);
+
+/* "true", "false" */
+const char *c_bool(bool is_so);
+
+#endif

@@ -1,0 +1,13 @@
+/* The kinds of outputs. A new one is a line here. */
+#include "../kinds.h"
+
+extern const output_kind relay_kind;
+extern const output_kind lamp_kind;
+extern const output_kind stepper_kind;
+extern const output_kind strip_kind;
+extern const output_kind sender_kind;
+extern const output_kind servo_kind;
+
+const output_kind *const output_kinds[] = {
+    &relay_kind, &lamp_kind, &stepper_kind, &strip_kind, &sender_kind, &servo_kind, NULL,
+};

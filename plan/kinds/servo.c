@@ -1,0 +1,175 @@
+/* The servo. */
+#include "../kinds.h"
+#include "../vetting.h"
+
+#include "dromikos/servo.h"
+
+#include <math.h>
+#include <stdlib.h>
+
+enum { PULSES };
+
+enum {
+    USUAL_MIN_US = 1000,
+    USUAL_MAX_US = 2000,
+    NARROWEST_US = 400,
+    WIDEST_US = 2600,
+    PULSES_S = 50,
+    MOTOR_MA = 500, /* a small one's, under way */
+};
+
+static const kind_clause clauses[] = {
+    {"pulses N to N us", PULSES, 0, NARROWEST_US, WIDEST_US, "a pulse lasts so many µs"},
+    {NULL},
+};
+
+static void check(plan *made, const output_line *line)
+{
+    const clause_given *const pulses = &line->clauses[PULSES];
+    if (pulses->is_given && (pulses->second < NARROWEST_US || pulses->second > WIDEST_US)) {
+        report_error(made->source->faults, pulses->where, "a pulse lasts so many µs: %d to %d", NARROWEST_US,
+                     WIDEST_US);
+    } else if (pulses->is_given && pulses->second == pulses->value) {
+        report_error(made->source->faults, pulses->where, "the pulses for 0 and for 180 degrees must differ");
+    }
+}
+
+static uint32_t go_over(plan *made, const phrase_value *way, uint32_t ms)
+{
+    const double degrees = way->amount;
+    if (way->unit != WAY_DEGREES || degrees > DROM_SERVO_FARTHEST / 10.0) {
+        report_error(made->source->faults, way->where, "a servo goes to 0 to 180 degrees");
+    }
+    return DROM_SERVO_TO(lround(MIN(degrees * 10, DROM_SERVO_FARTHEST)), ms);
+}
+
+static uint32_t go(plan *made, action_words *action, const kind_order *order)
+{
+    (void)order;
+    return go_over(made, &action->values[0], 0);
+}
+
+static uint32_t go_slowly(plan *made, action_words *action, const kind_order *order)
+{
+    const uint32_t ms = action->values[1].number;
+    (void)order;
+    if (ms > DROM_LONGEST_MS) {
+        report_error(made->source->faults, action->values[1].where, "this time may be up to 30 min");
+    }
+    return go_over(made, &action->values[0], MIN(ms, DROM_LONGEST_MS));
+}
+
+static const kind_order orders[] = {
+    {"off", .verb = DROM_SERVO_OFF},
+    {"go to WAY", DROM_SERVO_GO, .can_be_held = true, .value = go},
+    {"go to WAY over TIME", DROM_SERVO_GO, .can_be_held = true, .value = go_slowly},
+    {NULL},
+};
+
+static drom_output row(plan *made, guint output)
+{
+    const output_line *const line = plan_line(made, output);
+    const clause_given *const pulses = &line->clauses[PULSES];
+    drom_servo_settings *const settings = plan_keep(made, sizeof *settings);
+    drom_servo_state *const state = plan_keep(made, sizeof *state);
+    settings->min_us = pulses->is_given ? (uint16_t)pulses->value : USUAL_MIN_US;
+    settings->max_us = pulses->is_given ? (uint16_t)pulses->second : USUAL_MAX_US;
+    settings->pin = plan_pin(made, line, 0);
+    return (drom_output)DROM_SERVO(*settings, *state);
+}
+
+static void bake_settings(GString *out, const plan *loaded, guint output)
+{
+    const drom_servo_settings *const settings = plan_output(loaded, output)->settings;
+    g_string_append_printf(out, ".min_us = %u, .max_us = %u, .pin = %u", settings->min_us, settings->max_us,
+                           settings->pin);
+}
+
+static char *order_text(const plan *loaded, const drom_action *action)
+{
+    const unsigned tenths = action->value & 0x7ff;
+    (void)loaded;
+    return action->verb == DROM_SERVO_OFF ? NULL
+           : action->value >> 11 == 0
+               ? g_strdup_printf("go to %g degrees", tenths / 10.0)
+               : g_strdup_printf("go to %g degrees over %u ms", tenths / 10.0, action->value >> 11);
+}
+
+static activity activity_of(const drom_output *output)
+{
+    const drom_servo_state *const state = output->state;
+    return state->left > 0 ? ENDING : state->is_on ? ENDLESS : IDLE;
+}
+
+static double load_ma(const output_line *line, const board *chosen)
+{
+    (void)line;
+    (void)chosen;
+    return MOTOR_MA;
+}
+
+static double edges_s(const output_line *line)
+{
+    (void)line;
+    return 2 * PULSES_S;
+}
+
+/* A pulse's two edges may be late by different times. */
+static void vet(const vetting *job, guint output)
+{
+    const output_line *const line = plan_line(job->plan, output);
+    const double late_us = vet_longest_wait_us(job);
+    const double degree_us =
+        abs((int)line_value(line, PULSES, USUAL_MIN_US) -
+            (line->clauses[PULSES].is_given ? (int)line->clauses[PULSES].second : USUAL_MAX_US)) /
+        180.0;
+    vet_add(job->result->times, late_us <= 3 * degree_us ? VET_FITS : VET_TIGHT, line->name.text,
+            "a pulse is off by up to", late_us, 3 * degree_us, "us",
+            g_strdup("the arm may tremble by more than three degrees: give strips another board"));
+}
+
+static bool moves(const drom_output *output, int32_t *position)
+{
+    const drom_servo_settings *const settings = output->settings;
+    const drom_servo_state *const state = output->state;
+    *position =
+        ((int32_t)state->width_us - settings->min_us) * 180 / ((int32_t)settings->max_us - settings->min_us);
+    return state->left > 0;
+}
+
+static char *place_text(const drom_output *output)
+{
+    int32_t degrees;
+    (void)moves(output, &degrees);
+    return g_strdup_printf("%d degrees", (int)degrees);
+}
+
+static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
+{
+    g_autofree char *where = place_text(output);
+    (void)device;
+    (void)on_us;
+    return ((const drom_servo_state *)output->state)->is_on ? g_strdup_printf("ends at %s", where)
+                                                            : g_strdup("ends loose");
+}
+
+const output_kind servo_kind = {
+    .name = "servo",
+    .head = "NAME on pin PIN",
+    .core = &drom_servo,
+    .clauses = clauses,
+    .orders = orders,
+    .wiring = "its signal; supply of its own, grounds joined",
+    .way_out = "give it a supply of its own: the pin carries the signal alone",
+    .check = check,
+    .row = row,
+    .bake_settings = bake_settings,
+    .order_text = order_text,
+    .activity = activity_of,
+    .load_ma = load_ma,
+    .vet = vet,
+    .timed_edges_s = edges_s,
+    .moves = moves,
+    .place_text = place_text,
+    .sum_up = sum_up,
+};

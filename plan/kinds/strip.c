@@ -1,0 +1,358 @@
+/* The strip. All strips of a plan share its palettes, and the effects that it names. */
+#include "../colours.h"
+#include "../kinds.h"
+#include "../vetting.h"
+
+#include "dromikos/strip.h"
+
+#include <string.h>
+
+enum { PIXELS, ORDER, PAUSE };
+
+enum {
+    USUAL_PAUSE_MS = 10, /* between refreshes */
+    MAX_PAUSE_MS = 255,
+    PIXEL_US = 32,   /* of the processor */
+    PIXEL_MA = 60,   /* full white */
+    PIXELS_MHZ = 16, /* below, a processor that sends pixels itself has no time for their bits */
+};
+
+static const struct {
+    const char *name;
+    drom_strip_effect *effect;
+} effects[] = {{"chase", drom_strip_chase},
+               {"blend", drom_strip_blend},
+               {"breathe", drom_strip_breathe},
+               {"sparkle", drom_strip_sparkle}};
+
+static const uint32_t usual_palette[] = {0xff0000, 0xff7000, 0x00ff00, 0x0000ff};
+
+/* What the strips of a plan share. */
+typedef struct shared {
+    GArray *names;    /* of guint, into `effects`: those that the plan names */
+    GArray *effects;  /* of drom_strip_effect_ref: the same */
+    GArray *palettes; /* of drom_strip_palette */
+} shared;
+
+static void free_shared(gpointer data)
+{
+    shared *const unwanted = data;
+    g_array_unref(unwanted->names);
+    g_array_unref(unwanted->effects);
+    g_array_unref(unwanted->palettes);
+    g_free(unwanted);
+}
+
+extern const output_kind strip_kind;
+
+static shared *find_shared(const plan *made)
+{
+    return plan_shared(made, &strip_kind);
+}
+
+static shared *shared_of(plan *made)
+{
+    shared *all = find_shared(made);
+    if (all == NULL) {
+        all = g_new0(shared, 1);
+        all->names = g_array_new(FALSE, FALSE, sizeof(guint));
+        all->effects = g_array_new(FALSE, FALSE, sizeof(drom_strip_effect_ref));
+        all->palettes = g_array_new(FALSE, FALSE, sizeof(drom_strip_palette));
+        plan_share(made, &strip_kind, all, free_shared);
+    }
+    return all;
+}
+
+static const kind_clause clauses[] = {
+    {"N pixels", PIXELS, 0, 1, 255, "a strip has so many pixels"},
+    {"order NAME", .clause = ORDER},
+    {"pause TIME", PAUSE, 0, 0, MAX_PAUSE_MS, "the pause after a refresh"},
+    {"without pause", PAUSE, .fixed = 0},
+    {NULL},
+};
+
+/* Which of red (0), green (1) and blue (2) comes first, second and third in a word such as "grb"; false when
+ * it is none of the six orders. */
+static bool pixel_order(const char *text, uint8_t *order)
+{
+    unsigned seen = 0;
+    for (int i = 0; i < 3; i++) {
+        if (text[i] == '\0' || strchr("rgb", text[i]) == NULL) {
+            return false;
+        }
+        order[i] = (uint8_t)(text[i] == 'r' ? 0 : text[i] == 'g' ? 1 : 2);
+        seen |= 1u << order[i];
+    }
+    return seen == 7 && text[3] == '\0';
+}
+
+static void check(plan *made, const output_line *line)
+{
+    report *const faults = made->source->faults;
+    uint8_t order[3];
+    if (!line->clauses[PIXELS].is_given) {
+        report_error(faults, line->name.where, "say how many pixels '%s' has, as in: 60 pixels",
+                     line->name.text);
+    }
+    if (line->clauses[ORDER].is_given && !pixel_order(line->clauses[ORDER].name.text, order)) {
+        report_error(faults, line->clauses[ORDER].name.where,
+                     "the order in which red, green and blue are sent: rgb, rbg, grb, gbr, brg or bgr");
+    }
+}
+
+static uint32_t colour(plan *made, action_words *action, const kind_order *order)
+{
+    uint32_t found = 0;
+    (void)order;
+    (void)colour_of(made->source->faults, &action->values[0].name, &found);
+    return found & 0xffffff;
+}
+
+static uint32_t pixel_count(plan *made, action_words *action, const kind_order *order)
+{
+    const output_line *const line = plan_line(made, (guint)action->row);
+    const uint32_t count = action->values[0].number;
+    (void)order;
+    if (count > line_value(line, PIXELS, 0)) {
+        report_error(made->source->faults, action->values[0].where, "'%s' has %u pixels", line->name.text,
+                     line_value(line, PIXELS, 0));
+    }
+    return MIN(count, 255);
+}
+
+static uint32_t palette_row(plan *made, action_words *action, const kind_order *order)
+{
+    const word *const name = &action->values[0].name;
+    (void)order;
+    for (guint i = 0; i < made->source->palettes->len; i++) {
+        if (strcmp(g_array_index(made->source->palettes, palette_line, i).name.text, name->text) == 0) {
+            return i;
+        }
+    }
+    report_error(made->source->faults, name->where, "there is no palette '%s'", name->text);
+    return 0;
+}
+
+/* The row of an effect among those that the plan names, which is made where it is new. */
+static uint32_t effect_row(plan *made, action_words *action, const kind_order *order)
+{
+    shared *const all = shared_of(made);
+    (void)action;
+    for (guint row = 0; row < all->names->len; row++) {
+        if (g_array_index(all->names, guint, row) == order->fixed) {
+            return row;
+        }
+    }
+    const guint name = order->fixed;
+    const drom_strip_effect_ref effect = effects[name].effect;
+    g_array_append_val(all->names, name);
+    g_array_append_val(all->effects, effect);
+    return all->names->len - 1;
+}
+
+static const kind_order orders[] = {
+    {"off", .verb = DROM_STRIP_OFF},
+    {"on", DROM_STRIP_ON, .can_be_held = true},
+    {"toggle", .verb = DROM_STRIP_TOGGLE},
+    {"fill COLOUR", DROM_STRIP_FILL, .value = colour},
+    {"show N", DROM_STRIP_SHOW, .value = pixel_count},
+    {"brightness LEVEL", DROM_STRIP_BRIGHTNESS, .value = order_level},
+    {"brighter LEVEL", DROM_STRIP_BRIGHTER, .value = order_level},
+    {"dimmer LEVEL", DROM_STRIP_DIMMER, .value = order_level},
+    {"palette NAME", DROM_STRIP_PALETTE, .value = palette_row},
+    {"chase", DROM_STRIP_EFFECT, .fixed = 0, .value = effect_row},
+    {"blend", DROM_STRIP_EFFECT, .fixed = 1, .value = effect_row},
+    {"breathe", DROM_STRIP_EFFECT, .fixed = 2, .value = effect_row},
+    {"sparkle", DROM_STRIP_EFFECT, .fixed = 3, .value = effect_row},
+    {NULL},
+};
+
+static void fill_palettes(plan *made, shared *all)
+{
+    if (all->palettes->len > 0) {
+        return;
+    }
+    for (guint i = 0; i < made->source->palettes->len; i++) {
+        const GArray *const names = g_array_index(made->source->palettes, palette_line, i).colours;
+        uint32_t *const list = plan_keep(made, names->len * sizeof *list);
+        for (guint j = 0; j < names->len; j++) {
+            (void)colour_of(made->source->faults, &g_array_index(names, word, j), &list[j]);
+        }
+        const drom_strip_palette palette = {{list, (uint8_t)names->len}};
+        g_array_append_val(all->palettes, palette);
+    }
+    if (all->palettes->len == 0) {
+        const drom_strip_palette palette = {DROM_ROWS(usual_palette)};
+        g_array_append_val(all->palettes, palette);
+    }
+}
+
+static drom_output row(plan *made, guint output)
+{
+    const output_line *const line = plan_line(made, output);
+    drom_strip_settings *const settings = plan_keep(made, sizeof *settings);
+    drom_strip_state *const state = plan_keep(made, sizeof *state);
+    shared *const all = shared_of(made);
+    fill_palettes(made, all);
+    *settings = (drom_strip_settings){
+        .bytes = plan_keep(made, line_value(line, PIXELS, 0) * (gsize)3),
+        .count = (uint8_t)line_value(line, PIXELS, 0),
+        .pin = plan_pin(made, line, 0),
+        .every_ms = (uint8_t)line_value(line, PAUSE, USUAL_PAUSE_MS),
+        .effects = {(const drom_strip_effect_ref *)(void *)all->effects->data, (uint8_t)all->effects->len},
+        .palettes = {(const drom_strip_palette *)(void *)all->palettes->data, (uint8_t)all->palettes->len},
+    };
+    (void)pixel_order(line->clauses[ORDER].is_given ? line->clauses[ORDER].name.text : "grb",
+                      settings->order);
+    return (drom_output)DROM_STRIP(*settings, *state);
+}
+
+static void bake_shared(GString *out, const plan *loaded)
+{
+    const shared *const all = find_shared(loaded);
+    for (guint i = 0; i < all->palettes->len; i++) {
+        const drom_strip_palette *const palette = &g_array_index(all->palettes, drom_strip_palette, i);
+        g_string_append_printf(out, "static const uint32_t DROM_FLASH colours_%u[] = {", i);
+        for (uint8_t j = 0; j < palette->colours.count; j++) {
+            g_string_append_printf(out, "%s0x%06x", j > 0 ? ", " : "", palette->colours.rows[j]);
+        }
+        g_string_append(out, "};\n");
+    }
+    g_string_append(out, "static const drom_strip_palette DROM_FLASH palettes[] = {");
+    for (guint i = 0; i < all->palettes->len; i++) {
+        g_string_append_printf(out, "%s{DROM_ROWS(colours_%u)}", i > 0 ? ", " : "", i);
+    }
+    g_string_append(out, "};\n");
+    if (all->names->len > 0) {
+        g_string_append(out, "static const drom_strip_effect_ref DROM_FLASH effects[] = {");
+        for (guint i = 0; i < all->names->len; i++) {
+            g_string_append_printf(out, "%sdrom_strip_%s", i > 0 ? ", " : "",
+                                   effects[g_array_index(all->names, guint, i)].name);
+        }
+        g_string_append(out, "};\n");
+    }
+}
+
+static void bake_tables(GString *out, const plan *loaded, guint output)
+{
+    const drom_strip_settings *const settings = plan_output(loaded, output)->settings;
+    g_string_append_printf(out, "static uint8_t pixels_%s[%u];\n", plan_output_name(loaded, output),
+                           settings->count * 3u);
+}
+
+static void bake_settings(GString *out, const plan *loaded, guint output)
+{
+    const drom_strip_settings *const settings = plan_output(loaded, output)->settings;
+    g_string_append_printf(
+        out, ".bytes = pixels_%s, .count = %u, .pin = %u, .order = {%u, %u, %u}, .every_ms = %u%s%s",
+        plan_output_name(loaded, output), settings->count, settings->pin, settings->order[0],
+        settings->order[1], settings->order[2], settings->every_ms,
+        settings->effects.count > 0 ? ", .effects = DROM_ROWS(effects)" : "",
+        ", .palettes = DROM_ROWS(palettes)");
+}
+
+static char *order_text(const plan *loaded, const drom_action *action)
+{
+    switch ((drom_strip_verb)action->verb) {
+    case DROM_STRIP_FILL: {
+        g_autofree char *text = colour_text(action->value);
+        return g_strdup_printf("fill %s", text);
+    }
+    case DROM_STRIP_SHOW:
+        return g_strdup_printf("show %u", action->value);
+    case DROM_STRIP_BRIGHTNESS:
+        return g_strdup_printf("brightness %u %%", percent_of(action->value));
+    case DROM_STRIP_BRIGHTER:
+        return g_strdup_printf("brighter %u %%", percent_of(action->value));
+    case DROM_STRIP_DIMMER:
+        return g_strdup_printf("dimmer %u %%", percent_of(action->value));
+    case DROM_STRIP_PALETTE:
+        return g_strdup_printf(
+            "palette %s", g_array_index(loaded->source->palettes, palette_line, action->value).name.text);
+    case DROM_STRIP_EFFECT:
+        return g_strdup(effects[g_array_index(find_shared(loaded)->names, guint, action->value)].name);
+    default:
+        return NULL;
+    }
+}
+
+static activity activity_of(const drom_output *output)
+{
+    const drom_strip_state *const state = output->state;
+    const drom_strip_settings *const settings = output->settings;
+    return (state->is_on && state->effect != 0) || settings->every_ms == 0 ? ENDLESS : IDLE;
+}
+
+static double load_ma(const output_line *line, const board *chosen)
+{
+    (void)chosen;
+    return line_value(line, PIXELS, 0) * (double)PIXEL_MA;
+}
+
+static double refresh_us(const output_line *line)
+{
+    return line_value(line, PIXELS, 0) * (double)PIXEL_US;
+}
+
+static void vet(const vetting *job, guint output)
+{
+    const output_line *const line = plan_line(job->plan, output);
+    const char *const name = line->name.text;
+    GPtrArray *const times = job->result->times;
+    if (job->board.sends_by_itself) {
+        return;
+    }
+    const double mhz = job->board.facts_mhz / job->slower;
+    vet_add(times, mhz >= PIXELS_MHZ ? VET_FITS : VET_FAILS, name, "its bits need a clock of", mhz,
+            PIXELS_MHZ, "MHz", g_strdup("run the chip at 16 MHz"));
+    vet_add(times, refresh_us(line) <= 10000 ? VET_FITS : VET_TIGHT, name,
+            "a refresh is over before a frame can be", refresh_us(line) / 1000, 10, "ms",
+            g_strdup("a key that ends within a refresh acts later: use fewer pixels, or two boards"));
+    const double gap_us = MAX(job->board.capture_us, job->board.alarm_us) + 2;
+    vet_add(times, gap_us <= 9 ? VET_FITS : VET_FAILS, name,
+            "the data may pause, on the touchiest strips, for", gap_us, 9, "us",
+            g_strdup(gap_us < 50 ? "use a strip that latches after 50 us" : "use a faster board"));
+    if (vet_uses(job, DROM_USES_TIMED_EDGES | DROM_USES_CARRIER)) {
+        vet_add(times, refresh_us(line) + 1500 <= DROM_TIMED_EDGE_HORIZON_US ? VET_FITS : VET_FAILS, name,
+                "steps and bursts are made ahead for a whole refresh", (refresh_us(line) + 1500) / 1000,
+                DROM_TIMED_EDGE_HORIZON_US / 1000.0, "ms",
+                g_strdup("the strip would stand still while they go on: use at most 200 pixels"));
+    }
+}
+
+static void *wire(sim_bench *bench, const drom_output *output)
+{
+    enum { TOUCHIEST_US = 9 };
+    const drom_strip_settings *const settings = output->settings;
+    return sim_bench_wire_strip(bench, settings->pin, settings->count, TOUCHIEST_US);
+}
+
+static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
+{
+    (void)output;
+    (void)on_us;
+    return g_strdup_printf("refreshed %u times, %u wrong pixels", sim_strip_refreshes(device),
+                           sim_strip_wrong(device));
+}
+
+const output_kind strip_kind = {
+    .name = "strip",
+    .head = "NAME on pin PIN",
+    .core = &drom_strip,
+    .clauses = clauses,
+    .orders = orders,
+    .wiring = "330 ohms in the data line, supply of its own, grounds joined",
+    .is_fed_apart = true,
+    .check = check,
+    .row = row,
+    .bake_shared = bake_shared,
+    .bake_tables = bake_tables,
+    .bake_settings = bake_settings,
+    .order_text = order_text,
+    .activity = activity_of,
+    .load_ma = load_ma,
+    .vet = vet,
+    .keeps_main_us = refresh_us,
+    .wire = wire,
+    .sum_up = sum_up,
+};

@@ -1,0 +1,322 @@
+/* Each phrase is walked along the words as far as it goes. The furthest point that any of them reached is
+ * where the mistake is, and what each of those wanted there is what could have stood there. */
+#include "phrase.h"
+
+#include <string.h>
+
+/* What a phrase is made of, once what stands for several words is taken apart. */
+typedef enum element_kind {
+    LITERAL,
+    NAME,
+    KEY_NAME,
+    NUMBER,
+    AMOUNT,
+    TIME,
+    CLOCK,
+    COLOUR,
+    TEXT,
+    PIN,
+    UNIT
+} element_kind;
+
+typedef struct element {
+    element_kind kind;
+    const char *text; /* of a literal */
+    gsize length;
+    bool is_last; /* of a value */
+} element;
+
+enum { MAX_ELEMENTS = 16, MAX_EXPECTED = 40 };
+
+static const char *const shown[] = {
+    [NAME] = "a name",
+    [KEY_NAME] = "a key",
+    [NUMBER] = "a whole number",
+    [AMOUNT] = "a number",
+    [TIME] = "a time such as '2 s'",
+    [CLOCK] = "a frequency such as '16 MHz'",
+    [COLOUR] = "a colour",
+    [TEXT] = "a text in quotes",
+    [PIN] = "a pin",
+    [UNIT] = "'steps', 'turns' or 'degrees'",
+};
+
+static const struct {
+    const char *text;
+    enum way_unit unit;
+} units[] = {{"steps", WAY_STEPS}, {"turn", WAY_TURNS}, {"turns", WAY_TURNS}, {"degrees", WAY_DEGREES}};
+
+/* What stands for something, and the elements of it. */
+static const struct {
+    const char *text;
+    element elements[3];
+    unsigned count;
+} types[] = {
+    {"NAME", {{NAME, NULL, 0, true}}, 1},
+    {"KEY", {{NAME, NULL, 0, false}, {LITERAL, ".", 1, false}, {KEY_NAME, NULL, 0, true}}, 3},
+    {"N", {{NUMBER, NULL, 0, true}}, 1},
+    {"LEVEL", {{AMOUNT, NULL, 0, false}, {LITERAL, "%", 1, true}}, 2},
+    {"WAY", {{AMOUNT, NULL, 0, false}, {UNIT, NULL, 0, true}}, 2},
+    {"TIME", {{TIME, NULL, 0, true}}, 1},
+    {"CLOCK", {{CLOCK, NULL, 0, true}}, 1},
+    {"COLOUR", {{COLOUR, NULL, 0, true}}, 1},
+    {"TEXT", {{TEXT, NULL, 0, true}}, 1},
+    {"PIN", {{PIN, NULL, 0, true}}, 1},
+};
+
+static unsigned take_apart(const char *phrase, element *elements)
+{
+    unsigned count = 0;
+    for (const char *at = phrase; *at != '\0'; at += strspn(at, " ")) {
+        const gsize length = strcspn(at, " ");
+        const unsigned before = count;
+        for (size_t i = 0; i < G_N_ELEMENTS(types); i++) {
+            if (strlen(types[i].text) == length && strncmp(types[i].text, at, length) == 0) {
+                memcpy(&elements[count], types[i].elements, sizeof types[i].elements[0] * types[i].count);
+                count += types[i].count;
+            }
+        }
+        if (count == before) {
+            elements[count++] = (element){.kind = LITERAL, .text = at, .length = length};
+        }
+        at += length;
+    }
+    return count;
+}
+
+bool word_is_reserved(const char *text)
+{
+    static const char *const reserved[] = {"wait",  "mode",      "in",    "if", "and", "or",
+                                           "again", "otherwise", "while", "at", "when"};
+    bool is_so = false;
+    for (size_t i = 0; i < G_N_ELEMENTS(reserved); i++) {
+        is_so |= strcmp(reserved[i], text) == 0;
+    }
+    return is_so;
+}
+
+static bool is_literal(const token *given, const element *wanted)
+{
+    return (given->kind == TOKEN_WORD || given->kind == TOKEN_MARK) &&
+           strlen(given->text) == wanted->length && strncmp(given->text, wanted->text, wanted->length) == 0;
+}
+
+/* Takes a token for an element, if it can be that. */
+static bool take(const token *given, const element *wanted, phrase_value *value)
+{
+    const bool is_name = given->kind == TOKEN_WORD && !word_is_reserved(given->text);
+    const word here = {given->text, given->where};
+    switch (wanted->kind) {
+    case LITERAL:
+        return is_literal(given, wanted);
+    case NAME:
+        value->name = here;
+        return is_name;
+    case KEY_NAME:
+        value->key = here;
+        return given->kind == TOKEN_KEY;
+    case NUMBER:
+        value->number = (uint32_t)MIN(g_ascii_strtoull(given->text, NULL, 10), UINT32_MAX);
+        return given->kind == TOKEN_NUMBER && strchr(given->text, '.') == NULL;
+    case AMOUNT:
+        value->amount = g_ascii_strtod(given->text, NULL);
+        return given->kind == TOKEN_NUMBER;
+    case TIME:
+        value->number = given->ms;
+        return given->kind == TOKEN_TIME;
+    case CLOCK:
+        value->amount = given->mhz;
+        return given->kind == TOKEN_CLOCK;
+    case COLOUR:
+        value->name = here;
+        return is_name || given->kind == TOKEN_HEX;
+    case TEXT:
+        value->name = here;
+        return given->kind == TOKEN_TEXT;
+    case PIN:
+        value->name = here;
+        return is_name || given->kind == TOKEN_NUMBER;
+    case UNIT:
+        for (size_t i = 0; i < G_N_ELEMENTS(units); i++) {
+            if (given->kind == TOKEN_WORD && strcmp(units[i].text, given->text) == 0) {
+                value->unit = units[i].unit;
+                return true;
+            }
+        }
+        return false;
+    }
+    return false;
+}
+
+static place span(place first, place last)
+{
+    const bool is_one_line = first.line == last.line;
+    return (place){first.line, first.column,
+                   is_one_line ? last.column + last.length - first.column : first.length};
+}
+
+static const token *token_at(wording given, guint at)
+{
+    return &g_array_index(given.tokens, token, at);
+}
+
+place wording_place(wording given)
+{
+    return given.from == given.to
+               ? token_at(given, given.to)->where
+               : span(token_at(given, given.from)->where, token_at(given, given.to - 1)->where);
+}
+
+/* A phrase along the words. */
+typedef struct walk {
+    element elements[MAX_ELEMENTS];
+    unsigned count;
+    unsigned reached; /* elements, and tokens, that fit */
+    phrase_value values[PHRASE_VALUES];
+} walk;
+
+static walk walk_along(const char *phrase, wording given)
+{
+    walk made = {.count = take_apart(phrase, made.elements)};
+    unsigned value = 0;
+    bool is_within = false;
+    while (made.reached < made.count && given.from + made.reached < given.to) {
+        const element *const wanted = &made.elements[made.reached];
+        const token *const here = token_at(given, given.from + made.reached);
+        if (!take(here, wanted, &made.values[value])) {
+            break;
+        }
+        if (wanted->kind != LITERAL || is_within) {
+            made.values[value].where = is_within ? span(made.values[value].where, here->where) : here->where;
+            is_within = !wanted->is_last;
+            value += wanted->is_last;
+        }
+        made.reached++;
+    }
+    return made;
+}
+
+/* Of two that fit, the one with a literal word where the other has none. */
+static bool goes_before(const walk *one, const walk *other)
+{
+    for (unsigned i = 0; i < one->count && i < other->count; i++) {
+        const bool is_literal_here = one->elements[i].kind == LITERAL;
+        if (is_literal_here != (other->elements[i].kind == LITERAL)) {
+            return is_literal_here;
+        }
+    }
+    return one->count > other->count;
+}
+
+static bool overlap(element_kind a, element_kind b)
+{
+    const bool are_words = (a == NAME || a == COLOUR || a == PIN) && (b == NAME || b == COLOUR || b == PIN);
+    const bool are_numbers =
+        (a == NUMBER || a == AMOUNT || a == PIN) && (b == NUMBER || b == AMOUNT || b == PIN);
+    return a == b || are_words || are_numbers;
+}
+
+bool phrases_are_alike(const char *a, const char *b)
+{
+    element one[MAX_ELEMENTS];
+    element other[MAX_ELEMENTS];
+    const unsigned count = take_apart(a, one);
+    if (take_apart(b, other) != count) {
+        return false;
+    }
+    for (unsigned i = 0; i < count; i++) {
+        const bool are_literals = one[i].kind == LITERAL && other[i].kind == LITERAL;
+        const bool is_one_word = one[i].length == other[i].length && one[i].kind == LITERAL &&
+                                 other[i].kind == LITERAL &&
+                                 strncmp(one[i].text, other[i].text, one[i].length) == 0;
+        if (are_literals ? !is_one_word : !overlap(one[i].kind, other[i].kind)) {
+            return false;
+        }
+    }
+    return true;
+}
+
+/* What could have stood somewhere, each once. */
+typedef struct wanted_there {
+    GPtrArray *shown; /* of char */
+    GPtrArray *words; /* of char: those that are spelt so */
+    bool has_name;
+} wanted_there;
+
+static void want(wanted_there *all, char *text)
+{
+    if (g_ptr_array_find_with_equal_func(all->shown, text, g_str_equal, NULL)) {
+        g_free(text);
+    } else {
+        g_ptr_array_add(all->shown, text);
+    }
+}
+
+static void want_element(wanted_there *all, const element *wanted)
+{
+    if (wanted->kind != LITERAL) {
+        all->has_name |= wanted->kind == NAME;
+        want(all, g_strdup(shown[wanted->kind]));
+        return;
+    }
+    want(all, g_strdup_printf("'%.*s'", (int)wanted->length, wanted->text));
+    g_ptr_array_add(all->words, g_strndup(wanted->text, wanted->length));
+}
+
+static void report_found(report *faults, const token *found, const char *about, wanted_there *all)
+{
+    g_autoptr(GString) expected = g_string_new(NULL);
+    for (guint i = 0; i < all->shown->len && i < MAX_EXPECTED; i++) {
+        g_string_append_printf(expected, "%s%s",
+                               i == 0                     ? ""
+                               : i + 1 == all->shown->len ? " or "
+                                                          : ", ",
+                               (const char *)g_ptr_array_index(all->shown, i));
+    }
+    g_ptr_array_add(all->words, NULL);
+    const bool is_end = found->kind == TOKEN_END;
+    g_autofree char *hint =
+        is_end ? g_strdup("") : did_you_mean(found->text, (const char *const *)all->words->pdata);
+    const bool is_reserved = all->has_name && found->kind == TOKEN_WORD && word_is_reserved(found->text);
+    report_error(faults, found->where, "%sfound %s%s%s, expected %s%s%s", about, is_end ? "" : "'",
+                 found->text, is_end ? "" : "'", expected->str,
+                 is_reserved ? " (this one is a word of the language)" : "", hint);
+}
+
+int phrase_match(report *faults, wording given, const char *const *phrases, const char *about,
+                 const char *const *then, phrase_value *values)
+{
+    const unsigned length = given.to - given.from;
+    int best = -1;
+    unsigned furthest = 0;
+    walk best_walk = {.count = 0};
+    for (int i = 0; phrases[i] != NULL; i++) {
+        const walk made = walk_along(phrases[i], given);
+        furthest = MAX(furthest, made.reached);
+        if (made.reached == made.count && made.count == length &&
+            (best < 0 || goes_before(&made, &best_walk))) {
+            best = i;
+            best_walk = made;
+        }
+    }
+    if (best >= 0) {
+        memcpy(values, best_walk.values, sizeof best_walk.values);
+        return best;
+    }
+    wanted_there all = {.shown = g_ptr_array_new_with_free_func(g_free),
+                        .words = g_ptr_array_new_with_free_func(g_free)};
+    for (int i = 0; phrases[i] != NULL; i++) {
+        const walk made = walk_along(phrases[i], given);
+        if (made.reached == furthest && made.count > furthest) {
+            want_element(&all, &made.elements[furthest]);
+        } else if (made.reached == furthest) {
+            for (int j = 0; then[j] != NULL; j++) {
+                want(&all, g_strdup(then[j]));
+            }
+        }
+    }
+    report_found(faults, token_at(given, given.from + furthest), furthest == 0 ? about : "", &all);
+    g_ptr_array_unref(all.shown);
+    g_ptr_array_unref(all.words);
+    return -1;
+}

@@ -1,0 +1,80 @@
+/* Phrases: how a piece of a statement may be worded. A phrase is a row of words, of which those in capitals
+ * stand for something: "fade to LEVEL over TIME".
+ *
+ *     NAME    a name             N      a whole number         TIME   500 ms, 2 s
+ *     KEY     wand.power         LEVEL  40 %                   WAY    3 turns, 90 degrees, 512 steps
+ *     COLOUR  red, 0xff8000      TEXT   "in quotes"            CLOCK  16 MHz
+ *     PIN     7, A0
+ *
+ * Literal words beat what stands for something, and the longest phrase wins. No word is reserved but those
+ * that join what a plan says. */
+#ifndef DROMIKOS_PLAN_PHRASE_H
+#define DROMIKOS_PLAN_PHRASE_H
+
+#include "report.h"
+
+#include <stdint.h>
+
+typedef enum token_kind {
+    TOKEN_WORD,
+    TOKEN_NUMBER,
+    TOKEN_HEX,
+    TOKEN_TEXT,
+    TOKEN_TIME,
+    TOKEN_CLOCK,
+    TOKEN_KEY,  /* the word after a '.' */
+    TOKEN_MARK, /* , ; : . % */
+    TOKEN_END,  /* of a line, or of the plan */
+} token_kind;
+
+typedef struct token {
+    token_kind kind;
+    char *text;
+    uint32_t ms;
+    double mhz;
+    place where;
+} token;
+
+/* A word of the file, which belongs to the tokens. `text` is NULL where the plan doesn't have it. */
+typedef struct word {
+    const char *text;
+    place where;
+} word;
+
+/* Some tokens in a row; the one at `to`, which always is, follows them. */
+typedef struct wording {
+    const GArray *tokens;
+    guint from;
+    guint to;
+} wording;
+
+enum way_unit { WAY_STEPS, WAY_TURNS, WAY_DEGREES };
+
+/* What stood for something. */
+typedef struct phrase_value {
+    double amount;   /* of LEVEL, WAY, CLOCK */
+    uint32_t number; /* N; TIME in ms */
+    enum way_unit unit;
+    word name; /* NAME, TEXT, PIN, COLOUR, and a KEY's handset */
+    word key;
+    place where;
+} phrase_value;
+
+enum { PHRASE_VALUES = 5 };
+
+/* Which of the phrases (ending with NULL) the words are: its number, with what stood for something in
+ * `values`. Else -1, and reported: what was found, and all that could have stood there. `about` goes before
+ * that, where not even the first word fits; `then` (ending with NULL) says what may follow a phrase. */
+int phrase_match(report *faults, wording given, const char *const *phrases, const char *about,
+                 const char *const *then, phrase_value *values);
+
+/* True when some words could be both, and neither phrase goes first. */
+bool phrases_are_alike(const char *a, const char *b);
+
+/* True for a word that joins what a plan says, and so can't be a name. */
+bool word_is_reserved(const char *text);
+
+/* From the first of the words to the last; only what is on the first one's line. */
+place wording_place(wording given);
+
+#endif

@@ -1,0 +1,117 @@
+/* A servo's pulses are timed edges, made one after the other: up, down by its width, and up again 20 ms after
+ * the last time. A way is divided over the pulses that it takes. None goes out before the first order, and
+ * each that has begun is ended, so that the arm never twitches. */
+#include "../../include/dromikos/servo.h"
+
+#include "../bound.h"
+
+enum { PERIOD_US = 20000, NARROWEST_US = 400, WIDEST_US = 2600, LEAD_US = 1000 };
+
+static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
+                                  uint8_t *item)
+{
+    const drom_servo_settings DROM_FLASH *const servo = settings;
+    (void)item;
+    return servo->pin >= facts->pins ? DROM_REASON_PIN
+           : servo->min_us >= NARROWEST_US && servo->min_us <= WIDEST_US && servo->max_us >= NARROWEST_US &&
+                   servo->max_us <= WIDEST_US && servo->min_us != servo->max_us
+               ? DROM_REASON_NONE
+               : DROM_REASON_SETTINGS;
+}
+
+static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
+{
+    (void)settings;
+    return verb == DROM_SERVO_OFF || (verb == DROM_SERVO_GO && (value & 0x7ff) <= DROM_SERVO_FARTHEST &&
+                                      value >> 11 <= DROM_LONGEST_MS);
+}
+
+static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
+{
+    const drom_servo_settings DROM_FLASH *const settings = settings_of;
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
+    *(drom_servo_state *)state_of = (drom_servo_state){0};
+    port->write_pin(port->context, settings->pin, false);
+}
+
+/* The width of a place. */
+static uint16_t width_of(const drom_servo_settings DROM_FLASH *settings, uint16_t tenths)
+{
+    const int32_t span = (int32_t)settings->max_us - settings->min_us;
+    return (uint16_t)(settings->min_us + span * tenths / DROM_SERVO_FARTHEST);
+}
+
+static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
+                uint32_t value)
+{
+    drom_servo_state *const state = state_of;
+    if (verb == DROM_SERVO_OFF) {
+        state->is_ending = state->is_on && state->is_high;
+        state->is_on = state->is_ending;
+        timing->edges_from = DROM_ANY_OUTPUT;
+        return;
+    }
+    const bool was_sent = state->width_us != 0;
+    state->target_us = width_of(settings, (uint16_t)(value & 0x7ff));
+    state->left = was_sent ? (value >> 11) / (PERIOD_US / 1000) : 0;
+    state->width_us = state->left > 0 ? state->width_us : state->target_us;
+    state->is_ending = false;
+    if (!state->is_on) {
+        state->is_on = true;
+        state->next_at = timing->now + LEAD_US;
+        timing->edges_from = DROM_ANY_OUTPUT;
+    }
+}
+
+static bool next_edge(const void *state_of, drom_us *at)
+{
+    const drom_servo_state *const state = state_of;
+    *at = state->next_at;
+    return state->is_on;
+}
+
+static uint32_t take_edge(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing, drom_us at)
+{
+    const drom_servo_settings DROM_FLASH *const settings = settings_of;
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
+    drom_servo_state *const state = state_of;
+    state->is_high = !state->is_high;
+    if (state->is_high) {
+        state->rose_at = at;
+        state->next_at = at + state->width_us;
+    } else {
+        state->next_at = state->rose_at + PERIOD_US;
+        state->is_on = !state->is_ending;
+        if (state->left > 0) {
+            const int32_t way = (int32_t)state->target_us - state->width_us;
+            state->width_us = (uint16_t)(state->width_us + way / (int32_t)state->left);
+            state->left--;
+        }
+    }
+    return port->toggle_pin(port->context, settings->pin);
+}
+
+static bool is_on(const void *state_of)
+{
+    const drom_servo_state *const state = state_of;
+    return state->is_on;
+}
+
+static bool is_busy(const void *state_of)
+{
+    const drom_servo_state *const state = state_of;
+    return state->left > 0;
+}
+
+const drom_output_kind DROM_FLASH drom_servo = {
+    .undo = DROM_SERVO_OFF,
+    .needs = DROM_USES_TIMED_EDGES,
+    .check_settings = DROM_CHECKER(check_settings),
+    .accepts_action = DROM_CHECKER(accepts_action),
+    .rest = rest,
+    .act = act,
+    .is_on = DROM_WITH_CONDITIONS ? is_on : NULL,
+    .is_busy = DROM_WITH_WAITS ? is_busy : NULL,
+    .next_edge = next_edge,
+    .take_edge = take_edge,
+};
