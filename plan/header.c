@@ -52,6 +52,8 @@ char *plan_bake_config(const plan *loaded, const char *name)
         {"CONDITIONS", DROM_USES_CONDITIONS},
         {"NUMBERS", DROM_USES_NUMBERS},
         {"HOLDS", DROM_USES_HOLDS},
+        {"INPUTS", 0},
+        {"INTERVALS", 0}, /* no port that ships measures them */
         {"OBSERVER", 0},
         {"CHECKS", 0},
     };

@@ -58,34 +58,39 @@ static bool is_usable(const drom_plan DROM_FLASH *plan)
 /* Does the port have what the plan's outputs need? */
 static bool is_enough(const drom_engine *engine)
 {
+    enum { MAX_PWM_BITS = 16 };
+    const drom_port DROM_FLASH *const port = drom_port_of(&engine->timing);
+#ifdef DROM_PLAN
+    const uint8_t needs = (uint8_t)DROM_USABLE; /* what it was compiled for */
+#else
     const drom_outputs_plan DROM_FLASH *const plan = &plan_of(engine)->outputs;
-    const drom_port port = *drom_port_of(&engine->timing);
     uint8_t needs = 0;
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         needs |= plan->outputs.rows[i].kind->needs;
     }
-    const bool has_alarm = port.arm_alarm != NULL && port.stop_alarm != NULL;
-    return port.now != NULL && port.write_pin != NULL &&
+#endif
+    return port->clock != NULL && port->pins != NULL &&
            ((needs & DROM_USES_PWM) == 0 ||
-            (port.write_pwm != NULL && port.facts.pwm_bits >= 1 && port.facts.pwm_bits <= 16)) &&
-           ((needs & DROM_USES_TIMED_EDGES) == 0 || (has_alarm && port.toggle_pin != NULL)) &&
-           ((needs & DROM_USES_CARRIER) == 0 || (has_alarm && port.ready_carrier != NULL)) &&
-           ((needs & DROM_USES_PIXELS) == 0 || port.send_pixels != NULL);
+            (port->pwm != NULL && port->pwm->bits >= 1 && port->pwm->bits <= MAX_PWM_BITS)) &&
+           ((needs & DROM_USES_TIMED_EDGES) == 0 || port->edges != NULL) &&
+           ((needs & DROM_USES_CARRIER) == 0 || port->burst != NULL ||
+            (port->edges != NULL && port->edges->ready_carrier != NULL)) &&
+           ((needs & DROM_USES_PIXELS) == 0 || port->pixels != NULL);
 }
 
 /* The alarm is off before anything is done to the ring that its handler takes timed edges from. */
 static void stop_alarm(drom_engine *engine)
 {
     const drom_port DROM_FLASH *const port = drom_port_of(&engine->timing);
-    if (DROM_WITH_TIMED_EDGES && port->stop_alarm != NULL) {
-        port->stop_alarm(port->context);
+    if (DROM_WITH_TIMED_EDGES && port->edges != NULL) {
+        port->edges->stop(port->context);
     }
 }
 
 static void rest(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
-    timing->now = drom_port_of(timing)->now(drom_port_of(timing)->context);
+    timing->now = drom_port_of(timing)->clock->now(drom_port_of(timing)->context);
     drom_outputs_rest(&plan_of(engine)->outputs, timing);
 }
 
@@ -102,6 +107,9 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     }
     if (port != drom_port_of(&engine->timing) || !is_enough(engine)) {
         return DROM_BAD_PORT;
+    }
+    if (DROM_WITH_INTERVALS && port->intervals != NULL && plan->receive.intervals == NULL) {
+        return DROM_BAD_PLAN;
     }
     drom_receiver_init(&engine->receiver, &plan_of(engine)->receive);
     drom_keys_init(&engine->keys, &plan_of(engine)->keys, take_key_event, engine);
@@ -135,6 +143,15 @@ drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *pl
 void drom_engine_observe(drom_engine *engine, const drom_observer *observer)
 {
     engine->rules.observer = observer;
+}
+#endif
+
+#if DROM_WITH_INTERVALS
+void drom_engine_interval(drom_engine *engine, uint8_t input, drom_us end_at, drom_us us, bool is_mark)
+{
+    if (input == 0) {
+        drom_interval_ring_put(plan_of(engine)->receive.intervals, end_at, us, is_mark);
+    }
 }
 #endif
 
@@ -205,9 +222,31 @@ static bool is_hearing_itself(const drom_engine *engine, drom_us now)
            drom_is_due(now, engine->timing.air.transmit_from);
 }
 
+/* Takes an edge of an interval: where it begins, unless the one before ended there, and where it ends. */
+static bool next_edge_of_interval(drom_engine *engine)
+{
+    drom_interval_ring *const ring = plan_of(engine)->receive.intervals;
+    if (drom_interval_ring_is_empty(ring)) {
+        return false;
+    }
+    const drom_interval_slot slot = *drom_interval_ring_first(ring);
+    const drom_us begins_at = slot.end_at - slot.us;
+    const bool has_begun = engine->edge.at == begins_at && engine->edge.is_mark == slot.is_mark;
+    engine->edge = has_begun ? (drom_edge){slot.end_at, !slot.is_mark, false}
+                             : (drom_edge){begins_at, slot.is_mark, slot.after_loss};
+    if (has_begun) {
+        drom_interval_ring_take(ring);
+    }
+    engine->has_edge = true;
+    return true;
+}
+
 /* Takes an edge out of the ring. False when there is none. */
 static bool next_edge(drom_engine *engine)
 {
+    if (DROM_WITH_INTERVALS && drom_port_of(&engine->timing)->intervals != NULL) {
+        return next_edge_of_interval(engine);
+    }
     uint16_t slot;
     bool after_loss;
     if (!drom_ring_take(&engine->ring, &slot, &after_loss)) {
@@ -221,11 +260,27 @@ static bool next_edge(drom_engine *engine)
     return true;
 }
 
+static bool has_unheard(const drom_engine *engine)
+{
+    if (DROM_WITH_INTERVALS && drom_port_of(&engine->timing)->intervals != NULL) {
+        return !drom_interval_ring_is_empty(plan_of(engine)->receive.intervals);
+    }
+    return !drom_ring_is_empty(&engine->ring);
+}
+
+/* Up to when all edges are known by now. */
+static drom_us heard_until(const drom_engine *engine)
+{
+    const drom_port DROM_FLASH *const port = drom_port_of(&engine->timing);
+    return DROM_WITH_INTERVALS && port->intervals != NULL ? engine->timing.now - port->intervals->late_us
+                                                          : engine->timing.now;
+}
+
 /* Is something known that hasn't been dealt with? */
 static bool is_behind(const drom_engine *engine)
 {
     return engine->events.count > 0 || !drom_rules_are_done(&engine->rules) || engine->has_frame ||
-           engine->has_edge || !drom_ring_is_empty(&engine->ring);
+           engine->has_edge || has_unheard(engine);
 }
 
 /* What came while we transmitted was our echo, or drowned in it: the receiver starts anew after it, and no
@@ -269,11 +324,18 @@ static void give_edge(drom_engine *engine)
     engine->has_edge = false;
 }
 
+/* Where a machine measures intervals, a burst may be on the air of which nothing is known as yet. */
+static bool is_line_active(const drom_engine *engine)
+{
+    const drom_port DROM_FLASH *const port = drom_port_of(&engine->timing);
+    return DROM_WITH_INTERVALS && port->intervals != NULL && port->intervals->line_is_active(port->context);
+}
+
 /* No edge is waiting: time itself may bring things about, for keys and air. The wait until it may again. */
 static drom_wait pass(drom_engine *engine)
 {
     drom_air *const air = &engine->timing.air;
-    const drom_us now = engine->timing.now;
+    const drom_us now = heard_until(engine);
     const drom_wait echo = drom_deadline_wait(&air->echo, now);
     if (is_hearing_itself(engine, now)) { /* keys and receiver stand still */
         return drom_shorter(echo, DROM_QUIET_US);
@@ -282,9 +344,9 @@ static drom_wait pass(drom_engine *engine)
         return 0;
     }
     drom_wait look_again = DROM_LONG;
-    if ((DROM_WITH_CARRIER || DROM_WITH_PIXELS)) { /* those that want to transmit, or keep the processor */
+    if (DROM_WITH_CARRIER || DROM_WITH_PIXELS) { /* those that want to transmit, or keep the processor */
         const drom_us quiet_us = now - engine->edge.at;
-        if (!air->is_quiet && !air->is_mark && quiet_us >= DROM_QUIET_US) {
+        if (!air->is_quiet && !air->is_mark && quiet_us >= DROM_QUIET_US && !is_line_active(engine)) {
             air->is_quiet = quiet_us >= DROM_LONGEST_PAUSE_US || !drom_receiver_is_within(&engine->receiver);
         }
         const drom_us next_frame = drom_keys_next_frame(&engine->keys, now);
@@ -309,7 +371,7 @@ static drom_wait come_to_rest(drom_engine *engine)
  * until now. */
 static drom_wait go_on(drom_engine *engine, drom_wait known)
 {
-    const drom_us now = engine->timing.now;
+    const drom_us now = heard_until(engine);
     if (drom_rules_act(&engine->rules) || take_event(engine)) {
         return 0;
     }
@@ -342,7 +404,7 @@ drom_wait drom_engine_poll(drom_engine *engine)
     if (engine->state == DROM_STOPPED) {
         return DROM_LONG;
     }
-    timing->now = drom_port_of(timing)->now(drom_port_of(timing)->context);
+    timing->now = drom_port_of(timing)->clock->now(drom_port_of(timing)->context);
     if (engine->state == DROM_STOPPING) {
         return come_to_rest(engine);
     }
@@ -356,6 +418,9 @@ drom_wait drom_engine_poll(drom_engine *engine)
     const uint8_t turns = are_edges_few ? HEARING_TURNS - 1 : HEARING_TURNS;
     engine->turn = (uint8_t)(is_late && engine->turn < turns ? engine->turn + 1 : 0);
     const bool is_pressed = engine->has_frame || drom_rules_have_fired(&engine->rules);
+    if (engine->has_edge || has_unheard(engine) || is_line_active(engine)) {
+        timing->air.is_quiet = false; /* what comes in is yet to be given to the receiver */
+    }
     if (engine->turn == 0 && !is_pressed) { /* a key goes before all else */
         const drom_wait outputs_wait = drom_outputs_poll(&plan_of(engine)->outputs, timing);
         return is_late ? 0 : drom_shorter(outputs_wait, wait);
@@ -371,7 +436,7 @@ static bool is_allowed(const drom_engine *engine, drom_wait us)
 {
     const drom_timing *const timing = &engine->timing;
     const bool is_at_rest = timing->air.is_quiet || timing->air.is_muted;
-    const drom_wait soonest = is_at_rest ? 0 : drom_receiver_soonest(&engine->receiver, timing->now);
+    const drom_wait soonest = is_at_rest ? 0 : drom_receiver_soonest(&engine->receiver, heard_until(engine));
     return drom_air_allows_refresh(timing, us, soonest);
 }
 
@@ -381,7 +446,7 @@ static bool refresh(drom_engine *engine)
     drom_timing *const timing = &engine->timing;
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     uint8_t row = 0;
-    timing->now = port->now(port->context);
+    timing->now = port->clock->now(port->context);
     const drom_wait us = drom_outputs_want(&plan_of(engine)->outputs, timing, &row);
     if (us == 0) {
         return false;
@@ -391,9 +456,9 @@ static bool refresh(drom_engine *engine)
     }
     const drom_output DROM_FLASH *const output = &plan_of(engine)->outputs.outputs.rows[row];
     output->kind->refresh(output->settings, output->state, timing);
-    if (!port->facts.can_slice) {
+    if (!port->pixels->can_slice) {
         engine->masked_from = timing->now;
-        const drom_us took = port->now(port->context) - timing->now;
+        const drom_us took = port->clock->now(port->context) - timing->now;
         engine->masked_us = took > UINT16_MAX ? UINT16_MAX : (uint16_t)took;
     }
     return true;
@@ -411,8 +476,8 @@ void drom_engine_idle(drom_engine *engine, drom_wait wait)
     }
     const bool is_refreshed = engine->state != DROM_STOPPED && refresh(engine);
     engine->passed_over = is_idle || is_refreshed ? 0 : MAX_PASSED_OVER - ASK_AGAIN;
-    if (is_idle && !is_refreshed && port->sleep != NULL) {
-        port->sleep(port->context, wait);
+    if (is_idle && !is_refreshed && port->clock->sleep != NULL) {
+        port->clock->sleep(port->context, wait);
     }
 }
 

@@ -261,7 +261,9 @@ static void no_pin(void *context, uint8_t pin, bool is_high)
  * that there is more, until one says how long there is nothing to do. */
 TEST(engine_comes_to_rest_at_every_moment)
 {
-    static const drom_port port = {.facts = {.pins = 20}, .now = still, .write_pin = no_pin};
+    const drom_port port = {.facts = {.pins = 20},
+                            .clock = &(drom_port_clock){.now = still},
+                            .pins = &(drom_port_pins){.write = no_pin}};
     drom_engine engine;
     GRand *const dice = g_rand_new_with_seed(7);
     still_now = UINT32_MAX - 5000000;
@@ -378,8 +380,8 @@ TEST(missing_arguments_are_refused)
     drom_engine engine;
     sim_bench *const bench = sim_bench_new(1);
     const drom_port *const port = sim_bench_port(bench);
-    const drom_port no_clock = {.facts = port->facts, .now = NULL, .write_pin = port->write_pin};
-    const drom_port no_pins = {.facts = port->facts, .now = port->now, .write_pin = NULL};
+    const drom_port no_clock = {.facts = port->facts, .pins = port->pins};
+    const drom_port no_pins = {.facts = port->facts, .clock = port->clock};
     ck_assert_int_eq(drom_engine_init(NULL, &stage, port, NULL), DROM_BAD_ARGUMENT);
     ck_assert_int_eq(drom_engine_init(&engine, NULL, port, NULL), DROM_BAD_ARGUMENT);
     ck_assert_int_eq(drom_engine_init(&engine, &stage, NULL, NULL), DROM_BAD_ARGUMENT);
@@ -397,10 +399,10 @@ static void assert_port(const drom_output *output, const drom_port *port, drom_s
     ck_assert_int_eq(drom_engine_init(&engine, &plan, port, NULL), expected);
 }
 
-#define ASSERT_PORT_LACKS(output, member, value)                                                             \
+#define ASSERT_PORT_LACKS(output, member, ...)                                                               \
     do {                                                                                                     \
         drom_port less = *port;                                                                              \
-        less.member = value;                                                                                 \
+        less.member = __VA_ARGS__;                                                                           \
         assert_port(output, &less, DROM_BAD_PORT);                                                           \
     } while (0)
 
@@ -423,20 +425,20 @@ TEST(port_that_lacks_what_an_output_needs_is_refused)
     const drom_port *const port = sim_bench_port(bench);
     for (size_t i = 0; i < G_N_ELEMENTS(each); i++) {
         assert_port(&each[i], port, DROM_OK);
-        ASSERT_PORT_LACKS(&each[i], now, NULL);
-        ASSERT_PORT_LACKS(&each[i], write_pin, NULL);
+        ASSERT_PORT_LACKS(&each[i], clock, NULL);
+        ASSERT_PORT_LACKS(&each[i], pins, NULL);
     }
-    ASSERT_PORT_LACKS(&each[0], write_pwm, NULL);
-    ASSERT_PORT_LACKS(&each[0], facts.pwm_bits, 0);
-    ASSERT_PORT_LACKS(&each[0], facts.pwm_bits, 17);
-    ASSERT_PORT_LACKS(&each[1], toggle_pin, NULL);
-    ASSERT_PORT_LACKS(&each[1], arm_alarm, NULL);
-    ASSERT_PORT_LACKS(&each[1], stop_alarm, NULL);
-    ASSERT_PORT_LACKS(&each[2], ready_carrier, NULL);
-    ASSERT_PORT_LACKS(&each[2], arm_alarm, NULL);
-    ASSERT_PORT_LACKS(&each[3], send_pixels, NULL);
+    drom_port_edges no_carrier = *port->edges;
+    no_carrier.ready_carrier = NULL;
+    ASSERT_PORT_LACKS(&each[0], pwm, NULL);
+    ASSERT_PORT_LACKS(&each[0], pwm, &(drom_port_pwm){.bits = 0});
+    ASSERT_PORT_LACKS(&each[0], pwm, &(drom_port_pwm){.bits = 17});
+    ASSERT_PORT_LACKS(&each[1], edges, NULL);
+    ASSERT_PORT_LACKS(&each[2], edges, NULL);
+    ASSERT_PORT_LACKS(&each[2], edges, &no_carrier);
+    ASSERT_PORT_LACKS(&each[3], pixels, NULL);
     const drom_port bare = {
-        .facts = {.pins = 20}, .now = port->now, .write_pin = port->write_pin, .context = port->context};
+        .facts = {.pins = 20}, .clock = port->clock, .pins = port->pins, .context = port->context};
     assert_port(&each[4], &bare, DROM_OK); /* a relay needs no more */
     sim_bench_free(bench);
 }
@@ -455,8 +457,9 @@ static void note_sleep(void *context, drom_wait wait)
  * there is more. */
 TEST(idle_engine_sleeps_where_the_port_can)
 {
-    static const drom_port port = {
-        .facts = {.pins = 20}, .now = still, .write_pin = no_pin, .sleep = note_sleep};
+    const drom_port port = {.facts = {.pins = 20},
+                            .clock = &(drom_port_clock){.now = still, .sleep = note_sleep},
+                            .pins = &(drom_port_pins){.write = no_pin}};
     drom_engine engine;
     sleeps = 0;
     ck_assert_int_eq(drom_engine_init(&engine, &stage, &port, NULL), DROM_OK);
@@ -526,8 +529,7 @@ TEST(timed_edge_comes_after_those_that_are_made)
 {
     static const drom_output_kind kind = {
         .needs = DROM_USES_TIMED_EDGES, .rest = wind, .next_edge = next_tick, .take_edge = take_tick};
-    static const drom_port port = {
-        .facts = {.pins = 20}, .now = still, .write_pin = no_pin, .arm_alarm = ignore_alarm};
+    const drom_port port = {.facts = {.pins = 20}, .edges = &(drom_port_edges){.arm = ignore_alarm}};
     static clockwork steady;
     static clockwork late;
     static const drom_output rows[] = {{&kind, &spot, &steady}, {&kind, &spot, &late}};

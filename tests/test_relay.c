@@ -28,7 +28,9 @@ static drom_us read_clock(void *context)
 static void open_diary(diary *opened, drom_us start, drom_relay_settings settings)
 {
     memset(opened, 0, sizeof *opened);
-    opened->port = (drom_port){.context = opened, .now = read_clock, .write_pin = write_pin};
+    static const drom_port_clock clock = {.now = read_clock};
+    static const drom_port_pins pins = {.write = write_pin};
+    opened->port = (drom_port){.context = opened, .clock = &clock, .pins = &pins};
     opened->timing.port = &opened->port;
     opened->timing.now = opened->start = start;
     opened->written = g_string_new(NULL);

@@ -82,7 +82,7 @@ TEST(relay_takes_its_time_and_bounces)
         const drom_port *const port = sim_bench_port(bench);
         contacts seen = {0};
         sim_bench_observe(bench, &(sim_observer){.context = &seen, .contact = note_contact});
-        port->write_pin(port->context, 4, true);
+        port->pins->write(port->context, 4, true);
         ck_assert(sim_relay_is_energised(relay));
         ck_assert(!sim_relay_is_closed(relay));
         while (sim_bench_sleep(bench, DROM_NEVER)) {
@@ -93,7 +93,7 @@ TEST(relay_takes_its_time_and_bounces)
         ck_assert_uint_le(seen.last_us, 9000 + 6 * 800);
         ck_assert_uint_eq(seen.changes % 2, 1);
         bounced += seen.changes > 1;
-        port->write_pin(port->context, 4, false);
+        port->pins->write(port->context, 4, false);
         while (sim_bench_sleep(bench, DROM_NEVER)) {
         }
         ck_assert(!sim_relay_is_closed(relay));
@@ -111,9 +111,9 @@ TEST(armature_that_has_not_moved_stays)
     const drom_port *const port = sim_bench_port(bench);
     contacts seen = {0};
     sim_bench_observe(bench, &(sim_observer){.context = &seen, .contact = note_contact});
-    port->write_pin(port->context, 4, false);
+    port->pins->write(port->context, 4, false);
     ck_assert(sim_bench_sleep(bench, 3000));
-    port->write_pin(port->context, 4, true);
+    port->pins->write(port->context, 4, true);
     while (sim_bench_sleep(bench, DROM_NEVER)) {
     }
     ck_assert(!sim_relay_is_closed(relay));

@@ -403,15 +403,14 @@ static uint32_t no_carrier(void *context, uint8_t pin, uint8_t khz)
 /* An edge with every other poll, for two seconds. */
 TEST(strip_goes_on_in_noise_that_never_ends)
 {
-    static const drom_port port = {.facts = {.can_slice = true, .pins = 20, .pwm_bits = 8},
-                                   .now = noisy_clock,
-                                   .write_pin = no_pin,
-                                   .write_pwm = no_duty,
-                                   .toggle_pin = one_bit,
-                                   .ready_carrier = no_carrier,
-                                   .arm_alarm = no_alarm,
-                                   .stop_alarm = no_stop,
-                                   .send_pixels = count_refresh};
+    const drom_port port = {
+        .facts = {.pins = 20},
+        .clock = &(drom_port_clock){.now = noisy_clock},
+        .pins = &(drom_port_pins){.write = no_pin},
+        .pwm = &(drom_port_pwm){.write = no_duty, .bits = 8},
+        .edges = &(drom_port_edges){one_bit, no_carrier, no_alarm, no_stop},
+        .pixels = &(drom_port_pixels){.begin = count_refresh, .can_slice = true},
+    };
     drom_engine engine;
     ck_assert_int_eq(drom_engine_init(&engine, &plan, &port, NULL), DROM_OK);
     (void)drom_engine_poll(&engine);

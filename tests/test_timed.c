@@ -50,7 +50,8 @@ TEST(stepper_keeps_to_its_rate_and_acceleration)
         uint16_t first_us;
         uint16_t fastest_us;
     } motors[] = {{39028, 3334}, {65535, 2000}, {20000, 1000}, {5000, 4000}, {8000, 200}};
-    static const drom_port port = {.write_pin = no_pin, .toggle_pin = one_bit};
+    const drom_port port = {.pins = &(drom_port_pins){.write = no_pin},
+                            .edges = &(drom_port_edges){.toggle = one_bit}};
     GRand *const dice = g_rand_new_with_seed(3);
     for (size_t row = 0; row < G_N_ELEMENTS(motors); row++) {
         const drom_stepper_settings settings = {
@@ -142,15 +143,15 @@ TEST(rotor_that_lags_behind_catches_up)
     sim_bench *const bench = sim_bench_new(1);
     const drom_port *const port = sim_bench_port(bench);
     const sim_stepper *const motor = sim_bench_wire_stepper(bench, pins, FASTEST);
-    port->write_pin(port->context, pins[0], true);
-    port->write_pin(port->context, pins[1], true);
+    port->pins->write(port->context, pins[0], true);
+    port->pins->write(port->context, pins[1], true);
     double due_us = 10000;
     for (unsigned n = 1; n <= STEPS; n++) {
         const double interval_us = 1e6 / fmin(sqrt(2.0 * STEPS_S2 * (n + 1)), FASTEST * 0.8);
         const double at_us = due_us + (n % 8 == 0 ? 0.3 * interval_us : 0);
         (void)sim_bench_sleep(bench, (drom_wait)(at_us - (double)sim_bench_now(bench)));
-        port->write_pin(port->context, pins[(n + 3) % 4], false);
-        port->write_pin(port->context, pins[(n + 1) % 4], true);
+        port->pins->write(port->context, pins[(n + 3) % 4], false);
+        port->pins->write(port->context, pins[(n + 1) % 4], true);
         due_us += interval_us;
     }
     ck_assert_uint_eq(sim_stepper_lost(motor), 0);
@@ -321,6 +322,61 @@ TEST(outputs_say_whether_they_are_on_and_busy)
     play_until(&in, 3000);
     ck_assert(!is_on(REVOLVE) && is_on(LIGHTS) && is_on(HOUSE) && !is_on(HORN));
     ck_assert(!is_busy(REVOLVE) && !is_busy(HOUSE) && !is_busy(HORN));
+    sim_bench_free(in.bench);
+}
+
+/* What our LED does while a frame comes in. */
+typedef struct light_story {
+    uint64_t on_us; /* a burst began last */
+    uint64_t off_us;
+} light_story;
+
+static void follow_light(void *context, uint64_t at_us, bool is_on)
+{
+    enum { WITHIN_US = 6000 };
+    light_story *const story = context;
+    if (is_on && at_us - story->off_us > WITHIN_US) {
+        story->on_us = at_us;
+    }
+    story->off_us = is_on ? story->off_us : at_us;
+}
+
+/* A frame that begins in quiet air isn't drowned by a burst that was decided on before, even while a
+ * stepper's edges are made far ahead: but for the moment that it takes to begin. */
+TEST(burst_never_begins_over_a_frame_that_is_on_the_air)
+{
+    enum { PRESSES = 200, MOMENT_US = 700 };
+    static const drom_sender_settings open_horn = {.keys = DROM_ROWS(horn_keys), .pin = 3};
+    static const drom_output heard_outputs[] = {
+        DROM_STEPPER(revolve, revolve_state), DROM_STRIP(lights, lights_state), DROM_LAMP(house, house_state),
+        DROM_SENDER(open_horn, horn_state)};
+    drom_plan tables = plan;
+    light_story light = {0};
+    stage in;
+    tables.outputs.outputs.rows = heard_outputs;
+    open_plan(&in, &tables, &ours, 375);
+    sim_bench_hear_itself(in.bench, true);
+    sim_target_follow(sim_bench_wire_target(in.bench, horn.pin), follow_light, &light);
+    order(&in, REVOLVE, DROM_STEPPER_RUN, 1);
+    order(&in, HORN, DROM_SENDER_HOLD, 0);
+    GRand *const dice = g_rand_new_with_seed(4);
+    unsigned began_quiet = 0;
+    unsigned drowned = 0;
+    uint64_t at_us = 1000000;
+    for (unsigned i = 0; i < PRESSES; i++) {
+        const uint64_t until_us = at_us + 67000;
+        ck_assert(sim_bench_press_once(in.bench, &drom_nec_waveform, &wand[0], at_us));
+        play_until(&in, (unsigned)(at_us / 1000));
+        const bool is_quiet = sim_bench_now(in.bench) - light.off_us > 6000;
+        play_until(&in, (unsigned)(until_us / 1000));
+        began_quiet += is_quiet;
+        drowned += is_quiet && light.on_us > at_us + MOMENT_US && light.on_us < until_us;
+        at_us = until_us + (uint64_t)g_rand_int_range(dice, 150000, 400000);
+    }
+    ck_assert_uint_ge(began_quiet, 50);
+    ck_assert_msg(drowned == 0, "%u of %u", drowned, began_quiet);
+    ck_assert_uint_eq(sim_stepper_lost(in.motor), 0);
+    g_rand_free(dice);
     sim_bench_free(in.bench);
 }
 

@@ -77,7 +77,7 @@ TEST(timed_edges_are_taken_back_newest_first_until_none_is_left)
 
 TEST(air_is_free_only_while_no_handset_transmits_or_is_about_to)
 {
-    const drom_port port = {.facts = {.can_slice = true}};
+    const drom_port port = {.pixels = &(drom_port_pixels){.can_slice = true}};
     drom_timing timing = {.port = &port, .now = 1000, .air = {.is_quiet = true}};
     ck_assert(drom_air_is_free(&timing, 70000));
     drom_deadline_arm(&timing.air.next_frame, 1000, 69999); /* a held key speaks before that */
@@ -96,7 +96,8 @@ TEST(air_is_free_only_while_no_handset_transmits_or_is_about_to)
 
 TEST(refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
 {
-    drom_port port = {.facts = {.can_slice = true}};
+    drom_port_pixels pixels = {.can_slice = true};
+    const drom_port port = {.pixels = &pixels};
     drom_timing timing = {.port = &port, .now = 1000};
     ck_assert(!drom_air_allows_refresh(&timing, 1901, 1900)); /* a frame may be complete before */
     ck_assert(drom_air_allows_refresh(&timing, 1900, 1900));
@@ -105,7 +106,7 @@ TEST(refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
     timing.air.is_quiet = false;
     drom_air_begin_transmission(&timing, 0, false); /* nothing can be heard anyway */
     ck_assert(drom_air_allows_refresh(&timing, 9000, 1900));
-    port.facts.can_slice = false;
+    pixels.can_slice = false;
     timing.air = (drom_air){.is_quiet = false};
     ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* a handset is transmitting */
     timing.air.is_quiet = true;

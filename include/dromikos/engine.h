@@ -73,6 +73,13 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
 void drom_engine_observe(drom_engine *engine, const drom_observer *observer);
 #endif
 
+#if DROM_WITH_INTERVALS
+/** Gives the engine a mark or a space of an input (0: there is one) that a machine has measured: `us` µs up
+ * to `end_at`. In the order of their times, none later than the port declares. Interrupt, or main, but from
+ * one place only. */
+void drom_engine_interval(drom_engine *engine, uint8_t input, drom_us end_at, drom_us us, bool is_mark);
+#endif
+
 /** Gives the engine an edge of the receiver's output: `is_mark` where a mark begins. Calls nothing, so
  * that an interrupt stays short. Interrupt, or main, but from one place only. */
 static inline void drom_engine_edge(drom_engine *engine, drom_us at, bool is_mark)

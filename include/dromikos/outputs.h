@@ -70,7 +70,7 @@ struct drom_output_kind {
     void (*untake_edge)(const void DROM_FLASH *settings, void *state, drom_timing *timing, uint32_t toggles);
 
     /** Of an output that keeps the processor busy: for how many µs it wants to; 0: not now. Null: never. */
-    drom_wait (*wants)(const void DROM_FLASH *settings, const void *state);
+    drom_wait (*wants)(const void DROM_FLASH *settings, const void *state, const drom_timing *timing);
 
     /** Does so. */
     void (*refresh)(const void DROM_FLASH *settings, void *state, drom_timing *timing);

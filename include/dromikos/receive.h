@@ -5,7 +5,7 @@
 #ifndef DROMIKOS_RECEIVE_H
 #define DROMIKOS_RECEIVE_H
 
-#include "timing.h"
+#include "intervals.h"
 
 /** One change of the receiver's output. */
 typedef struct drom_edge {
@@ -210,6 +210,7 @@ typedef struct drom_filter {
 typedef struct drom_receive_plan {
     DROM_TABLE(drom_protocol_ref) protocols; /**< the protocols to listen for */
     drom_decoder *decoders;                  /**< as many as protocols */
+    drom_interval_ring *intervals;           /**< wanted where the port measures intervals; else null */
     drom_filter *fine; /**< wanted where some protocol's glitch_us is below DROM_FINE_US; else null */
     struct {
         const drom_fingerprinting DROM_FLASH *functions;

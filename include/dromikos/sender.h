@@ -49,6 +49,7 @@ typedef struct drom_sender_state {
     uint8_t waiting;     /**< in the queue; the first is the one that is being sent */
     uint8_t frames;      /**< of this press that have begun */
     bool is_sending : 1; /**< a frame */
+    bool is_apart : 1;   /**< which a machine of its own sends */
     bool has_begun : 1;  /**< a press, whose next frame is due at next_at */
     bool is_opened : 1;  /**< the boundary frame before the press has gone out */
     bool is_closing : 1; /**< the one after it is going out */

@@ -65,8 +65,9 @@ typedef struct drom_strip_state {
     uint8_t palette;
     uint8_t effect; /**< 1 more than its row; 0: none */
     bool is_on : 1;
-    bool is_stale : 1; /**< the pixels need working out again */
-    bool is_sent : 1;  /**< the strip shows them */
+    bool is_stale : 1;     /**< the pixels need working out again */
+    bool is_sent : 1;      /**< the strip shows them, or will when they are out */
+    bool is_going_out : 1; /**< a machine of its own is sending them */
 } drom_strip_state;
 
 extern const drom_output_kind DROM_FLASH drom_strip;

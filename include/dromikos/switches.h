@@ -32,6 +32,14 @@
 #ifndef DROM_WITH_CHECKS
 #define DROM_WITH_CHECKS 1
 #endif
+/** Pins that are read. */
+#ifndef DROM_WITH_INPUTS
+#define DROM_WITH_INPUTS 1
+#endif
+/** A machine that measures marks and spaces by itself. */
+#ifndef DROM_WITH_INTERVALS
+#define DROM_WITH_INTERVALS 1
+#endif
 /** Handsets that are believed only after a second frame. */
 #ifndef DROM_WITH_CONFIRMATION
 #define DROM_WITH_CONFIRMATION 1
@@ -118,15 +126,15 @@
 
 /* The two functions that start an engine are linked by a name with all switches in it, so that a program and
  * a library that were compiled differently don't go together. */
-#define DROM_JOIN_ALL(name, bound, a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, edges)              \
-    name##_with_##bound##a##b##c##d##e##f##g##h##i##j##k##l##m##n##o##p##q##r##_##edges
+#define DROM_JOIN_ALL(name, bound, a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, edges)        \
+    name##_with_##bound##a##b##c##d##e##f##g##h##i##j##k##l##m##n##o##p##q##r##s##t##_##edges
 #define DROM_JOIN(...) DROM_JOIN_ALL(__VA_ARGS__)
 #define DROM_CONFIGURED(name)                                                                                \
     DROM_JOIN(name, DROM_IS_BOUND, DROM_WITH_TIMED_EDGES, DROM_WITH_CARRIER, DROM_WITH_PIXELS,               \
               DROM_WITH_PWM, DROM_WITH_OBSERVER, DROM_WITH_CHECKS, DROM_WITH_CONFIRMATION,                   \
               DROM_WITH_CODE_INDEX, DROM_WITH_PAUSES, DROM_WITH_SINGLE_LEADER, DROM_WITH_WAITS,              \
               DROM_WITH_MODES, DROM_WITH_VALUES, DROM_WITH_TIMERS, DROM_WITH_SCENES, DROM_WITH_CONDITIONS,   \
-              DROM_WITH_NUMBERS, DROM_WITH_HOLDS, DROM_EDGES)
+              DROM_WITH_NUMBERS, DROM_WITH_HOLDS, DROM_WITH_INTERVALS, DROM_WITH_INPUTS, DROM_EDGES)
 
 #if DROM_WITH_CARRIER && !DROM_WITH_TIMED_EDGES
 #error "DROM_WITH_CARRIER needs DROM_WITH_TIMED_EDGES"

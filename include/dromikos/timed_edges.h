@@ -17,6 +17,9 @@ enum { DROM_TIMED_EDGES = 8 };
  * must stay below 16 ms, so that timers of 2 MHz and 16 bits can hold it. */
 #define DROM_TIMED_EDGE_HORIZON_US 8000
 
+/** Nor than this while a burst is to begin: the air is asked for right before its first edge. */
+#define DROM_TIMED_EDGE_HURRY_US 700
+
 /** Pins that turn over at a time. */
 typedef struct drom_timed_edge {
     uint32_t toggles; /**< what of the port turns over; the port's own bits, see drom_port.toggle_pin */

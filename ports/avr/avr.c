@@ -314,6 +314,21 @@ static void write_pin(void *context, uint8_t pin, bool is_high)
     make_output(pin);
 }
 
+static bool read_pin(void *context, uint8_t pin)
+{
+    (void)context;
+    volatile uint8_t *const port = port_of(pin);
+    const uint8_t bit = bit_of(pin);
+    if ((*(port - 1) & bit) != 0 || (*port & bit) == 0) {
+        const uint8_t status = SREG;
+        cli();
+        *(port - 1) &= (uint8_t)~bit;
+        *port |= bit;
+        SREG = status;
+    }
+    return (*(port - 2) & bit) != 0;
+}
+
 static uint32_t toggle_pin(void *context, uint8_t pin)
 {
     (void)context;
@@ -436,6 +451,14 @@ static void send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16
 EMPTY_INTERRUPT(TIMER1_COMPA_vect)
 
 /* Waits for an interrupt: an edge, the alarm, the end of `wait`, or the clock, which wraps every 33 ms. */
+static volatile bool is_woken;
+
+static void wake(void *context)
+{
+    (void)context;
+    is_woken = true;
+}
+
 static void sleep(void *context, drom_wait wait)
 {
     (void)context;
@@ -444,7 +467,7 @@ static void sleep(void *context, drom_wait wait)
     }
     SMCR = 0; /* idle: the timers go on */
     cli();
-    if (drom_ring_is_empty(&drom_avr_engine.ring)) {
+    if (drom_ring_is_empty(&drom_avr_engine.ring) && !is_woken) {
         if (wait < 30000) {
             OCR1A = (uint16_t)(TCNT1 + (uint16_t)wait * 2u);
             TIMSK1 |= 1 << OCIE1A;
@@ -456,27 +479,34 @@ static void sleep(void *context, drom_wait wait)
         cli();
         TIMSK1 &= (uint8_t) ~(1 << OCIE1A);
     }
+    is_woken = false;
     sei();
 }
+
+static const drom_port_clock DROM_FLASH the_clock = {.now = now, .sleep = sleep, .wake = wake};
+static const drom_port_pins DROM_FLASH the_pins = {.write = write_pin,
+                                                   .read = DROM_WITH_INPUTS ? read_pin : NULL};
+static const drom_port_pwm DROM_FLASH the_pwm = {.write = write_pwm, .bits = 8};
+static const drom_port_edges DROM_FLASH the_edges = {
+    .toggle = toggle_pin,
+    .ready_carrier = DROM_WITH_CARRIER ? ready_carrier : NULL,
+    .arm = arm_alarm,
+    .stop = stop_alarm,
+};
+static const drom_port_pixels DROM_FLASH the_pixels = {.begin = send_pixels, .can_slice = true};
 
 const drom_port DROM_FLASH drom_avr_port = {
     .facts =
         {
             .stamp = RECEIVER == 8 ? DROM_STAMP_HARDWARE : DROM_STAMP_INTERRUPT,
             .latency_us = 38,
-            .can_slice = true,
             .pins = PINS,
-            .pwm_bits = 8,
         },
-    .now = now,
-    .write_pin = write_pin,
-    .write_pwm = DROM_WITH_PWM ? write_pwm : NULL,
-    .toggle_pin = DROM_WITH_TIMED_EDGES ? toggle_pin : NULL,
-    .ready_carrier = DROM_WITH_CARRIER ? ready_carrier : NULL,
-    .arm_alarm = DROM_WITH_TIMED_EDGES ? arm_alarm : NULL,
-    .stop_alarm = DROM_WITH_TIMED_EDGES ? stop_alarm : NULL,
-    .send_pixels = DROM_WITH_PIXELS ? send_pixels : NULL,
-    .sleep = sleep,
+    .clock = &the_clock,
+    .pins = &the_pins,
+    .pwm = DROM_WITH_PWM ? &the_pwm : NULL,
+    .edges = DROM_WITH_TIMED_EDGES ? &the_edges : NULL,
+    .pixels = DROM_WITH_PIXELS ? &the_pixels : NULL,
 };
 
 void drom_avr_open(void)

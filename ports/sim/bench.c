@@ -13,6 +13,8 @@ void sim_bench_free(sim_bench *bench)
     if (bench != NULL) {
         g_array_free(bench->edges, TRUE);
         g_array_free(bench->masks, TRUE);
+        g_array_free(bench->measured, TRUE);
+        sim_parts_free(bench);
         free_all(bench->relays);
         free_all(bench->steppers);
         free_all(bench->strips);
@@ -157,6 +159,11 @@ void sim_bench_set_pin(sim_bench *bench, uint8_t pin, bool is_high)
     for (guint i = 0; i < bench->steppers->len; i++) {
         sim_stepper_drive(g_ptr_array_index(bench->steppers, i), bench->now_us, pin, is_high);
     }
+}
+
+void sim_bench_close(sim_bench *bench, uint8_t pin, bool is_closed)
+{
+    bench->is_closed[pin] = is_closed;
 }
 
 bool sim_bench_is_high(const sim_bench *bench, uint8_t pin)

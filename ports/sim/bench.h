@@ -3,8 +3,9 @@
 #ifndef DROMIKOS_SIM_BENCH_H
 #define DROMIKOS_SIM_BENCH_H
 
-#include "relay.h"
 #include "devices.h"
+#include "parts.h"
+#include "relay.h"
 
 #include <glib.h>
 
@@ -14,17 +15,31 @@ typedef struct sim_mask {
     double for_us;
 } sim_mask;
 
+/* A mark or a space that a machine has measured. */
+typedef struct sim_interval {
+    double from_us;
+    double end_us;
+    bool is_mark;
+} sim_interval;
+
 enum { SIM_MAX_TOGGLED = 31 };
 
 struct sim_bench {
     drom_port port;
+    drom_port_pwm pwm;
+    drom_port_pixels pixels;
+    drom_port_intervals intervals;
+    sim_parts parts;
     drom_engine *engine;
     sim_observer observer;
     sim_random random;
     sim_processor processor;
     sim_load load;
-    GArray *edges; /* of sim_edge, in order where is_sorted */
-    GArray *masks; /* of sim_mask: when other code masks interrupts */
+    GArray *edges;       /* of sim_edge, in order where is_sorted */
+    GArray *measured;    /* of sim_interval: those up to here */
+    guint given;         /* to the engine */
+    double line_from_us; /* since when the line is as it is */
+    GArray *masks;       /* of sim_mask: when other code masks interrupts */
     GPtrArray *relays;
     GPtrArray *steppers;
     GPtrArray *strips;
@@ -44,6 +59,7 @@ struct sim_bench {
     uint16_t duty[256];
     bool is_high[256];
     bool is_output[256];
+    bool is_closed[256];              /* a contact between an input and ground */
     uint8_t toggled[SIM_MAX_TOGGLED]; /* the pins that timed edges have turned over, a bit each */
     unsigned toggled_count;
     bool is_sorted;
@@ -77,6 +93,12 @@ void sim_bench_let_one_in(sim_bench *bench, double for_us);
 
 /* The port's call. */
 void sim_bench_send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count);
+
+/* The carrier of the sender goes on or off. */
+void sim_bench_set_carrier(sim_bench *bench, bool is_on);
+
+/* Pixels that went out by themselves are all out. */
+void sim_bench_end_apart(sim_bench *bench, uint8_t pin, const uint8_t *bytes, uint16_t count);
 
 /* When something next happens by itself; infinite: never. */
 double sim_bench_next_event(sim_bench *bench);

@@ -100,6 +100,16 @@ static void send_slices(sim_bench *bench, sim_strip *strip, const uint8_t *bytes
     }
 }
 
+void sim_bench_end_apart(sim_bench *bench, uint8_t pin, const uint8_t *bytes, uint16_t count)
+{
+    sim_strip *const strip = strip_on(bench, pin);
+    bench->are_strips_known = false;
+    if (strip != NULL) { /* as the bytes are by now: nobody may have changed them */
+        sim_strip_pixels(strip, bytes, count / 3u);
+        sim_strip_end(strip, bench->now_us);
+    }
+}
+
 void sim_bench_send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count)
 {
     sim_bench *const bench = sim_bench_called(context);
@@ -108,6 +118,10 @@ void sim_bench_send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uin
     bench->are_strips_known = false;
     if (strip != NULL) {
         sim_strip_begin(strip, bytes, count);
+    }
+    if (bench->processor.pixels == SIM_PIXELS_APART) {
+        sim_bench_begin_apart(bench, pin, bytes, count);
+        return;
     }
     if (bench->processor.pixels != SIM_PIXELS_OPEN) {
         send_slices(bench, strip, bytes, count / 3u);

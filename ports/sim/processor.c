@@ -60,6 +60,49 @@ static uint32_t port_toggle_pin(void *context, uint8_t pin)
     return UINT32_C(1) << bit;
 }
 
+static bool port_read_pin(void *context, uint8_t pin)
+{
+    const sim_bench *const bench = sim_bench_called(context);
+    return bench->is_output[pin] ? bench->is_high[pin] : !bench->is_closed[pin];
+}
+
+/* A machine that measures intervals gives each some time after its end. */
+static void measure(sim_bench *bench, bool is_mark)
+{
+    const sim_interval ended = {
+        .end_us = floor(bench->now_us), .from_us = bench->line_from_us, .is_mark = !is_mark};
+    g_array_append_val(bench->measured, ended);
+    bench->line_from_us = floor(bench->now_us);
+}
+
+static double interval_due(const sim_bench *bench)
+{
+    return bench->given < bench->measured->len
+               ? g_array_index(bench->measured, sim_interval, bench->given).end_us +
+                     bench->processor.interval_late_us
+               : INFINITY;
+}
+
+static void give_interval(sim_bench *bench)
+{
+    const sim_interval *const next = &g_array_index(bench->measured, sim_interval, bench->given++);
+#if DROM_WITH_INTERVALS
+    if (bench->engine != NULL) {
+        drom_engine_interval(bench->engine, 0, clock_of(bench, next->end_us),
+                             (drom_us)(next->end_us - next->from_us), next->is_mark);
+    }
+#else
+    (void)next;
+#endif
+}
+
+static bool port_line_is_active(void *context)
+{
+    enum { WITHIN_US = 12000 };
+    const sim_bench *const bench = context;
+    return bench->is_mark || (bench->line_from_us > 0 && bench->now_us - bench->line_from_us < WITHIN_US);
+}
+
 /* The line is in a mark as long as anybody sends one. */
 static void update_line(sim_bench *bench)
 {
@@ -68,6 +111,10 @@ static void update_line(sim_bench *bench)
         return;
     }
     bench->is_mark = is_mark;
+    if (bench->processor.interval_late_us > 0) {
+        measure(bench, is_mark);
+        return;
+    }
     if (bench->has_edge) {
         bench->load.merged++;
         return;
@@ -77,7 +124,7 @@ static void update_line(sim_bench *bench)
     bench->edge_at_us = bench->now_us;
 }
 
-static void set_carrier(sim_bench *bench, bool is_on)
+void sim_bench_set_carrier(sim_bench *bench, bool is_on)
 {
     bench->is_carrier_on = is_on;
     bench->is_world_known = false;
@@ -94,7 +141,7 @@ static uint32_t port_ready_carrier(void *context, uint8_t pin, uint8_t khz)
 {
     sim_bench *const bench = sim_bench_called(context);
     if (bench->is_carrier_on) {
-        set_carrier(bench, false);
+        sim_bench_set_carrier(bench, false);
     }
     bench->carrier_pin = pin;
     bench->carrier_khz = khz;
@@ -145,7 +192,7 @@ static void serve_alarm(sim_bench *bench)
         }
     }
     if ((toggles & UINT32_C(1) << CARRIER_BIT) != 0) {
-        set_carrier(bench, !bench->is_carrier_on);
+        sim_bench_set_carrier(bench, !bench->is_carrier_on);
     }
 }
 
@@ -268,7 +315,8 @@ static double world_due(sim_bench *bench)
 {
     if (!bench->is_world_known) {
         bench->world_us =
-            MIN(MIN(line_due(bench), mask_due(bench)), MIN(relay_due(bench), target_due(bench)));
+            MIN(MIN(MIN(line_due(bench), mask_due(bench)), MIN(relay_due(bench), target_due(bench))),
+                sim_parts_due(bench));
         bench->is_world_known = true;
     }
     if (!bench->are_strips_known) {
@@ -280,7 +328,7 @@ static double world_due(sim_bench *bench)
 
 double sim_bench_next_event(sim_bench *bench)
 {
-    return MIN(world_due(bench), MIN(capture_due(bench), alarm_due(bench)));
+    return MIN(MIN(world_due(bench), interval_due(bench)), MIN(capture_due(bench), alarm_due(bench)));
 }
 
 static void change_world(sim_bench *bench, double at_us)
@@ -303,6 +351,8 @@ static void change_world(sim_bench *bench, double at_us)
         bench->marks += sim_bench_edges(bench, &edges)->is_mark ? 1 : -1;
         bench->next_edge++;
         update_line(bench);
+    } else if (sim_parts_due(bench) <= at_us) {
+        sim_parts_change(bench);
     } else if (relay_due(bench) <= at_us) {
         sim_relay *const relay = next_relay(bench);
         sim_relay_change(relay);
@@ -324,7 +374,8 @@ bool sim_bench_pass(sim_bench *bench, double until_us, bool until_edge)
         const double world = world_due(bench);
         const double capture = bench->is_masked ? INFINITY : capture_due(bench);
         const double alarm = bench->is_masked ? INFINITY : alarm_due(bench);
-        const double next = MIN(world, MIN(capture, alarm));
+        const double interval = interval_due(bench);
+        const double next = MIN(MIN(world, interval), MIN(capture, alarm));
         if (next > until_us || isinf(next)) {
             bench->now_us = isinf(until_us) ? bench->now_us : MAX(bench->now_us, until_us);
             return true;
@@ -332,6 +383,11 @@ bool sim_bench_pass(sim_bench *bench, double until_us, bool until_edge)
         bench->now_us = MAX(bench->now_us, next);
         if (world <= next) {
             change_world(bench, next);
+        } else if (interval <= next) {
+            give_interval(bench);
+            if (until_edge) {
+                return false;
+            }
         } else if (alarm < capture) {
             serve_alarm(bench);
         } else if (serve_capture(bench) && until_edge) {
@@ -351,24 +407,30 @@ void sim_bench_let_one_in(sim_bench *bench, double for_us)
     (void)sim_bench_pass(bench, MAX(bench->now_us, bench->busy_until_us) + for_us, false);
 }
 
+static const drom_port_clock the_clock = {.now = port_now};
+static const drom_port_pins the_pins = {.write = port_write_pin, .read = port_read_pin};
+static const drom_port_edges the_edges = {.toggle = port_toggle_pin,
+                                          .ready_carrier = port_ready_carrier,
+                                          .arm = port_arm_alarm,
+                                          .stop = port_stop_alarm};
+
 sim_bench *sim_bench_new(uint64_t seed)
 {
     sim_bench *const bench = g_new0(sim_bench, 1);
     bench->port = (drom_port){
         .context = bench,
-        .now = port_now,
-        .write_pin = port_write_pin,
-        .write_pwm = port_write_pwm,
-        .toggle_pin = port_toggle_pin,
-        .ready_carrier = port_ready_carrier,
-        .arm_alarm = port_arm_alarm,
-        .stop_alarm = port_stop_alarm,
-        .send_pixels = sim_bench_send_pixels,
+        .clock = &the_clock,
+        .pins = &the_pins,
+        .pwm = &bench->pwm,
+        .edges = &the_edges,
+        .pixels = &bench->pixels,
     };
+    sim_parts_wire(bench);
     sim_bench_set_processor(bench, &(sim_processor){0});
     bench->random.state = seed;
     bench->edges = g_array_new(FALSE, FALSE, sizeof(sim_edge));
     bench->masks = g_array_new(FALSE, FALSE, sizeof(sim_mask));
+    bench->measured = g_array_new(FALSE, FALSE, sizeof(sim_interval));
     bench->relays = g_ptr_array_new_with_free_func(g_free);
     bench->steppers = g_ptr_array_new_with_free_func(g_free);
     bench->strips = g_ptr_array_new_with_free_func(g_free);
@@ -383,10 +445,18 @@ void sim_bench_set_processor(sim_bench *bench, const sim_processor *processor)
     bench->port.facts = (drom_port_facts){
         .stamp = processor->stamp,
         .latency_us = (uint16_t)ceil(processor->latency_us + processor->capture_us + processor->alarm_us),
-        .can_slice = processor->pixels != SIM_PIXELS_MASKED,
         .pins = PINS,
-        .pwm_bits = processor->pwm_bits != 0 ? processor->pwm_bits : 16,
     };
+    bench->pwm =
+        (drom_port_pwm){.write = port_write_pwm, .bits = processor->pwm_bits != 0 ? processor->pwm_bits : 16};
+    bench->pixels =
+        (drom_port_pixels){.begin = sim_bench_send_pixels,
+                           .is_busy = processor->pixels == SIM_PIXELS_APART ? sim_bench_is_sending : NULL,
+                           .can_slice = processor->pixels != SIM_PIXELS_MASKED};
+    bench->intervals = (drom_port_intervals){.line_is_active = port_line_is_active,
+                                             .late_us = (drom_us)processor->interval_late_us};
+    bench->port.intervals = processor->interval_late_us > 0 ? &bench->intervals : NULL;
+    bench->port.burst = processor->has_burst ? &sim_burst : NULL;
 }
 
 void sim_bench_play_every_bit(sim_bench *bench, bool plays)

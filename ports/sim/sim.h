@@ -56,19 +56,23 @@ typedef enum sim_pixels {
     SIM_PIXELS_SLICED, /**< interrupts masked for one pixel at a time, and one handler let in after each */
     SIM_PIXELS_MASKED, /**< masked for the whole strip */
     SIM_PIXELS_OPEN,   /**< not masked at all */
+    SIM_PIXELS_APART,  /**< by a machine of its own, while the processor goes on */
 } sim_pixels;
 
 /** The chip on the bench. Zeros: one that takes no time for anything, and stamps edges by hardware. */
 typedef struct sim_processor {
     drom_stamp stamp;
     sim_pixels pixels;
-    double latency_us; /**< from an interrupt's flag to its handler */
-    double capture_us; /**< the capture's handler lasts so long */
-    double alarm_us;   /**< and the alarm's */
-    double poll_us;    /**< each poll of main, with interrupts open */
-    double call_us;    /**< each call of the port, likewise */
-    uint8_t pwm_bits;  /**< 0: 16 */
-    double look_us;    /**< where edges are stamped by polling: from one look at the pin to the next */
+    double latency_us;       /**< from an interrupt's flag to its handler */
+    double capture_us;       /**< the capture's handler lasts so long */
+    double alarm_us;         /**< and the alarm's */
+    double poll_us;          /**< each poll of main, with interrupts open */
+    double call_us;          /**< each call of the port, likewise */
+    uint8_t pwm_bits;        /**< 0: 16 */
+    double interval_late_us; /**< where it isn't 0, a machine measures intervals, and gives each so long after
+                                its end, instead of edges */
+    bool has_burst;          /**< a machine sends whole bursts */
+    double look_us;          /**< where edges are stamped by polling: from one look at the pin to the next */
 } sim_processor;
 
 /** What the chip has been busy with, in µs since the start. */
@@ -136,6 +140,24 @@ void sim_target_follow(sim_target *target, void (*light)(void *context, uint64_t
                        void *context);
 /** The newest frame: the protocol, and its bits with the first one lowest. */
 const char *sim_target_heard(const sim_target *target);
+
+/** Opens or closes a contact between a pin that is an input and ground. */
+void sim_bench_close(sim_bench *bench, uint8_t pin, bool is_closed);
+
+/** A computer at the other end of the USB cable listens, or doesn't: it isn't there, or asleep. At first none
+ * is there. */
+void sim_bench_set_computer(sim_bench *bench, bool is_listening);
+
+/** A report that the computer got; an empty one, where the chip has left the bus. */
+typedef struct sim_report {
+    uint64_t at_us;
+    uint8_t bytes[8];
+    uint8_t count;
+} sim_report;
+const sim_report *sim_bench_reports(const sim_bench *bench, size_t *count);
+
+/** The power is cut: of what the store is about to write, some bits are as they were. */
+void sim_bench_cut_power(sim_bench *bench);
 
 /** The level that a pin has. */
 bool sim_bench_is_high(const sim_bench *bench, uint8_t pin);

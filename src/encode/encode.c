@@ -8,7 +8,7 @@ void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *wa
                        drom_part_of_press part, bool toggle)
 {
     *encoder = (drom_encoder){.waveform = waveform, .is_repeat = part == DROM_SEND_REPEAT};
-    const drom_waveform DROM_FLASH *const known = (encoder)->waveform;
+    const drom_waveform DROM_FLASH *const known = encoder->waveform;
     drom_code sent = *code;
     if (part == DROM_SEND_BOUNDARY && known->boundary_gap_us != 0) {
         sent.address = known->boundary_address;
@@ -38,7 +38,7 @@ uint16_t drom_encode_next(drom_encoder *encoder)
     uint16_t us = 0;
     while (encoder->ahead.us != 0 && encoder->ahead.is_mark == is_mark) { /* two or three at most are alike */
         us = (uint16_t)(us + encoder->ahead.us);
-        encoder->ahead = (encoder)->waveform->chunk(encoder, ++encoder->index);
+        encoder->ahead = encoder->waveform->chunk(encoder, ++encoder->index);
     }
     return encoder->ahead.us == 0 && !is_mark ? 0 : us;
 }

@@ -22,7 +22,7 @@ static bool has_leader(const drom_pulse_timing DROM_FLASH *timing, const drom_en
 
 drom_chunk drom_pulse_chunk(const drom_encoder *encoder, uint8_t index)
 {
-    const drom_pulse_timing DROM_FLASH *const timing = (encoder)->waveform->timing;
+    const drom_pulse_timing DROM_FLASH *const timing = encoder->waveform->timing;
     const uint16_t pause_us = timing->pause_us;
     const uint16_t ditto_us = timing->ditto_space_us;
     const bool is_repeat_frame = encoder->is_repeat && ditto_us != 0;

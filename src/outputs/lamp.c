@@ -39,11 +39,11 @@ static void shine(const void DROM_FLASH *settings_of, drom_lamp_state *state, co
 {
     const drom_lamp_settings DROM_FLASH *const settings = settings_of;
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
-    const uint16_t duty = duty_of(level, port->facts.pwm_bits);
+    const uint16_t duty = duty_of(level, port->pwm->bits);
     const bool is_steady = duty == 0 || duty == UINT16_MAX;
     const uint16_t dark = (uint16_t)((is_steady ? UINT16_MAX : UINT32_C(0x10000)) - duty);
     state->level = level;
-    port->write_pwm(port->context, settings->pin, settings->is_active_low ? dark : duty);
+    port->pwm->write(port->context, settings->pin, settings->is_active_low ? dark : duty);
 }
 
 static void rest(const void DROM_FLASH *settings, void *state, drom_timing *timing)

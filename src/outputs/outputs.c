@@ -91,8 +91,9 @@ DROM_APART static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *plan, 
     }
     find_edge(plan, timing);
     const drom_wait wait = edge_wait(timing);
-    if (wait >= DROM_TIMED_EDGE_HORIZON_US) {
-        return wait == DROM_LONG ? DROM_LONG : wait - (DROM_TIMED_EDGE_HORIZON_US - 1);
+    const drom_wait horizon = timing->hurries > 0 ? DROM_TIMED_EDGE_HURRY_US : DROM_TIMED_EDGE_HORIZON_US;
+    if (wait >= horizon) {
+        return wait == DROM_LONG ? DROM_LONG : wait - (horizon - 1);
     }
     if (drom_timed_edges_are_full(&timing->timed_edges)) {
         return drom_until(timing->now, timing->timed_edges.last_at) / 2;
@@ -105,7 +106,7 @@ DROM_APART static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *plan, 
     timing->edges_from = DROM_ANY_OUTPUT;
     drom_timed_edges_put(&timing->timed_edges, at,
                          output->kind->take_edge(output->settings, output->state, timing, at));
-    drom_port_of(timing)->arm_alarm(drom_port_of(timing)->context, &timing->timed_edges);
+    drom_port_of(timing)->edges->arm(drom_port_of(timing)->context, &timing->timed_edges);
     return 0;
 }
 
@@ -123,6 +124,7 @@ drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timin
     }
     if (timing->turn >= plan->outputs.count) {
         wait = timing->round_wait;
+        timing->hurries = (uint8_t)(timing->hurries - (timing->hurries > 0));
         timing->turn = 0;
         timing->round_wait = DROM_LONG;
     }
@@ -137,7 +139,7 @@ drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timin
     for (uint8_t i = 0; DROM_WITH_PIXELS && i < plan->outputs.count; i++) {
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
         const drom_wait us =
-            output->kind->wants != NULL ? output->kind->wants(output->settings, output->state) : 0;
+            output->kind->wants != NULL ? output->kind->wants(output->settings, output->state, timing) : 0;
         if (us > 0) {
             find_edge(plan, timing);
             *row = i;

@@ -27,9 +27,9 @@ static void drive(const drom_relay_settings DROM_FLASH *settings, drom_relay_sta
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     const uint32_t min_ms = is_on ? settings->min_on_ms : settings->min_off_ms;
     state->is_on = is_on;
-    port->write_pin(port->context, settings->pin, is_on != settings->is_active_low);
+    port->pins->write(port->context, settings->pin, is_on != settings->is_active_low);
     if (min_ms > 0) { /* from when it has switched, which is later than the poll began */
-        drom_deadline_arm(&state->min, port->now(port->context), min_ms * 1000);
+        drom_deadline_arm(&state->min, port->clock->now(port->context), min_ms * 1000);
     }
 }
 

@@ -5,9 +5,12 @@
 #include "../bound.h"
 
 enum {
-    LEAD_US = 1000,  /* from the moment that the air is free to the first edge: timed edges are made before
-                        they are due */
+    LEAD_US = 500, /* from the moment that the air is free to the first edge: timed edges are made before
+                      they are due */
+    HURRIES = 2,   /* rounds */
+    LOOK_AGAIN_US = 200,
     RETRY_US = 2000, /* until the air is asked for again */
+    LOOK_US = 500,   /* until a machine of its own is asked whether it has sent all */
     UNUSED_KHZ = 38, /* until something is sent */
 };
 
@@ -67,7 +70,12 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
         drom_air_end_transmission(timing, timing->now);
     }
     *state = (drom_sender_state){.toggle = state->toggle};
-    (void)drom_port_of(timing)->ready_carrier(drom_port_of(timing)->context, settings->pin, UNUSED_KHZ);
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
+    if (port->burst != NULL) {
+        port->burst->stop(port->context);
+    } else {
+        (void)port->edges->ready_carrier(port->context, settings->pin, UNUSED_KHZ);
+    }
 }
 
 DROM_APART static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
@@ -108,21 +116,48 @@ static drom_us first_edge(const drom_timing *timing)
     return is_behind ? at : timing->timed_edges.last_at;
 }
 
+static uint16_t next_run(void *encoder)
+{
+    return drom_encode_next(encoder);
+}
+
 /* The first edge of a frame is due, and the air is ours. */
 DROM_APART static void begin_frame(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
                                    drom_timing *timing, drom_part_of_press part)
 {
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
-    const drom_waveform DROM_FLASH *const waveform = (key)->waveform;
+    const drom_waveform DROM_FLASH *const waveform = key->waveform;
     const drom_code code = {waveform->protocol, key->address, key->command};
     drom_encode_start(&state->encoder, waveform, &code, part, state->toggle);
-    state->toggles = port->ready_carrier(port->context, settings->pin, waveform->carrier_khz);
+    state->is_sending = true;
+    if (port->burst != NULL) {
+        state->is_apart = true;
+        state->frame_at = port->clock->now(port->context);
+        drom_air_begin_transmission(timing, state->frame_at, settings->is_shielded);
+        port->burst->begin(port->context, settings->pin, waveform->carrier_khz, next_run, &state->encoder);
+        return;
+    }
+    state->toggles = port->edges->ready_carrier(port->context, settings->pin, waveform->carrier_khz);
     state->next_at = first_edge(timing);
     state->frame_at = state->next_at;
-    state->is_sending = true;
     timing->edges_from = DROM_ANY_OUTPUT;
     drom_air_begin_transmission(timing, state->next_at, settings->is_shielded);
+}
+
+/* Its last edge is at a time. */
+static void end_frame(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
+                      drom_timing *timing, drom_us at)
+{
+    const drom_waveform DROM_FLASH *const waveform = key_of(settings, state)->waveform;
+    const drom_us period_us = waveform->protocol->period_us;
+    drom_air_end_transmission(timing, at);
+    state->is_sending = false;
+    state->is_apart = false;
+    state->next_at = state->frames == 0 ? state->frame_at + waveform->boundary_gap_us
+                     : period_us != 0   ? state->frame_at + period_us
+                                        : at + waveform->protocol->gap_us;
+    state->next_at -= LEAD_US;
 }
 
 /* Is there another frame of this press to come? */
@@ -166,11 +201,18 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
 {
     const drom_sender_settings DROM_FLASH *const settings = settings_of;
     drom_sender_state *const state = state_of;
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
+    if (port->burst != NULL && state->is_apart) {
+        if (port->burst->is_busy(port->context)) {
+            return LOOK_US;
+        }
+        end_frame(settings, state, timing, timing->now);
+    }
     if (state->waiting == 0 || state->is_sending) {
         return DROM_LONG; /* the timed edges go on */
     }
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
-    const drom_waveform DROM_FLASH *const waveform = (key)->waveform;
+    const drom_waveform DROM_FLASH *const waveform = key->waveform;
     const uint8_t known_ms = key->frame_ms;
     const uint8_t frame_ms = known_ms != 0 ? known_ms : waveform->longest_ms;
     if (state->has_begun) {
@@ -188,6 +230,10 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     if (settings->is_shielded ? timing->air.is_transmitting : !drom_air_is_free(timing, needed_us)) {
         return RETRY_US;
     }
+    if (port->burst == NULL && drom_until(timing->now, first_edge(timing)) > LEAD_US) {
+        timing->hurries = HURRIES; /* edges are made further ahead, and much may come until then */
+        return LOOK_AGAIN_US;
+    }
     state->has_begun = true;
     begin_frame(settings, state, timing, next_part(state, waveform));
     return 0; /* its first timed edge is for the next poll */
@@ -197,7 +243,7 @@ static bool next_edge(const void *state_of, drom_us *at)
 {
     const drom_sender_state *const state = state_of;
     *at = state->next_at;
-    return state->is_sending;
+    return state->is_sending && !state->is_apart;
 }
 
 static uint32_t take_edge(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, drom_us at)
@@ -208,14 +254,7 @@ static uint32_t take_edge(const void DROM_FLASH *settings, void *state_of, drom_
         state->next_at = at + us;
         return state->toggles;
     }
-    const drom_waveform DROM_FLASH *const waveform = (key_of(settings, state))->waveform;
-    const drom_us period_us = waveform->protocol->period_us;
-    drom_air_end_transmission(timing, at);
-    state->is_sending = false;
-    state->next_at = state->frames == 0 ? state->frame_at + waveform->boundary_gap_us
-                     : period_us != 0   ? state->frame_at + period_us
-                                        : at + waveform->protocol->gap_us;
-    state->next_at -= LEAD_US;
+    end_frame(settings, state, timing, at);
     return state->toggles;
 }
 

@@ -31,7 +31,7 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
     const drom_servo_settings DROM_FLASH *const settings = settings_of;
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     *(drom_servo_state *)state_of = (drom_servo_state){0};
-    port->write_pin(port->context, settings->pin, false);
+    port->pins->write(port->context, settings->pin, false);
 }
 
 /* The width of a place. */
@@ -88,7 +88,7 @@ static uint32_t take_edge(const void DROM_FLASH *settings_of, void *state_of, dr
             state->left--;
         }
     }
-    return port->toggle_pin(port->context, settings->pin);
+    return port->edges->toggle(port->context, settings->pin);
 }
 
 static bool is_on(const void *state_of)

@@ -44,7 +44,7 @@ DROM_APART static void switch_coils(const drom_stepper_settings DROM_FLASH *sett
     const uint8_t first = coil(state->position);
     for (uint8_t i = 0; i < 4; i++) {
         const bool is_one = i == first || i == (first + 1) % 4;
-        drom_port_of(timing)->write_pin(drom_port_of(timing)->context, settings->pins[i], is_on && is_one);
+        drom_port_of(timing)->pins->write(drom_port_of(timing)->context, settings->pins[i], is_on && is_one);
     }
     state->is_on = is_on;
 }
@@ -180,8 +180,8 @@ static uint32_t toggles_at(const drom_stepper_settings DROM_FLASH *settings, con
 {
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     const uint8_t first = coil(position);
-    return port->toggle_pin(port->context, settings->pins[first]) |
-           port->toggle_pin(port->context, settings->pins[(first + 2) % 4]);
+    return port->edges->toggle(port->context, settings->pins[first]) |
+           port->edges->toggle(port->context, settings->pins[(first + 2) % 4]);
 }
 
 static uint32_t take_edge(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing, drom_us at)

@@ -18,6 +18,7 @@ enum {
     FULL = 255,
     PIXEL_US = 32,    /* 24 bits of 1.25 µs, and what is let in after them */
     LATCH_US = 300,   /* of silence, after which any strip shows what it was sent */
+    BEGIN_US = 50,    /* of the processor, where a machine of its own sends the pixels */
     RETRY_US = 500,   /* until the processor is asked for again */
     FRAME_US = 16384, /* of an effect */
 };
@@ -100,20 +101,40 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
     return false;
 }
 
-/* A refresh may just have ended: the dark picture goes out when the strip has shown the one before. */
+/* Where a machine of its own sends the pixels, the picture may still be on its way. */
+static bool is_going_out(const drom_strip_settings DROM_FLASH *settings, const drom_timing *timing)
+{
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
+    return port->pixels->is_busy != NULL && port->pixels->is_busy(port->context, settings->pin);
+}
+
+/* Until then the strip latches, and rests. */
+static void latch(const drom_strip_settings DROM_FLASH *settings, drom_strip_state *state, drom_us now)
+{
+    drom_deadline_arm(&state->next, now, LATCH_US + settings->every_ms * (drom_us)1000);
+}
+
+/* A refresh may just have ended, or still go on: the dark picture goes out when the strip has shown the one
+ * before. */
 static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
     const drom_strip_settings DROM_FLASH *const settings = settings_of;
     drom_strip_state *const state = state_of;
     *state = (drom_strip_state){
         .colour = 0xffffff, .lit = settings->count, .rendered = settings->count, .brightness = FULL};
-    memset(settings->bytes, 0, settings->count * (size_t)3);
+    if (is_going_out(settings, timing)) {
+        state->is_going_out = true;
+        state->is_stale = true;
+    } else {
+        memset(settings->bytes, 0, settings->count * (size_t)3);
+    }
     drom_deadline_arm(&state->next, timing->now, LATCH_US);
 }
 
 static bool is_at_rest(const void *state)
 {
-    return ((const drom_strip_state *)state)->is_sent;
+    const drom_strip_state *const strip = state;
+    return strip->is_sent && !strip->is_going_out;
 }
 
 /* A strip that is off counts as dark; and what is dimmed to nothing is off, and comes back as bright as it
@@ -225,6 +246,13 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     const drom_strip_settings DROM_FLASH *const settings = settings_of;
     drom_strip_state *const state = state_of;
     const uint16_t frame = (uint16_t)(timing->now / FRAME_US);
+    if (drom_port_of(timing)->pixels->is_busy != NULL && state->is_going_out) {
+        if (is_going_out(settings, timing)) {
+            return RETRY_US;
+        }
+        state->is_going_out = false;
+        latch(settings, state, timing->now);
+    }
     (void)drom_deadline_passed(&state->next, timing->now);
     if (state->next.is_armed) {
         return drom_deadline_wait(&state->next, timing->now);
@@ -246,14 +274,17 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     return is_running(state) ? (drom_wait)(FRAME_US - timing->now % FRAME_US) : DROM_LONG;
 }
 
-static drom_wait wants(const void DROM_FLASH *settings_of, const void *state_of)
+static drom_wait wants(const void DROM_FLASH *settings_of, const void *state_of, const drom_timing *timing)
 {
     const drom_strip_settings DROM_FLASH *const settings = settings_of;
     const drom_strip_state *const state = state_of;
-    const bool is_ready = !state->next.is_armed && !state->is_stale && state->rendered == settings->count;
-    return is_ready && (!state->is_sent || settings->every_ms == 0)
-               ? (drom_wait)(settings->count * (uint16_t)PIXEL_US)
-               : 0;
+    const bool is_ready = !state->is_going_out && !state->next.is_armed && !state->is_stale &&
+                          state->rendered == settings->count;
+    if (!is_ready || (state->is_sent && settings->every_ms != 0)) {
+        return 0;
+    }
+    return drom_port_of(timing)->pixels->is_busy != NULL ? BEGIN_US
+                                                         : (drom_wait)(settings->count * (uint16_t)PIXEL_US);
 }
 
 static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
@@ -261,9 +292,12 @@ static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_tim
     const drom_strip_settings DROM_FLASH *const settings = settings_of;
     drom_strip_state *const state = state_of;
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
-    port->send_pixels(port->context, settings->pin, settings->bytes, (uint16_t)(settings->count * 3));
+    port->pixels->begin(port->context, settings->pin, settings->bytes, (uint16_t)(settings->count * 3));
     state->is_sent = true;
-    drom_deadline_arm(&state->next, port->now(port->context), LATCH_US + settings->every_ms * (drom_us)1000);
+    if (port->pixels->is_busy != NULL) {
+        state->is_going_out = true;
+    }
+    latch(settings, state, port->clock->now(port->context));
 }
 
 static bool is_on(const void *state_of)

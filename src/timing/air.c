@@ -19,7 +19,7 @@ bool drom_air_is_free(const drom_timing *timing, drom_us us)
 bool drom_air_allows_refresh(const drom_timing *timing, drom_us us, drom_us soonest)
 {
     const drom_air *const air = &timing->air;
-    if (drom_port_of(timing)->facts.can_slice) {
+    if (drom_port_of(timing)->pixels->can_slice) {
         return air->is_quiet || air->is_muted || soonest >= us;
     }
     return drom_timed_edges_are_empty(&timing->timed_edges) &&

@@ -209,7 +209,7 @@ static void note_duty(void *context, uint8_t pin, uint16_t duty)
 static void step_through_levels(const char *elf)
 {
     static const drom_lamp_settings house = {.pin = LAMP_PIN};
-    static const drom_port port = {.facts = {.pwm_bits = 8}, .write_pwm = note_duty};
+    const drom_port port = {.pwm = &(drom_port_pwm){.write = note_duty, .bits = 8}};
     drom_timing timing = {.port = &port};
     drom_lamp_state state = {0};
     chip *const mcu = chip_open(elf, 8, FOG_PIN, BELL_PIN, any_picture);

@@ -117,8 +117,9 @@ static void poll_all(drom_engine *engine)
 static bool reaches_its_pin(void)
 {
     static drom_engine engine;
-    static const drom_port DROM_FLASH port = {
-        .facts = {.pins = 20}, .now = port_now, .write_pin = port_write_pin};
+    static const drom_port_clock DROM_FLASH clock = {.now = port_now};
+    static const drom_port_pins DROM_FLASH pins = {.write = port_write_pin};
+    static const drom_port DROM_FLASH port = {.facts = {.pins = 20}, .clock = &clock, .pins = &pins};
     const drom_code code = {&drom_nec, 33, 69};
     drom_encoder encoder;
     bool is_mark = true;

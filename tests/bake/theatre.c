@@ -27,61 +27,64 @@ static const drom_port *benches_port(void)
 static drom_us now(void *context)
 {
     (void)context;
-    return benches_port()->now(benches_port()->context);
+    return benches_port()->clock->now(benches_port()->context);
 }
 
 static void write_pin(void *context, uint8_t pin, bool is_high)
 {
     (void)context;
-    benches_port()->write_pin(benches_port()->context, pin, is_high);
+    benches_port()->pins->write(benches_port()->context, pin, is_high);
 }
 
 static void write_pwm(void *context, uint8_t pin, uint16_t duty)
 {
     (void)context;
-    benches_port()->write_pwm(benches_port()->context, pin, duty);
+    benches_port()->pwm->write(benches_port()->context, pin, duty);
 }
 
 static uint32_t toggle_pin(void *context, uint8_t pin)
 {
     (void)context;
-    return benches_port()->toggle_pin(benches_port()->context, pin);
+    return benches_port()->edges->toggle(benches_port()->context, pin);
 }
 
 static uint32_t ready_carrier(void *context, uint8_t pin, uint8_t khz)
 {
     (void)context;
-    return benches_port()->ready_carrier(benches_port()->context, pin, khz);
+    return benches_port()->edges->ready_carrier(benches_port()->context, pin, khz);
 }
 
 static void arm_alarm(void *context, const drom_timed_edges *timed_edges)
 {
     (void)context;
-    benches_port()->arm_alarm(benches_port()->context, timed_edges);
+    benches_port()->edges->arm(benches_port()->context, timed_edges);
 }
 
 static void stop_alarm(void *context)
 {
     (void)context;
-    benches_port()->stop_alarm(benches_port()->context);
+    benches_port()->edges->stop(benches_port()->context);
 }
 
 static void send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count)
 {
     (void)context;
-    benches_port()->send_pixels(benches_port()->context, pin, bytes, count);
+    benches_port()->pixels->begin(benches_port()->context, pin, bytes, count);
 }
 
+static const drom_port_clock the_clock = {.now = now};
+static const drom_port_pins the_pins = {.write = write_pin};
+static const drom_port_pwm the_pwm = {.write = write_pwm, .bits = 8};
+static const drom_port_edges the_edges = {toggle_pin, ready_carrier, arm_alarm, stop_alarm};
+static const drom_port_pixels the_pixels = {.begin = send_pixels, .can_slice = true};
+
 const drom_port DROM_PORT = {
-    .facts = {.stamp = DROM_STAMP_HARDWARE, .latency_us = 38, .can_slice = true, .pins = 20, .pwm_bits = 8},
-    .now = now,
-    .write_pin = write_pin,
-    .write_pwm = write_pwm,
-    .toggle_pin = toggle_pin,
-    .ready_carrier = ready_carrier,
-    .arm_alarm = arm_alarm,
-    .stop_alarm = stop_alarm,
-    .send_pixels = send_pixels,
+    .facts = {.stamp = DROM_STAMP_HARDWARE, .latency_us = 38, .pins = 20},
+    .clock = &the_clock,
+    .pins = &the_pins,
+    .pwm = &the_pwm,
+    .edges = &the_edges,
+    .pixels = &the_pixels,
 };
 #endif
 
