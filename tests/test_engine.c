@@ -556,4 +556,56 @@ TEST(timed_edge_comes_after_those_that_are_made)
     }
 }
 
+static unsigned wakes;
+
+static void note_wake(void *context)
+{
+    (void)context;
+    wakes++;
+}
+
+/* What the maker's own code posts is an event like any other: from main, or from an interrupt, which wakes
+ * it.
+ */
+TEST(post_is_an_event_behind_those_that_wait)
+{
+    static drom_posts posts[2];
+    static const drom_action on[] = {DROM_ORDER(BELL, DROM_RELAY_ON, 0)};
+    static const drom_action off[] = {DROM_ORDER(BELL, DROM_RELAY_OFF, 0)};
+    static const drom_rule posted[] = {{.source = DROM_SOURCE_POSTED, .row = 0, .actions = DROM_ROWS(on)},
+                                       {.source = DROM_SOURCE_POSTED, .row = 1, .actions = DROM_ROWS(off)}};
+    drom_plan with = stage;
+    with.rules = (drom_rules_plan){.rules = DROM_ROWS(posted), .hands = stage.rules.hands};
+    with.events = (drom_events_plan){.posts = DROM_ROWS(posts)};
+    const drom_port port = {.facts = {.pins = 20},
+                            .clock = &(drom_port_clock){.now = still, .wake = note_wake},
+                            .pins = &(drom_port_pins){.write = no_pin}};
+    drom_engine engine = {0};
+    wakes = 0;
+    ck_assert_int_eq(drom_engine_init(&engine, &with, &port, NULL), DROM_OK);
+    while (drom_engine_poll(&engine) == 0) {
+    }
+    ck_assert_int_eq(drom_engine_post(&engine, 0, 7), DROM_OK);
+    ck_assert(!bell_state.is_on);
+    while (drom_engine_poll(&engine) == 0) {
+    }
+    ck_assert(bell_state.is_on);
+    for (unsigned i = 0; i < DROM_POSTS; i++) {
+        ck_assert_int_eq(drom_engine_post_from(&engine, 1, i % 2 == 0 ? 0 : 1, 0), DROM_OK);
+    }
+    ck_assert_int_eq(drom_engine_post_from(&engine, 1, 0, 0), DROM_FULL);
+    ck_assert_int_eq(drom_engine_post_from(&engine, 0, 0, 0), DROM_OK);
+    ck_assert_int_eq(drom_engine_post_from(&engine, 2, 0, 0), DROM_BAD_ARGUMENT);
+    ck_assert_uint_eq(wakes, DROM_POSTS + 1);
+    while (drom_engine_poll(&engine) == 0) {
+    }
+    ck_assert(!bell_state.is_on); /* of the first source on, before on, off, on and off of the second */
+    for (unsigned i = 0; i < DROM_EVENTS; i++) {
+        ck_assert_int_eq(drom_engine_post(&engine, 0, 0), DROM_OK);
+    }
+    ck_assert_int_eq(drom_engine_post(&engine, 0, 0), DROM_FULL);
+    drom_engine_stop(&engine);
+    ck_assert_int_eq(drom_engine_post(&engine, 0, 0), DROM_NOT_RUNNING);
+}
+
 SUITE("engine")

@@ -62,6 +62,8 @@ typedef enum drom_status {
     DROM_BAD_ARGUMENT, /**< a pointer that must be given was null */
     DROM_BAD_PORT,     /**< the port lacks a function */
     DROM_BAD_PLAN,     /**< the plan was refused; drom_fault says where and why */
+    DROM_FULL,         /**< there is no room; try again later */
+    DROM_NOT_RUNNING,  /**< the engine has stopped, or is stopping */
 } drom_status;
 
 #endif

@@ -11,9 +11,9 @@
 #ifndef DROMIKOS_ENGINE_H
 #define DROMIKOS_ENGINE_H
 
+#include "input.h"
 #include "observer.h"
 #include "plan.h"
-#include "ring.h"
 
 enum {
     DROM_STOPPED,
@@ -27,21 +27,12 @@ typedef struct drom_engine {
     uint8_t state;       /**< DROM_STOPPED and so on */
     uint8_t turn;        /**< polls since the outputs had one */
     uint8_t passed_over; /**< how often in a row there was no time for a refresh */
-    bool has_edge : 1;
-    bool has_frame : 1;
-    bool has_more : 1;     /**< edges were waiting with the newest one */
-    drom_deadline next;    /**< when time alone may bring something about */
-    drom_edge edge;        /**< the newest; where has_edge, it has not yet been given to the receiver */
-    uint16_t tolerance_us; /**< of `edge`, whose time was set back by so much */
-    uint16_t masked_us;
-    drom_us masked_from; /**< the newest refresh that masked all interrupts */
-    drom_frame frame;    /**< where has_frame: found, and not yet dealt with */
+    drom_deadline next;  /**< when time alone may bring something about */
+    drom_input input;
     drom_rules rules;
     drom_events events;
     drom_keys keys;
-    drom_receiver receiver;
     drom_timing timing;
-    drom_ring ring;
 } drom_engine;
 
 /* A program and a library that were compiled with different switches don't link. */
@@ -73,6 +64,14 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
 void drom_engine_observe(drom_engine *engine, const drom_observer *observer);
 #endif
 
+/** Posts an event of the maker's own code: which row of the plan's events, and a value. It goes behind all
+ * that wait. DROM_FULL: there is no place. DROM_NOT_RUNNING. Main only. */
+drom_status drom_engine_post(drom_engine *engine, uint8_t row, int16_t value);
+
+/** The same from an interrupt or another thread, which is one of the plan's `posts`: each source is called by
+ * one of them. It wakes main. DROM_FULL: four wait already. DROM_BAD_ARGUMENT: there is no such source. */
+drom_status drom_engine_post_from(drom_engine *engine, uint8_t source, uint8_t row, int16_t value);
+
 #if DROM_WITH_INTERVALS
 /** Gives the engine a mark or a space of an input (0: there is one) that a machine has measured: `us` µs up
  * to `end_at`. In the order of their times, none later than the port declares. Interrupt, or main, but from
@@ -84,7 +83,7 @@ void drom_engine_interval(drom_engine *engine, uint8_t input, drom_us end_at, dr
  * that an interrupt stays short. Interrupt, or main, but from one place only. */
 static inline void drom_engine_edge(drom_engine *engine, drom_us at, bool is_mark)
 {
-    drom_ring_put(&engine->ring, (uint16_t)at, is_mark);
+    drom_ring_put(&engine->input.ring, (uint16_t)at, is_mark);
 }
 
 /** Does a piece of what is due: takes an edge in, fires rules, moves outputs, makes timed edges. The first

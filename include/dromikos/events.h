@@ -44,6 +44,32 @@ typedef struct drom_events {
     uint8_t count;
 } drom_events;
 
+/** What one source has posted, from an interrupt or another thread, and the engine hasn't taken yet. One
+ * producer, one consumer, no lock. */
+enum { DROM_POSTS = 4 };
+typedef struct drom_posts {
+    struct {
+        int16_t value;
+        uint8_t row;
+    } rows[DROM_POSTS];
+    uint8_t head; /**< written by the producer alone; free-running */
+    uint8_t tail; /**< written by the consumer alone; free-running */
+} drom_posts;
+
+/** What a plan says to the events. */
+typedef struct drom_events_plan {
+    DROM_MEMORY(drom_posts) posts; /**< one for each source that drom_engine_post_from() is called by */
+} drom_events_plan;
+
+/** Adds what was posted; false where there is no room. The source. */
+bool drom_posts_put(drom_posts *posts, uint8_t row, int16_t value);
+
+/** Takes what waits longest, as an event; false where nothing waits. Main only. */
+bool drom_posts_take(drom_posts *posts, drom_event *event);
+
+/** Lets go of all that waits. Main only. */
+void drom_posts_clear(drom_posts *posts);
+
 /** Adds an event behind all that wait. Where no place is free, a waiting repeat goes first; else the event is
  * dropped, which `dropped` counts, and the answer is false. A change of a value that waits already isn't
  * added again, which counts as added. Main only. */

@@ -7,6 +7,7 @@
 typedef struct drom_plan {
     drom_receive_plan receive;
     drom_keys_plan keys;
+    drom_events_plan events;
     drom_rules_plan rules;
     drom_outputs_plan outputs;
 } drom_plan;

@@ -85,9 +85,9 @@ static inline drom_us time_of(uint16_t low)
     "sts %[has_lost], r31 \n\t"                                                                              \
     "rjmp 9b \n\t"
 #define RING                                                                                                 \
-    [head] "i"(&drom_avr_engine.ring.head), [tail] "i"(&drom_avr_engine.ring.tail),                          \
-        [slots] "i"(drom_avr_engine.ring.slots), [lost_at] "i"(&drom_avr_engine.ring.lost_at),               \
-        [has_lost] "i"(&drom_avr_engine.ring.has_lost), [full] "i"(256 - DROM_EDGES),                        \
+    [head] "i"(&drom_avr_engine.input.ring.head), [tail] "i"(&drom_avr_engine.input.ring.tail),              \
+        [slots] "i"(drom_avr_engine.input.ring.slots), [lost_at] "i"(&drom_avr_engine.input.ring.lost_at),   \
+        [has_lost] "i"(&drom_avr_engine.input.ring.has_lost), [full] "i"(256 - DROM_EDGES),                  \
         [last] "i"(DROM_EDGES - 1)
 
 #if DROM_AVR_RECEIVER_PIN == 8
@@ -467,7 +467,7 @@ static void sleep(void *context, drom_wait wait)
     }
     SMCR = 0; /* idle: the timers go on */
     cli();
-    if (drom_ring_is_empty(&drom_avr_engine.ring) && !is_woken) {
+    if (drom_ring_is_empty(&drom_avr_engine.input.ring) && !is_woken) {
         if (wait < 30000) {
             OCR1A = (uint16_t)(TCNT1 + (uint16_t)wait * 2u);
             TIMSK1 |= 1 << OCIE1A;

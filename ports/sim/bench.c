@@ -199,7 +199,7 @@ bool sim_bench_sleep(sim_bench *bench, drom_us wait)
         return true; /* most often: there is more for main to do, and nothing else happens */
     }
     const bool is_hearing = bench->engine != NULL && bench->engine->state == DROM_RUNNING;
-    const bool has_edge = is_hearing && !drom_ring_is_empty(&bench->engine->ring);
+    const bool has_edge = is_hearing && !drom_ring_is_empty(&bench->engine->input.ring);
     if (bench->now_us > before_us || has_edge) {
         return true;
     }

@@ -1,0 +1,169 @@
+/* The engine's life: it starts with every output at rest, and stops with every output at rest. */
+#include "line.h"
+
+/* A key event goes to the observer, and behind the events that wait. */
+static void take_key_event(void *context, const drom_key_event *event)
+{
+    enum { LONGEST_MS = 32767 };
+    drom_engine *const engine = context;
+    const drom_observer *const observer = drom_observer_of(&engine->rules);
+    const drom_us held_ms = DROM_WITH_NUMBERS ? event->held_us / 1000 : 0;
+    if (observer != NULL && observer->key != NULL) {
+        observer->key(observer->context, event);
+    }
+    (void)drom_events_post(&engine->events,
+                           &(drom_event){.source = DROM_SOURCE_KEY,
+                                         .row = event->handset,
+                                         .key = event->key,
+                                         .gesture = event->gesture,
+                                         .hold = event->hold,
+                                         .value = (int16_t)(held_ms < LONGEST_MS ? held_ms : LONGEST_MS)});
+}
+
+static bool is_usable(const drom_plan DROM_FLASH *plan)
+{
+#ifdef DROM_PLAN
+    return plan == &DROM_PLAN;
+#else
+    return (drom_plan_uses(plan) & ~DROM_USABLE) == 0;
+#endif
+}
+
+/* Does the port have what the plan's outputs need? */
+static bool is_enough(const drom_engine *engine)
+{
+    enum { MAX_PWM_BITS = 16 };
+    const drom_port DROM_FLASH *const port = drom_engine_port(engine);
+#ifdef DROM_PLAN
+    const uint8_t needs = (uint8_t)DROM_USABLE; /* what it was compiled for */
+#else
+    const drom_outputs_plan DROM_FLASH *const plan = &drom_engine_plan(engine)->outputs;
+    uint8_t needs = 0;
+    for (uint8_t i = 0; i < plan->outputs.count; i++) {
+        needs |= plan->outputs.rows[i].kind->needs;
+    }
+#endif
+    return port->clock != NULL && port->pins != NULL &&
+           ((needs & DROM_USES_PWM) == 0 ||
+            (port->pwm != NULL && port->pwm->bits >= 1 && port->pwm->bits <= MAX_PWM_BITS)) &&
+           ((needs & DROM_USES_TIMED_EDGES) == 0 || port->edges != NULL) &&
+           ((needs & DROM_USES_CARRIER) == 0 || port->burst != NULL ||
+            (port->edges != NULL && port->edges->ready_carrier != NULL)) &&
+           ((needs & DROM_USES_PIXELS) == 0 || port->pixels != NULL);
+}
+
+/* The alarm is off before anything is done to the ring that its handler takes timed edges from. */
+static void stop_alarm(drom_engine *engine)
+{
+    const drom_port DROM_FLASH *const port = drom_engine_port(engine);
+    if (DROM_WITH_TIMED_EDGES && port->edges != NULL) {
+        port->edges->stop(port->context);
+    }
+}
+
+static void rest(drom_engine *engine)
+{
+    (void)drom_engine_read_clock(engine);
+    drom_outputs_rest(&drom_engine_plan(engine)->outputs, &engine->timing);
+}
+
+drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan,
+                              const drom_port DROM_FLASH *port)
+{
+    engine->timing.port = port;
+    stop_alarm(engine);
+    *engine = (drom_engine){.timing = {.air = {.is_quiet = true}}};
+    engine->plan = plan;
+    engine->timing.port = port;
+    if (!is_usable(plan)) {
+        return DROM_BAD_PLAN;
+    }
+    if (port != drom_engine_port(engine) || !is_enough(engine)) {
+        return DROM_BAD_PORT;
+    }
+    if (DROM_WITH_INTERVALS && port->intervals != NULL && plan->receive.intervals == NULL) {
+        return DROM_BAD_PLAN;
+    }
+    drom_input_init(&engine->input, &drom_engine_plan(engine)->receive);
+    drom_keys_init(&engine->keys, &drom_engine_plan(engine)->keys, take_key_event, engine);
+    rest(engine);
+    engine->rules.plan = &plan->rules;
+    engine->rules.outputs = &plan->outputs;
+    engine->rules.events = &engine->events;
+    engine->rules.timing = &engine->timing;
+    drom_rules_init(&engine->rules);
+    for (uint8_t i = 0; i < plan->events.posts.count; i++) {
+        drom_posts_clear(&plan->events.posts.rows[i]);
+    }
+    (void)drom_events_post(&engine->events, &(drom_event){.source = DROM_SOURCE_START});
+    drom_deadline_arm(&engine->next, engine->timing.now, 0);
+    engine->state = DROM_RUNNING;
+    return DROM_OK;
+}
+
+#if DROM_WITH_CHECKS
+drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *plan,
+                             const drom_port DROM_FLASH *port, drom_fault *fault)
+{
+    if (engine == NULL || plan == NULL || port == NULL) {
+        return DROM_BAD_ARGUMENT;
+    }
+    engine->state = DROM_STOPPED;
+    const drom_port_facts facts = port->facts;
+    const drom_status status = drom_plan_check(plan, &facts, fault);
+    return status != DROM_OK ? status : drom_engine_start(engine, plan, port);
+}
+#endif
+
+#if DROM_WITH_OBSERVER
+void drom_engine_observe(drom_engine *engine, const drom_observer *observer)
+{
+    engine->rules.observer = observer;
+}
+#endif
+
+drom_status drom_engine_post(drom_engine *engine, uint8_t row, int16_t value)
+{
+    const drom_event event = {.source = DROM_SOURCE_POSTED, .row = row, .value = value};
+    return engine->state != DROM_RUNNING               ? DROM_NOT_RUNNING
+           : drom_events_post(&engine->events, &event) ? DROM_OK
+                                                       : DROM_FULL;
+}
+
+drom_status drom_engine_post_from(drom_engine *engine, uint8_t source, uint8_t row, int16_t value)
+{
+    const drom_events_plan DROM_FLASH *const plan = &drom_engine_plan(engine)->events;
+    const drom_port DROM_FLASH *const port = drom_engine_port(engine);
+    if (source >= plan->posts.count) {
+        return DROM_BAD_ARGUMENT;
+    }
+    const bool has_room = drom_posts_put(&plan->posts.rows[source], row, value);
+    if (has_room && port->clock->wake != NULL) {
+        port->clock->wake(port->context);
+    }
+    return has_room ? DROM_OK : DROM_FULL;
+}
+
+#if DROM_WITH_INTERVALS
+void drom_engine_interval(drom_engine *engine, uint8_t input, drom_us end_at, drom_us us, bool is_mark)
+{
+    if (input == 0) {
+        drom_interval_ring_put(drom_engine_plan(engine)->receive.intervals, end_at, us, is_mark);
+    }
+}
+#endif
+
+void drom_engine_stop(drom_engine *engine)
+{
+    if (engine->state == DROM_RUNNING) {
+        drom_wait wait;
+        stop_alarm(engine);
+        drom_outputs_take_edges_back(&drom_engine_plan(engine)->outputs, &engine->timing);
+        rest(engine);
+        drom_rules_init(&engine->rules);
+        engine->events.count = 0;
+        engine->state = drom_outputs_come_to_rest(&drom_engine_plan(engine)->outputs, &engine->timing, &wait)
+                            ? DROM_STOPPING
+                            : DROM_STOPPED;
+    }
+}

@@ -1,0 +1,33 @@
+/* What the engine's two files share: its life (life.c), and the straight line that it polls (engine.c). */
+#ifndef DROMIKOS_LINE_H
+#define DROMIKOS_LINE_H
+
+#include "../include/dromikos/engine.h"
+
+#include "bound.h"
+
+/* A program that is bound to a plan has been compiled for what that uses. */
+static inline const drom_plan DROM_FLASH *drom_engine_plan(const drom_engine *engine)
+{
+    (void)engine;
+#ifdef DROM_PLAN
+    return &DROM_PLAN;
+#else
+    return engine->plan;
+#endif
+}
+
+static inline const drom_port DROM_FLASH *drom_engine_port(const drom_engine *engine)
+{
+    return drom_port_of(&engine->timing);
+}
+
+/* Reads the clock: the moment of what comes next. */
+static inline drom_us drom_engine_read_clock(drom_engine *engine)
+{
+    const drom_port DROM_FLASH *const port = drom_engine_port(engine);
+    engine->timing.now = port->clock->now(port->context);
+    return engine->timing.now;
+}
+
+#endif
