@@ -29,7 +29,7 @@ typedef struct board {
     double masked_us;      /* longest that the port masks interrupts: for one pixel, or not at all */
     double capture_us;     /* its handlers */
     double alarm_us;
-    double poll_us; /* of a poll while a frame comes in, in the mean (110 on the ATmega328P), and of the loop
+    double poll_us; /* of a poll while a frame comes in, in the mean (155 on the ATmega328P), and of the loop
                        around it */
     unsigned pin_ma;
     unsigned all_pins_ma;

@@ -1,9 +1,9 @@
 /* The ring is followed edge by edge through one frame of each key. See src/engine.c for what is followed: two
- * decoders a poll, the outputs' turns, a refresh whenever nothing waits, and one that goes first after many
- * polls while half of the ring is free. */
+ * decoders a poll, the outputs' turns, a refresh whenever nothing waits, and one that goes first after a
+ * while as long as half of the ring is free. */
 #include "estimate.h"
 
-enum { MAX_EDGES = 256, STARVED_POLLS = 100 };
+enum { MAX_EDGES = 256, PATIENT_US = 4000 };
 
 typedef struct edges {
     double at_us[MAX_EDGES];
@@ -71,22 +71,22 @@ static estimate follow(const edges *load, const estimate_main *with, unsigned bl
     estimate max = {0};
     double now_us = load->at_us[0];
     double rested_us = now_us; /* the next refresh is ready then */
-    double polls = 0;
+    double refreshed_us = now_us;
     for (unsigned i = 0; i < load->count; i++) {
         const bool is_idle = now_us <= load->at_us[i];
         now_us = is_idle ? load->at_us[i] : now_us;
         if (i == block_at) {
             now_us += with->block_us;
         } else if (has_strip && now_us >= rested_us &&
-                   (is_idle || (polls >= STARVED_POLLS && waiting(load, i, now_us) <= DROM_EDGES / 2))) {
+                   (is_idle ||
+                    (now_us >= refreshed_us + PATIENT_US && waiting(load, i, now_us) <= DROM_EDGES / 2))) {
+            refreshed_us = now_us;
             now_us += with->refresh_us;
             rested_us = now_us + with->rest_us;
-            polls = 0;
         }
         max.waiting = MAX(max.waiting, waiting(load, i, now_us));
         max.late_us = MAX(max.late_us, now_us - load->at_us[i]);
-        now_us += load->polls[i] * with->turns * with->poll_us;
-        polls += load->polls[i] * with->turns;
+        now_us += load->polls[i] * ESTIMATE_TURNS * with->poll_us;
         max.waiting = MAX(max.waiting, waiting(load, i + 1, now_us));
     }
     return max;

@@ -5,10 +5,12 @@
 
 #include "plan.h"
 
+/* So many polls for each that hears: every third is the outputs'. */
+#define ESTIMATE_TURNS 1.5
+
 /* What keeps main from the edges. */
 typedef struct estimate_main {
     double poll_us;    /* a poll, and the loop around it */
-    double turns;      /* so many polls for each that hears: the others are the outputs' */
     double refresh_us; /* of the longest strip; 0: there is none */
     double rest_us;    /* of that strip between two refreshes */
     double block_us;   /* the maker's own code, once, at the worst moment; 0: never */

@@ -129,14 +129,14 @@ static void vet_protocol(const vetting *job, drom_protocol_ref protocol, bool is
 /* What keeps main from a frame's edges. */
 static estimate_main main_of(const vetting *job)
 {
-    enum { PIXELS_A_POLL = 3, PIXEL_US = 32, LATCH_US = 300 };
-    estimate_main with = {.poll_us = job->board.poll_us, .turns = has_timed_edges(job) ? 2 : 1.5};
+    enum { PIXELS_A_POLL = 6, PIXEL_US = 32, LATCH_US = 300 };
+    estimate_main with = {.poll_us = job->board.poll_us};
     for (unsigned i = 0; i < plan_output_count(job->plan); i++) {
         const output_line *const line = plan_line(job->plan, i);
         const double us = line->kind->keeps_main_us != NULL ? line->kind->keeps_main_us(line) : 0;
         if (!job->board.sends_by_itself && us > with.refresh_us) {
             with.refresh_us = us;
-            with.rest_us = LATCH_US + us / PIXEL_US * with.turns * with.poll_us / PIXELS_A_POLL;
+            with.rest_us = LATCH_US + us / PIXEL_US * ESTIMATE_TURNS * with.poll_us / PIXELS_A_POLL;
         }
     }
     return with;

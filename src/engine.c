@@ -4,14 +4,13 @@
 /* While a key is down or the line is not yet quiet, what the air has to know changes with time. */
 enum { LOOK_US = 2000 };
 
-/* Where there is much to hear, the outputs have every third poll; every other one while few timed edges are
- * made ahead. */
-enum { HEARING_TURNS = 2, FEW_EDGES_US = 2500 };
+/* Where there is much to hear, the outputs have every third poll. */
+enum { HEARING_TURNS = 2 };
 
-/* On a line that is never still, in sunlight say, there is always more to hear. After so many polls, 10 ms or
- * so, a strip has its refresh nevertheless, as long as no frame can be complete before it is over; where one
- * can, it asks again after some more, since asking takes time, too. */
-enum { MAX_PASSED_OVER = 100, ASK_AGAIN = 30 };
+/* While a frame comes in there is always more to hear. After this time without a refresh a strip asks for one
+ * nevertheless, with each third poll, since asking takes time, too: it has it if no frame can be complete
+ * before it is over. At last it has it in any case, so that it never stands still for long. */
+enum { PATIENT_US = 3500, OVERDUE_US = 6000 };
 
 static drom_us heard_until(const drom_engine *engine)
 {
@@ -199,15 +198,11 @@ DROM_APART static drom_wait go_on(drom_engine *engine, drom_wait known)
     return engine->events.count > 0 ? 0 : drom_shorter(wait, passing);
 }
 
-/* Outputs have every second or third poll while there is more to do, and all others; but a key goes before
+/* Outputs have every third poll while there is more to do, and all others; but a key goes before
  * all else. */
 static bool have_outputs_their_turn(drom_engine *engine, bool is_late)
 {
-    const drom_timing *const timing = &engine->timing;
-    const bool are_edges_few = timing->edges_from != DROM_NO_OUTPUT &&
-                               drom_until(timing->now, timing->timed_edges.last_at) < FEW_EDGES_US;
-    const uint8_t turns = are_edges_few ? HEARING_TURNS - 1 : HEARING_TURNS;
-    engine->turn = (uint8_t)(is_late && engine->turn < turns ? engine->turn + 1 : 0);
+    engine->turn = (uint8_t)(is_late && engine->turn < HEARING_TURNS ? engine->turn + 1 : 0);
     return engine->turn == 0 && !engine->input.has_frame && !drom_rules_have_fired(&engine->rules);
 }
 
@@ -257,37 +252,47 @@ static bool is_allowed(const drom_engine *engine, drom_wait us)
 }
 
 /* Refreshes a strip, if one wants to and nothing is late for it. */
-static bool refresh(drom_engine *engine)
+static bool refresh(drom_engine *engine, bool is_overdue)
 {
     drom_timing *const timing = &engine->timing;
     const drom_port DROM_FLASH *const port = drom_engine_port(engine);
-    uint8_t row = 0;
+    uint8_t row;
     const drom_us now = drom_engine_read_clock(engine);
     const drom_wait us = drom_outputs_want(&drom_engine_plan(engine)->outputs, timing, &row);
-    if (us == 0 || (engine->state != DROM_STOPPING && !is_allowed(engine, us))) {
+    if (row == DROM_NO_OUTPUT) {
+        engine->rested_at = now; /* no strip is waiting */
+        return false;
+    }
+    if (us == 0 || (engine->state != DROM_STOPPING && !is_overdue && !is_allowed(engine, us))) {
         return false;
     }
     const drom_output DROM_FLASH *const output = &drom_engine_plan(engine)->outputs.outputs.rows[row];
     output->kind->refresh(output->settings, output->state, timing);
+    engine->rested_at = now;
     if (!port->pixels->can_slice) {
         drom_input_was_masked(&engine->input, now, drom_engine_read_clock(engine) - now);
     }
     return true;
 }
 
+/* The strip comes first though there is more to hear: that waits in the ring. */
+static bool is_starved(const drom_engine *engine, drom_us rested_us)
+{
+    return engine->turn == 0 && rested_us > PATIENT_US && !engine->input.has_frame &&
+           drom_rules_are_done(&engine->rules) && drom_ring_can_wait(&engine->input.ring);
+}
+
 void drom_engine_idle(drom_engine *engine, drom_wait wait)
 {
     const drom_port DROM_FLASH *const port = drom_engine_port(engine);
+    const drom_us rested_us = engine->timing.now - engine->rested_at;
     const bool is_idle = wait > 0 && (engine->state == DROM_STOPPING || !is_behind(engine));
-    const bool is_starved = !engine->input.has_frame && drom_rules_are_done(&engine->rules) &&
-                            engine->passed_over == MAX_PASSED_OVER && drom_ring_can_wait(&engine->input.ring);
-    if (!is_idle && !is_starved) {
-        engine->passed_over = (uint8_t)(engine->passed_over + (engine->passed_over < MAX_PASSED_OVER));
+    const bool can_refresh = DROM_WITH_PIXELS && port->pixels != NULL && engine->state != DROM_STOPPED;
+    if (can_refresh && (is_idle || is_starved(engine, rested_us)) &&
+        refresh(engine, rested_us > OVERDUE_US && port->pixels->can_slice)) {
         return;
     }
-    const bool is_refreshed = engine->state != DROM_STOPPED && refresh(engine);
-    engine->passed_over = is_idle || is_refreshed ? 0 : MAX_PASSED_OVER - ASK_AGAIN;
-    if (is_idle && !is_refreshed && port->clock->sleep != NULL) {
+    if (is_idle && port->clock->sleep != NULL) {
         port->clock->sleep(port->context, wait);
     }
 }

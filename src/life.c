@@ -97,6 +97,7 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     }
     (void)drom_events_post(&engine->events, &(drom_event){.source = DROM_SOURCE_START});
     drom_deadline_arm(&engine->next, engine->timing.now, 0);
+    engine->rested_at = engine->timing.now;
     engine->state = DROM_RUNNING;
     return DROM_OK;
 }

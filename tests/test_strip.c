@@ -499,4 +499,61 @@ TEST(edges_that_hardware_latched_are_taken_as_they_are)
     sim_bench_free(in.bench);
 }
 
+/* When the strip showed a picture. */
+typedef struct stillness {
+    uint64_t shown_us;
+    uint64_t longest_us;
+} stillness;
+
+static void note_refresh(void *context, uint64_t at_us, const sim_strip *strip)
+{
+    stillness *const still = context;
+    (void)strip;
+    if (still->shown_us > 0 && at_us - still->shown_us > still->longest_us) {
+        still->longest_us = at_us - still->shown_us;
+    }
+    still->shown_us = at_us;
+}
+
+/* With bursts, steps and keys all at once, and decoders for eight protocols to keep main busy. */
+TEST(strip_never_stands_still_for_long)
+{
+    static const drom_protocol_ref eight[] = {&drom_nec,    &drom_samsung32, &drom_jvc,  &drom_kaseikyo,
+                                              &drom_sirc12, &drom_rc5,       &drom_lg28, &drom_rca};
+    static drom_decoder eight_decoders[8];
+    static const drom_strip_settings restless = {.bytes = bytes,
+                                                 .count = PIXELS,
+                                                 .pin = 6,
+                                                 .order = {1, 0, 2},
+                                                 .effects = DROM_ROWS(effects),
+                                                 .palettes = DROM_ROWS(palettes)};
+    static const drom_output all[] = {DROM_STEPPER(revolve, revolve_state),
+                                      DROM_STRIP(restless, lights_state), DROM_LAMP(house, house_state),
+                                      DROM_SENDER(horn, horn_state)};
+    drom_plan tables = plan;
+    tables.receive.protocols = (drom_receive_plan){.protocols = DROM_ROWS(eight)}.protocols;
+    tables.receive.decoders = eight_decoders;
+    tables.outputs = (drom_outputs_plan){.outputs = DROM_ROWS(all)};
+    sim_processor slow = ours;
+    slow.poll_us = 170;
+    stillness still = {0};
+    stage in;
+    open_plan(&in, &tables, &slow, 375);
+    sim_bench_observe(in.bench, &(sim_observer){.context = &still, .refresh = note_refresh});
+    (void)sim_bench_wire_target(in.bench, horn.pin);
+    order(&in, LIGHTS, DROM_STRIP_EFFECT, 0);
+    order(&in, REVOLVE, DROM_STEPPER_RUN, 1);
+    order(&in, HORN, DROM_SENDER_HOLD, 0);
+    for (unsigned press = 0; press < 40; press++) {
+        ck_assert(
+            sim_bench_press_once(in.bench, &drom_nec_waveform, &wand[0], 200000 + press * UINT64_C(290000)));
+    }
+    play_until(&in, 12000);
+    ck_assert_uint_eq(in.presses, 40);
+    ck_assert_uint_eq(sim_stepper_lost(in.motor), 0);
+    ck_assert_uint_eq(sim_strip_wrong(in.strip), 0);
+    ck_assert_msg(still.longest_us <= 20000, "%g ms", (double)still.longest_us / 1000);
+    sim_bench_free(in.bench);
+}
+
 SUITE("strip")

@@ -105,7 +105,7 @@ static bool is_heard(const plan *loaded, uint8_t key, GRand *from, const burden 
                                        .latency_us = 1,
                                        .capture_us = 5 * with->slower,
                                        .alarm_us = 6.4 * with->slower,
-                                       .poll_us = 130 * with->slower,
+                                       .poll_us = 175 * with->slower,
                                    });
     ck_assert_int_eq(drom_engine_init(&engine, plan_tables(loaded), sim_bench_port(bench), NULL), DROM_OK);
     sim_bench_wire_engine(bench, &engine);
@@ -261,7 +261,7 @@ static unsigned understood(const plan *loaded, GRand *from, uint32_t masks_us)
     sim_bench_set_processor(
         bench,
         &(sim_processor){
-            .pixels = SIM_PIXELS_SLICED, .latency_us = 1, .capture_us = 5, .alarm_us = 6.1, .poll_us = 130});
+            .pixels = SIM_PIXELS_SLICED, .latency_us = 1, .capture_us = 5, .alarm_us = 6.1, .poll_us = 175});
     sim_listener_open_with(&seen.ears, &seen.expected, 1, count_frame, &seen);
     sim_target_follow(sim_bench_wire_target(bench, 3), see_light, &seen);
     ck_assert_int_eq(drom_engine_init(&engine, plan_tables(loaded), sim_bench_port(bench), NULL), DROM_OK);

@@ -24,10 +24,10 @@ enum {
 /* What is used most comes first: an 8-bit chip reaches the first 64 bytes of a struct at half the cost. */
 typedef struct drom_engine {
     const drom_plan DROM_FLASH *plan;
-    uint8_t state;       /**< DROM_STOPPED and so on */
-    uint8_t turn;        /**< polls since the outputs had one */
-    uint8_t passed_over; /**< how often in a row there was no time for a refresh */
-    drom_deadline next;  /**< when time alone may bring something about */
+    uint8_t state;      /**< DROM_STOPPED and so on */
+    uint8_t turn;       /**< polls since the outputs had one */
+    drom_us rested_at;  /**< the newest refresh, or moment at which none was wanted */
+    drom_deadline next; /**< when time alone may bring something about */
     drom_input input;
     drom_rules rules;
     drom_events events;

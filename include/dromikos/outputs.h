@@ -69,7 +69,8 @@ struct drom_output_kind {
      * which `toggles` says. Null: no need to know. */
     void (*untake_edge)(const void DROM_FLASH *settings, void *state, drom_timing *timing, uint32_t toggles);
 
-    /** Of an output that keeps the processor busy: for how many µs it wants to; 0: not now. Null: never. */
+    /** Of an output that keeps the processor busy: for how many µs it wants to; 0: not at all; DROM_LONG: it
+     * isn't ready yet. Null: never. */
     drom_wait (*wants)(const void DROM_FLASH *settings, const void *state, const drom_timing *timing);
 
     /** Does so. */
@@ -101,7 +102,7 @@ void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *tim
 drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
 /** For how long the first output that wants the processor wants it, in µs; 0: none does, or a timed edge
- * would be late for it. Its row goes to `row`. Main only. */
+ * would be late for it. Its row goes to `row`; DROM_NO_OUTPUT: none does. Main only. */
 drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row);
 
 #endif

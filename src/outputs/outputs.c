@@ -8,6 +8,10 @@
  * that makes it. */
 enum { MAIN_US = 1500 };
 
+/* A poll lets so many outputs do what is due, or one that has much to do; or makes so many timed edges, where
+ * few are made ahead: those are all that a burst or a step may be late for. */
+enum { OUTPUTS_A_POLL = 4, EDGES_A_POLL = 3, FEW_EDGES_US = 3700 };
+
 void drom_outputs_take_edges_back(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     uint32_t toggles;
@@ -110,32 +114,60 @@ DROM_APART static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *plan, 
     return 0;
 }
 
+/* Makes some, so that they are ahead for long enough: of a plan without any, this is nothing. */
+static drom_wait make_edges(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t count)
+{
+    drom_wait wait = 0;
+    for (; count > 0 && wait == 0; count--) {
+        wait = make_edge(plan, timing);
+    }
+    return wait;
+}
+
+/* Is there a timed edge that must be made before anything else? */
+static bool are_edges_few(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+{
+    if (!DROM_WITH_TIMED_EDGES) {
+        return false;
+    }
+    find_edge(plan, timing);
+    return edge_wait(timing) < FEW_EDGES_US && timing->hurries == 0 &&
+           !drom_timed_edges_are_full(&timing->timed_edges);
+}
+
+/* Lets the next output do what is due. */
+static drom_wait poll_next(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+{
+    const drom_output DROM_FLASH *const output = &plan->outputs.rows[timing->turn++];
+    const drom_wait wait =
+        output->kind->poll != NULL ? output->kind->poll(output->settings, output->state, timing) : DROM_LONG;
+    timing->round_wait = drom_shorter(timing->round_wait, wait);
+    return wait;
+}
+
 drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     drom_wait wait = 0;
-    drom_wait its_wait = DROM_LONG;
-    if (timing->turn < plan->outputs.count) {
-        const drom_output DROM_FLASH *const output = &plan->outputs.rows[timing->turn];
-        if (output->kind->poll != NULL) {
-            its_wait = output->kind->poll(output->settings, output->state, timing);
-            timing->round_wait = drom_shorter(timing->round_wait, its_wait);
+    if (are_edges_few(plan, timing)) {
+        (void)make_edges(plan, timing, EDGES_A_POLL);
+        return 0;
+    }
+    for (uint8_t i = 0; i < OUTPUTS_A_POLL && timing->turn < plan->outputs.count; i++) {
+        if (poll_next(plan, timing) == 0) { /* it has only begun, which was enough for one poll */
+            return 0;
         }
-        timing->turn++;
     }
     if (timing->turn >= plan->outputs.count) {
         wait = timing->round_wait;
         timing->hurries = (uint8_t)(timing->hurries - (timing->hurries > 0));
-        timing->turn = 0;
-        timing->round_wait = DROM_LONG;
+        begin_round(timing);
     }
-    if (its_wait == 0) { /* it has only begun, which was enough for one poll */
-        return 0;
-    }
-    return drom_shorter(wait, make_edge(plan, timing));
+    return drom_shorter(wait, make_edges(plan, timing, 1));
 }
 
 drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row)
 {
+    *row = DROM_NO_OUTPUT;
     for (uint8_t i = 0; DROM_WITH_PIXELS && i < plan->outputs.count; i++) {
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
         const drom_wait us =
@@ -143,7 +175,7 @@ drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timin
         if (us > 0) {
             find_edge(plan, timing);
             *row = i;
-            return edge_wait(timing) > us + MAIN_US ? us : 0;
+            return us != DROM_LONG && edge_wait(timing) > us + MAIN_US ? us : 0;
         }
     }
     return 0;

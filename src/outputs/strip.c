@@ -7,9 +7,9 @@
 
 #include <string.h>
 
-/* So many take an ATmega328P 90 µs. */
+/* So many take an ATmega328P 180 µs. */
 #ifdef __AVR__
-enum { PIXELS_A_POLL = 3 };
+enum { PIXELS_A_POLL = 6 };
 #else
 enum { PIXELS_A_POLL = 15 };
 #endif
@@ -278,10 +278,12 @@ static drom_wait wants(const void DROM_FLASH *settings_of, const void *state_of,
 {
     const drom_strip_settings DROM_FLASH *const settings = settings_of;
     const drom_strip_state *const state = state_of;
-    const bool is_ready = !state->is_going_out && !state->next.is_armed && !state->is_stale &&
-                          state->rendered == settings->count;
-    if (!is_ready || (state->is_sent && settings->every_ms != 0)) {
+    if (state->is_sent && !state->is_stale && !is_running(state) && settings->every_ms != 0) {
         return 0;
+    }
+    if (state->is_going_out || state->next.is_armed || state->is_stale ||
+        state->rendered != settings->count || (state->is_sent && settings->every_ms != 0)) {
+        return DROM_LONG;
     }
     return drom_port_of(timing)->pixels->is_busy != NULL ? BEGIN_US
                                                          : (drom_wait)(settings->count * (uint16_t)PIXEL_US);
