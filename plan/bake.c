@@ -345,7 +345,13 @@ char *plan_bake_source(const plan *loaded, const char *name, char **wrong)
     g_string_printf(out,
                     "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n",
                     plan_title(loaded));
-    g_string_append_printf(out, "#include \"%s_plan.h\"\n\n#include \"dromikos/dromikos.h\"\n\n", name);
+    g_string_append_printf(out, "#include \"%s_plan.h\"\n\n#include \"dromikos/dromikos.h\"\n", name);
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        if (is_first_of_kind(loaded, i)) {
+            g_string_append_printf(out, "#include \"dromikos/%s.h\"\n", plan_output_kind(loaded, i)->name);
+        }
+    }
+    g_string_append_c(out, '\n');
     put_receive(out, loaded);
     put_handsets(out, loaded);
     put_outputs(out, loaded, name);

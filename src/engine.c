@@ -10,7 +10,7 @@ enum { HEARING_TURNS = 2 };
 /* While a frame comes in there is always more to hear. After this time without a refresh a strip asks for one
  * nevertheless, with each third poll, since asking takes time, too: it has it if no frame can be complete
  * before it is over. At last it has it in any case, so that it never stands still for long. */
-enum { PATIENT_US = 3500, OVERDUE_US = 6000 };
+enum { PATIENT_US = 4000, OVERDUE_US = 7000 };
 
 static drom_us heard_until(const drom_engine *engine)
 {
@@ -198,8 +198,7 @@ DROM_APART static drom_wait go_on(drom_engine *engine, drom_wait known)
     return engine->events.count > 0 ? 0 : drom_shorter(wait, passing);
 }
 
-/* Outputs have every third poll while there is more to do, and all others; but a key goes before
- * all else. */
+/* Outputs have every third poll while there is more to do, and all others; but a key goes before all else. */
 static bool have_outputs_their_turn(drom_engine *engine, bool is_late)
 {
     engine->turn = (uint8_t)(is_late && engine->turn < HEARING_TURNS ? engine->turn + 1 : 0);

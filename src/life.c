@@ -29,11 +29,12 @@ static bool is_usable(const drom_plan DROM_FLASH *plan)
 #endif
 }
 
-/* Does the port have what the plan's outputs need? */
+/* Does the port have what the plan's outputs need? Tables are copied, since avr-gcc 5.4 breaks down over a
+ * pointer in flash whose being null is the value of an expression. */
 static bool is_enough(const drom_engine *engine)
 {
     enum { MAX_PWM_BITS = 16 };
-    const drom_port DROM_FLASH *const port = drom_engine_port(engine);
+    const drom_port port = *drom_engine_port(engine);
 #ifdef DROM_PLAN
     const uint8_t needs = (uint8_t)DROM_USABLE; /* what it was compiled for */
 #else
@@ -43,13 +44,13 @@ static bool is_enough(const drom_engine *engine)
         needs |= plan->outputs.rows[i].kind->needs;
     }
 #endif
-    return port->clock != NULL && port->pins != NULL &&
-           ((needs & DROM_USES_PWM) == 0 ||
-            (port->pwm != NULL && port->pwm->bits >= 1 && port->pwm->bits <= MAX_PWM_BITS)) &&
-           ((needs & DROM_USES_TIMED_EDGES) == 0 || port->edges != NULL) &&
-           ((needs & DROM_USES_CARRIER) == 0 || port->burst != NULL ||
-            (port->edges != NULL && port->edges->ready_carrier != NULL)) &&
-           ((needs & DROM_USES_PIXELS) == 0 || port->pixels != NULL);
+    const drom_port_pwm DROM_FLASH *const pwm = port.pwm;
+    const drom_port_edges edges = port.edges != NULL ? *port.edges : (drom_port_edges){0};
+    return port.clock != NULL && port.pins != NULL &&
+           ((needs & DROM_USES_PWM) == 0 || (pwm != NULL && pwm->bits >= 1 && pwm->bits <= MAX_PWM_BITS)) &&
+           ((needs & DROM_USES_TIMED_EDGES) == 0 || port.edges != NULL) &&
+           ((needs & DROM_USES_CARRIER) == 0 || port.burst != NULL || edges.ready_carrier != NULL) &&
+           ((needs & DROM_USES_PIXELS) == 0 || port.pixels != NULL);
 }
 
 /* The alarm is off before anything is done to the ring that its handler takes timed edges from. */

@@ -6,7 +6,7 @@ out=$1
 cd "$(dirname "$0")/.."
 mkdir -p "$out"
 warnings="-Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror"
-rooms="receive protocols encode keys rules outputs timing engine"
+rooms="receive protocols encode keys events rules outputs timing check engine"
 
 # compile CHIP COMPILER FLAGS...: each unit into its room's folder.
 compile() {
@@ -36,6 +36,15 @@ sum() {
 compile atmega328p avr-gcc -std=gnu11 -mmcu=atmega328p
 compile cortex-m0 arm-none-eabi-gcc -std=c11 -mcpu=cortex-m0 -mthumb
 
+# With each switch off, on its own.
+for switch in $(sed -n 's/^#define \(DROM_WITH_[A-Z_]*\) 1$/\1/p' include/dromikos/switches.h); do
+    off=-D$switch=0
+    [ "$switch" != DROM_WITH_TIMED_EDGES ] || off="$off -DDROM_WITH_CARRIER=0"
+    for unit in $(find src -name '*.c'); do
+        # shellcheck disable=SC2086
+        cc -std=c11 $warnings -fsyntax-only -ffreestanding $off "$unit" || { echo "chips.sh: $unit, with $off" >&2; exit 1; }
+    done
+done
 printf '%-10s  %18s  %18s\n' "" "ATmega328P" "Cortex-M0"
 printf '%-10s  %9s %8s  %9s %8s\n' room flash static flash static
 for room in $rooms; do

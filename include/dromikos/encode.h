@@ -54,8 +54,7 @@ typedef enum drom_part_of_press {
 } drom_part_of_press;
 
 /** Prepares a frame. The toggle bit, where there is one, should be another at each press. DROM_BAD_ARGUMENT
- * when address or command doesn't fit the protocol; or, in a program that is compiled for one plan, when that
- * sends another protocol and no more (src/one.h). Main only. */
+ * when address or command doesn't fit the protocol. Main only. */
 drom_status drom_encode_begin(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform,
                               const drom_code *code, drom_part_of_press part, bool toggle);
 

@@ -40,11 +40,6 @@ typedef struct drom_engine {
 #define drom_engine_start DROM_CONFIGURED(drom_engine_start)
 
 #if DROM_WITH_CHECKS
-/** Checks a plan, row by row, for a machine with these facts. DROM_OK, or DROM_BAD_PLAN with the first fault
- * in `fault` (which may be null). Main only. */
-drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_facts *facts,
-                            drom_fault *fault);
-
 /** Checks the plan, then puts every output into its rest state. Nothing is driven when it fails.
  *  DROM_BAD_ARGUMENT: engine, plan or port is null. DROM_BAD_PORT: the port lacks a function. DROM_BAD_PLAN:
  * see `fault`, which may be null. Main only. */

@@ -16,4 +16,11 @@ typedef struct drom_plan {
  * whose tables are sound. Main only. */
 uint16_t drom_plan_uses(const drom_plan DROM_FLASH *plan);
 
+#if DROM_WITH_CHECKS
+/** Checks a plan, row by row, for a machine with these facts. DROM_OK, or DROM_BAD_PLAN with the first fault
+ * in `fault` (which may be null). Main only. */
+drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_facts *facts,
+                            drom_fault *fault);
+#endif
+
 #endif

@@ -8,7 +8,7 @@ enum { ACTIVE_LOW };
 static const kind_clause clauses[] = {
     {"active low", ACTIVE_LOW, .fixed = 1},
     {"active high", ACTIVE_LOW, .fixed = 0},
-    {NULL},
+    {0},
 };
 
 static uint32_t fade_to(plan *made, action_words *action, const kind_order *order)
@@ -28,7 +28,7 @@ static const kind_order orders[] = {
     {"dimmer LEVEL", DROM_LAMP_DIMMER, .value = order_level},
     {"fade to LEVEL over TIME", DROM_LAMP_FADE, .value = fade_to},
     {"blink TIME", DROM_LAMP_BLINK, .can_be_held = true, .value = order_ms},
-    {NULL},
+    {0},
 };
 
 static drom_output row(plan *made, guint output)

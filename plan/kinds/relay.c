@@ -14,7 +14,7 @@ static const kind_clause clauses[] = {
     {"rest off", REST_ON, .fixed = 0},
     {"on at least TIME", MIN_ON, 0, 0, DROM_LONGEST_MS, "the minimum times of a relay"},
     {"off at least TIME", MIN_OFF, 0, 0, DROM_LONGEST_MS, "the minimum times of a relay"},
-    {NULL},
+    {0},
 };
 
 static const kind_order orders[] = {
@@ -23,7 +23,7 @@ static const kind_order orders[] = {
     {"toggle", .verb = DROM_RELAY_TOGGLE},
     {"pulse for TIME", DROM_RELAY_PULSE, .value = order_ms},
     {"pulse TIME", DROM_RELAY_PULSE, .value = order_ms},
-    {NULL},
+    {0},
 };
 
 static drom_output row(plan *made, guint output)

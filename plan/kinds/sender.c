@@ -10,7 +10,7 @@ enum { SHIELDED };
 
 enum { LED_MA = 100, /* while it is lit */ BURST_EDGES_S = 630 /* 68 in each 108 ms */ };
 
-static const kind_clause clauses[] = {{"shielded", SHIELDED, .fixed = 1}, {NULL}};
+static const kind_clause clauses[] = {{"shielded", SHIELDED, .fixed = 1}, {0}};
 
 static uint32_t send_key(plan *made, action_words *action, const kind_order *order)
 {
@@ -42,7 +42,7 @@ static const kind_order orders[] = {
     {"send KEY N times", DROM_SENDER_SEND, .value = send_times},
     {"hold KEY", DROM_SENDER_HOLD, .value = send_key},
     {"let go", .verb = DROM_SENDER_LET_GO},
-    {NULL},
+    {0},
 };
 
 /* How long the longest frame of a press of a key lasts. */

@@ -20,7 +20,7 @@ enum {
 
 static const kind_clause clauses[] = {
     {"pulses N to N us", PULSES, 0, NARROWEST_US, WIDEST_US, "a pulse lasts so many µs"},
-    {NULL},
+    {0},
 };
 
 static void check(plan *made, const output_line *line)
@@ -63,7 +63,7 @@ static const kind_order orders[] = {
     {"off", .verb = DROM_SERVO_OFF},
     {"go to WAY", DROM_SERVO_GO, .can_be_held = true, .value = go},
     {"go to WAY over TIME", DROM_SERVO_GO, .can_be_held = true, .value = go_slowly},
-    {NULL},
+    {0},
 };
 
 static drom_output row(plan *made, guint output)

@@ -23,7 +23,7 @@ static const kind_clause clauses[] = {
     {"up to N steps/s", SPEED, 0, 1, MAX_STEPS_S, "steps a second"},
     {"up to N steps/s within TIME", SPEED, 0, 1, MAX_STEPS_S, "steps a second"},
     {"holds still", STILL, .fixed = 1},
-    {NULL},
+    {0},
 };
 
 static void check(plan *made, const output_line *line)
@@ -62,7 +62,7 @@ static const kind_order orders[] = {
     {"turn back WAY", DROM_STEPPER_TURN, .value = backward},
     {"go to WAY", DROM_STEPPER_GO, .value = forward},
     {"go to back WAY", DROM_STEPPER_GO, .value = backward},
-    {NULL},
+    {0},
 };
 
 static double steps_s(const output_line *line)

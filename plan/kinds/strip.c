@@ -68,7 +68,7 @@ static const kind_clause clauses[] = {
     {"order NAME", .clause = ORDER},
     {"pause TIME", PAUSE, 0, 0, MAX_PAUSE_MS, "the pause after a refresh"},
     {"without pause", PAUSE, .fixed = 0},
-    {NULL},
+    {0},
 };
 
 /* Which of red (0), green (1) and blue (2) comes first, second and third in a word such as "grb"; false when
@@ -164,7 +164,7 @@ static const kind_order orders[] = {
     {"blend", DROM_STRIP_EFFECT, .fixed = 1, .value = effect_row},
     {"breathe", DROM_STRIP_EFFECT, .fixed = 2, .value = effect_row},
     {"sparkle", DROM_STRIP_EFFECT, .fixed = 3, .value = effect_row},
-    {NULL},
+    {0},
 };
 
 static void fill_palettes(plan *made, shared *all)

@@ -1,7 +1,8 @@
 /* Are the tables of the rules sound? Looked through once, at init, so that nothing has to be checked while
  * they run. */
-#include "../check.h"
-#include "room.h"
+#include "check.h"
+
+#include "../rules/room.h"
 
 #if DROM_WITH_CHECKS
 

@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_CHECK_H
 #define DROMIKOS_CHECK_H
 
-#include "../include/dromikos/engine.h"
+#include "../../include/dromikos/plan.h"
 
 /* Notes what is wrong; false. */
 static inline bool drom_blame(drom_fault *fault, drom_part part, uint8_t row, uint8_t item,

@@ -1,0 +1,46 @@
+#!/bin/sh
+# The rooms of the core: a file includes only headers of its own room and of those before it. Outputs come before rules, which
+# order them and ask whether they are on. bound.h, where a room finds its plan, is the one exception. And no headers include each
+# other in a circle.
+set -eu
+cd "$(dirname "$0")/.."
+room_of() {
+    case $1 in
+    */drom_config.h | */switches.h | */base.h | */fault.h) echo 0 ;;
+    */timing.h | */bytes.h | */ring.h | */intervals.h | */timed_edges.h | */port.h | */air.h | src/timing/*) echo 1 ;;
+    */receive.h | */protocols.h | */input.h | src/receive/* | src/protocols/*) echo 2 ;;
+    */encode.h | src/encode/*) echo 2 ;;
+    */keys.h | src/keys/*) echo 3 ;;
+    */events.h | src/events/*) echo 4 ;;
+    */outputs.h | src/outputs/*) echo 5 ;;
+    */relay.h | */lamp.h | */strip.h | */stepper.h | */sender.h | */servo.h) echo 5 ;;
+    */rules.h | */observer.h | src/rules/*) echo 6 ;;
+    */plan.h | src/plan.c | src/check/*) echo 7 ;;
+    */engine.h | */dromikos.h | src/engine.c | src/life.c | src/line.h) echo 8 ;;
+    */bound.h) echo 0 ;;
+    *)
+        echo "arrows.sh: which room does $1 belong to?" >&2
+        echo 99
+        ;;
+    esac
+}
+status=0
+arrows=$(mktemp)
+trap 'rm -f "$arrows"' EXIT
+for file in $(find include src -name '*.[ch]'); do
+    own=$(room_of "$file")
+    for header in $(sed -n 's/^#include "\(.*\)"$/\1/p' "$file"); do
+        target=$(dirname "$file")/$header
+        target=$(echo "$target" | sed 's|[^/]*/\.\./||; s|[^/]*/\.\./||; s|/\./|/|')
+        echo "$file $target" >>"$arrows"
+        case $file in src/bound.h) continue ;; esac
+        other=$(room_of "$target")
+        if [ "$other" -gt "$own" ]; then
+            echo "$file (room $own) includes $target (room $other)" >&2
+            status=1
+        fi
+    done
+done
+# tsort says so where there is a circle.
+tsort "$arrows" >/dev/null || status=1
+exit $status

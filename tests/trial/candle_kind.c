@@ -1,0 +1,87 @@
+/* The candle. */
+#include "../kinds.h"
+
+#include "dromikos/candle.h"
+
+enum { EVERY };
+
+enum { USUAL_MS = 60, MAX_MS = 1000, MIN_MS = 20, LED_MA = 20, USUAL_DRAUGHT = 30 };
+
+static const kind_clause clauses[] = {
+    {"changes every TIME", EVERY, 0, MIN_MS, MAX_MS, "the time between two changes of a candle"},
+    {0},
+};
+
+static uint32_t still(plan *made, action_words *action, const kind_order *order)
+{
+    (void)made;
+    (void)action;
+    (void)order;
+    return level_of(USUAL_DRAUGHT);
+}
+
+static const kind_order orders[] = {
+    {"out", .verb = DROM_CANDLE_OUT},
+    {"burn", DROM_CANDLE_BURN, .can_be_held = true, .value = still},
+    {"burn in a draught of LEVEL", DROM_CANDLE_BURN, .can_be_held = true, .value = order_level},
+    {0},
+};
+
+static drom_output row(plan *made, guint output)
+{
+    const output_line *const line = plan_line(made, output);
+    drom_candle_settings *const settings = plan_keep(made, sizeof *settings);
+    drom_candle_state *const state = plan_keep(made, sizeof *state);
+    settings->every_ms = (uint16_t)line_value(line, EVERY, USUAL_MS);
+    settings->pin = plan_pin(made, line, 0);
+    return (drom_output)DROM_CANDLE(*settings, *state);
+}
+
+static void bake_settings(GString *out, const plan *loaded, guint output)
+{
+    const drom_candle_settings *const settings = plan_output(loaded, output)->settings;
+    g_string_append_printf(out, ".every_ms = %u, .pin = %u", settings->every_ms, settings->pin);
+}
+
+static char *order_text(const plan *loaded, const drom_action *action)
+{
+    (void)loaded;
+    return action->verb == DROM_CANDLE_OUT
+               ? NULL
+               : g_strdup_printf("burn in a draught of %u %%", percent_of(action->value));
+}
+
+static activity activity_of(const drom_output *output)
+{
+    return ((const drom_candle_state *)output->state)->burns ? ENDLESS : IDLE;
+}
+
+static double load_ma(const output_line *line, const board *chosen)
+{
+    (void)line;
+    (void)chosen;
+    return LED_MA;
+}
+
+static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
+{
+    (void)device;
+    (void)on_us;
+    return g_strdup(((const drom_candle_state *)output->state)->burns ? "burns" : "is out");
+}
+
+const output_kind candle_kind = {
+    .name = "candle",
+    .head = "NAME on pin PIN",
+    .core = &drom_candle,
+    .clauses = clauses,
+    .orders = orders,
+    .wiring = "an LED and its resistor",
+    .way_out = "drive it through a transistor",
+    .row = row,
+    .bake_settings = bake_settings,
+    .order_text = order_text,
+    .activity = activity_of,
+    .load_ma = load_ma,
+    .sum_up = sum_up,
+};
