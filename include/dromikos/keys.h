@@ -50,16 +50,24 @@ enum {
     DROM_KEY_DOWN,
 };
 
-/** The key of a handset that is, or was last, down. */
-typedef struct drom_hold {
+/** A press, wherever it comes from. */
+typedef struct drom_press {
     drom_us pressed_at;
+    drom_us still_at; /**< when it was last known to be down */
+    uint8_t key;
+    uint8_t next_hold; /**< the next row of the hold times */
+    bool is_down;
+} drom_press;
+
+/** The key of a handset that is, or was last, down, by its frames. */
+typedef struct drom_hold {
+    drom_press press;
     drom_us heard_at;  /**< start of the newest frame */
     drom_us lasted_us; /**< that frame, or what stands for it */
     drom_deadline release;
     const drom_protocol DROM_FLASH *protocol;
     uint16_t muted_ms; /**< since that frame: while we were sending, and so heard nothing */
     uint8_t key;
-    uint8_t next_hold; /**< the next row of the hold times */
     bool toggle : 1;
     uint8_t state : 2; /**< DROM_KEY_UP and so on */
 } drom_hold;

@@ -1,19 +1,12 @@
-/* One hold a handset: a hand presses one key of it at a time.
+/* From frames to down, still down and up of a key: one hold a handset, since a hand presses one key of it at
+ * a time.
  *
- * Holding is judged by the frames alone (a key that was let go just before the hold time must not count as
- * held), and only releases, ticks and taps need the clock. Whether a frame goes on with a press or begins
- * another is known by the toggle bit where there is one, and else by the frame period: a handset repeats a
- * frame one period after the last (or two, when one was lost), and a hand doesn't. */
-#include "../../include/dromikos/keys.h"
+ * Whether a frame goes on with a press or begins another is known by the toggle bit where there is one, and
+ * else by the frame period: a handset repeats a frame one period after the last (or two, when one was lost),
+ * and a hand doesn't. Only releases need the clock. */
+#include "gestures.h"
 
-#include "../bound.h"
-
-enum {
-    USUAL_TAP_MS = 500,
-    USUAL_DOUBLE_MS = 350,
-    DITTO_US = 12000,
-    MAX_HOLDS = 3, /* of one frame; more come with the next */
-};
+enum { DITTO_US = 12000 };
 
 void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom_key_sink *sink,
                     void *context)
@@ -33,86 +26,12 @@ void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom
     }
 }
 
-static drom_us ms(uint16_t value, uint16_t usual)
-{
-    return (value != 0 ? value : usual) * (drom_us)1000;
-}
-
-/* Is one of these to be reported? */
-static bool is_reported(const drom_keys *keys, uint8_t gestures)
-{
-    const uint8_t wanted = drom_keys_plan_of(keys)->gestures;
-    return wanted == 0 || (wanted & gestures) != 0;
-}
-
-static void send(const drom_keys *keys, uint8_t handset, drom_gesture gesture, uint8_t key, uint8_t hold_row)
-{
-    if (!is_reported(keys, (uint8_t)gesture)) {
-        return;
-    }
-    const drom_hold *const hold = &drom_keys_plan_of(keys)->holds[handset];
-    const drom_key_event event = {
-        .held_us = hold->heard_at - hold->pressed_at,
-        .handset = handset,
-        .key = key,
-        .gesture = (uint8_t)gesture,
-        .hold = hold_row,
-    };
-    keys->sink(keys->context, &event);
-}
-
-static bool knows_double(const drom_keys *keys, uint8_t handset, uint8_t key)
-{
-    const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
-    for (uint8_t i = 0; i < plan->doubles.count; i++) {
-        const drom_key_ref known = plan->doubles.rows[i];
-        if (known.handset == handset && known.key == key) {
-            return true;
-        }
-    }
-    return false;
-}
-
-/* No second one came: the tap was a tap. */
-static void end_tap(const drom_keys *keys, uint8_t handset)
-{
-    drom_tapped *const tap = &drom_keys_plan_of(keys)->taps[handset];
-    tap->until.is_armed = false;
-    send(keys, handset, DROM_TAP, tap->key, 0);
-}
-
-static void take_tap(const drom_keys *keys, uint8_t handset, drom_us now)
-{
-    const uint8_t key = drom_keys_plan_of(keys)->holds[handset].key;
-    drom_tapped *const tap =
-        drom_keys_plan_of(keys)->doubles.count > 0 ? &drom_keys_plan_of(keys)->taps[handset] : NULL;
-    if (tap != NULL && tap->is_second) {
-        send(keys, handset, DROM_DOUBLE, key, 0);
-    } else if (tap != NULL && knows_double(keys, handset, key)) {
-        tap->key = key;
-        drom_deadline_arm(&tap->until, now, ms(drom_keys_plan_of(keys)->double_ms, USUAL_DOUBLE_MS));
-    } else {
-        send(keys, handset, DROM_TAP, key, 0);
-    }
-}
-
 static void release(const drom_keys *keys, uint8_t handset, drom_us now)
 {
     drom_hold *const hold = &drom_keys_plan_of(keys)->holds[handset];
-    const bool was_down = hold->state == DROM_KEY_DOWN;
     hold->state = DROM_KEY_UP;
-    if (drom_keys_plan_of(keys)->repeat_after_ms != 0) {
-        drom_keys_plan_of(keys)->ticks[handset].next.is_armed = false;
-    }
-    if (!was_down) {
-        return;
-    }
     hold->release.is_armed = false;
-    send(keys, handset, DROM_RELEASE, hold->key, 0);
-    if (is_reported(keys, DROM_TAP | DROM_DOUBLE) &&
-        hold->heard_at - hold->pressed_at < ms(drom_keys_plan_of(keys)->tap_ms, USUAL_TAP_MS)) {
-        take_tap(keys, handset, now);
-    }
+    drom_gestures_up(keys, handset, now);
 }
 
 /* From the start of the newest frame to that of the next. */
@@ -137,48 +56,27 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
     const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
     drom_hold *const hold = &plan->holds[handset];
     release(keys, handset, frame->at);
-    if (plan->doubles.count > 0) {
-        drom_tapped *const tap = &plan->taps[handset];
-        tap->is_second = tap->until.is_armed && tap->key == key;
-        if (tap->is_second) {
-            tap->until.is_armed = false;
-        } else if (tap->until.is_armed) {
-            end_tap(keys, handset);
-        }
-    }
-    hold->pressed_at = frame->at;
     hold->protocol = frame->code.protocol;
     hold->key = key;
     hold->toggle = frame->toggle;
-    hold->next_hold = 0;
     hold->state = DROM_WITH_CONFIRMATION && plan->handsets.rows[handset].needs_second_frame ? DROM_KEY_UNSURE
                                                                                             : DROM_KEY_DOWN;
     hear(hold, frame);
     if (hold->state == DROM_KEY_DOWN) {
-        send(keys, handset, DROM_PRESS, key, 0);
-    }
-    if (plan->repeat_after_ms != 0) {
-        plan->ticks[handset].every_ms = plan->repeat_every_ms;
-        drom_deadline_arm(&plan->ticks[handset].next, frame->at, ms(plan->repeat_after_ms, 0));
+        drom_gestures_down(keys, handset, key, frame->at, frame->at);
     }
 }
 
 static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *frame)
 {
-    const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
-    drom_hold *const hold = &plan->holds[handset];
+    drom_hold *const hold = &drom_keys_plan_of(keys)->holds[handset];
+    const drom_us first_at = hold->heard_at;
     hear(hold, frame);
     if (DROM_WITH_CONFIRMATION && hold->state == DROM_KEY_UNSURE) {
         hold->state = DROM_KEY_DOWN;
-        send(keys, handset, DROM_PRESS, hold->key, 0);
-    } else if (plan->repeat_after_ms == 0) {
-        send(keys, handset, DROM_REPEAT, hold->key, 0);
-    }
-    for (uint8_t holds = 0;
-         is_reported(keys, DROM_HOLD) && holds < MAX_HOLDS && hold->next_hold < plan->hold_ms.count &&
-         frame->at - hold->pressed_at >= plan->hold_ms.rows[hold->next_hold] * (drom_us)1000;
-         holds++) {
-        send(keys, handset, DROM_HOLD, hold->key, hold->next_hold++);
+        drom_gestures_down(keys, handset, hold->key, first_at, frame->at);
+    } else {
+        drom_gestures_still(keys, handset, frame->at);
     }
 }
 
@@ -306,35 +204,21 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
     }
 }
 
-/* A tick is reported only while frames keep coming, so that none comes after the key was let go. */
-static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now)
+/* Is the key known to be down, by its newest frame? */
+static bool is_fresh(const drom_hold *hold, drom_us now)
 {
-    const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
-    const drom_hold *const hold = &plan->holds[handset];
-    drom_ticking *const tick = &plan->ticks[handset];
+    if (hold->state != DROM_KEY_DOWN) {
+        return false;
+    }
     const drom_us expected_us = frame_period_us(hold) + hold->lasted_us + hold->muted_ms * (drom_us)1000;
-    if (hold->state == DROM_KEY_DOWN && now - hold->heard_at <= expected_us + expected_us / 8) {
-        send(keys, handset, DROM_REPEAT, hold->key, 0);
-    }
-    drom_deadline_arm(&tick->next, now, ms(tick->every_ms, USUAL_TAP_MS));
-    const uint16_t faster_ms = (uint16_t)(tick->every_ms - tick->every_ms / 8);
-    if (plan->repeat_fastest_ms != 0) {
-        tick->every_ms = faster_ms > plan->repeat_fastest_ms ? faster_ms : plan->repeat_fastest_ms;
-    }
+    return now - hold->heard_at <= expected_us + expected_us / 8;
 }
 
 /* The wait until something of a handset is due. */
 static drom_wait wait_of(const drom_keys *keys, uint8_t handset, drom_us now)
 {
-    const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
-    drom_wait wait = drom_deadline_wait(&plan->holds[handset].release, now);
-    if (plan->repeat_after_ms != 0) {
-        wait = drom_shorter(wait, drom_deadline_wait(&plan->ticks[handset].next, now));
-    }
-    if (plan->doubles.count > 0) {
-        wait = drom_shorter(wait, drom_deadline_wait(&plan->taps[handset].until, now));
-    }
-    return wait;
+    return drom_shorter(drom_deadline_wait(&drom_keys_plan_of(keys)->holds[handset].release, now),
+                        drom_gestures_wait(keys, handset, now));
 }
 
 bool drom_keys_advance(drom_keys *keys, drom_us now)
@@ -342,6 +226,7 @@ bool drom_keys_advance(drom_keys *keys, drom_us now)
     const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
     bool has_advanced = false;
     for (uint8_t i = 0; i < plan->handsets.count; i++) {
+        drom_hold *const hold = &plan->holds[i];
         if (wait_of(keys, i, now) > 0) {
             continue;
         }
@@ -349,15 +234,13 @@ bool drom_keys_advance(drom_keys *keys, drom_us now)
             return true;
         }
         has_advanced = true;
-        if (plan->repeat_after_ms != 0 && drom_deadline_passed(&plan->ticks[i].next, now)) {
-            take_tick(keys, i, now);
+        if (plan->repeat_after_ms != 0) {
+            drom_gestures_pass(keys, i, now, is_fresh(hold, now));
         }
-        if (drom_deadline_passed(&plan->holds[i].release, now)) {
+        if (drom_deadline_passed(&hold->release, now)) {
             release(keys, i, now);
         }
-        if (plan->doubles.count > 0 && drom_deadline_passed(&plan->taps[i].until, now)) {
-            end_tap(keys, i);
-        }
+        drom_gestures_end_tap(keys, i, now);
     }
     return false;
 }
