@@ -19,9 +19,9 @@ static char *story_of(const char *jsonl)
 }
 
 #define LANTERN_STORY                                                                                        \
-    "spot off 0, bell off 0, fog off 0, bell on 567, bell off 1368, spot on 2000, fog on 2567, fog off "     \
+    "spot off 0, bell off 0, fog off 0, bell on 568, bell off 1370, spot on 2000, fog on 2567, fog off "     \
     "5668, "                                                                                                 \
-    "spot off 6567, spot on 8567, bell on 12065, spot off 14567, bell off 14567"
+    "spot off 6567, spot on 8567, bell on 12065, spot off 14568, bell off 14568"
 
 TEST(theatre_plays_its_script)
 {
@@ -93,7 +93,7 @@ TEST(timeline_is_for_people)
     g_auto(said) heard = run_shell("$DROMIKOS rehearse " LANTERN_FILES);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "Lantern Theatre\n");
-    ck_assert_contains(heard.out, "    0.567 s  nec 33 67         wand.play pressed    line 23  "
+    ck_assert_contains(heard.out, "    0.568 s  nec 33 67         wand.play pressed    line 23  "
                                   "bell pulse for 800 ms: on\n");
     ck_assert_contains(heard.out, "at start spot on, in 2000 ms: its minimum off time\n");
     ck_assert_contains(heard.out, "line 22  spot toggle, in 1300 ms: its minimum off time\n");
@@ -102,7 +102,7 @@ TEST(timeline_is_for_people)
     ck_assert_contains(heard.out, "horn was heard: samsung32 0xf8070707\n");
     ck_assert_contains(heard.out, ", 0 wrong pixels\n");
     ck_assert_contains(heard.out, "\n7 presses in ");
-    ck_assert_contains(heard.out, "bell: switched 4 times, on for 3.303 s in all, ends off\n");
+    ck_assert_contains(heard.out, "bell: switched 4 times, on for 3.305 s in all, ends off\n");
 }
 
 TEST(wish_that_waits_counts_from_when_it_was_made)

@@ -12,6 +12,9 @@ enum { MAIN_US = 1500 };
  * few are made ahead: those are all that a burst or a step may be late for. */
 enum { OUTPUTS_A_POLL = 4, EDGES_A_POLL = 3, FEW_EDGES_US = 3700 };
 
+/* After so many polls for edges alone the outputs have one in any case. */
+enum { MAX_EDGE_POLLS = 4 };
+
 void drom_outputs_take_edges_back(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     uint32_t toggles;
@@ -114,7 +117,7 @@ DROM_APART static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *plan, 
     return 0;
 }
 
-/* Makes some, so that they are ahead for long enough: of a plan without any, this is nothing. */
+/* Makes up to so many. The wait until it is time for the next. */
 static drom_wait make_edges(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t count)
 {
     drom_wait wait = 0;
@@ -148,10 +151,12 @@ static drom_wait poll_next(const drom_outputs_plan DROM_FLASH *plan, drom_timing
 drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     drom_wait wait = 0;
-    if (are_edges_few(plan, timing)) {
+    if (timing->edge_polls < MAX_EDGE_POLLS && are_edges_few(plan, timing)) {
+        timing->edge_polls++;
         (void)make_edges(plan, timing, EDGES_A_POLL);
         return 0;
     }
+    timing->edge_polls = 0;
     for (uint8_t i = 0; i < OUTPUTS_A_POLL && timing->turn < plan->outputs.count; i++) {
         if (poll_next(plan, timing) == 0) { /* it has only begun, which was enough for one poll */
             return 0;
