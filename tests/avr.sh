@@ -6,6 +6,7 @@ out=$1
 cd "$(dirname "$0")/.."
 mkdir -p "$out"
 # Its rules need nothing but actions, and it is optimised when linked, as other programs are: else it has no room for all.
+rm -rf "$out/library"
 mkdir -p "$out/library"
 cp -R include src "$out/library"
 printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS HOLDS >"$out/library/include/dromikos/drom_config.h"

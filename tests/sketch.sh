@@ -44,7 +44,8 @@ make_sketch() { # NAME [CONFIG]
 }
 
 make_sketch bound
-make_sketch unbound "$(printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS OBSERVER CHECKS)"
+make_sketch unbound "$(printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS CONFIRMATION CODE_INDEX PAUSES \
+    SINGLE_LEADER INTERVALS INPUTS OBSERVER CHECKS)"
 mkdir -p "$out/empty"
 printf 'void setup() {}\nvoid loop() {}\n' >"$out/empty/empty.ino"
 

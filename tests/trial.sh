@@ -5,6 +5,9 @@ set -eu
 mkdir -p "$1"
 out=$(cd "$1" && pwd)
 cd "$(dirname "$0")/.."
+for room in include src ports plan capture cli bench examples; do
+    rm -rf "${out:?}/$room"
+done
 cp -R CMakeLists.txt LICENSE include src ports plan capture cli bench examples "$out"
 cp tests/trial/candle.h "$out/include/dromikos/"
 cp tests/trial/candle.c "$out/src/outputs/"

@@ -87,7 +87,8 @@ static char *unanswered(const drom_output *output, drom_us now)
     const drom_relay_state *const state = output->state;
     return state->is_on != state->is_wanted_on
                ? g_strdup_printf(", in %u ms: its minimum %s time",
-                                 drom_deadline_wait(&state->min, now) / 1000, state->is_on ? "on" : "off")
+                                 (unsigned)(drom_deadline_wait(&state->min, now) / 1000),
+                                 state->is_on ? "on" : "off")
                : g_strdup_printf(": is %s already", state->is_on ? "on" : "off");
 }
 

@@ -23,7 +23,7 @@ int main(void)
         say('?'); /* nothing has been sent to it */
     }
     for (uint16_t i = 0; i < 3000; i++) { /* the last byte goes out */
-        (void)drom_avr_port.now(NULL);
+        (void)drom_avr_port.clock->now(NULL);
     }
     cli();
     sleep_cpu();

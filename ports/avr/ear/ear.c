@@ -46,10 +46,10 @@ static void take_edge(void)
 {
     uint16_t slot = 0;
     bool after_loss = false;
-    if (!drom_ring_take(&drom_avr_engine.ring, &slot, &after_loss)) {
+    if (!drom_ring_take(&drom_avr_engine.input.ring, &slot, &after_loss)) {
         return;
     }
-    const drom_us now = drom_avr_port.now(NULL);
+    const drom_us now = drom_avr_port.clock->now(NULL);
     const drom_us at = now - (((uint16_t)now - (slot >> 1)) & 0x7fff);
     const bool is_mark = (slot & 1) != 0;
     if (after_loss) {
@@ -69,8 +69,8 @@ static void take_edge(void)
 /* A run that goes on is printed in parts. An edge that is not in the ring by now comes later than `now`. */
 static void take_time(void)
 {
-    const drom_us now = drom_avr_port.now(NULL);
-    if (now - ear.since >= PART_US && drom_ring_is_empty(&drom_avr_engine.ring)) {
+    const drom_us now = drom_avr_port.clock->now(NULL);
+    if (now - ear.since >= PART_US && drom_ring_is_empty(&drom_avr_engine.input.ring)) {
         put_run(PART_US);
         put('\n');
         ear.since += PART_US;
@@ -82,7 +82,7 @@ void ear_begin(void)
     drom_avr_open();
     drom_avr_open_serial(115200);
     ear.is_mark = drom_avr_line_is_active();
-    ear.since = drom_avr_port.now(NULL);
+    ear.since = drom_avr_port.clock->now(NULL);
 }
 
 void ear_poll(void)
