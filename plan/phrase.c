@@ -20,9 +20,9 @@ typedef enum element_kind {
 } element_kind;
 
 typedef struct element {
-    element_kind kind;
     const char *text; /* of a literal */
     gsize length;
+    element_kind kind;
     bool is_last; /* of a value */
 } element;
 
@@ -52,16 +52,16 @@ static const struct {
     element elements[3];
     unsigned count;
 } types[] = {
-    {"NAME", {{NAME, NULL, 0, true}}, 1},
-    {"KEY", {{NAME, NULL, 0, false}, {LITERAL, ".", 1, false}, {KEY_NAME, NULL, 0, true}}, 3},
-    {"N", {{NUMBER, NULL, 0, true}}, 1},
-    {"LEVEL", {{AMOUNT, NULL, 0, false}, {LITERAL, "%", 1, true}}, 2},
-    {"WAY", {{AMOUNT, NULL, 0, false}, {UNIT, NULL, 0, true}}, 2},
-    {"TIME", {{TIME, NULL, 0, true}}, 1},
-    {"CLOCK", {{CLOCK, NULL, 0, true}}, 1},
-    {"COLOUR", {{COLOUR, NULL, 0, true}}, 1},
-    {"TEXT", {{TEXT, NULL, 0, true}}, 1},
-    {"PIN", {{PIN, NULL, 0, true}}, 1},
+    {"NAME", {{.kind = NAME, .is_last = true}}, 1},
+    {"KEY", {{.kind = NAME}, {.text = ".", .length = 1}, {.kind = KEY_NAME, .is_last = true}}, 3},
+    {"N", {{.kind = NUMBER, .is_last = true}}, 1},
+    {"LEVEL", {{.kind = AMOUNT}, {.text = "%", .length = 1, .is_last = true}}, 2},
+    {"WAY", {{.kind = AMOUNT}, {.kind = UNIT, .is_last = true}}, 2},
+    {"TIME", {{.kind = TIME, .is_last = true}}, 1},
+    {"CLOCK", {{.kind = CLOCK, .is_last = true}}, 1},
+    {"COLOUR", {{.kind = COLOUR, .is_last = true}}, 1},
+    {"TEXT", {{.kind = TEXT, .is_last = true}}, 1},
+    {"PIN", {{.kind = PIN, .is_last = true}}, 1},
 };
 
 static unsigned take_apart(const char *phrase, element *elements)
@@ -177,7 +177,8 @@ typedef struct walk {
 
 static walk walk_along(const char *phrase, wording given)
 {
-    walk made = {.count = take_apart(phrase, made.elements)};
+    walk made = {0};
+    made.count = take_apart(phrase, made.elements);
     unsigned value = 0;
     bool is_within = false;
     while (made.reached < made.count && given.from + made.reached < given.to) {

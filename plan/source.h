@@ -118,7 +118,7 @@ typedef struct segment {
 
 /* Takes a statement: the token of its first word, the segments up to a ':', and those after it; NULL
  * where there is no ':'. What is wrong with it is reported. */
-void source_take_statement(plan_source *source, guint head, const GArray *parts, const GArray *after);
+void source_take_statement(plan_source *source, guint head, const GArray *segments, const GArray *after);
 
 /* Finds what each action orders, once all outputs are known. */
 void source_match_orders(plan_source *source);

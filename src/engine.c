@@ -139,7 +139,7 @@ static void give_edge(drom_engine *engine)
 static drom_wait watch_air(drom_engine *engine, drom_us now)
 {
     drom_air *const air = &engine->timing.air;
-    if (!DROM_WITH_CARRIER && !DROM_WITH_PIXELS) {
+    if (DROM_WITH_CARRIER + DROM_WITH_PIXELS == 0) {
         return DROM_LONG;
     }
     const drom_us quiet_us = now - engine->input.edge.at;

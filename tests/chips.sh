@@ -37,10 +37,10 @@ compile atmega328p avr-gcc -std=gnu11 -mmcu=atmega328p
 compile cortex-m0 arm-none-eabi-gcc -std=c11 -mcpu=cortex-m0 -mthumb
 
 # With each switch off, on its own.
-for switch in $(sed -n 's/^#define \(DROM_WITH_[A-Z_]*\) 1$/\1/p' include/dromikos/switches.h); do
+sed -n 's/^#define \(DROM_WITH_[A-Z_]*\) 1$/\1/p' include/dromikos/switches.h | while read -r switch; do
     off=-D$switch=0
     [ "$switch" != DROM_WITH_TIMED_EDGES ] || off="$off -DDROM_WITH_CARRIER=0"
-    for unit in $(find src -name '*.c'); do
+    find src -name '*.c' | while read -r unit; do
         # shellcheck disable=SC2086
         cc -std=c11 $warnings -fsyntax-only -ffreestanding $off "$unit" || { echo "chips.sh: $unit, with $off" >&2; exit 1; }
     done

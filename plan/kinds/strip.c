@@ -144,7 +144,7 @@ static uint32_t effect_row(plan *made, action_words *action, const kind_order *o
         }
     }
     const guint name = order->fixed;
-    const drom_strip_effect_ref effect = effects[name].effect;
+    drom_strip_effect *const effect = effects[name].effect;
     g_array_append_val(all->names, name);
     g_array_append_val(all->effects, effect);
     return all->names->len - 1;
