@@ -198,11 +198,14 @@ DROM_APART static drom_wait go_on(drom_engine *engine, drom_wait known)
     return engine->events.count > 0 ? 0 : drom_shorter(wait, passing);
 }
 
-/* Outputs have every third poll while there is more to do, and all others; but a key goes before all else. */
+/* Outputs have every third poll while there is more to do, and all others; but a key goes before all else,
+ * unless a timed edge would be late for it. */
 static bool have_outputs_their_turn(drom_engine *engine, bool is_late)
 {
     engine->turn = (uint8_t)(is_late && engine->turn < HEARING_TURNS ? engine->turn + 1 : 0);
-    return engine->turn == 0 && !engine->input.has_frame && !drom_rules_have_fired(&engine->rules);
+    const bool has_key = engine->input.has_frame || drom_rules_have_fired(&engine->rules);
+    return engine->turn == 0 &&
+           (!has_key || drom_outputs_are_pressed(&drom_engine_plan(engine)->outputs, &engine->timing));
 }
 
 static drom_wait come_to_rest(drom_engine *engine)

@@ -97,6 +97,9 @@ bool drom_outputs_come_to_rest(const drom_outputs_plan DROM_FLASH *plan, drom_ti
 void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row,
                       uint8_t verb, uint32_t value);
 
+/** True when a timed edge would be late if something else, be it a key, went before it. Main only. */
+bool drom_outputs_are_pressed(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
+
 /** Lets one output do what is due, each in its turn, and makes a timed edge if it is time for one. The wait
  * in µs until there is more to do: 0 within a round, DROM_LONG when no output has anything. Main only. */
 drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);

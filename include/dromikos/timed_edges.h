@@ -18,7 +18,7 @@ enum { DROM_TIMED_EDGES = 8 };
 #define DROM_TIMED_EDGE_HORIZON_US 8000
 
 /** Nor than this while a burst is to begin: the air is asked for right before its first edge. */
-#define DROM_TIMED_EDGE_HURRY_US 700
+#define DROM_TIMED_EDGE_HURRY_US 1000
 
 /** Pins that turn over at a time. */
 typedef struct drom_timed_edge {

@@ -127,15 +127,19 @@ static drom_wait make_edges(const drom_outputs_plan DROM_FLASH *plan, drom_timin
     return wait;
 }
 
-/* Is there a timed edge that must be made before anything else? */
-static bool are_edges_few(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+/* Is there a timed edge to be made that is due so soon? */
+static bool is_edge_within(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, drom_wait us)
 {
     if (!DROM_WITH_TIMED_EDGES) {
         return false;
     }
     find_edge(plan, timing);
-    return edge_wait(timing) < FEW_EDGES_US && timing->hurries == 0 &&
-           !drom_timed_edges_are_full(&timing->timed_edges);
+    return edge_wait(timing) < us && !drom_timed_edges_are_full(&timing->timed_edges);
+}
+
+bool drom_outputs_are_pressed(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+{
+    return is_edge_within(plan, timing, DROM_TIMED_EDGE_HURRY_US);
 }
 
 /* Lets the next output do what is due. */
@@ -151,7 +155,8 @@ static drom_wait poll_next(const drom_outputs_plan DROM_FLASH *plan, drom_timing
 drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     drom_wait wait = 0;
-    if (timing->edge_polls < MAX_EDGE_POLLS && are_edges_few(plan, timing)) {
+    const drom_wait few_us = timing->hurries > 0 ? DROM_TIMED_EDGE_HURRY_US : FEW_EDGES_US;
+    if (timing->edge_polls < MAX_EDGE_POLLS && is_edge_within(plan, timing, few_us)) {
         timing->edge_polls++;
         (void)make_edges(plan, timing, EDGES_A_POLL);
         return 0;

@@ -142,6 +142,7 @@ DROM_APART static void begin_frame(const drom_sender_settings DROM_FLASH *settin
     state->next_at = first_edge(timing);
     state->frame_at = state->next_at;
     timing->edges_from = DROM_ANY_OUTPUT;
+    timing->hurries = 0;
     drom_air_begin_transmission(timing, state->next_at, settings->is_shielded);
 }
 
