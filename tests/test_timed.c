@@ -2,6 +2,7 @@
 #include "timed.h"
 
 #include <math.h>
+#include <string.h>
 
 TEST(stepper_turns_and_comes_back_without_losing_a_step)
 {
@@ -375,6 +376,53 @@ TEST(burst_never_begins_over_a_frame_that_is_on_the_air)
     }
     ck_assert_uint_ge(began_quiet, 50);
     ck_assert_msg(drowned == 0, "%u of %u", drowned, began_quiet);
+    ck_assert_uint_eq(sim_stepper_lost(in.motor), 0);
+    g_rand_free(dice);
+    sim_bench_free(in.bench);
+}
+
+/* The longest time between two steps. */
+typedef struct stride {
+    uint64_t last_us;
+    uint64_t longest_us;
+} stride;
+
+static void follow_step(void *context, uint64_t at_us, uint8_t pin, bool is_high)
+{
+    stride *const seen = context;
+    if (memchr(revolve.pins, pin, sizeof revolve.pins) == NULL || !is_high) {
+        return;
+    }
+    seen->longest_us = MAX(seen->longest_us, at_us - seen->last_us);
+    seen->last_us = at_us;
+}
+
+/* A key's polls, a strip's pixels and a burst that is to begin all come in between, on a processor whose
+ * polls take 0.3 ms: a step at full speed is late by less than two of them. */
+TEST(no_step_is_late_for_a_key_a_strip_and_a_burst)
+{
+    enum { PRESSES = 400, FULL_SPEED_US = 2000000, LATE_US = 500 };
+    sim_processor slow = ours;
+    stride seen = {0};
+    stage in;
+    slow.poll_us = 300;
+    open_stage(&in, &slow, 375);
+    order(&in, REVOLVE, DROM_STEPPER_RUN, 1);
+    order(&in, LIGHTS, DROM_STRIP_EFFECT, 0);
+    order(&in, HORN, DROM_SENDER_HOLD, 0);
+    GRand *const dice = g_rand_new_with_seed(5);
+    uint64_t at_us = FULL_SPEED_US;
+    play_until(&in, FULL_SPEED_US / 1000);
+    sim_bench_observe(in.bench, &(sim_observer){.context = &seen, .pin = follow_step});
+    seen.last_us = sim_bench_now(in.bench);
+    for (unsigned i = 0; i < PRESSES; i++) {
+        ck_assert(sim_bench_press_once(in.bench, &drom_nec_waveform, &wand[0], at_us + 10000));
+        at_us += (uint64_t)g_rand_int_range(dice, 280000, 400000);
+        play_until(&in, (unsigned)(at_us / 1000));
+    }
+    ck_assert_uint_eq(in.presses, PRESSES);
+    ck_assert_msg(seen.longest_us <= revolve.fastest_us + (uint64_t)LATE_US, "%u us",
+                  (unsigned)seen.longest_us);
     ck_assert_uint_eq(sim_stepper_lost(in.motor), 0);
     g_rand_free(dice);
     sim_bench_free(in.bench);
