@@ -10,6 +10,7 @@
 
 typedef struct vetting vetting; /* vetting.h */
 
+/* Of the clauses of a kind, or of its orders; each is a phrase that fits. */
 enum { KIND_MAX_PHRASES = 32 };
 
 /* What may be said of an output, after a comma. Phrases of one clause say the same thing. */

@@ -26,7 +26,7 @@ typedef struct element {
     bool is_last; /* of a value */
 } element;
 
-enum { MAX_ELEMENTS = 16, MAX_EXPECTED = 40 };
+enum { MAX_EXPECTED = 40 };
 
 static const char *const shown[] = {
     [NAME] = "a name",
@@ -64,10 +64,12 @@ static const struct {
     {"PIN", {{.kind = PIN, .is_last = true}}, 1},
 };
 
+/* As far as there is room, and phrase_fits() says whether that is to its end. */
 static unsigned take_apart(const char *phrase, element *elements)
 {
     unsigned count = 0;
-    for (const char *at = phrase; *at != '\0'; at += strspn(at, " ")) {
+    for (const char *at = phrase; *at != '\0' && count + G_N_ELEMENTS(types[0].elements) <= PHRASE_ELEMENTS;
+         at += strspn(at, " ")) {
         const gsize length = strcspn(at, " ");
         const unsigned before = count;
         for (size_t i = 0; i < G_N_ELEMENTS(types); i++) {
@@ -82,6 +84,17 @@ static unsigned take_apart(const char *phrase, element *elements)
         at += length;
     }
     return count;
+}
+
+bool phrase_fits(const char *phrase)
+{
+    element elements[PHRASE_ELEMENTS];
+    const unsigned count = take_apart(phrase, elements);
+    unsigned values = 0;
+    for (unsigned i = 0; i < count; i++) {
+        values += elements[i].is_last;
+    }
+    return values <= PHRASE_VALUES && count + G_N_ELEMENTS(types[0].elements) <= PHRASE_ELEMENTS;
 }
 
 bool word_is_reserved(const char *text)
@@ -169,7 +182,7 @@ place wording_place(wording given)
 
 /* A phrase along the words. */
 typedef struct walk {
-    element elements[MAX_ELEMENTS];
+    element elements[PHRASE_ELEMENTS];
     unsigned count;
     unsigned reached; /* elements, and tokens, that fit */
     phrase_value values[PHRASE_VALUES];
@@ -219,8 +232,8 @@ static bool overlap(element_kind a, element_kind b)
 
 bool phrases_are_alike(const char *a, const char *b)
 {
-    element one[MAX_ELEMENTS];
-    element other[MAX_ELEMENTS];
+    element one[PHRASE_ELEMENTS];
+    element other[PHRASE_ELEMENTS];
     const unsigned count = take_apart(a, one);
     if (take_apart(b, other) != count) {
         return false;

@@ -60,7 +60,11 @@ typedef struct phrase_value {
     place where;
 } phrase_value;
 
-enum { PHRASE_VALUES = 5 };
+/* Of a phrase, at most. */
+enum { PHRASE_VALUES = 5, PHRASE_ELEMENTS = 16 };
+
+/* True when it keeps to that. */
+bool phrase_fits(const char *phrase);
 
 /* Which of the phrases (ending with NULL) the words are: its number, with what stood for something in
  * `values`. Else -1, and reported: what was found, and all that could have stood there. `about` goes before

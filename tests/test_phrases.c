@@ -196,6 +196,27 @@ TEST(no_two_phrases_of_a_kind_can_mean_the_same_words)
     }
 }
 
+/* What a new kind says is kept in tables of this size. */
+TEST(kinds_keep_to_the_bounds_of_what_they_say)
+{
+    ck_assert(!phrase_fits("PIN PIN PIN PIN PIN PIN"));
+    ck_assert(!phrase_fits("a b c d e f g h i j k l m n o p"));
+    for (unsigned i = 0; output_kinds[i] != NULL; i++) {
+        const output_kind *const kind = output_kinds[i];
+        ck_assert(phrase_fits(kind->head));
+        unsigned count = 0;
+        for (; kind->orders[count].phrase != NULL; count++) {
+            ck_assert_msg(phrase_fits(kind->orders[count].phrase), "%s", kind->orders[count].phrase);
+        }
+        ck_assert_uint_le(count, KIND_MAX_PHRASES);
+        for (count = 0; kind->clauses[count].phrase != NULL; count++) {
+            ck_assert_msg(phrase_fits(kind->clauses[count].phrase), "%s", kind->clauses[count].phrase);
+            ck_assert_uint_lt(kind->clauses[count].clause, MAX_CLAUSES);
+        }
+        ck_assert_uint_le(count, KIND_MAX_PHRASES);
+    }
+}
+
 /* A kind stands in its own file, and in the list of all. */
 TEST(no_other_file_of_the_host_names_a_kind)
 {
