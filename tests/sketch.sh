@@ -71,7 +71,7 @@ printf '%-44s %7d %6d\n' "the ear, without the IDE's own core" $(($1 - $3)) $(($
 elf=$out/bound-built/bound.ino.elf
 avr-nm -P -t x "$elf" >"$elf.nm"
 echo "the sketch in a simulated ATmega328P:"
-build/avr/theatre "$elf" 8 $((26624 + ide)) "$ide_ram" >"$out/played" || { cat "$out/played"; exit 1; }
+build/avr/theatre "$elf" 8 $((24576 + ide)) $((26624 + ide)) "$ide_ram" >"$out/played" || { cat "$out/played"; exit 1; }
 grep -v '^Loaded' "$out/played"
 elf=$out/ear-built/ear.ino.elf
 avr-nm -P -t x "$elf" >"$elf.nm"

@@ -51,11 +51,11 @@ run() {
     "$@" >"$printed" 2>&1 || echo "WRONG" >>"$printed"
 }
 {
-    run pin2 $out/theatre $out/pin2/lantern.elf 2 24576
+    run pin2 $out/theatre $out/pin2/lantern.elf 2 20480 24576
     run stop $out/faults stop $out/orders/lantern.elf
     run lamp $out/faults lamp $out/orders/lamp.elf
 } &
-run pin8 $out/theatre $out/lantern.elf 8 24576
+run pin8 $out/theatre $out/lantern.elf 8 20480 24576
 run wrap $out/faults wrap $out/lantern.elf
 wait
 # show NAME WHAT

@@ -100,8 +100,9 @@ void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *tim
 /** True when a timed edge would be late if something else, be it a key, went before it. Main only. */
 bool drom_outputs_are_pressed(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
-/** Lets one output do what is due, each in its turn, and makes a timed edge if it is time for one. The wait
- * in µs until there is more to do: 0 within a round, DROM_LONG when no output has anything. Main only. */
+/** Lets up to four outputs do what is due, each in its turn, and makes a timed edge if it is time for one; or
+ * makes up to three timed edges, where few are made ahead. The wait in µs until there is more to do: 0 within
+ * a round, DROM_LONG when no output has anything. Main only. */
 drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
 /** For how long the first output that wants the processor wants it, in µs; 0: none does, or a timed edge
