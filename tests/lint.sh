@@ -4,7 +4,7 @@ set -eu
 build=$1
 cd "$(dirname "$0")/.."
 sources=$(find include src ports plan capture cli bench examples tests -name '*.[ch]')
-units=$(find src ports/sim plan capture cli bench examples -name '*.c' ! -path 'bench/chip/*')
+units=$(find src ports/sim plan capture cli bench examples -name '*.c' ! -path 'bench/chip/*' ! -path 'examples/candle/*')
 
 # A folder of the library that is copied into a program compiles with no -I.
 echo "includes"

@@ -9,9 +9,9 @@ for room in include src ports plan capture cli bench examples; do
     rm -rf "${out:?}/$room"
 done
 cp -R CMakeLists.txt LICENSE include src ports plan capture cli bench examples "$out"
-cp tests/trial/candle.h "$out/include/dromikos/"
-cp tests/trial/candle.c "$out/src/outputs/"
-cp tests/trial/candle_kind.c "$out/plan/kinds/candle.c"
+cp examples/candle/candle.h "$out/include/dromikos/"
+cp examples/candle/candle.c "$out/src/outputs/"
+cp examples/candle/candle_kind.c "$out/plan/kinds/candle.c"
 sed -i 's/^extern const output_kind relay_kind;/&\nextern const output_kind candle_kind;/; s/{$/{\n    \&candle_kind,/' "$out/plan/kinds/all.c"
 cmake -S "$out" -B "$out/build" -DCMAKE_BUILD_TYPE=Release -DDROMIKOS_TESTS=OFF >"$out/log"
 cmake --build "$out/build" -j 2 --target dromikos >>"$out/log" 2>&1 || { tail -n 20 "$out/log"; exit 1; }
