@@ -1,47 +1,44 @@
 /* What can be said in a plan, but for what the kinds of outputs say: a row a statement, and the phrases of
  * its segments. */
-#include "kinds.h"
+#include "statements.h"
 
-#include "dromikos/keys.h"
+#include "kinds.h"
 
 #include <string.h>
 
-/* What may follow a segment. */
+const char *const statement_then_list[] = {"':'", NULL};
+
+/* What else may follow a segment. */
 static const char *const then_nothing[] = {"the end of the line", NULL};
 static const char *const then_clause[] = {"','", "the end of the line", NULL};
-static const char *const then_gesture[] = {"'or'", "':'", NULL};
-static const char *const then_list[] = {"':'", NULL};
-static const char *const then_action[] = {"';'", "the end of the line", NULL};
 
-static const segment *segment_at(const GArray *segments, guint at)
+const segment *statement_segment(const GArray *segments, guint at)
 {
     return &g_array_index(segments, segment, at);
 }
 
-static const token *token_at(const plan_source *source, guint at)
+const token *statement_token(const plan_source *source, guint at)
 {
     return &g_array_index(source->tokens, token, at);
 }
 
-static void report_unexpected(plan_source *source, guint at, const char *const *expected)
+void statement_unexpected(plan_source *source, guint at, const char *const *expected)
 {
     phrase_value values[PHRASE_VALUES];
     const char *const nothing[] = {"", NULL};
     (void)phrase_match(source->faults, (wording){source->tokens, at, at + 1}, nothing, "", expected, values);
 }
 
-/* The phrase of a segment, -1 and reported where it is none of them. `separator` is what must stand before
- * it, where something does. */
-static int match(plan_source *source, const segment *given, const char *const *phrases, const char *separator,
-                 const char *const *then, phrase_value *values)
+int statement_match(plan_source *source, const segment *given, const char *const *phrases,
+                    const char *separator, const char *const *then, phrase_value *values)
 {
-    const token *const before = token_at(source, given->before);
+    const token *const before = statement_token(source, given->before);
     if (given->has_while) {
-        report_unexpected(source, given->words.to, then);
+        statement_unexpected(source, given->words.to, then);
         return -1;
     }
     if (separator != NULL && strcmp(before->text, separator) != 0) {
-        report_unexpected(source, given->before, then);
+        statement_unexpected(source, given->before, then);
         return -1;
     }
     return phrase_match(source->faults, given->words, phrases, "", then, values);
@@ -51,9 +48,10 @@ static int match(plan_source *source, const segment *given, const char *const *p
 static int match_only(plan_source *source, const GArray *segments, const char *const *phrases,
                       phrase_value *values)
 {
-    const int said = match(source, segment_at(segments, 0), phrases, NULL, then_nothing, values);
+    const int said =
+        statement_match(source, statement_segment(segments, 0), phrases, NULL, then_nothing, values);
     if (said >= 0 && segments->len > 1) {
-        report_unexpected(source, segment_at(segments, 1)->before, then_nothing);
+        statement_unexpected(source, statement_segment(segments, 1)->before, then_nothing);
         return -1;
     }
     return said;
@@ -120,11 +118,11 @@ static void take_handset(plan_source *source, const GArray *segments, const GArr
     phrase_value values[PHRASE_VALUES];
     phrase_value nothing[PHRASE_VALUES];
     (void)after;
-    if (match(source, segment_at(segments, 0), heads, NULL, then_clause, values) < 0) {
+    if (statement_match(source, statement_segment(segments, 0), heads, NULL, then_clause, values) < 0) {
         return;
     }
     for (guint i = 1; i < segments->len; i++) {
-        if (match(source, segment_at(segments, i), clauses, ",", then_clause, nothing) < 0) {
+        if (statement_match(source, statement_segment(segments, i), clauses, ",", then_clause, nothing) < 0) {
             return;
         }
     }
@@ -180,15 +178,16 @@ static void take_repeats(plan_source *source, const GArray *segments, const GArr
     (void)after;
     for (guint i = 0; i < MAX(segments->len, 2); i++) {
         if (i >= segments->len) {
-            report_unexpected(source, segment_at(segments, i - 1)->words.to, then_comma);
+            statement_unexpected(source, statement_segment(segments, i - 1)->words.to, then_comma);
             return;
         }
         if (i == G_N_ELEMENTS(phrases)) {
-            report_unexpected(source, segment_at(segments, i)->before, then_nothing);
+            statement_unexpected(source, statement_segment(segments, i)->before, then_nothing);
             return;
         }
         const char *const *const then = i == 0 ? then_comma : i == 1 ? then_clause : then_nothing;
-        if (match(source, segment_at(segments, i), phrases[i], i == 0 ? NULL : ",", then, values) < 0) {
+        if (statement_match(source, statement_segment(segments, i), phrases[i], i == 0 ? NULL : ",", then,
+                            values) < 0) {
             return;
         }
         take_key_time(source, (enum key_time)(REPEATS_AFTER + i), &values[0]);
@@ -200,13 +199,15 @@ static void take_palette(plan_source *source, const GArray *segments, const GArr
     static const char *const heads[] = {"NAME", NULL};
     static const char *const colours[] = {"COLOUR", NULL};
     phrase_value values[PHRASE_VALUES];
-    if (match(source, segment_at(segments, 0), heads, NULL, then_list, values) < 0) {
+    if (statement_match(source, statement_segment(segments, 0), heads, NULL, statement_then_list, values) <
+        0) {
         return;
     }
     const palette_line palette = {values[0].name, g_array_new(FALSE, FALSE, sizeof(word))};
     bool is_good = true;
     for (guint i = 0; i < after->len && is_good; i++) {
-        is_good = match(source, segment_at(after, i), colours, i == 0 ? NULL : ",", then_clause, values) >= 0;
+        is_good = statement_match(source, statement_segment(after, i), colours, i == 0 ? NULL : ",",
+                                  then_clause, values) >= 0;
         g_array_append_val(palette.colours, values[0].name);
     }
     if (is_good) {
@@ -271,13 +272,14 @@ static void take_protocol(plan_source *source, const GArray *segments, const GAr
     for (size_t i = 0; i < G_N_ELEMENTS(figures); i++) {
         phrases[i] = figures[i].phrase;
     }
-    if (match(source, segment_at(segments, 0), heads, NULL, then_list, values) < 0) {
+    if (statement_match(source, statement_segment(segments, 0), heads, NULL, statement_then_list, values) <
+        0) {
         return;
     }
     const protocol_line protocol = {values[0].name, g_new0(own_protocol, 1)};
     for (guint i = 0; i < after->len; i++) {
-        const segment *const given = segment_at(after, i);
-        const int said = match(source, given, phrases, i == 0 ? NULL : ",", then_clause, values);
+        const segment *const given = statement_segment(after, i);
+        const int said = statement_match(source, given, phrases, i == 0 ? NULL : ",", then_clause, values);
         if (said < 0) {
             g_free(protocol.own);
             return;
@@ -289,119 +291,6 @@ static void take_protocol(plan_source *source, const GArray *segments, const GAr
         report_error(source->faults, protocol.name.where, "the protocol '%s': %s", protocol.name.text, wrong);
     }
     g_array_append_val(source->protocols, protocol);
-}
-
-/* An output's name, and what comes after it. Which orders that may be is known when all outputs are. */
-static void take_action(plan_source *source, GArray *actions, const segment *given)
-{
-    static const char *const held[] = {"held", NULL};
-    static const char *const an_output[] = {"the name of an output", NULL};
-    phrase_value values[PHRASE_VALUES];
-    const token *const first = token_at(source, given->words.from);
-    if (given->words.from == given->words.to || first->kind != TOKEN_WORD || word_is_reserved(first->text)) {
-        report_unexpected(source, given->words.from, an_output);
-        return;
-    }
-    if (given->has_while && phrase_match(source->faults, given->held, held, "", then_action, values) < 0) {
-        return;
-    }
-    const action_words action = {
-        .output = {first->text, first->where},
-        .order = {source->tokens, given->words.from + 1, given->words.to},
-        .is_while_held = given->has_while,
-        .where = wording_place(given->words),
-        .row = -1,
-        .said = -1,
-    };
-    g_array_append_val(actions, action);
-}
-
-static void take_actions(plan_source *source, GArray *actions, const GArray *after)
-{
-    for (guint i = 0; i < after->len; i++) {
-        const segment *const given = segment_at(after, i);
-        if (i > 0 && strcmp(token_at(source, given->before)->text, ";") != 0) {
-            report_unexpected(source, given->before, then_action);
-            return;
-        }
-        take_action(source, actions, given);
-    }
-}
-
-static void take_at(plan_source *source, const GArray *segments, const GArray *after)
-{
-    static const char *const phrases[] = {"start", NULL};
-    phrase_value values[PHRASE_VALUES];
-    if (match(source, segment_at(segments, 0), phrases, NULL, then_list, values) < 0) {
-        return;
-    }
-    if (segments->len > 1) {
-        report_unexpected(source, segment_at(segments, 1)->before, then_list);
-        return;
-    }
-    take_actions(source, source->at_start, after);
-}
-
-static const struct {
-    const char *first; /* with the key */
-    const char *more;  /* after 'or' */
-    uint8_t gesture;
-} gestures[] = {
-    {"KEY pressed", "pressed", DROM_PRESS},
-    {"KEY repeated", "repeated", DROM_REPEAT},
-    {"KEY held", "held", DROM_HOLD},
-    {"KEY released", "released", DROM_RELEASE},
-    {"KEY tapped", "tapped", DROM_TAP},
-    {"KEY tapped twice", "tapped twice", DROM_DOUBLE},
-    {"KEY held for TIME", "held for TIME", DROM_HOLD},
-};
-
-static bool take_gesture(plan_source *source, rule_line *rule, const segment *given, bool is_first)
-{
-    const char *phrases[G_N_ELEMENTS(gestures) + 1] = {NULL};
-    phrase_value values[PHRASE_VALUES] = {0};
-    for (size_t i = 0; i < G_N_ELEMENTS(gestures); i++) {
-        phrases[i] = is_first ? gestures[i].first : gestures[i].more;
-    }
-    const int said = match(source, given, phrases, is_first ? NULL : "or", then_gesture, values);
-    if (said < 0) {
-        return false;
-    }
-    enum { KEY_WORDS = 3 };
-    const phrase_value *const time = &values[is_first];
-    const wording itself = {source->tokens, given->words.from + (is_first ? KEY_WORDS : 0), given->words.to};
-    gesture_word gesture = {gestures[said].gesture, time->number, wording_place(itself)};
-    if (gestures[said].gesture == DROM_HOLD && said != 2 && (time->number < 1 || time->number > UINT16_MAX)) {
-        report_error(source->faults, time->where, "a key can be held for 1 ms to 65 s");
-        gesture.hold_ms = 0;
-    }
-    if (is_first) {
-        rule->handset = values[0].name;
-        rule->key = values[0].key;
-    }
-    g_array_append_val(rule->gestures, gesture);
-    return true;
-}
-
-static void take_when(plan_source *source, const GArray *segments, const GArray *after)
-{
-    rule_line rule = {.gestures = g_array_new(FALSE, FALSE, sizeof(gesture_word)),
-                      .actions = g_array_new(FALSE, FALSE, sizeof(action_words))};
-    bool is_good = true;
-    for (guint i = 0; i < segments->len && is_good; i++) {
-        is_good = take_gesture(source, &rule, segment_at(segments, i), i == 0);
-    }
-    if (is_good) {
-        const guint last = segment_at(segments, segments->len - 1)->words.to;
-        const place head = token_at(source, segment_at(segments, 0)->before)->where;
-        rule.where = wording_place((wording){source->tokens, segment_at(segments, 0)->before, last});
-        rule.where.length = rule.where.line == head.line ? rule.where.length : head.length;
-        take_actions(source, rule.actions, after);
-        g_array_append_val(source->rules, rule);
-    } else {
-        g_array_unref(rule.gestures);
-        g_array_unref(rule.actions);
-    }
 }
 
 /* "30 min", "255 ms"; or a plain number. To be freed. */
@@ -422,7 +311,7 @@ static void take_clause(plan_source *source, output_line *output, const segment 
     for (unsigned i = 0; clauses[i].phrase != NULL; i++) {
         phrases[i] = clauses[i].phrase;
     }
-    const int said = match(source, given, phrases, ",", then_clause, values);
+    const int said = statement_match(source, given, phrases, ",", then_clause, values);
     if (said < 0) {
         return;
     }
@@ -444,7 +333,7 @@ static void take_output(plan_source *source, const output_kind *kind, const GArr
 {
     const char *const phrases[] = {kind->head, NULL};
     phrase_value values[PHRASE_VALUES] = {0};
-    if (match(source, segment_at(segments, 0), phrases, NULL, then_clause, values) < 0) {
+    if (statement_match(source, statement_segment(segments, 0), phrases, NULL, then_clause, values) < 0) {
         return;
     }
     output_line output = {.kind = kind, .name = values[0].name};
@@ -452,7 +341,7 @@ static void take_output(plan_source *source, const output_kind *kind, const GArr
         output.pins[output.pin_count++] = values[i + 1].name;
     }
     for (guint i = 1; i < segments->len; i++) {
-        take_clause(source, &output, segment_at(segments, i));
+        take_clause(source, &output, statement_segment(segments, i));
     }
     g_array_append_val(source->outputs, output);
 }
@@ -462,11 +351,11 @@ static const struct {
     void (*take)(plan_source *source, const GArray *segments, const GArray *after);
     bool has_list; /* after a ':' */
 } statements[] = {
-    {"plan", take_plan, false},         {"board", take_board, false},      {"own", take_own, false},
-    {"receiver", take_receiver, false}, {"handset", take_handset, false},  {"holds", take_holds, false},
-    {"taps", take_taps, false},         {"doubles", take_doubles, false},  {"repeats", take_repeats, false},
-    {"palette", take_palette, true},    {"protocol", take_protocol, true}, {"at", take_at, true},
-    {"when", take_when, true},
+    {"plan", take_plan, false},          {"board", take_board, false},      {"own", take_own, false},
+    {"receiver", take_receiver, false},  {"handset", take_handset, false},  {"holds", take_holds, false},
+    {"taps", take_taps, false},          {"doubles", take_doubles, false},  {"repeats", take_repeats, false},
+    {"palette", take_palette, true},     {"protocol", take_protocol, true}, {"at", statement_take_at, true},
+    {"when", statement_take_when, true},
 };
 
 static void report_no_statement(plan_source *source, guint head)
@@ -490,17 +379,17 @@ static bool has_its_list(plan_source *source, const GArray *segments, const GArr
     if ((after != NULL) == has_list) {
         return true;
     }
-    report_unexpected(source,
-                      after != NULL ? segment_at(after, 0)->before
-                                    : segment_at(segments, segments->len - 1)->words.to,
-                      after != NULL ? then_clause : then_list);
+    statement_unexpected(source,
+                         after != NULL ? statement_segment(after, 0)->before
+                                       : statement_segment(segments, segments->len - 1)->words.to,
+                         after != NULL ? then_clause : statement_then_list);
     return false;
 }
 
 void source_take_statement(plan_source *source, guint head, const GArray *segments, const GArray *after)
 {
     static const GArray none = {0};
-    const char *const text = token_at(source, head)->text;
+    const char *const text = statement_token(source, head)->text;
     for (size_t i = 0; i < G_N_ELEMENTS(statements); i++) {
         if (strcmp(statements[i].head, text) == 0) {
             const unsigned before = report_errors(source->faults);
@@ -520,41 +409,4 @@ void source_take_statement(plan_source *source, guint head, const GArray *segmen
         }
     }
     report_no_statement(source, head);
-}
-
-static void match_order(plan_source *source, action_words *action)
-{
-    for (guint i = 0; i < source->outputs->len; i++) {
-        if (strcmp(g_array_index(source->outputs, output_line, i).name.text, action->output.text) == 0) {
-            action->row = (int)i;
-        }
-    }
-    if (action->row < 0) {
-        return; /* the checker reports it */
-    }
-    const output_kind *const kind = g_array_index(source->outputs, output_line, action->row).kind;
-    const char *phrases[KIND_MAX_PHRASES + 1] = {NULL};
-    for (unsigned i = 0; kind->orders[i].phrase != NULL; i++) {
-        phrases[i] = kind->orders[i].phrase;
-    }
-    const char *then_held[] = {"'while'", "';'", "the end of the line", NULL};
-    g_autofree char *about = g_strdup_printf("'%s' is a %s: ", action->output.text, kind->name);
-    action->said = phrase_match(source->faults, action->order, phrases, about, then_held, action->values);
-    if (action->said >= 0 && action->is_while_held && !kind->orders[action->said].can_be_held) {
-        report_unexpected(source, action->order.to, then_action);
-        action->said = -1;
-    }
-}
-
-void source_match_orders(plan_source *source)
-{
-    for (guint i = 0; i < source->at_start->len; i++) {
-        match_order(source, &g_array_index(source->at_start, action_words, i));
-    }
-    for (guint i = 0; i < source->rules->len; i++) {
-        GArray *const actions = g_array_index(source->rules, rule_line, i).actions;
-        for (guint j = 0; j < actions->len; j++) {
-            match_order(source, &g_array_index(actions, action_words, j));
-        }
-    }
 }

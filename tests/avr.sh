@@ -25,7 +25,7 @@ if grep -q 'LOST' "$out/printed.txt"; then exit 1; fi
 # The port's serial line.
 # shellcheck disable=SC2046
 avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror \
-    -ffunction-sections -fdata-sections -Wl,--gc-sections -Iinclude -Iports/avr $(find src -name '*.c') ports/avr/avr.c \
+    -ffunction-sections -fdata-sections -Wl,--gc-sections -Iinclude -Iports/avr $(find src -name '*.c') ports/avr/avr.c ports/avr/serial.c \
     tests/avr/echo.c -o "$out/echo.elf"
 timeout 20 simavr -m atmega328p -f 16000000 "$out/echo.elf" >"$out/echo.txt" 2>&1 || true
 grep -q 'serial line' "$out/echo.txt" && ! grep -q '?' "$out/echo.txt"

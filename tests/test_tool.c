@@ -133,6 +133,7 @@ TEST(ear_is_a_whole_program)
                                         "program/main.c",
                                         "src/ports/avr/ear/ear.c",
                                         "src/ports/avr/avr.c",
+                                        "src/ports/avr/serial.c",
                                         "src/src/receive/ring.c",
                                         "src/include/dromikos/engine.h"};
     g_autofree char *config_path = write_file("little-ear/src/include/dromikos/drom_config.h", "");
