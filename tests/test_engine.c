@@ -390,59 +390,6 @@ TEST(missing_arguments_are_refused)
     sim_bench_free(bench);
 }
 
-/* Ports that have no function, or no fact, that outputs of a plan need. */
-static void assert_port(const drom_output *output, const drom_port *port, drom_status expected)
-{
-    const drom_output rows[] = {*output};
-    const drom_plan plan = {.outputs = {.outputs = DROM_ROWS(rows)}};
-    drom_engine engine;
-    ck_assert_int_eq(drom_engine_init(&engine, &plan, port, NULL), expected);
-}
-
-#define ASSERT_PORT_LACKS(output, member, ...)                                                               \
-    do {                                                                                                     \
-        drom_port less = *port;                                                                              \
-        less.member = __VA_ARGS__;                                                                           \
-        assert_port(output, &less, DROM_BAD_PORT);                                                           \
-    } while (0)
-
-TEST(port_that_lacks_what_an_output_needs_is_refused)
-{
-    static uint8_t bytes[30];
-    static const drom_strip_settings strip = {.bytes = bytes, .count = 10, .order = {1, 0, 2}, .pin = 6};
-    static const drom_stepper_settings stepper = {
-        .pins = {14, 15, 16, 17}, .first_us = 9000, .fastest_us = 3000};
-    static const drom_lamp_settings lamp = {.pin = 5};
-    static drom_strip_state strip_state;
-    static drom_stepper_state stepper_state;
-    static drom_lamp_state lamp_state;
-    static const drom_sender_settings horn = {.pin = 3};
-    static drom_sender_state horn_state;
-    const drom_output each[] = {DROM_LAMP(lamp, lamp_state), DROM_STEPPER(stepper, stepper_state),
-                                DROM_SENDER(horn, horn_state), DROM_STRIP(strip, strip_state),
-                                DROM_RELAY(spot, spot_state)};
-    sim_bench *const bench = sim_bench_new(1);
-    const drom_port *const port = sim_bench_port(bench);
-    for (size_t i = 0; i < G_N_ELEMENTS(each); i++) {
-        assert_port(&each[i], port, DROM_OK);
-        ASSERT_PORT_LACKS(&each[i], clock, NULL);
-        ASSERT_PORT_LACKS(&each[i], pins, NULL);
-    }
-    drom_port_edges no_carrier = *port->edges;
-    no_carrier.ready_carrier = NULL;
-    ASSERT_PORT_LACKS(&each[0], pwm, NULL);
-    ASSERT_PORT_LACKS(&each[0], pwm, &(drom_port_pwm){.bits = 0});
-    ASSERT_PORT_LACKS(&each[0], pwm, &(drom_port_pwm){.bits = 17});
-    ASSERT_PORT_LACKS(&each[1], edges, NULL);
-    ASSERT_PORT_LACKS(&each[2], edges, NULL);
-    ASSERT_PORT_LACKS(&each[2], edges, &no_carrier);
-    ASSERT_PORT_LACKS(&each[3], pixels, NULL);
-    const drom_port bare = {
-        .facts = {.pins = 20}, .clock = port->clock, .pins = port->pins, .context = port->context};
-    assert_port(&each[4], &bare, DROM_OK); /* a relay needs no more */
-    sim_bench_free(bench);
-}
-
 static unsigned sleeps;
 static drom_wait slept;
 

@@ -255,4 +255,47 @@ TEST(guard_puts_pins_to_rest_where_nobody_polls)
     sim_bench_free(bench);
 }
 
+/* Ports that have no function, or no fact, that outputs of a plan need. */
+static void assert_port(const drom_output *output, const drom_port *port, drom_status expected)
+{
+    const drom_output rows[] = {*output};
+    const drom_plan only = {.outputs = {.outputs = DROM_ROWS(rows)}};
+    drom_engine engine;
+    ck_assert_int_eq(drom_engine_init(&engine, &only, port, NULL), expected);
+}
+
+#define ASSERT_PORT_LACKS(output, member, ...)                                                               \
+    do {                                                                                                     \
+        drom_port less = *port;                                                                              \
+        less.member = __VA_ARGS__;                                                                           \
+        assert_port(output, &less, DROM_BAD_PORT);                                                           \
+    } while (0)
+
+TEST(port_that_lacks_what_an_output_needs_is_refused)
+{
+    static const drom_relay_settings bare_relay = {.pin = 4};
+    static drom_relay_state bare_relay_state;
+    static const drom_output relay = DROM_RELAY(bare_relay, bare_relay_state);
+    sim_bench *const bench = sim_bench_new(1);
+    const drom_port *const port = sim_bench_port(bench);
+    for (size_t i = 0; i < G_N_ELEMENTS(outputs); i++) {
+        assert_port(&outputs[i], port, DROM_OK);
+        ASSERT_PORT_LACKS(&outputs[i], clock, NULL);
+        ASSERT_PORT_LACKS(&outputs[i], pins, NULL);
+    }
+    drom_port_edges no_carrier = *port->edges;
+    no_carrier.ready_carrier = NULL;
+    ASSERT_PORT_LACKS(&outputs[HOUSE], pwm, NULL);
+    ASSERT_PORT_LACKS(&outputs[HOUSE], pwm, &(drom_port_pwm){.bits = 0});
+    ASSERT_PORT_LACKS(&outputs[HOUSE], pwm, &(drom_port_pwm){.bits = 17});
+    ASSERT_PORT_LACKS(&outputs[REVOLVE], edges, NULL);
+    ASSERT_PORT_LACKS(&outputs[HORN], edges, NULL);
+    ASSERT_PORT_LACKS(&outputs[HORN], edges, &no_carrier);
+    ASSERT_PORT_LACKS(&outputs[LIGHTS], pixels, NULL);
+    const drom_port bare = {
+        .facts = {.pins = 20}, .clock = port->clock, .pins = port->pins, .context = port->context};
+    assert_port(&relay, &bare, DROM_OK); /* a relay needs no more */
+    sim_bench_free(bench);
+}
+
 SUITE("port")
