@@ -77,6 +77,14 @@ static void take_posts(drom_engine *engine)
     }
 }
 
+static drom_wait look_at_contacts(drom_engine *engine)
+{
+    return DROM_WITH_INPUTS
+               ? drom_contacts_pass(&drom_engine_plan(engine)->contacts, drom_engine_port(engine),
+                                    &engine->keys, &engine->events, engine->timing.now)
+               : DROM_LONG;
+}
+
 /* Keys: what a frame brings about. The queue has room for one handset's events, and the frame's. */
 static void take_frame(drom_engine *engine)
 {
@@ -86,8 +94,13 @@ static void take_frame(drom_engine *engine)
         return;
     }
     input->has_frame = false;
+    engine->timing.air.covered = engine->timing.air.passed_on;
     if (observer != NULL && observer->frame != NULL) {
         observer->frame(observer->context, &input->frame);
+    }
+    if (DROM_WITH_HEARD && input->frame.kind != DROM_FRAME_BOUNDARY &&
+        drom_rules_hear(&drom_engine_plan(engine)->rules)) {
+        (void)drom_events_post(&engine->events, &(drom_event){.source = DROM_SOURCE_HEARD});
     }
     drom_keys_frame(&engine->keys, &input->frame);
 }
@@ -147,7 +160,7 @@ static drom_wait watch_air(drom_engine *engine, drom_us now)
         air->is_quiet =
             quiet_us >= DROM_LONGEST_PAUSE_US || !drom_receiver_is_within(&engine->input.receiver);
     }
-    const drom_us next_frame = drom_keys_next_frame(&engine->keys, now);
+    const drom_us next_frame = drom_keys_next_frame(&engine->keys, now, air->covered);
     air->next_frame = (drom_deadline){now + next_frame, next_frame != DROM_NEVER};
     return air->next_frame.is_armed || !air->is_quiet ? LOOK_US : DROM_LONG;
 }
@@ -178,8 +191,9 @@ DROM_APART static drom_wait go_on(drom_engine *engine, drom_wait known)
     if (drom_rules_act(&engine->rules) || take_event(engine)) {
         return 0;
     }
-    const drom_wait wait = drom_rules_pass(&engine->rules);
+    drom_wait wait = drom_rules_pass(&engine->rules);
     take_posts(engine);
+    wait = drom_shorter(wait, look_at_contacts(engine));
     if (engine->events.count > 0) {
         return 0;
     }
@@ -211,22 +225,18 @@ static bool have_outputs_their_turn(drom_engine *engine, bool is_late)
 static drom_wait come_to_rest(drom_engine *engine)
 {
     drom_wait wait;
+    (void)drom_engine_read_clock(engine);
     if (!drom_outputs_come_to_rest(&drom_engine_plan(engine)->outputs, &engine->timing, &wait)) {
-        engine->state = DROM_STOPPED;
+        engine->state = engine->ends_as;
     }
     return wait;
 }
 
-drom_wait drom_engine_poll(drom_engine *engine)
+/* What is due while it runs. */
+static drom_wait go(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
-    if (engine->state == DROM_STOPPED) {
-        return DROM_LONG;
-    }
     const drom_us now = drom_engine_read_clock(engine);
-    if (engine->state == DROM_STOPPING) {
-        return come_to_rest(engine);
-    }
     const drom_wait echo = DROM_WITH_CARRIER ? drom_deadline_wait(&timing->air.echo, now) : DROM_LONG;
     drom_wait wait = drom_shorter(drom_deadline_wait(&engine->next, now), echo);
     const bool is_late = wait == 0 || is_behind(engine);
@@ -241,6 +251,21 @@ drom_wait drom_engine_poll(drom_engine *engine)
     drom_deadline_arm(&engine->next, now, wait);
     engine->next.is_armed = DROM_LONG < DROM_NEVER || wait < DROM_LONG; /* a short one may be longer */
     return 0;
+}
+
+drom_wait drom_engine_poll(drom_engine *engine)
+{
+    enum { FED_WITHIN_US = 30000 };
+    const bool is_guarded =
+        DROM_WITH_GUARD && engine->state == DROM_RUNNING && drom_engine_feed_guard(engine);
+    if (engine->state == DROM_STOPPING) {
+        return come_to_rest(engine);
+    }
+    if (engine->state != DROM_RUNNING) {
+        return DROM_LONG;
+    }
+    const drom_wait wait = go(engine);
+    return is_guarded ? drom_shorter(wait, FED_WITHIN_US) : wait;
 }
 
 /* Is no handset's frame lost when the processor is busy for so long? */
@@ -289,7 +314,8 @@ void drom_engine_idle(drom_engine *engine, drom_wait wait)
     const drom_port DROM_FLASH *const port = drom_engine_port(engine);
     const drom_us rested_us = engine->timing.now - engine->rested_at;
     const bool is_idle = wait > 0 && (engine->state == DROM_STOPPING || !is_behind(engine));
-    const bool can_refresh = DROM_WITH_PIXELS && port->pixels != NULL && engine->state != DROM_STOPPED;
+    const bool can_refresh = DROM_WITH_PIXELS && port->pixels != NULL && engine->state != DROM_STOPPED &&
+                             engine->state != DROM_FAULT;
     if (can_refresh && (is_idle || is_starved(engine, rested_us)) &&
         refresh(engine, rested_us > OVERDUE_US && port->pixels->can_slice)) {
         return;

@@ -29,27 +29,43 @@ static bool is_usable(const drom_plan DROM_FLASH *plan)
 #endif
 }
 
-/* Does the port have what the plan's outputs need? Tables are copied, since avr-gcc 5.4 breaks down over a
- * pointer in flash whose being null is the value of an expression. */
-static bool is_enough(const drom_engine *engine)
+/* What the plan's outputs need. */
+static uint8_t needs_of(const drom_engine *engine)
 {
-    enum { MAX_PWM_BITS = 16 };
-    const drom_port port = *drom_engine_port(engine);
 #ifdef DROM_PLAN
-    const uint8_t needs = (uint8_t)DROM_USABLE; /* what it was compiled for */
+    (void)engine;
+    return (uint8_t)DROM_USABLE; /* what it was compiled for */
 #else
     const drom_outputs_plan DROM_FLASH *const plan = &drom_engine_plan(engine)->outputs;
     uint8_t needs = 0;
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         needs |= plan->outputs.rows[i].kind->needs;
     }
+    return needs;
 #endif
+}
+
+static bool has_guard(const drom_engine *engine)
+{
+    return DROM_WITH_GUARD && drom_engine_plan(engine)->guard.ms > 0;
+}
+
+/* Does the port have what the plan's outputs need? Tables are copied, since avr-gcc 5.4 breaks down over a
+ * pointer in flash whose being null is the value of an expression. */
+static bool is_enough(const drom_engine *engine)
+{
+    enum { MAX_PWM_BITS = 16 };
+    const drom_port port = *drom_engine_port(engine);
+    const uint8_t needs = needs_of(engine);
     const drom_port_pwm DROM_FLASH *const pwm = port.pwm;
     const drom_port_edges edges = port.edges != NULL ? *port.edges : (drom_port_edges){0};
-    return port.clock != NULL && port.pins != NULL &&
+    const bool has_contacts = DROM_WITH_INPUTS && drom_engine_plan(engine)->contacts.contacts.count > 0;
+    return port.clock != NULL && port.pins != NULL && (!has_contacts || port.pins->read != NULL) &&
+           (!has_guard(engine) || port.guard != NULL) &&
            ((needs & DROM_USES_PWM) == 0 || (pwm != NULL && pwm->bits >= 1 && pwm->bits <= MAX_PWM_BITS)) &&
            ((needs & DROM_USES_TIMED_EDGES) == 0 || port.edges != NULL) &&
            ((needs & DROM_USES_CARRIER) == 0 || port.burst != NULL || edges.ready_carrier != NULL) &&
+           ((needs & DROM_USES_HID) == 0 || port.hid != NULL) &&
            ((needs & DROM_USES_PIXELS) == 0 || port.pixels != NULL);
 }
 
@@ -59,6 +75,34 @@ static void stop_alarm(drom_engine *engine)
     const drom_port DROM_FLASH *const port = drom_engine_port(engine);
     if (DROM_WITH_TIMED_EDGES && port->edges != NULL) {
         port->edges->stop(port->context);
+    }
+}
+
+/* The guard's table, where something is guarded; a copy, for the same reason. */
+static bool find_guard(const drom_engine *engine, drom_port_guard *guard)
+{
+    if (!has_guard(engine)) {
+        return false;
+    }
+    const drom_port_guard DROM_FLASH *const found = drom_engine_port(engine)->guard;
+    *guard = *found;
+    return true;
+}
+
+static void start_guard(drom_engine *engine)
+{
+    drom_port_guard guard;
+    if (find_guard(engine, &guard)) {
+        const drom_guard_plan DROM_FLASH *const plan = &drom_engine_plan(engine)->guard;
+        guard.start(drom_engine_port(engine)->context, plan->ms, plan->pins.rows, plan->pins.count);
+    }
+}
+
+static void stop_guard(drom_engine *engine)
+{
+    drom_port_guard guard;
+    if (find_guard(engine, &guard)) {
+        guard.stop(drom_engine_port(engine)->context);
     }
 }
 
@@ -96,10 +140,18 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     for (uint8_t i = 0; i < plan->events.posts.count; i++) {
         drom_posts_clear(&plan->events.posts.rows[i]);
     }
+    if (DROM_WITH_INPUTS) {
+        drom_contacts_init(&drom_engine_plan(engine)->contacts, engine->timing.now);
+    }
     (void)drom_events_post(&engine->events, &(drom_event){.source = DROM_SOURCE_START});
     drom_deadline_arm(&engine->next, engine->timing.now, 0);
     engine->rested_at = engine->timing.now;
     engine->state = DROM_RUNNING;
+    if (DROM_WITH_HID && (needs_of(engine) & DROM_USES_HID) != 0) {
+        const drom_port DROM_FLASH *const machine = drom_engine_port(engine);
+        machine->hid->attach(machine->context);
+    }
+    start_guard(engine);
     return DROM_OK;
 }
 
@@ -155,17 +207,40 @@ void drom_engine_interval(drom_engine *engine, uint8_t input, drom_us end_at, dr
 }
 #endif
 
+static void end(drom_engine *engine, uint8_t state)
+{
+    drom_wait wait;
+    stop_alarm(engine);
+    drom_outputs_take_edges_back(&drom_engine_plan(engine)->outputs, &engine->timing);
+    rest(engine);
+    drom_rules_init(&engine->rules);
+    engine->events.count = 0;
+    stop_guard(engine);
+    engine->ends_as = state;
+    engine->state = drom_outputs_come_to_rest(&drom_engine_plan(engine)->outputs, &engine->timing, &wait)
+                        ? DROM_STOPPING
+                        : state;
+}
+
 void drom_engine_stop(drom_engine *engine)
 {
     if (engine->state == DROM_RUNNING) {
-        drom_wait wait;
-        stop_alarm(engine);
-        drom_outputs_take_edges_back(&drom_engine_plan(engine)->outputs, &engine->timing);
-        rest(engine);
-        drom_rules_init(&engine->rules);
-        engine->events.count = 0;
-        engine->state = drom_outputs_come_to_rest(&drom_engine_plan(engine)->outputs, &engine->timing, &wait)
-                            ? DROM_STOPPING
-                            : DROM_STOPPED;
+        end(engine, DROM_STOPPED);
     }
 }
+
+#if DROM_WITH_GUARD
+bool drom_engine_feed_guard(drom_engine *engine)
+{
+    drom_port_guard guard;
+    if (!find_guard(engine, &guard)) {
+        return false;
+    }
+    if (guard.has_acted(drom_engine_port(engine)->context)) {
+        end(engine, DROM_FAULT);
+    } else {
+        guard.feed(drom_engine_port(engine)->context);
+    }
+    return true;
+}
+#endif

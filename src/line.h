@@ -22,6 +22,14 @@ static inline const drom_port DROM_FLASH *drom_engine_port(const drom_engine *en
     return drom_port_of(&engine->timing);
 }
 
+#if DROM_WITH_GUARD
+/* Tells the guard that the program doesn't hang; ends the engine's life where it did. True where something is
+ * guarded. */
+bool drom_engine_feed_guard(drom_engine *engine);
+#else
+#define drom_engine_feed_guard(engine) false
+#endif
+
 /* Reads the clock: the moment of what comes next. */
 static inline drom_us drom_engine_read_clock(drom_engine *engine)
 {

@@ -2,9 +2,9 @@
  * something off, so that it refuses a plan which needs it. */
 #include "../include/dromikos/plan.h"
 
-uint16_t drom_plan_uses(const drom_plan DROM_FLASH *plan)
+uint32_t drom_plan_uses(const drom_plan DROM_FLASH *plan)
 {
-    uint16_t uses = drom_rules_uses(&plan->rules);
+    uint32_t uses = drom_rules_uses(&plan->rules);
     for (uint8_t i = 0; i < plan->receive.protocols.count; i++) {
         uses |= plan->receive.protocols.rows[i]->needs;
     }
@@ -14,7 +14,13 @@ uint16_t drom_plan_uses(const drom_plan DROM_FLASH *plan)
         uses |= handset->by_code.count > 0 ? DROM_USES_CODE_INDEX : 0;
     }
     for (uint8_t i = 0; i < plan->outputs.outputs.count; i++) {
-        uses |= plan->outputs.outputs.rows[i].kind->needs;
+        const drom_output output = plan->outputs.outputs.rows[i];
+        uses |= output.kind->needs;
+        uses |= output.kind->uses != NULL ? output.kind->uses(output.settings) : 0;
     }
+    uses |= plan->contacts.contacts.count > 0 ? DROM_USES_INPUTS : 0;
+    uses |= plan->outputs.interlocks.count > 0 ? DROM_USES_INTERLOCKS : 0;
+    uses |= drom_rules_hear(&plan->rules) ? DROM_USES_HEARD : 0;
+    uses |= plan->guard.ms > 0 ? DROM_USES_GUARD : 0;
     return uses;
 }

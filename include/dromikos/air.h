@@ -18,10 +18,13 @@
 typedef struct drom_air {
     drom_us transmit_from;    /**< first edge of the frame that we send */
     drom_deadline echo;       /**< of its last edge, once that is known: then we are done */
-    drom_deadline next_frame; /**< from then on a held key's handset may speak again */
-    bool is_quiet : 1;        /**< the line has been quiet for DROM_QUIET_US */
-    bool is_mark : 1;         /**< the line is in a mark */
-    bool is_muted : 1;        /**< we transmit, and our receiver hears it */
+    drom_deadline next_frame; /**< from then on a held key's handset may speak again, but for: */
+    uint8_t passed_on; /**< 1 more than the row of the handset whose key is being passed on; 0: none is */
+    uint8_t covered;   /**< the same, where the frame that is to be sent for it may cover its repeats: one
+                          since the newest frame that was heard */
+    bool is_quiet : 1; /**< the line has been quiet for DROM_QUIET_US */
+    bool is_mark : 1;  /**< the line is in a mark */
+    bool is_muted : 1; /**< we transmit, and our receiver hears it */
     bool is_transmitting : 1; /**< we send a frame, or its echo isn't over */
 } drom_air;
 

@@ -2,8 +2,13 @@
 #ifndef DROMIKOS_DROMIKOS_H
 #define DROMIKOS_DROMIKOS_H
 
+#include "call.h"
+#include "drive.h"
 #include "engine.h"
+#include "keyboard.h"
 #include "lamp.h"
+#include "motor.h"
+#include "part.h"
 #include "protocols.h"
 #include "relay.h"
 #include "sender.h"

@@ -47,20 +47,20 @@ struct drom_waveform {
 };
 
 /** What to send of a press. */
-typedef enum drom_part_of_press {
+typedef enum drom_press_part {
     DROM_SEND_FIRST,    /**< its first frame */
     DROM_SEND_REPEAT,   /**< one of those that follow while the key is held */
     DROM_SEND_BOUNDARY, /**< the frame that begins and ends it; only where boundary_gap_us isn't 0 */
-} drom_part_of_press;
+} drom_press_part;
 
 /** Prepares a frame. The toggle bit, where there is one, should be another at each press. DROM_BAD_ARGUMENT
  * when address or command doesn't fit the protocol. Main only. */
 drom_status drom_encode_begin(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform,
-                              const drom_code *code, drom_part_of_press part, bool toggle);
+                              const drom_code *code, drom_press_part part, bool toggle);
 
 /** The same for a code that is known to fit. Main only. */
 void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform, const drom_code *code,
-                       drom_part_of_press part, bool toggle);
+                       drom_press_part part, bool toggle);
 
 /** The next interval in µs: mark, space, mark and so on, ending with a mark; then 0. Interrupt or main. */
 uint16_t drom_encode_next(drom_encoder *encoder);
@@ -69,6 +69,12 @@ uint16_t drom_encode_next(drom_encoder *encoder);
 drom_chunk drom_pulse_chunk(const drom_encoder *encoder, uint8_t index);
 drom_chunk drom_phase_chunk(const drom_encoder *encoder, uint8_t index);
 drom_chunk drom_quad_chunk(const drom_encoder *encoder, uint8_t index);
+
+/** The bits of a protocol of one's own, for drom_waveform.pack: the reverse of drom_pulse_unpack_plain() and
+ * so on. The toggle bit of the code itself is 0. */
+void drom_pulse_pack_plain(const drom_code *code, bool toggle, drom_encoder *encoder);
+void drom_phase_pack_plain(const drom_code *code, bool toggle, drom_encoder *encoder);
+void drom_quad_pack_plain(const drom_code *code, bool toggle, drom_encoder *encoder);
 
 extern const drom_waveform DROM_FLASH drom_nec_waveform;
 extern const drom_waveform DROM_FLASH drom_necx_waveform;

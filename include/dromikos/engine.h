@@ -18,13 +18,15 @@
 enum {
     DROM_STOPPED,
     DROM_RUNNING,
-    DROM_STOPPING, /**< a strip's rest state is yet to be shown */
+    DROM_STOPPING, /**< a strip's rest state is yet to be shown, or a key to be let go */
+    DROM_FAULT,    /**< the guard has acted; all outputs are at rest until the engine is started again */
 };
 
 /* What is used most comes first: an 8-bit chip reaches the first 64 bytes of a struct at half the cost. */
 typedef struct drom_engine {
     const drom_plan DROM_FLASH *plan;
     uint8_t state;      /**< DROM_STOPPED and so on */
+    uint8_t ends_as;    /**< after DROM_STOPPING */
     uint8_t turn;       /**< polls since the outputs had one */
     drom_us rested_at;  /**< the newest refresh, or moment at which none was wanted */
     drom_deadline next; /**< when time alone may bring something about */
@@ -67,6 +69,12 @@ drom_status drom_engine_post(drom_engine *engine, uint8_t row, int16_t value);
  * one of them. It wakes main. DROM_FULL: four wait already. DROM_BAD_ARGUMENT: there is no such source. */
 drom_status drom_engine_post_from(drom_engine *engine, uint8_t source, uint8_t row, int16_t value);
 
+/** The newest frame: for a function of your own that a rule about any code calls. Main only. */
+static inline const drom_frame *drom_engine_frame(const drom_engine *engine)
+{
+    return &engine->input.frame;
+}
+
 #if DROM_WITH_INTERVALS
 /** Gives the engine a mark or a space of an input (0: there is one) that a machine has measured: `us` µs up
  * to `end_at`. In the order of their times, none later than the port declares. Interrupt, or main, but from
@@ -82,10 +90,11 @@ static inline void drom_engine_edge(drom_engine *engine, drom_us at, bool is_mar
 }
 
 /** Does a piece of what is due: takes an edge in, fires rules, moves outputs, makes timed edges. The first
- * call does what the plan says at start. The answer is the time in µs until it must be called again though no
- * edge comes; 0: there is more to do; DROM_LONG: only an edge will wake it. It may be called at any time
- * before. Main only; never waits, and takes less than 500 µs on an
- * ATmega328P at 16 MHz whatever the plan (251 measured). */
+ * call does what the plan says at start. Where the program has hung for so long that the guard acted, it puts
+ * every output into its rest state: the state is then DROM_FAULT. The answer is the time in µs until it must
+ * be called again though no edge comes; 0: there is more to do; DROM_LONG: only an edge will wake it. It may
+ * be called at any time before. Main only; never waits, and takes less than 500 µs on an ATmega328P at 16 MHz
+ * whatever the plan (379 measured). */
 drom_wait drom_engine_poll(drom_engine *engine);
 
 /** Spends the time until the next poll: refreshes a strip where that makes no key and no step late, else

@@ -16,7 +16,8 @@ typedef enum drom_source {
     DROM_SOURCE_POSTED, /**< row: event of the maker's own code; value: what that gave */
     DROM_SOURCE_TIMER,  /**< row: timer, whose time is over */
     DROM_SOURCE_SCENE,  /**< row: scene, which an action has begun */
-    DROM_SOURCE_HEARD,  /**< a frame has come, of a known code or not */
+    DROM_SOURCE_HEARD,  /**< a frame has come, of a known code or not: drom_engine_frame(). Posted where there
+                           are rules about it, before what the frame means for a key */
     DROM_SOURCES
 } drom_source;
 

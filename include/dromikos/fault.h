@@ -5,9 +5,10 @@
 #include "base.h"
 
 /** The table in which a fault lies. */
-typedef enum drom_part {
+typedef enum drom_fault_part {
     DROM_PART_PROTOCOLS,
     DROM_PART_HANDSETS, /**< `row` is the handset, `item` its code */
+    DROM_PART_CONTACTS,
     DROM_PART_HOLD_MS,
     DROM_PART_DOUBLES,
     DROM_PART_RULES,      /**< `row` is the rule, `item` its action */
@@ -15,14 +16,17 @@ typedef enum drom_part {
     DROM_PART_CONDITIONS, /**< `row` is the rule, `item` its condition */
     DROM_PART_MODES,
     DROM_PART_VALUES,
-    DROM_PART_OUTPUTS, /**< `row` is the output, `item` a row of a table in its settings */
-    DROM_PART_PLAN,    /**< all of it */
-} drom_part;
+    DROM_PART_OUTPUTS,    /**< `row` is the output, `item` a row of a table in its settings */
+    DROM_PART_INTERLOCKS, /**< `row` is the interlock, `item` the output in it */
+    DROM_PART_GUARD,      /**< `row` is the pin */
+    DROM_PART_PLAN,       /**< all of it */
+} drom_fault_part;
 
 typedef enum drom_reason {
     DROM_REASON_NONE,             /**< all is well */
     DROM_REASON_NULL,             /**< a pointer is null though the table has rows */
     DROM_REASON_TIMING,           /**< a protocol's figures are out of range, or another family's */
+    DROM_REASON_NUMBER,           /**< a protocol's number is another's too, or none's */
     DROM_REASON_PERIOD,           /**< a protocol has neither period nor gap */
     DROM_REASON_UNKNOWN_PROTOCOL, /**< a code's protocol isn't in the plan's protocols */
     DROM_REASON_ORDER,       /**< hold times must be 1 or more, and ascend; rules too, by source, row, key */
@@ -52,7 +56,7 @@ typedef enum drom_reason {
 } drom_reason;
 
 typedef struct drom_fault {
-    drom_part part;
+    drom_fault_part part;
     drom_reason reason;
     uint8_t row;
     uint8_t item;

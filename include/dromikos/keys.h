@@ -32,8 +32,8 @@ typedef struct drom_key_event {
 typedef struct drom_handset {
     DROM_TABLE(drom_code) codes;
     DROM_TABLE(uint8_t)
-    by_code;                 /**< the same rows, ascending by command, then address: for finding one of many
-                                in a few looks. None: each is looked at */
+    by_code; /**< the same rows, ascending by command, address, protocol: for finding one of many
+                in a few looks. None: each is looked at */
     bool needs_second_frame; /**< a press counts only when a second frame has said the same: for protocols
                                 that have nothing to check a frame by */
 } drom_handset;
@@ -127,9 +127,9 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame);
  * too. Main only. */
 bool drom_keys_advance(drom_keys *keys, drom_us now);
 
-/** In how many µs a handset with a key down may speak again; 0: it may now; DROM_NEVER: no key is down. Main
- * only. */
-drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now);
+/** In how many µs a handset with a key down may speak again; 0: it may now; DROM_NEVER: no key is down. Of
+ * the one whose row is one less than `covered`, it doesn't matter. Main only. */
+drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now, uint8_t covered);
 
 /** Nothing could be heard from one time to another, just past: a key that is down, and whose next frame may
  * have come meanwhile, stays down for so much longer. Main only. */
@@ -137,5 +137,10 @@ void drom_keys_mute(drom_keys *keys, drom_us from, drom_us until);
 
 /** The wait in µs until the next of them; DROM_LONG when no key is down. */
 drom_wait drom_keys_wait(const drom_keys *keys, drom_us now);
+
+/** A key of a handset whose keys are contacts is down, or up, and wasn't just now where it `has_changed`;
+ * while it is down, call it every few ms. Of two keys of a handset the newer one counts. Main only. */
+void drom_keys_touch(drom_keys *keys, uint8_t handset, uint8_t key, bool is_down, bool has_changed,
+                     drom_us now);
 
 #endif

@@ -9,7 +9,8 @@ typedef struct drom_observer {
     void *context;
     void (*frame)(void *context, const drom_frame *frame);
     void (*key)(void *context, const drom_key_event *event);
-    void (*rule)(void *context, uint8_t row);                 /**< has fired, or what it holds is undone */
+    void (*event)(void *context, const drom_event *event); /**< of any source but keys; its rules come next */
+    void (*rule)(void *context, uint8_t row);              /**< has fired, or what it holds is undone */
     void (*action)(void *context, const drom_action *action); /**< is about to begin */
     void (*wait_ended)(void *context, uint8_t rule_row);      /**< though the output was still busy */
 } drom_observer;

@@ -24,6 +24,10 @@ struct drom_output_kind {
      * which fit into 8. */
     uint8_t needs;
 
+    /** What an output of such settings makes use of besides: bits of DROM_USES_COLOUR and so on. Null:
+     * nothing. */
+    uint32_t (*uses)(const void DROM_FLASH *settings);
+
     /** The verb that undoes one which was held: off, stop, let go. Its value is 0. */
     uint8_t undo;
 
@@ -52,6 +56,13 @@ struct drom_output_kind {
     /** Is it about something that will end by itself, or must it be stopped? Null: never. */
     bool (*is_busy)(const void *state);
 
+    /** Would it be on after such an order? `is_wished`: it was to be on, and waits for others to go off.
+     * Null: it can't be in an interlock. */
+    bool (*would_be_on)(const void *state, uint8_t verb, uint32_t value, bool is_wished);
+
+    /** Is its load driven just now? Null where would_be_on is. */
+    bool (*is_driven)(const void *state);
+
     /** Does what is due, and gives the wait in µs until there is more to do; DROM_LONG when there is
      * nothing. Null: there never is. */
     drom_wait (*poll)(const void DROM_FLASH *settings, void *state, drom_timing *timing);
@@ -77,9 +88,31 @@ struct drom_output_kind {
     void (*refresh)(const void DROM_FLASH *settings, void *state, drom_timing *timing);
 };
 
+/** The most outputs of an interlock: an order to one may turn all others off, in one poll. */
+enum { DROM_INTERLOCKED = 8 };
+
+typedef struct drom_interlock_state {
+    drom_deadline pause; /**< since one was driven last; then another may be */
+    uint32_t value;      /**< of the order that waits */
+    uint8_t row;         /**< its output */
+    uint8_t verb;
+    uint8_t driven; /**< the one that was driven last */
+    bool is_wished; /**< an order waits until the others are off */
+} drom_interlock_state;
+
+/** Outputs of which only one may be on. Where another is to be, they go off, and it comes on when they are
+ * and the pause is over, which runs from the start, too. The newest order wins; one that is taken back before
+ * never comes on. */
+typedef struct drom_interlock {
+    DROM_TABLE(uint8_t) outputs; /**< their rows, DROM_INTERLOCKED at most; each is in one interlock alone */
+    uint16_t pause_ms;
+    drom_interlock_state *state;
+} drom_interlock;
+
 /** What a plan says to the outputs. */
 typedef struct drom_outputs_plan {
     DROM_TABLE(drom_output) outputs; /**< at most 254 */
+    DROM_TABLE(drom_interlock) interlocks;
 } drom_outputs_plan;
 
 /** Takes back the timed edges that are made. The alarm must be off. Main only. */

@@ -56,7 +56,7 @@ typedef struct drom_port_pins {
     bool (*read)(void *context, uint8_t pin);
 } drom_port_pins;
 
-/** Lamps. */
+/** Lamps, motors. */
 typedef struct drom_port_pwm {
     /** Drives a pin at 200 Hz or faster, high for `duty` of 65536; 0 is low and 65535 high all the time.
      * Others are multiples of what `bits` can show. At most 10 µs; interrupts off for 1 µs. */
@@ -125,13 +125,17 @@ typedef struct drom_port_intervals {
 
 /** A computer's keyboard over USB. */
 typedef struct drom_port_hid {
-    /** Takes a report; false: the one before is still on its way. At most 20 µs. */
+    /** Takes a report: 8 bytes are a boot keyboard's, 2 those of consumer controls. False: the one before is
+     * still on its way. At most 20 µs. */
     bool (*send)(void *context, const uint8_t *report, uint8_t count);
 
     /** True when a computer listens: the cable is in, and it isn't suspended. */
     bool (*is_ready)(void *context);
 
-    /** Leaves the bus, so that the computer lets all keys go. */
+    /** Joins the bus. At most 20 µs. */
+    void (*attach)(void *context);
+
+    /** Leaves the bus, so that the computer lets all keys go. Main, or where the guard acts. */
     void (*detach)(void *context);
 } drom_port_hid;
 
@@ -168,14 +172,25 @@ typedef struct drom_rest_pin {
     bool is_high;
 } drom_rest_pin;
 
-/** What acts where the program hangs. */
+/** What acts where the program hangs: motors. */
 typedef struct drom_port_guard {
-    /** From now on: after so many ms without feed(), a tick interrupt writes the image, and leaves it so; a
-     * hardware watchdog covers interrupts that are off. The image is left alone. */
-    void (*start)(void *context, uint16_t ms, const drom_rest_pin *image, uint8_t count);
+    /** From now on: after so many ms (DROM_GUARD_MIN_MS to DROM_GUARD_MAX_MS) without feed(), and at most 50
+     * ms and 3 % more, a tick interrupt writes the image, PWM pins included, and goes on to until start() or
+     * stop(). Where interrupts are off, a hardware watchdog starts the program anew after at most four times
+     * as long. At most 20 µs. */
+    void (*start)(void *context, uint16_t ms, const drom_rest_pin DROM_FLASH *image, uint8_t count);
 
+    /** At most 2 µs. */
     void (*feed)(void *context);
+
+    /** True once it has written the image, until start() or stop(). At most 2 µs. */
+    bool (*has_acted)(void *context);
+
+    /** It no longer acts. At most 5 µs. */
+    void (*stop)(void *context);
 } drom_port_guard;
+
+enum { DROM_GUARD_MIN_MS = 150, DROM_GUARD_MAX_MS = 7000 };
 
 /** A machine. */
 typedef struct drom_port {

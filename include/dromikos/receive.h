@@ -19,9 +19,41 @@ typedef struct drom_protocol drom_protocol;
 /** A protocol, named in a table. */
 typedef const drom_protocol DROM_FLASH *drom_protocol_ref;
 
+/** The protocols by their numbers. A number never changes, so that a code that was stored stays right
+ * whatever firmware reads it. */
+enum {
+    DROM_NO_PROTOCOL,
+    DROM_NEC,
+    DROM_NECX,
+    DROM_NEC32,
+    DROM_SAMSUNG32,
+    DROM_LG28,
+    DROM_JVC,
+    DROM_KASEIKYO,
+    DROM_DENON,
+    DROM_SHARP,
+    DROM_RCA,
+    DROM_MITSUBISHI,
+    DROM_DISH,
+    DROM_THOMSON,
+    DROM_RECS80,
+    DROM_SIRC12,
+    DROM_SIRC15,
+    DROM_SIRC20,
+    DROM_RC5,
+    DROM_RC6,
+    DROM_RC6A,
+    DROM_NRC17,
+    DROM_RCMM12,
+    DROM_RCMM24,
+    DROM_RCMM32,
+    DROM_OWN_PROTOCOL = 128, /**< and up to 254: a program's own protocols; it numbers them */
+    DROM_UNKNOWN = 255,      /**< that of drom_unknown */
+};
+
 /** What a handset says when a key is pressed. Two codes are one key when all three agree. */
 typedef struct drom_code {
-    const drom_protocol DROM_FLASH *protocol;
+    uint8_t protocol; /**< its number */
     uint32_t address;
     uint16_t command;
 } drom_code;
@@ -43,7 +75,8 @@ typedef enum drom_frame_kind {
 
 /** One message of a handset. */
 typedef struct drom_frame {
-    drom_code code;     /**< in a repeat frame and a boundary only the protocol holds */
+    const drom_protocol DROM_FLASH *protocol;
+    drom_code code;     /**< with the protocol's number; a repeat frame and a boundary have no more of it */
     drom_us at;         /**< start of its first mark */
     drom_us lasted_us;  /**< from there to its last informative edge */
     uint16_t intervals; /**< marks and spaces of an unknown burst; else 0 */
@@ -120,6 +153,7 @@ typedef bool drom_unpack(const drom_decoder *decoder, drom_frame *frame);
 /** A protocol, as the receiver needs it. */
 struct drom_protocol {
     const char DROM_FLASH *id;     /**< as in plans, sheets and output */
+    uint8_t number;                /**< as in codes: 1 to 254, and no other's of the plan */
     drom_step *step;               /**< the decoder family */
     drom_accepts_timing *accepts;  /**< the family's check of its figures; null: they are right */
     const void DROM_FLASH *timing; /**< the family's own row of figures */

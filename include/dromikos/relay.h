@@ -16,13 +16,17 @@ typedef enum drom_relay_verb {
 typedef struct drom_relay_settings {
     uint32_t min_on_ms;  /**< 0 to DROM_LONGEST_MS */
     uint32_t min_off_ms; /**< 0 to DROM_LONGEST_MS */
+    uint32_t max_on_ms;  /**< it goes off by itself after so long, whatever was asked for: `min_on_ms` to
+                            DROM_LONGEST_MS; 0: it doesn't */
     uint8_t pin;
     bool is_active_low; /**< on is low */
     bool rests_on;
 } drom_relay_settings;
 
 typedef struct drom_relay_state {
-    drom_deadline min;       /**< until then it must stay as it is */
+    drom_us switched_at;
+    bool has_min;            /**< its minimum time isn't over */
+    bool has_max;            /**< its longest time runs */
     drom_deadline pulse_end; /**< then it goes off; where a pulse hasn't begun, `at` is its length in ms */
     bool has_pulse;          /**< one that hasn't begun */
     bool is_on;

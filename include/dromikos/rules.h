@@ -27,7 +27,9 @@ enum {
     DROM_WHILE_HELD = 1, /**< an output's: undone when the rule's key is let go; without DROM_OF_EVENT */
     DROM_OF_VALUE = 2,   /**< the low 16 bits of `value` are the row of a value, whose number stands there */
     DROM_OF_EVENT = 4,   /**< the low 16 bits of `value` are the event's number, which is kept for waits */
-    DROM_AS_PERCENT = 8, /**< that number is in percent, and goes as 0 to 255 into the low 8 bits alone */
+    DROM_AS_PERCENT = 8, /**< that number is in percent, and goes as 0 to 255 into the low 8 bits alone, which
+                            are then also those of the row */
+    DROM_BELOW_ZERO = 16, /**< that number stays one below 0, an int16_t; without it that counts as 0 */
 };
 
 /** One thing to do. Write it with the macros below. */
@@ -120,7 +122,8 @@ typedef struct drom_rule {
     uint8_t gestures; /**< of a key: one drom_gesture or several */
     uint8_t hold;     /**< with DROM_HOLD, the row of the plan's hold times */
     uint8_t mode;     /**< 1 more than the row of the mode in which alone it fires; 0: in any */
-    uint8_t sequence; /**< 1 more than the row of the sequence that it alone uses; 0: it has no wait */
+    uint8_t sequence; /**< 1 more than the row of its sequence; 0: it has no wait. Rules with one sequence,
+                         and the same `again`, are one rule that several events fire; a scene has its own */
     uint8_t again;    /**< one drom_again, where it has a wait */
     DROM_TABLE(drom_condition) conditions; /**< all of them must hold, */
     DROM_TABLE(drom_action) actions;
@@ -145,10 +148,16 @@ typedef struct drom_rule {
         .source = DROM_SOURCE_START, .actions = DROM_ROWS(array)                                             \
     }
 
+/** The value of an action with a number where it has a row, as DROM_OF_VALUE and DROM_AS_PERCENT say. */
+uint32_t drom_rules_with_number(const drom_action *action, int16_t number);
+
 typedef struct drom_rules_plan drom_rules_plan;
 
 /** What a plan's rules make use of: bits of DROM_USES_WAITS and so on. */
 uint16_t drom_rules_uses(const drom_rules_plan DROM_FLASH *plan);
+
+/** Are there rules about any frame that is heard? They stand last. */
+bool drom_rules_hear(const drom_rules_plan DROM_FLASH *plan);
 
 /** How many rules may answer one event. */
 enum { DROM_MAX_ANSWERS = 16 };

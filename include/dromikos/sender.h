@@ -11,13 +11,26 @@
 typedef enum drom_sender_verb {
     DROM_SENDER_SEND, /**< the key's press, with so many frames: DROM_SEND(key, frames); what is held is let
                          go */
-    DROM_SENDER_HOLD, /**< the key, until it is let go; at least one frame */
+    DROM_SENDER_HOLD, /**< the key, until it is let go; at least one frame. `value` is its row, or
+                         DROM_PASS_ON(key, handset) */
     DROM_SENDER_LET_GO,
 } drom_sender_verb;
 
 /** The value of DROM_SENDER_SEND. `key`: row of the sender's keys; `frames`: 1 to 255, or 0 for as many as
  * one press has. */
 #define DROM_SEND(key, frames) ((uint32_t)(key) | (uint32_t)(frames) << 8)
+
+/** The same for 1 to 255 presses, each with as many frames as one has. */
+#define DROM_SEND_PRESSES(key, presses) ((uint32_t)(key) | DROM_SENDER_PRESSES | (uint32_t)(presses) << 8)
+
+/** The value of DROM_SENDER_HOLD for a key of a handset (its row, up to 254) that is held just now, and
+ * passed on as another, where the handset leaves shorter gaps than a frame takes, which would keep it from
+ * going out for as long as the key is held: the frame may cover repeats of the handset, once after each that
+ * was heard. */
+#define DROM_PASS_ON(key, handset) ((uint32_t)(key) | ((uint32_t)(handset) + 1) << 8)
+
+/** Rows of a sender's keys are below this, which says that their number is of presses. */
+enum { DROM_SENDER_PRESSES = 0x80 };
 
 /** A key to send. */
 typedef struct drom_sender_key {
@@ -28,7 +41,7 @@ typedef struct drom_sender_key {
 } drom_sender_key;
 
 typedef struct drom_sender_settings {
-    DROM_TABLE(drom_sender_key) keys;
+    DROM_TABLE(drom_sender_key) keys; /**< at most 128 */
     uint8_t pin;
     bool is_shielded; /**< our receiver doesn't see this LED, so that both may go on at once */
 } drom_sender_settings;
@@ -43,14 +56,15 @@ typedef struct drom_sender_state {
     drom_us frame_at; /**< first edge of this frame, or of the one before */
     uint32_t toggles; /**< turns the carrier on or off */
     struct {
-        uint8_t key;
-        uint8_t frames; /**< 0: for as long as it is held */
+        uint8_t key;   /**< with DROM_SENDER_PRESSES where it is sent in presses */
+        uint8_t count; /**< of them, or of frames; 0: for as long as it is held */
     } queue[DROM_SENDER_QUEUE];
     uint8_t waiting;     /**< in the queue; the first is the one that is being sent */
     uint8_t frames;      /**< of this press that have begun */
     bool is_sending : 1; /**< a frame */
     bool is_apart : 1;   /**< which a machine of its own sends */
     bool has_begun : 1;  /**< a press, whose next frame is due at next_at */
+    bool is_pausing : 1; /**< before the next press of the same key, until next_at */
     bool is_opened : 1;  /**< the boundary frame before the press has gone out */
     bool is_closing : 1; /**< the one after it is going out */
     bool toggle : 1;

@@ -18,7 +18,9 @@ typedef enum drom_strip_verb {
     DROM_STRIP_BRIGHTER,   /**< by `value` of 255; switches it on */
     DROM_STRIP_DIMMER,     /**< by `value` of 255 */
     DROM_STRIP_PALETTE,    /**< effects take their colours from row `value` of the palettes */
-    DROM_STRIP_EFFECT,     /**< begins row `value` of the effects; switches it on */
+    DROM_STRIP_COLOUR, /**< FILL with the next colour of the palette (1), or the one before (0), in a ring;
+                          at first, and with a new palette, the next one is the first */
+    DROM_STRIP_EFFECT, /**< begins row `value` of the effects; switches it on */
 } drom_strip_verb;
 
 /** The most colours of a palette. */
@@ -37,7 +39,8 @@ typedef struct drom_strip_scene {
 } drom_strip_scene;
 
 /** An effect: the colours of some pixels, from number `from` on, at a moment. At most 10 µs each. */
-typedef void drom_strip_effect(const drom_strip_scene *scene, uint8_t from, uint8_t count, uint32_t *colours);
+typedef void drom_strip_effect(const drom_strip_scene *scene, uint16_t from, uint8_t count,
+                               uint32_t *colours);
 typedef drom_strip_effect *drom_strip_effect_ref;
 
 drom_strip_effect drom_strip_chase;   /**< the colours, in bands of four pixels, run along */
@@ -45,29 +48,45 @@ drom_strip_effect drom_strip_blend;   /**< the whole strip goes from colour to c
 drom_strip_effect drom_strip_breathe; /**< the first colour swells and fades */
 drom_strip_effect drom_strip_sparkle; /**< pixels light up here and there */
 
+/** The most pixels of a strip. */
+enum { DROM_STRIP_PIXELS = 1000 };
+
 typedef struct drom_strip_settings {
     uint8_t *bytes; /**< three a pixel */
-    uint8_t count;  /**< pixels, 1 to 255 */
+    uint16_t count; /**< pixels, 1 to DROM_STRIP_PIXELS */
     uint8_t pin;
     uint8_t order[3]; /**< which of red (0), green (1) and blue (2) is sent first, second, third */
     uint8_t every_ms; /**< minimum pause after a refresh; 0: none, though nothing has changed */
+    uint16_t most_ma; /**< a picture that would take more, of 20 mA a colour and 1 mA a dark pixel, is shown
+                         as much darker; more than `count`; 0: there is no limit */
     DROM_TABLE(drom_strip_effect_ref) effects;
     DROM_TABLE(drom_strip_palette) palettes; /**< the first is the one at the start */
 } drom_strip_settings;
 
+/** What is to be shown. */
+typedef struct drom_strip_picture {
+    uint32_t colour; /**< of FILL and SHOW */
+    uint16_t lit;    /**< by SHOW */
+    uint8_t brightness;
+    uint8_t palette;
+    uint8_t colours; /**< of the palette that COLOUR has gone past */
+    uint8_t effect;  /**< 1 more than its row; 0: none */
+    bool is_on;
+} drom_strip_picture;
+
+typedef struct drom_part_state drom_part_state; /* part.h */
+
 typedef struct drom_strip_state {
     drom_deadline next; /**< until then it latches, and rests */
-    uint32_t colour;    /**< of FILL and SHOW */
-    uint16_t frame;     /**< of the effect, for which the pixels are worked out */
-    uint8_t rendered;   /**< pixels of this refresh that are worked out; all: it can go out */
-    uint8_t brightness;
-    uint8_t lit; /**< by SHOW */
-    uint8_t palette;
-    uint8_t effect; /**< 1 more than its row; 0: none */
-    bool is_on : 1;
-    bool is_stale : 1;     /**< the pixels need working out again */
-    bool is_sent : 1;      /**< the strip shows them, or will when they are out */
-    bool is_going_out : 1; /**< a machine of its own is sending them */
+    drom_strip_picture picture;
+    drom_part_state *parts; /**< in a list, newest first; null: there are none */
+    uint32_t sum;           /**< of all bytes of the picture */
+    uint16_t frame;         /**< of the effect, for which the pixels are worked out */
+    uint16_t rendered;      /**< pixels of this refresh that are worked out; */
+    uint16_t limited;       /**< and those that are as dark as the current has it; all: it can go out */
+    bool is_stale : 1;      /**< the pixels need working out again */
+    bool is_sent : 1;       /**< the strip shows them, or will when they are out */
+    bool is_going_out : 1;  /**< a machine of its own is sending them */
 } drom_strip_state;
 
 extern const drom_output_kind DROM_FLASH drom_strip;

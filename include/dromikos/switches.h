@@ -84,28 +84,72 @@
 #define DROM_WITH_HOLDS 1
 #endif
 
+/** Rules about any frame that is heard. */
+#ifndef DROM_WITH_HEARD
+#define DROM_WITH_HEARD 1
+#endif
+/** Outputs of which only one may be on. */
+#ifndef DROM_WITH_INTERLOCKS
+#define DROM_WITH_INTERLOCKS 1
+#endif
+/** A computer's keyboard. */
+#ifndef DROM_WITH_HID
+#define DROM_WITH_HID 1
+#endif
+/** Outputs that rest where the program hangs: motors. */
+#ifndef DROM_WITH_GUARD
+#define DROM_WITH_GUARD 1
+#endif
+
+/** Lamps in colour. */
+#ifndef DROM_WITH_COLOUR
+#define DROM_WITH_COLOUR 1
+#endif
+/** Parts of strips. */
+#ifndef DROM_WITH_PARTS
+#define DROM_WITH_PARTS 1
+#endif
+/** Strips that may take so much current. */
+#ifndef DROM_WITH_CURRENT
+#define DROM_WITH_CURRENT 1
+#endif
+
+/** Steppers that find home at a switch. */
+#ifndef DROM_WITH_HOMING
+#define DROM_WITH_HOMING 1
+#endif
+
 /** Slots of the capture ring, a power of two up to 128; see ring.h. */
 #ifndef DROM_EDGES
 #define DROM_EDGES 32
 #endif
 
 /** What a plan may make use of that can be switched off. Bits. */
-#define DROM_USES_TIMED_EDGES UINT16_C(1)
-#define DROM_USES_CARRIER UINT16_C(2)
-#define DROM_USES_PIXELS UINT16_C(4)
-#define DROM_USES_PWM UINT16_C(8)
-#define DROM_USES_CONFIRMATION UINT16_C(0x10)
-#define DROM_USES_CODE_INDEX UINT16_C(0x20)
-#define DROM_USES_PAUSES UINT16_C(0x40)
-#define DROM_USES_SINGLE_LEADER UINT16_C(0x80)
-#define DROM_USES_WAITS UINT16_C(0x100)
-#define DROM_USES_MODES UINT16_C(0x200)
-#define DROM_USES_VALUES UINT16_C(0x400)
-#define DROM_USES_TIMERS UINT16_C(0x800)
-#define DROM_USES_SCENES UINT16_C(0x1000)
-#define DROM_USES_CONDITIONS UINT16_C(0x2000)
-#define DROM_USES_NUMBERS UINT16_C(0x4000)
-#define DROM_USES_HOLDS UINT16_C(0x8000)
+#define DROM_USES_TIMED_EDGES UINT32_C(1)
+#define DROM_USES_CARRIER UINT32_C(2)
+#define DROM_USES_PIXELS UINT32_C(4)
+#define DROM_USES_PWM UINT32_C(8)
+#define DROM_USES_HID UINT32_C(0x10)
+#define DROM_USES_CONFIRMATION UINT32_C(0x20)
+#define DROM_USES_PAUSES UINT32_C(0x40)
+#define DROM_USES_SINGLE_LEADER UINT32_C(0x80)
+#define DROM_USES_WAITS UINT32_C(0x100)
+#define DROM_USES_MODES UINT32_C(0x200)
+#define DROM_USES_VALUES UINT32_C(0x400)
+#define DROM_USES_TIMERS UINT32_C(0x800)
+#define DROM_USES_SCENES UINT32_C(0x1000)
+#define DROM_USES_CONDITIONS UINT32_C(0x2000)
+#define DROM_USES_NUMBERS UINT32_C(0x4000)
+#define DROM_USES_HOLDS UINT32_C(0x8000)
+#define DROM_USES_INPUTS UINT32_C(0x10000)
+#define DROM_USES_GUARD UINT32_C(0x20000)
+#define DROM_USES_CODE_INDEX UINT32_C(0x40000)
+#define DROM_USES_HEARD UINT32_C(0x80000)
+#define DROM_USES_INTERLOCKS UINT32_C(0x100000)
+#define DROM_USES_COLOUR UINT32_C(0x200000)
+#define DROM_USES_PARTS UINT32_C(0x400000)
+#define DROM_USES_CURRENT UINT32_C(0x800000)
+#define DROM_USES_HOMING UINT32_C(0x1000000)
 
 /** Those that are on. */
 #define DROM_USABLE                                                                                          \
@@ -116,7 +160,12 @@
      DROM_WITH_WAITS * DROM_USES_WAITS | DROM_WITH_MODES * DROM_USES_MODES |                                 \
      DROM_WITH_VALUES * DROM_USES_VALUES | DROM_WITH_TIMERS * DROM_USES_TIMERS |                             \
      DROM_WITH_SCENES * DROM_USES_SCENES | DROM_WITH_CONDITIONS * DROM_USES_CONDITIONS |                     \
-     DROM_WITH_NUMBERS * DROM_USES_NUMBERS | DROM_WITH_HOLDS * DROM_USES_HOLDS)
+     DROM_WITH_NUMBERS * DROM_USES_NUMBERS | DROM_WITH_HOLDS * DROM_USES_HOLDS |                             \
+     DROM_WITH_INPUTS * DROM_USES_INPUTS | DROM_WITH_GUARD * DROM_USES_GUARD |                               \
+     DROM_WITH_HID * DROM_USES_HID | DROM_WITH_HEARD * DROM_USES_HEARD |                                     \
+     DROM_WITH_INTERLOCKS * DROM_USES_INTERLOCKS | DROM_WITH_COLOUR * DROM_USES_COLOUR |                     \
+     DROM_WITH_PARTS * DROM_USES_PARTS | DROM_WITH_CURRENT * DROM_USES_CURRENT |                             \
+     DROM_WITH_HOMING * DROM_USES_HOMING)
 
 #ifdef DROM_PLAN
 #define DROM_IS_BOUND 1
@@ -126,15 +175,18 @@
 
 /* The two functions that start an engine are linked by a name with all switches in it, so that a program and
  * a library that were compiled differently don't go together. */
-#define DROM_JOIN_ALL(name, bound, a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, edges)        \
-    name##_with_##bound##a##b##c##d##e##f##g##h##i##j##k##l##m##n##o##p##q##r##s##t##_##edges
+#define DROM_JOIN_ALL(name, bound, a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w, x,   \
+                      y, z, aa, ab, edges)                                                                   \
+    name##_with_##bound##a##b##c##d##e##f##g##h##i##j##k##l##m##n##o##p##q##r##s##t##u##v##w##x##y##z##aa##ab##_##edges
 #define DROM_JOIN(...) DROM_JOIN_ALL(__VA_ARGS__)
 #define DROM_CONFIGURED(name)                                                                                \
     DROM_JOIN(name, DROM_IS_BOUND, DROM_WITH_TIMED_EDGES, DROM_WITH_CARRIER, DROM_WITH_PIXELS,               \
               DROM_WITH_PWM, DROM_WITH_OBSERVER, DROM_WITH_CHECKS, DROM_WITH_CONFIRMATION,                   \
               DROM_WITH_CODE_INDEX, DROM_WITH_PAUSES, DROM_WITH_SINGLE_LEADER, DROM_WITH_WAITS,              \
               DROM_WITH_MODES, DROM_WITH_VALUES, DROM_WITH_TIMERS, DROM_WITH_SCENES, DROM_WITH_CONDITIONS,   \
-              DROM_WITH_NUMBERS, DROM_WITH_HOLDS, DROM_WITH_INTERVALS, DROM_WITH_INPUTS, DROM_EDGES)
+              DROM_WITH_NUMBERS, DROM_WITH_HOLDS, DROM_WITH_INTERVALS, DROM_WITH_INPUTS, DROM_WITH_GUARD,    \
+              DROM_WITH_HID, DROM_WITH_HEARD, DROM_WITH_INTERLOCKS, DROM_WITH_COLOUR, DROM_WITH_PARTS,       \
+              DROM_WITH_CURRENT, DROM_WITH_HOMING, DROM_EDGES)
 
 #if DROM_WITH_CARRIER && !DROM_WITH_TIMED_EDGES
 #error "DROM_WITH_CARRIER needs DROM_WITH_TIMED_EDGES"

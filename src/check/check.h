@@ -5,7 +5,7 @@
 #include "../../include/dromikos/plan.h"
 
 /* Notes what is wrong; false. */
-static inline bool drom_blame(drom_fault *fault, drom_part part, uint8_t row, uint8_t item,
+static inline bool drom_blame(drom_fault *fault, drom_fault_part part, uint8_t row, uint8_t item,
                               drom_reason reason)
 {
     *fault = (drom_fault){.part = part, .reason = reason, .row = row, .item = item};

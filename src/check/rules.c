@@ -145,7 +145,8 @@ static drom_reason check_order_to(const sight *seen, const drom_action *action)
     uint32_t low = action->value;
     uint32_t high = low;
     if ((action->flags & DROM_OF_VALUE) != 0) {
-        if ((action->value & 0xffff) >= rules->values.count) {
+        const uint16_t row_bits = (action->flags & DROM_AS_PERCENT) != 0 ? 0xff : 0xffff;
+        if ((action->value & row_bits) >= rules->values.count) {
             return DROM_REASON_NO_VALUE;
         }
         const drom_value value = rules->values.rows[(uint8_t)action->value];
@@ -214,7 +215,8 @@ static drom_reason check_action(sight *seen, const drom_action *action)
     return DROM_REASON_VERB;
 }
 
-static bool check_actions(sight *seen, const drom_action DROM_FLASH *rows, uint8_t count, drom_part part)
+static bool check_actions(sight *seen, const drom_action DROM_FLASH *rows, uint8_t count,
+                          drom_fault_part part)
 {
     if (count > 0 && rows == NULL) {
         return drom_blame(seen->fault, part, seen->row, 0, DROM_REASON_NULL);
@@ -229,15 +231,19 @@ static bool check_actions(sight *seen, const drom_action DROM_FLASH *rows, uint8
     return true;
 }
 
-/* A sequence is one rule's alone. */
+/* Rules that are alike in what they do again may have one sequence; a scene has its own, since it can be
+ * stopped. */
 static bool check_sequence(const sight *seen)
 {
     const drom_rules_plan DROM_FLASH *const rules = &seen->plan->rules;
-    bool is_shared = false;
-    for (uint8_t i = 0; seen->rule.sequence != 0 && i < seen->row; i++) {
-        is_shared |= rules->rules.rows[i].sequence == seen->rule.sequence;
+    bool is_unlike = false;
+    for (uint8_t i = 0; DROM_WITH_WAITS && seen->rule.sequence != 0 && i < seen->row; i++) {
+        const drom_rule DROM_FLASH *const other = &rules->rules.rows[i];
+        is_unlike |= other->sequence == seen->rule.sequence &&
+                     (other->again != seen->rule.again || other->source == DROM_SOURCE_SCENE ||
+                      seen->rule.source == DROM_SOURCE_SCENE);
     }
-    return (!is_shared && seen->rule.sequence <= rules->sequences.count) ||
+    return (!is_unlike && seen->rule.sequence <= rules->sequences.count) ||
            blame_rule(seen, DROM_REASON_NO_SEQUENCE);
 }
 

@@ -4,6 +4,17 @@
 
 #if DROM_WITH_CHECKS
 
+/* Has one of the first `count` protocols this number? */
+static bool is_among(const drom_receive_plan DROM_FLASH *plan, uint8_t count, uint8_t number)
+{
+    for (uint8_t i = 0; i < count; i++) {
+        if (plan->protocols.rows[i]->number == number) {
+            return true;
+        }
+    }
+    return false;
+}
+
 static bool check_receive(const drom_receive_plan DROM_FLASH *plan, drom_fault *fault)
 {
     if (plan->protocols.count > 0 && (plan->protocols.rows == NULL || plan->decoders == NULL)) {
@@ -15,6 +26,10 @@ static bool check_receive(const drom_receive_plan DROM_FLASH *plan, drom_fault *
             protocol->timing == NULL) {
             return drom_blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_NULL);
         }
+        if (protocol->number == DROM_NO_PROTOCOL || protocol->number == DROM_UNKNOWN ||
+            is_among(plan, i, protocol->number)) {
+            return drom_blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_NUMBER);
+        }
         if (protocol->accepts != NULL && !protocol->accepts(protocol->timing)) {
             return drom_blame(fault, DROM_PART_PROTOCOLS, i, 0, DROM_REASON_TIMING);
         }
@@ -25,14 +40,10 @@ static bool check_receive(const drom_receive_plan DROM_FLASH *plan, drom_fault *
     return true;
 }
 
-static bool is_listened_for(const drom_receive_plan *plan, drom_protocol_ref protocol)
+/* By command, address, protocol. */
+static uint64_t order_of(drom_code code)
 {
-    for (uint8_t i = 0; i < plan->protocols.count; i++) {
-        if (plan->protocols.rows[i] == protocol) {
-            return true;
-        }
-    }
-    return protocol == &drom_unknown && plan->unknown.memory != NULL;
+    return (uint64_t)code.command << 40 | (uint64_t)code.address << 8 | code.protocol;
 }
 
 /* Where a handset lists its keys by code: are they all there, and in that order? */
@@ -51,10 +62,8 @@ static bool is_listed(const drom_handset *handset)
         }
         if (i > 0) {
             const uint8_t key_before = handset->by_code.rows[i - 1];
-            const drom_code before = handset->codes.rows[key_before];
-            const drom_code code = handset->codes.rows[key];
-            if (before.command > code.command ||
-                (before.command == code.command && before.address > code.address) || key == key_before) {
+            if (order_of(handset->codes.rows[key_before]) > order_of(handset->codes.rows[key]) ||
+                key == key_before) {
                 return false;
             }
         }
@@ -65,7 +74,8 @@ static bool is_listed(const drom_handset *handset)
 static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
 {
     const drom_keys_plan DROM_FLASH *const keys = &plan->keys;
-    const drom_receive_plan receive = plan->receive;
+    const drom_receive_plan receive =
+        plan->receive; /* a copy: avr-gcc 5.4 can't ask a pointer in flash for null */
     if (keys->handsets.count > 0 && (keys->handsets.rows == NULL || keys->holds == NULL ||
                                      (keys->repeat_after_ms != 0 && keys->ticks == NULL))) {
         return drom_blame(fault, DROM_PART_HANDSETS, 0, 0, DROM_REASON_NULL);
@@ -79,7 +89,12 @@ static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
             return drom_blame(fault, DROM_PART_HANDSETS, i, 0, DROM_REASON_ORDER);
         }
         for (uint8_t key = 0; key < handset.codes.count; key++) {
-            if (!is_listened_for(&receive, handset.codes.rows[key].protocol)) {
+            const uint8_t number = handset.codes.rows[key].protocol;
+            if (number == DROM_NO_PROTOCOL) {
+                continue; /* a button's */
+            }
+            if (number == DROM_UNKNOWN ? receive.unknown.memory == NULL
+                                       : !is_among(&plan->receive, receive.protocols.count, number)) {
                 return drom_blame(fault, DROM_PART_HANDSETS, i, key, DROM_REASON_UNKNOWN_PROTOCOL);
             }
         }
@@ -90,6 +105,38 @@ static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
     for (uint8_t i = 0; i < keys->hold_ms.count; i++) {
         if (keys->hold_ms.rows[i] <= (i > 0 ? keys->hold_ms.rows[i - 1] : 0)) {
             return drom_blame(fault, DROM_PART_HOLD_MS, i, 0, DROM_REASON_ORDER);
+        }
+    }
+    return true;
+}
+
+static drom_reason check_contact(const drom_plan DROM_FLASH *plan, drom_contact contact, uint8_t pins)
+{
+    if (contact.pin >= pins) {
+        return DROM_REASON_PIN;
+    }
+    if (contact.handset == DROM_A_SWITCH) {
+        return contact.row < plan->rules.switches.count ? DROM_REASON_NONE : DROM_REASON_NO_SWITCH;
+    }
+    if (contact.handset >= plan->keys.handsets.count) {
+        return DROM_REASON_NO_HANDSET;
+    }
+    return contact.row < plan->keys.handsets.rows[contact.handset].codes.count ? DROM_REASON_NONE
+                                                                               : DROM_REASON_NO_KEY;
+}
+
+static bool check_contacts(const drom_plan DROM_FLASH *plan, uint8_t pins, drom_fault *fault)
+{
+    const drom_contacts_plan contacts = plan->contacts;
+    if (contacts.contacts.count > 0 &&
+        (contacts.contacts.rows == NULL || contacts.touches == NULL || contacts.next == NULL)) {
+        return drom_blame(fault, DROM_PART_CONTACTS, 0, 0, DROM_REASON_NULL);
+    }
+    for (uint8_t i = 0; i < contacts.contacts.count; i++) {
+        const drom_reason reason =
+            i < DROM_MAX_CONTACTS ? check_contact(plan, contacts.contacts.rows[i], pins) : DROM_REASON_LIMITS;
+        if (reason != DROM_REASON_NONE) {
+            return drom_blame(fault, DROM_PART_CONTACTS, i, 0, reason);
         }
     }
     return true;
@@ -141,13 +188,75 @@ static bool check_outputs(const drom_outputs_plan DROM_FLASH *plan, const drom_p
     return true;
 }
 
+/* Is an output in an interlock, up to this one, already? */
+static bool is_interlocked(const drom_outputs_plan DROM_FLASH *plan, uint8_t last, uint8_t place, uint8_t row)
+{
+    for (uint8_t i = 0; i <= last; i++) {
+        const drom_interlock interlock = plan->interlocks.rows[i];
+        const uint8_t count = i == last ? place : interlock.outputs.count;
+        for (uint8_t j = 0; j < count; j++) {
+            if (interlock.outputs.rows[j] == row) {
+                return true;
+            }
+        }
+    }
+    return false;
+}
+
+static bool check_interlocks(const drom_outputs_plan DROM_FLASH *plan, drom_fault *fault)
+{
+    if (plan->interlocks.count > 0 && plan->interlocks.rows == NULL) {
+        return drom_blame(fault, DROM_PART_INTERLOCKS, 0, 0, DROM_REASON_NULL);
+    }
+    for (uint8_t i = 0; i < plan->interlocks.count; i++) {
+        const drom_interlock interlock = plan->interlocks.rows[i];
+        if (interlock.outputs.rows == NULL || interlock.state == NULL) {
+            return drom_blame(fault, DROM_PART_INTERLOCKS, i, 0, DROM_REASON_NULL);
+        }
+        if (interlock.outputs.count > DROM_INTERLOCKED) {
+            return drom_blame(fault, DROM_PART_INTERLOCKS, i, DROM_INTERLOCKED, DROM_REASON_LIMITS);
+        }
+        for (uint8_t j = 0; j < interlock.outputs.count; j++) {
+            const uint8_t row = interlock.outputs.rows[j];
+            if (row >= plan->outputs.count || is_interlocked(plan, i, j, row)) {
+                return drom_blame(fault, DROM_PART_INTERLOCKS, i, j, DROM_REASON_NO_OUTPUT);
+            }
+            const drom_output_kind kind = *plan->outputs.rows[row].kind;
+            if (kind.would_be_on == NULL || kind.is_driven == NULL) {
+                return drom_blame(fault, DROM_PART_INTERLOCKS, i, j, DROM_REASON_VERB);
+            }
+        }
+    }
+    return true;
+}
+
+static bool check_guard(const drom_guard_plan DROM_FLASH *plan, uint8_t pins, drom_fault *fault)
+{
+    const drom_guard_plan guard = *plan;
+    if (guard.pins.count > 0 && guard.pins.rows == NULL) {
+        return drom_blame(fault, DROM_PART_GUARD, 0, 0, DROM_REASON_NULL);
+    }
+    if ((guard.pins.count > 0 || guard.ms > 0) &&
+        (guard.ms < DROM_GUARD_MIN_MS || guard.ms > DROM_GUARD_MAX_MS)) {
+        return drom_blame(fault, DROM_PART_GUARD, 0, 0, DROM_REASON_LIMITS);
+    }
+    for (uint8_t i = 0; i < guard.pins.count; i++) {
+        if (guard.pins.rows[i].pin >= pins) {
+            return drom_blame(fault, DROM_PART_GUARD, i, 0, DROM_REASON_PIN);
+        }
+    }
+    return true;
+}
+
 drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_facts *facts, drom_fault *fault)
 {
     drom_fault unwanted = {0};
     drom_fault *const found = fault != NULL ? fault : &unwanted;
     const bool is_sound = check_receive(&plan->receive, found) && check_keys(plan, found) &&
-                          check_doubles(&plan->keys, found) && check_outputs(&plan->outputs, facts, found) &&
-                          drom_check_rules(plan, found);
+                          check_contacts(plan, facts->pins, found) && check_doubles(&plan->keys, found) &&
+                          check_outputs(&plan->outputs, facts, found) &&
+                          check_interlocks(&plan->outputs, found) &&
+                          check_guard(&plan->guard, facts->pins, found) && drom_check_rules(plan, found);
     if (is_sound && (drom_plan_uses(plan) & ~DROM_USABLE) != 0) {
         (void)drom_blame(found, DROM_PART_PLAN, 0, 0, DROM_REASON_SWITCHED_OFF);
         return DROM_BAD_PLAN;

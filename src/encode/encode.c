@@ -5,7 +5,7 @@
 #include "../bound.h"
 
 void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform, const drom_code *code,
-                       drom_part_of_press part, bool toggle)
+                       drom_press_part part, bool toggle)
 {
     *encoder = (drom_encoder){.waveform = waveform, .is_repeat = part == DROM_SEND_REPEAT};
     const drom_waveform DROM_FLASH *const known = encoder->waveform;
@@ -22,7 +22,7 @@ void drom_encode_start(drom_encoder *encoder, const drom_waveform DROM_FLASH *wa
 }
 
 drom_status drom_encode_begin(drom_encoder *encoder, const drom_waveform DROM_FLASH *waveform,
-                              const drom_code *code, drom_part_of_press part, bool toggle)
+                              const drom_code *code, drom_press_part part, bool toggle)
 {
     if (code->address < waveform->min_address || code->address > waveform->max_address ||
         code->command > waveform->max_command) {

@@ -135,6 +135,12 @@ void drom_gestures_still(const drom_keys *keys, uint8_t handset, drom_us at)
     look_for_holds(keys, handset);
 }
 
+void drom_gestures_held(const drom_keys *keys, uint8_t handset, drom_us at)
+{
+    press_of(keys, handset)->still_at = at;
+    look_for_holds(keys, handset);
+}
+
 void drom_gestures_up(const drom_keys *keys, uint8_t handset, drom_us now)
 {
     const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);

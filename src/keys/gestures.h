@@ -10,6 +10,9 @@ void drom_gestures_down(const drom_keys *keys, uint8_t handset, uint8_t key, dro
 /* It is still down. */
 void drom_gestures_still(const drom_keys *keys, uint8_t handset, drom_us at);
 
+/* The same, which is no repeat. */
+void drom_gestures_held(const drom_keys *keys, uint8_t handset, drom_us at);
+
 /* It is up; or nothing was down. */
 void drom_gestures_up(const drom_keys *keys, uint8_t handset, drom_us now);
 

@@ -56,7 +56,7 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
     const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
     drom_hold *const hold = &plan->holds[handset];
     release(keys, handset, frame->at);
-    hold->protocol = frame->code.protocol;
+    hold->protocol = frame->protocol;
     hold->key = key;
     hold->toggle = frame->toggle;
     hold->state = DROM_WITH_CONFIRMATION && plan->handsets.rows[handset].needs_second_frame ? DROM_KEY_UNSURE
@@ -114,52 +114,43 @@ DROM_APART static bool is_same_press(const drom_hold *hold, const drom_frame *fr
     return false;
 }
 
-static bool is_before(const drom_code DROM_FLASH *row, const drom_code *code)
+/* Where a key's code stands beside another: before it (below 0), after it (above), or it is that one (0).
+ * While the engine runs, a handset's codes are read here alone. */
+static int8_t compare(const drom_handset DROM_FLASH *handset, uint8_t key, const drom_code *code)
 {
-    return row->command != code->command ? row->command < code->command : row->address < code->address;
-}
-
-/* The same, where the rows are listed by their codes: those alike follow each other, of whatever protocol. */
-static uint8_t look_up_key(const drom_handset DROM_FLASH *handset, const drom_code *code)
-{
-    const uint8_t count = handset->by_code.count;
-    uint8_t low = 0;
-    uint8_t high = count;
-    while (low < high) {
-        const uint8_t middle = (uint8_t)(low + (high - low) / 2);
-        if (is_before(&handset->codes.rows[handset->by_code.rows[middle]], code)) {
-            low = (uint8_t)(middle + 1);
-        } else {
-            high = middle;
-        }
+    const drom_code DROM_FLASH *const row = &handset->codes.rows[key];
+    if (row->command != code->command) {
+        return row->command < code->command ? -1 : 1;
     }
-    for (; low < count; low++) {
-        const uint8_t key = handset->by_code.rows[low];
-        const drom_code DROM_FLASH *const row = &handset->codes.rows[key];
-        if (row->command != code->command || row->address != code->address) {
-            break;
-        }
-        if (row->protocol == code->protocol) {
-            return key;
-        }
+    if (row->address != code->address) {
+        return row->address < code->address ? -1 : 1;
     }
-    return handset->codes.count;
+    return (int8_t)((row->protocol > code->protocol) - (row->protocol < code->protocol));
 }
 
 /* The row of a code in a handset, or the number of rows when it isn't there. */
 static uint8_t find_key(const drom_handset DROM_FLASH *handset, const drom_code *code)
 {
-    if (DROM_WITH_CODE_INDEX && handset->by_code.count > 0) {
-        return look_up_key(handset, code);
-    }
-    const drom_code DROM_FLASH *row = handset->codes.rows;
-    const uint8_t count = handset->codes.count;
     uint8_t key = 0;
-    for (; key < count; key++, row++) { /* the command differs most often */
-        if (row->command == code->command && row->address == code->address &&
-            row->protocol == code->protocol) {
-            break;
+    if (DROM_WITH_CODE_INDEX && handset->by_code.count > 0) {
+        uint8_t low = 0;
+        uint8_t high = handset->by_code.count;
+        while (low < high) {
+            const uint8_t middle = (uint8_t)(low + (high - low) / 2);
+            if (compare(handset, handset->by_code.rows[middle], code) < 0) {
+                low = (uint8_t)(middle + 1);
+            } else {
+                high = middle;
+            }
         }
+        if (low == handset->by_code.count) {
+            return handset->codes.count;
+        }
+        key = handset->by_code.rows[low];
+        return compare(handset, key, code) == 0 ? key : handset->codes.count;
+    }
+    while (key < handset->codes.count && compare(handset, key, code) != 0) {
+        key++;
     }
     return key;
 }
@@ -171,13 +162,40 @@ static void take_numberless(const drom_keys *keys, const drom_frame *frame)
         return;
     }
     const drom_hold *const hold = &drom_keys_plan_of(keys)->holds[keys->repeat_owner];
-    if (hold->state == DROM_KEY_UP || hold->protocol != frame->code.protocol) {
+    if (hold->state == DROM_KEY_UP || hold->protocol != frame->protocol) {
         return;
     }
     if (frame->kind == DROM_FRAME_REPEAT) {
         go_on(keys, keys->repeat_owner, frame);
     } else {
         release(keys, keys->repeat_owner, frame->at);
+    }
+}
+
+/* A key that is held repeats as often as one of a handset, in µs. */
+#define TOUCH_REPEAT_US UINT32_C(108000)
+
+void drom_keys_touch(drom_keys *keys, uint8_t handset, uint8_t key, bool is_down, bool has_changed,
+                     drom_us now)
+{
+    drom_hold *const hold = &drom_keys_plan_of(keys)->holds[handset];
+    if (is_down && has_changed) {
+        drom_gestures_up(keys, handset, now); /* another that was down */
+        hold->heard_at = now;
+        drom_gestures_down(keys, handset, key, now, now);
+        return;
+    }
+    if (!hold->press.is_down || hold->press.key != key) {
+        return; /* a newer one came */
+    }
+    if (!is_down) {
+        hold->press.still_at = now;
+        drom_gestures_up(keys, handset, now);
+    } else if (now - hold->heard_at >= TOUCH_REPEAT_US) {
+        hold->heard_at = now;
+        drom_gestures_still(keys, handset, now);
+    } else {
+        drom_gestures_held(keys, handset, now);
     }
 }
 
@@ -204,9 +222,12 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
     }
 }
 
-/* Is the key known to be down, by its newest frame? */
+/* Is the key known to be down, by its newest frame? A contact's state is always known. */
 static bool is_fresh(const drom_hold *hold, drom_us now)
 {
+    if (DROM_WITH_INPUTS && hold->protocol == NULL) {
+        return hold->press.is_down;
+    }
     if (hold->state != DROM_KEY_DOWN) {
         return false;
     }
@@ -258,12 +279,12 @@ static drom_us next_frame(const drom_hold *hold, drom_us now)
     return since + tolerance >= at ? 0 : at - tolerance - since;
 }
 
-drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now)
+drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now, uint8_t covered)
 {
     drom_us next = DROM_NEVER;
     for (uint8_t i = 0; i < drom_keys_plan_of(keys)->handsets.count; i++) {
         const drom_hold *const hold = &drom_keys_plan_of(keys)->holds[i];
-        if (hold->state != DROM_KEY_UP) {
+        if (hold->state != DROM_KEY_UP && i + 1 != covered) {
             const drom_us period = next_frame(hold, now);
             next = period < next ? period : next;
         }

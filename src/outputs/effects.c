@@ -4,7 +4,7 @@
 
 enum { BAND = 4, BLEND_FRAMES = 64, SPARKS_OF_256 = 40 };
 
-void drom_strip_chase(const drom_strip_scene *scene, uint8_t from, uint8_t count, uint32_t *colours)
+void drom_strip_chase(const drom_strip_scene *scene, uint16_t from, uint8_t count, uint32_t *colours)
 {
     const uint8_t all = (uint8_t)(BAND * scene->colour_count);
     const uint8_t moved = (uint8_t)(scene->frame / 4 % all);
@@ -35,7 +35,7 @@ static void fill(uint8_t count, uint32_t *colours, uint32_t colour)
     }
 }
 
-void drom_strip_blend(const drom_strip_scene *scene, uint8_t from, uint8_t count, uint32_t *colours)
+void drom_strip_blend(const drom_strip_scene *scene, uint16_t from, uint8_t count, uint32_t *colours)
 {
     (void)from;
     const uint8_t at = (uint8_t)(scene->frame / BLEND_FRAMES % scene->colour_count);
@@ -44,14 +44,14 @@ void drom_strip_blend(const drom_strip_scene *scene, uint8_t from, uint8_t count
          mix(scene->colours[at], scene->colours[next], (uint8_t)(scene->frame % BLEND_FRAMES)));
 }
 
-void drom_strip_breathe(const drom_strip_scene *scene, uint8_t from, uint8_t count, uint32_t *colours)
+void drom_strip_breathe(const drom_strip_scene *scene, uint16_t from, uint8_t count, uint32_t *colours)
 {
     (void)from;
     const uint8_t at = (uint8_t)(scene->frame % 128);
     fill(count, colours, mix(0, scene->colours[0], (uint8_t)(at < 64 ? at : 127 - at)));
 }
 
-void drom_strip_sparkle(const drom_strip_scene *scene, uint8_t from, uint8_t count, uint32_t *colours)
+void drom_strip_sparkle(const drom_strip_scene *scene, uint16_t from, uint8_t count, uint32_t *colours)
 {
     for (uint8_t i = 0; i < count; i++) {
         const uint16_t pixel = (uint16_t)(from + i);

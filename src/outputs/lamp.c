@@ -7,19 +7,29 @@
 
 enum { FULL = 255 };
 
+#define WHITE UINT32_C(0xffffff)
+
 static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
                                   uint8_t *item)
 {
     const drom_lamp_settings DROM_FLASH *const lamp = settings;
     (void)item;
-    return lamp->pin < facts->pins ? DROM_REASON_NONE : DROM_REASON_PIN;
+    const bool has_pins =
+        lamp->pin < facts->pins &&
+        (!lamp->has_colour || (lamp->green_pin < facts->pins && lamp->blue_pin < facts->pins));
+    return has_pins ? DROM_REASON_NONE : DROM_REASON_PIN;
 }
 
 static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
 {
-    (void)settings;
-    return verb <= DROM_LAMP_TOGGLE || (verb <= DROM_LAMP_DIMMER && value <= FULL) ||
-           (verb == DROM_LAMP_FADE && value >> 8 <= DROM_LONGEST_MS) ||
+    const drom_lamp_settings DROM_FLASH *const lamp = settings;
+    return verb <= DROM_LAMP_TOGGLE ||
+           (DROM_WITH_COLOUR && verb == DROM_LAMP_COLOUR && lamp->has_colour && value >= 1 &&
+            value <= WHITE) ||
+           (verb <= DROM_LAMP_DIMMER && value <= FULL) ||
+           (verb == DROM_LAMP_FADE && value >> 8 <= DROM_LONGEST_MS) || verb == DROM_LAMP_LET_GO ||
+           (verb == DROM_LAMP_DIM && (value & FULL) <= DROM_DIM_DOWN && value >> 8 >= 1 &&
+            value >> 8 <= DROM_LONGEST_MS) ||
            (verb == DROM_LAMP_BLINK && value >= 1 && value <= DROM_LONGEST_MS);
 }
 
@@ -34,21 +44,41 @@ static uint16_t duty_of(uint8_t level, uint8_t bits)
     return level == FULL ? UINT16_MAX : level > 0 && duty == 0 ? step : duty;
 }
 
-static void shine(const void DROM_FLASH *settings_of, drom_lamp_state *state, const drom_timing *timing,
-                  uint8_t level)
+DROM_APART static void shine_pin(const drom_lamp_settings DROM_FLASH *settings, const drom_timing *timing,
+                                 uint8_t pin, uint8_t level)
 {
-    const drom_lamp_settings DROM_FLASH *const settings = settings_of;
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     const uint16_t duty = duty_of(level, port->pwm->bits);
     const bool is_steady = duty == 0 || duty == UINT16_MAX;
     const uint16_t dark = (uint16_t)((is_steady ? UINT16_MAX : UINT32_C(0x10000)) - duty);
+    port->pwm->write(port->context, pin, settings->is_active_low ? dark : duty);
+}
+
+/* What a colour asks of one of its parts; never dark where it has some, and is lit. */
+static uint8_t part_of(uint8_t level, uint8_t part)
+{
+    const uint8_t shown = (uint8_t)((uint16_t)(level * (part + 1u)) >> 8);
+    return part == 0 || level == 0 ? 0 : shown == 0 ? 1 : shown;
+}
+
+static void shine(const void DROM_FLASH *settings_of, drom_lamp_state *state, const drom_timing *timing,
+                  uint8_t level)
+{
+    const drom_lamp_settings DROM_FLASH *const settings = settings_of;
+    const uint32_t colour = state->colour;
     state->level = level;
-    port->pwm->write(port->context, settings->pin, settings->is_active_low ? dark : duty);
+    if (!DROM_WITH_COLOUR || !settings->has_colour) {
+        shine_pin(settings, timing, settings->pin, level);
+        return;
+    }
+    shine_pin(settings, timing, settings->pin, part_of(level, (uint8_t)(colour >> 16)));
+    shine_pin(settings, timing, settings->green_pin, part_of(level, (uint8_t)(colour >> 8)));
+    shine_pin(settings, timing, settings->blue_pin, part_of(level, (uint8_t)colour));
 }
 
 static void rest(const void DROM_FLASH *settings, void *state, drom_timing *timing)
 {
-    *(drom_lamp_state *)state = (drom_lamp_state){.last = FULL};
+    *(drom_lamp_state *)state = (drom_lamp_state){.last = FULL, .colour = WHITE};
     shine(settings, state, timing, 0);
 }
 
@@ -63,8 +93,14 @@ static void go(const void DROM_FLASH *settings, drom_lamp_state *state, const dr
         shine(settings, state, timing, level);
         return;
     }
-    state->step_us = ms * 1000 / way;
+    state->step_us = ms * 1000 / (state->dims ? FULL : way); /* what dims is as fast from anywhere */
     drom_deadline_arm(&state->next, timing->now, state->step_us);
+}
+
+static bool goes_up(const drom_lamp_state *state, uint8_t way)
+{
+    const bool turns_up = state->level == 0 || (state->level < FULL && !state->went_up);
+    return way == DROM_DIM_ON ? turns_up : way == DROM_DIM_UP;
 }
 
 static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
@@ -92,12 +128,26 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
     case DROM_LAMP_FADE:
         target = amount;
         break;
+    case DROM_LAMP_LET_GO:
+        target = state->dims ? state->level : 0;
+        break;
+    case DROM_LAMP_DIM:
+        state->went_up = goes_up(state, amount);
+        target = state->went_up ? FULL : 1;
+        break;
+    case DROM_LAMP_COLOUR:
+        if (DROM_WITH_COLOUR) {
+            state->colour = value;
+        }
+        target = from > 0 ? from : state->last;
+        break;
     case DROM_LAMP_BLINK:
         target = state->last;
         break;
     }
     state->blinks = verb == DROM_LAMP_BLINK;
-    go(settings, state, timing, target, verb == DROM_LAMP_FADE ? value >> 8 : 0);
+    state->dims = verb == DROM_LAMP_DIM;
+    go(settings, state, timing, target, verb == DROM_LAMP_FADE || verb == DROM_LAMP_DIM ? value >> 8 : 0);
     if (state->blinks) {
         state->step_us = value * 1000;
         drom_deadline_arm(&state->next, timing->now, state->step_us);
@@ -131,8 +181,14 @@ static bool is_busy(const void *state_of)
     return state->blinks || state->level != state->target;
 }
 
+static uint32_t uses(const void DROM_FLASH *settings)
+{
+    return ((const drom_lamp_settings DROM_FLASH *)settings)->has_colour ? DROM_USES_COLOUR : 0;
+}
+
 const drom_output_kind DROM_FLASH drom_lamp = {
-    .undo = DROM_LAMP_OFF,
+    .uses = DROM_IS_BOUND ? NULL : uses,
+    .undo = DROM_LAMP_LET_GO,
     .needs = DROM_USES_PWM,
     .check_settings = DROM_CHECKER(check_settings),
     .accepts_action = DROM_CHECKER(accepts_action),

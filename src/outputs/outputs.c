@@ -3,6 +3,7 @@
 #include "../../include/dromikos/outputs.h"
 
 #include "../bound.h"
+#include "interlocks.h"
 
 /* After a refresh it takes main so long, at most, to make the next timed edge: two polls that hear, and one
  * that makes it. */
@@ -38,6 +39,9 @@ void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *ti
 {
     timing->edges_from = DROM_ANY_OUTPUT;
     begin_round(timing);
+    if (DROM_WITH_INTERLOCKS) {
+        drom_interlocks_rest(plan, timing);
+    }
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
         output->kind->rest(output->settings, output->state, timing);
@@ -62,7 +66,12 @@ void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *tim
                       uint8_t verb, uint32_t value)
 {
     const drom_output DROM_FLASH *const output = &plan->outputs.rows[row];
-    output->kind->act(output->settings, output->state, timing, verb, value);
+    if (DROM_WITH_INTERLOCKS) {
+        drom_interlocks_note(plan, timing, row);
+    }
+    if (!DROM_WITH_INTERLOCKS || !drom_interlocks_hold_back(plan, timing, row, verb, value)) {
+        output->kind->act(output->settings, output->state, timing, verb, value);
+    }
     begin_round(timing); /* what the others had to say in this one, they will say again */
 }
 
@@ -145,7 +154,11 @@ bool drom_outputs_are_pressed(const drom_outputs_plan DROM_FLASH *plan, drom_tim
 /* Lets the next output do what is due. */
 static drom_wait poll_next(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
-    const drom_output DROM_FLASH *const output = &plan->outputs.rows[timing->turn++];
+    const drom_output DROM_FLASH *const output = &plan->outputs.rows[timing->turn];
+    if (DROM_WITH_INTERLOCKS) {
+        drom_interlocks_note(plan, timing, timing->turn);
+    }
+    timing->turn++;
     const drom_wait wait =
         output->kind->poll != NULL ? output->kind->poll(output->settings, output->state, timing) : DROM_LONG;
     timing->round_wait = drom_shorter(timing->round_wait, wait);
@@ -169,6 +182,9 @@ drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timin
     }
     if (timing->turn >= plan->outputs.count) {
         wait = timing->round_wait;
+        if (DROM_WITH_INTERLOCKS) {
+            wait = drom_shorter(wait, drom_interlocks_poll(plan, timing));
+        }
         timing->hurries = (uint8_t)(timing->hurries - (timing->hurries > 0));
         begin_round(timing);
     }

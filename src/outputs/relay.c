@@ -10,7 +10,9 @@ static drom_reason check_settings(const void DROM_FLASH *settings, const drom_po
     const drom_relay_settings DROM_FLASH *const relay = settings;
     (void)item;
     return relay->pin >= facts->pins ? DROM_REASON_PIN
-           : relay->min_on_ms <= DROM_LONGEST_MS && relay->min_off_ms <= DROM_LONGEST_MS
+           : relay->min_on_ms <= DROM_LONGEST_MS && relay->min_off_ms <= DROM_LONGEST_MS &&
+                   relay->max_on_ms <= DROM_LONGEST_MS &&
+                   (relay->max_on_ms == 0 || relay->max_on_ms >= relay->min_on_ms)
                ? DROM_REASON_NONE
                : DROM_REASON_SETTINGS;
 }
@@ -25,18 +27,27 @@ static void drive(const drom_relay_settings DROM_FLASH *settings, drom_relay_sta
                   const drom_timing *timing, bool is_on)
 {
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
-    const uint32_t min_ms = is_on ? settings->min_on_ms : settings->min_off_ms;
     state->is_on = is_on;
     port->pins->write(port->context, settings->pin, is_on != settings->is_active_low);
-    if (min_ms > 0) { /* from when it has switched, which is later than the poll began */
-        drom_deadline_arm(&state->min, port->clock->now(port->context), min_ms * 1000);
-    }
+    state->switched_at = port->clock->now(port->context); /* which is later than the poll began */
+    state->has_min = (is_on ? settings->min_on_ms : settings->min_off_ms) > 0;
+    state->has_max = is_on && settings->max_on_ms > 0;
+}
+
+static drom_us end_of_min(const drom_relay_settings DROM_FLASH *settings, const drom_relay_state *state)
+{
+    return state->switched_at + (state->is_on ? settings->min_on_ms : settings->min_off_ms) * 1000;
+}
+
+static drom_us end_of_max(const drom_relay_settings DROM_FLASH *settings, const drom_relay_state *state)
+{
+    return state->switched_at + settings->max_on_ms * 1000;
 }
 
 static void settle(const drom_relay_settings DROM_FLASH *settings, drom_relay_state *state,
                    const drom_timing *timing)
 {
-    if (state->is_on != state->is_wanted_on && !state->min.is_armed) {
+    if (state->is_on != state->is_wanted_on && !state->has_min) {
         drive(settings, state, timing, state->is_wanted_on);
     }
     if (state->is_on && state->has_pulse) {
@@ -64,22 +75,44 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
     settle(settings, state, timing);
 }
 
-static drom_wait poll(const void DROM_FLASH *settings, void *state_of, drom_timing *timing)
+static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
+    const drom_relay_settings DROM_FLASH *const settings = settings_of;
     drom_relay_state *const state = state_of;
     const drom_us now = timing->now;
-    (void)drom_deadline_passed(&state->min, now);
+    if (state->has_min && drom_is_due(now, end_of_min(settings, state))) {
+        state->has_min = false;
+    }
+    if (state->has_max && drom_is_due(now, end_of_max(settings, state))) {
+        state->has_max = false;
+        state->is_wanted_on = false;
+    }
     if (drom_deadline_passed(&state->pulse_end, now)) {
         state->is_wanted_on = false;
     }
     settle(settings, state, timing);
-    return drom_shorter(drom_deadline_wait(&state->min, now), drom_deadline_wait(&state->pulse_end, now));
+    const drom_wait min = state->has_min ? drom_until(now, end_of_min(settings, state)) : DROM_LONG;
+    const drom_wait max = state->has_max ? drom_until(now, end_of_max(settings, state)) : DROM_LONG;
+    return drom_shorter(drom_shorter(min, max), drom_deadline_wait(&state->pulse_end, now));
 }
 
 static bool is_on(const void *state_of)
 {
     const drom_relay_state *const state = state_of;
     return state->is_wanted_on;
+}
+
+static bool would_be_on(const void *state_of, uint8_t verb, uint32_t value, bool is_wished)
+{
+    const drom_relay_state *const state = state_of;
+    (void)value;
+    return verb == DROM_RELAY_TOGGLE ? !state->is_wanted_on && !is_wished : verb != DROM_RELAY_OFF;
+}
+
+static bool is_driven(const void *state_of)
+{
+    const drom_relay_state *const state = state_of;
+    return state->is_on;
 }
 
 static bool is_busy(const void *state_of)
@@ -95,6 +128,8 @@ const drom_output_kind DROM_FLASH drom_relay = {
     .rest = rest,
     .act = act,
     .is_on = DROM_WITH_CONDITIONS ? is_on : NULL,
+    .would_be_on = DROM_WITH_INTERLOCKS ? would_be_on : NULL,
+    .is_driven = DROM_WITH_INTERLOCKS ? is_driven : NULL,
     .is_busy = DROM_WITH_WAITS ? is_busy : NULL,
     .poll = poll,
 };

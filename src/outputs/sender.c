@@ -14,6 +14,9 @@ enum {
     UNUSED_KHZ = 38, /* until something is sent */
 };
 
+/* Between two presses of one key, besides the frame's own pause. */
+#define PAUSE_US UINT32_C(120000)
+
 static drom_reason check_key(drom_sender_key key)
 {
     const drom_waveform DROM_FLASH *const waveform = key.waveform;
@@ -44,6 +47,9 @@ static drom_reason check_settings(const void DROM_FLASH *settings, const drom_po
     if (sender->keys.count > 0 && sender->keys.rows == NULL) {
         return DROM_REASON_NULL;
     }
+    if (sender->keys.count > DROM_SENDER_PRESSES) {
+        return DROM_REASON_SETTINGS;
+    }
     for (*item = 0; *item < sender->keys.count; ++*item) {
         const drom_reason reason = check_key(sender->keys.rows[*item]);
         if (reason != DROM_REASON_NONE) {
@@ -58,8 +64,9 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
 {
     const drom_sender_settings DROM_FLASH *const sender = settings;
     return verb == DROM_SENDER_LET_GO ||
-           ((value & 0xff) < sender->keys.count &&
-            (verb == DROM_SENDER_SEND ? value <= UINT16_MAX : verb == DROM_SENDER_HOLD));
+           (verb == DROM_SENDER_SEND && (value & (DROM_SENDER_PRESSES - 1)) < sender->keys.count &&
+            value <= UINT16_MAX) ||
+           (verb == DROM_SENDER_HOLD && (value & UINT8_MAX) < sender->keys.count && value <= UINT16_MAX);
 }
 
 static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
@@ -70,6 +77,8 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
         drom_air_end_transmission(timing, timing->now);
     }
     *state = (drom_sender_state){.toggle = state->toggle};
+    timing->air.passed_on = 0;
+    timing->air.covered = 0;
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     if (port->burst != NULL) {
         port->burst->stop(port->context);
@@ -82,20 +91,21 @@ DROM_APART static void act(const void DROM_FLASH *settings, void *state_of, drom
                            uint32_t value)
 {
     (void)settings;
-    (void)timing;
     drom_sender_state *const state = state_of;
     state->is_held = verb == DROM_SENDER_HOLD;
+    timing->air.passed_on = (uint8_t)(verb == DROM_SENDER_HOLD ? value >> 8 : 0);
+    timing->air.covered = timing->air.passed_on;
     if (verb == DROM_SENDER_LET_GO) {
         return;
     }
     const uint8_t key = (uint8_t)value;
-    const uint8_t frames = (uint8_t)(verb == DROM_SENDER_HOLD ? 0 : value >> 8);
+    const uint8_t count = (uint8_t)(verb == DROM_SENDER_HOLD ? 0 : value >> 8);
     const uint8_t last = (uint8_t)(state->waiting - 1);
     const bool is_again =
-        state->waiting > 1 && state->queue[last].key == key && state->queue[last].frames == frames;
+        state->waiting > 1 && state->queue[last].key == key && state->queue[last].count == count;
     if (state->waiting < DROM_SENDER_QUEUE && !is_again) {
         state->queue[state->waiting].key = key;
-        state->queue[state->waiting].frames = frames;
+        state->queue[state->waiting].count = count;
         state->waiting++;
     }
 }
@@ -104,7 +114,7 @@ DROM_APART static void act(const void DROM_FLASH *settings, void *state_of, drom
 static const drom_sender_key DROM_FLASH *key_of(const drom_sender_settings DROM_FLASH *settings,
                                                 const drom_sender_state *state)
 {
-    return &settings->keys.rows[state->queue[0].key];
+    return &settings->keys.rows[state->queue[0].key & ~DROM_SENDER_PRESSES];
 }
 
 /* When a frame can begin: not before the timed edges that have been made already. */
@@ -123,12 +133,12 @@ static uint16_t next_run(void *encoder)
 
 /* The first edge of a frame is due, and the air is ours. */
 DROM_APART static void begin_frame(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
-                                   drom_timing *timing, drom_part_of_press part)
+                                   drom_timing *timing, drom_press_part part)
 {
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
     const drom_waveform DROM_FLASH *const waveform = key->waveform;
-    const drom_code code = {waveform->protocol, key->address, key->command};
+    const drom_code code = {waveform->protocol->number, key->address, key->command};
     drom_encode_start(&state->encoder, waveform, &code, part, state->toggle);
     state->is_sending = true;
     if (port->burst != NULL) {
@@ -161,19 +171,35 @@ static void end_frame(const drom_sender_settings DROM_FLASH *settings, drom_send
     state->next_at -= LEAD_US;
 }
 
+static bool is_in_presses(const drom_sender_state *state)
+{
+    return (state->queue[0].key & DROM_SENDER_PRESSES) != 0;
+}
+
 /* Is there another frame of this press to come? */
 static bool goes_on(const drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
 {
     const uint8_t min = waveform->min_frames > 1 ? waveform->min_frames : 1;
-    const uint8_t wanted = state->queue[0].frames;
+    const uint8_t wanted = is_in_presses(state) ? min : state->queue[0].count;
     return state->frames < (wanted > min ? wanted : min) || (wanted == 0 && state->is_held);
 }
 
+/* The same key again comes after a pause, or it would be the same press, held. */
 static void end_press(drom_sender_state *state)
 {
-    state->waiting--;
-    for (uint8_t i = 0; i < state->waiting; i++) {
-        state->queue[i] = state->queue[i + 1];
+    const uint8_t ended = state->queue[0].key;
+    if (is_in_presses(state) && state->queue[0].count > 1) {
+        state->queue[0].count--;
+    } else {
+        state->waiting--;
+        for (uint8_t i = 0; i < state->waiting; i++) {
+            state->queue[i] = state->queue[i + 1];
+        }
+    }
+    state->is_pausing =
+        state->waiting > 0 && ((state->queue[0].key ^ ended) & (DROM_SENDER_PRESSES - 1)) == 0;
+    if (state->is_pausing) {
+        state->next_at += PAUSE_US;
     }
     state->has_begun = false;
     state->is_opened = false;
@@ -183,7 +209,7 @@ static void end_press(drom_sender_state *state)
 }
 
 /* Which frame comes next. */
-static drom_part_of_press next_part(drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
+static drom_press_part next_part(drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
 {
     if (waveform->boundary_gap_us != 0 && !state->is_opened) {
         state->is_opened = true;
@@ -216,12 +242,14 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     const drom_waveform DROM_FLASH *const waveform = key->waveform;
     const uint8_t known_ms = key->frame_ms;
     const uint8_t frame_ms = known_ms != 0 ? known_ms : waveform->longest_ms;
-    if (state->has_begun) {
+    if (state->has_begun || state->is_pausing) {
         const drom_wait wait = drom_until(timing->now, state->next_at);
         if (wait > 0) { /* nor may another press come before */
             return wait;
         }
-        if (state->is_closing || (!goes_on(state, waveform) && waveform->boundary_gap_us == 0)) {
+        state->is_pausing = false;
+        if (state->has_begun &&
+            (state->is_closing || (!goes_on(state, waveform) && waveform->boundary_gap_us == 0))) {
             end_press(state);
             return 0;
         }

@@ -8,6 +8,7 @@
 /* Coils that have just been switched on, or made their last step, need the rotor to settle. */
 #define SETTLE_US UINT32_C(100000)
 enum { MIN_STEP_US = 200 };
+enum { LOOK_US = 5000, HOME_US = 25000 /* after a step the switch has settled, and been looked at */ };
 
 static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
                                   uint8_t *item)
@@ -19,6 +20,13 @@ static drom_reason check_settings(const void DROM_FLASH *settings, const drom_po
         }
     }
     *item = 0;
+    const drom_stepper_settings copy = *stepper; /* avr-gcc 5.4 can't ask a pointer in flash for null */
+    if (copy.home_most < 0 || copy.home_most > DROM_STEPPER_FARTHEST) {
+        return DROM_REASON_SETTINGS;
+    }
+    if (copy.home == NULL && copy.home_most > 0) {
+        return DROM_REASON_NULL;
+    }
     return stepper->fastest_us >= MIN_STEP_US && stepper->first_us >= stepper->fastest_us
                ? DROM_REASON_NONE
                : DROM_REASON_SETTINGS;
@@ -26,9 +34,11 @@ static drom_reason check_settings(const void DROM_FLASH *settings, const drom_po
 
 static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
 {
-    (void)settings;
     const int32_t steps = (int32_t)value;
-    return verb == DROM_STEPPER_STOP || (verb == DROM_STEPPER_RUN && value <= 1) ||
+    return verb == DROM_STEPPER_STOP ||
+           (verb == DROM_STEPPER_HOME &&
+            ((const drom_stepper_settings DROM_FLASH *)settings)->home_most > 0) ||
+           (verb == DROM_STEPPER_RUN && value <= 1) ||
            (verb <= DROM_STEPPER_GO && steps >= -DROM_STEPPER_FARTHEST && steps <= DROM_STEPPER_FARTHEST);
 }
 
@@ -93,21 +103,31 @@ DROM_APART static int32_t limited(int32_t place)
                                             : place;
 }
 
-static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
+/* Where it stands when it brakes now. */
+static int32_t braked(const drom_stepper_state *state)
+{
+    return state->position + (state->is_forward ? (int32_t)state->ramp : -(int32_t)state->ramp);
+}
+
+static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing, uint8_t verb,
                 uint32_t value)
 {
+    const drom_stepper_settings DROM_FLASH *const settings = settings_of;
     drom_stepper_state *const state = state_of;
-    const int32_t brake = state->is_forward ? state->ramp : -(int32_t)state->ramp;
+    state->homing = verb == DROM_STEPPER_HOME ? DROM_STEPPER_SEEKS : 0;
     switch ((drom_stepper_verb)verb) {
     case DROM_STEPPER_STOP:
-        state->target = state->position + brake;
+        state->target = braked(state);
+        break;
+    case DROM_STEPPER_HOME:
+        state->target = limited(state->position - settings->home_most);
         break;
     case DROM_STEPPER_RUN:
         state->target = value != 0 ? DROM_STEPPER_FARTHEST : -DROM_STEPPER_FARTHEST;
         break;
     case DROM_STEPPER_TURN:
         if (state->target == DROM_STEPPER_FARTHEST || state->target == -DROM_STEPPER_FARTHEST) { /* it ran */
-            state->target = state->position + brake;
+            state->target = braked(state);
         }
         state->target = limited(state->target + (int32_t)value);
         break;
@@ -118,15 +138,44 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
     set_out(settings, state, timing);
 }
 
+/* Only a place in which the coils are as they were at 0 can be 0. */
+static void go_home(const drom_stepper_settings DROM_FLASH *settings, drom_stepper_state *state, drom_us now)
+{
+    const bool *const home = settings->home;
+    const bool is_closed = *home;
+    const bool has_rested =
+        !state->settled.is_armed || drom_is_due(now, state->settled.at - SETTLE_US + HOME_US);
+    if (state->homing == DROM_STEPPER_SEEKS && is_closed) {
+        state->target = braked(state);
+        state->home_end = limited(state->target + settings->home_most);
+        state->homing = DROM_STEPPER_LEAVES;
+    } else if (state->is_moving || !has_rested) {
+        return;
+    } else if (state->homing == DROM_STEPPER_SEEKS || state->position >= state->home_end) {
+        state->homing = 0; /* it gives up */
+    } else if (!is_closed && coil(state->position) == 0) {
+        state->position = 0;
+        state->target = 0;
+        state->homing = 0;
+    } else {
+        state->target = state->position + 1;
+    }
+}
+
 static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
     const drom_stepper_settings DROM_FLASH *const settings = settings_of;
     drom_stepper_state *const state = state_of;
+    const bool is_homing = DROM_WITH_HOMING && state->homing != 0;
+    if (is_homing) {
+        go_home(settings, state, timing->now);
+    }
     set_out(settings, state, timing);
     if (drom_deadline_passed(&state->settled, timing->now) && !settings->holds_still) {
         switch_coils(settings, state, timing, false);
     }
-    return drom_deadline_wait(&state->settled, timing->now);
+    const drom_wait wait = drom_deadline_wait(&state->settled, timing->now);
+    return is_homing ? drom_shorter(wait, LOOK_US) : wait;
 }
 
 static bool next_edge(const void *state_of, drom_us *at)
@@ -226,10 +275,16 @@ static bool is_on(const void *state_of)
 static bool is_busy(const void *state_of)
 {
     const drom_stepper_state *const state = state_of;
-    return state->is_moving;
+    return state->is_moving || state->homing != 0;
+}
+
+static uint32_t uses(const void DROM_FLASH *settings)
+{
+    return ((const drom_stepper_settings DROM_FLASH *)settings)->home_most > 0 ? DROM_USES_HOMING : 0;
 }
 
 const drom_output_kind DROM_FLASH drom_stepper = {
+    .uses = DROM_IS_BOUND ? NULL : uses,
     .undo = DROM_STEPPER_STOP,
     .needs = DROM_USES_TIMED_EDGES,
     .check_settings = DROM_CHECKER(check_settings),

@@ -1,7 +1,7 @@
 /* A strip works out a few pixels a poll, and when all are done it wants the processor for as long as they
  * take to go out. What changes meanwhile starts the picture anew, so that no refresh shows half of one and
  * half of another. */
-#include "../../include/dromikos/strip.h"
+#include "strip.h"
 
 #include "../bound.h"
 
@@ -70,16 +70,18 @@ static drom_reason check_settings(const void DROM_FLASH *settings, const drom_po
     if (strip.pin >= facts->pins) {
         return DROM_REASON_PIN;
     }
-    if (strip.count == 0 || seen != 7 || (strip.effects.count > 0 && strip.palettes.count == 0)) {
+    if (strip.count == 0 || strip.count > DROM_STRIP_PIXELS ||
+        (strip.most_ma > 0 && strip.most_ma <= strip.count) || seen != 7 ||
+        (strip.effects.count > 0 && strip.palettes.count == 0)) {
         return DROM_REASON_SETTINGS;
     }
     const drom_reason reason = check_palettes(&strip, item);
     return reason != DROM_REASON_NONE ? reason : check_effects(&strip, item);
 }
 
-static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
+bool drom_strip_accepts(const drom_strip_settings DROM_FLASH *strip, uint16_t pixels, uint8_t verb,
+                        uint32_t value)
 {
-    const drom_strip_settings DROM_FLASH *const strip = settings;
     switch ((drom_strip_verb)verb) {
     case DROM_STRIP_OFF:
     case DROM_STRIP_ON:
@@ -88,17 +90,25 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
     case DROM_STRIP_FILL:
         return value <= 0xffffff;
     case DROM_STRIP_SHOW:
-        return value <= strip->count;
+        return value <= pixels;
     case DROM_STRIP_BRIGHTNESS:
     case DROM_STRIP_BRIGHTER:
     case DROM_STRIP_DIMMER:
         return value <= FULL;
     case DROM_STRIP_PALETTE:
         return value < strip->palettes.count;
+    case DROM_STRIP_COLOUR:
+        return value <= 1;
     case DROM_STRIP_EFFECT:
         return value < strip->effects.count;
     }
     return false;
+}
+
+static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
+{
+    const drom_strip_settings DROM_FLASH *const strip = settings;
+    return drom_strip_accepts(strip, strip->count, verb, value);
 }
 
 /* Where a machine of its own sends the pixels, the picture may still be on its way. */
@@ -120,8 +130,9 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
 {
     const drom_strip_settings DROM_FLASH *const settings = settings_of;
     drom_strip_state *const state = state_of;
-    *state = (drom_strip_state){
-        .colour = 0xffffff, .lit = settings->count, .rendered = settings->count, .brightness = FULL};
+    *state = (drom_strip_state){.picture = {.colour = 0xffffff, .lit = settings->count, .brightness = FULL},
+                                .rendered = settings->count,
+                                .limited = settings->count};
     if (is_going_out(settings, timing)) {
         state->is_going_out = true;
         state->is_stale = true;
@@ -137,24 +148,92 @@ static bool is_at_rest(const void *state)
     return strip->is_sent && !strip->is_going_out;
 }
 
-/* A strip that is off counts as dark; and what is dimmed to nothing is off, and comes back as bright as it
- * was. */
-static void change_brightness(drom_strip_state *state, uint8_t verb, uint8_t amount)
+/* What is off counts as dark; and what is dimmed to nothing is off, and comes back as bright as it was. */
+static void change_brightness(drom_strip_picture *picture, uint8_t verb, uint8_t amount)
 {
-    const uint8_t from = state->is_on ? state->brightness : 0;
+    const uint8_t from = picture->is_on ? picture->brightness : 0;
     const uint8_t room = (uint8_t)(FULL - from);
     uint8_t target = amount;
     if (verb == DROM_STRIP_BRIGHTER) {
         target = amount > room ? FULL : (uint8_t)(from + amount);
-        state->is_on = true;
+        picture->is_on = true;
     } else if (verb == DROM_STRIP_DIMMER) {
         target = amount > from ? 0 : (uint8_t)(from - amount);
     }
     if (target > 0) {
-        state->brightness = target;
+        picture->brightness = target;
     } else {
-        state->is_on = false;
+        picture->is_on = false;
     }
+}
+
+/* The palette's next colour, or the one before. */
+static uint32_t next_colour(const drom_strip_settings DROM_FLASH *settings, drom_strip_picture *picture,
+                            bool is_next)
+{
+    const drom_strip_palette DROM_FLASH *const palette = &settings->palettes.rows[picture->palette];
+    const uint8_t count = palette->colours.count;
+    const uint8_t at = picture->colours;
+    const uint8_t next = at < count ? (uint8_t)(at + 1) : 1;
+    picture->colours = is_next ? next : at > 1 ? (uint8_t)(at - 1) : count;
+    return palette->colours.rows[picture->colours - 1];
+}
+
+void drom_strip_order(const drom_strip_settings DROM_FLASH *settings, drom_strip_picture *picture,
+                      uint16_t pixels, uint8_t verb, uint32_t value)
+{
+    const uint8_t level = (uint8_t)value;
+    switch ((drom_strip_verb)verb) {
+    case DROM_STRIP_OFF:
+        picture->is_on = false;
+        break;
+    case DROM_STRIP_ON:
+        picture->is_on = true;
+        break;
+    case DROM_STRIP_TOGGLE:
+        picture->is_on = !picture->is_on;
+        break;
+    case DROM_STRIP_COLOUR:
+    case DROM_STRIP_FILL:
+        picture->colour = verb == DROM_STRIP_FILL ? value : next_colour(settings, picture, value != 0);
+        picture->lit = pixels;
+        picture->effect = 0;
+        picture->is_on = true;
+        break;
+    case DROM_STRIP_SHOW:
+        picture->lit = (uint16_t)value;
+        picture->effect = 0;
+        picture->is_on = true;
+        break;
+    case DROM_STRIP_BRIGHTNESS:
+    case DROM_STRIP_BRIGHTER:
+    case DROM_STRIP_DIMMER:
+        change_brightness(picture, verb, level);
+        break;
+    case DROM_STRIP_PALETTE:
+        picture->palette = level;
+        picture->colours = 0;
+        break;
+    case DROM_STRIP_EFFECT:
+        picture->effect = (uint8_t)(level + 1);
+        picture->is_on = true;
+        break;
+    }
+}
+
+static drom_part_state *parts_of(const drom_strip_state *state)
+{
+    return DROM_WITH_PARTS ? state->parts : NULL;
+}
+
+static bool is_on(const void *state_of)
+{
+    const drom_strip_state *const state = state_of;
+    bool is_lit = state->picture.is_on;
+    for (const drom_part_state *part = parts_of(state); part != NULL; part = part->next) {
+        is_lit = is_lit || (part->is_apart && part->picture.is_on);
+    }
+    return is_lit;
 }
 
 static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing, uint8_t verb,
@@ -163,48 +242,25 @@ static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing 
     (void)timing;
     const drom_strip_settings DROM_FLASH *const settings = settings_of;
     drom_strip_state *const state = state_of;
-    const uint8_t level = (uint8_t)value;
+    const bool is_all = verb == DROM_STRIP_FILL || verb == DROM_STRIP_SHOW || verb == DROM_STRIP_COLOUR ||
+                        verb == DROM_STRIP_EFFECT;
+    if (verb == DROM_STRIP_TOGGLE) {
+        verb = is_on(state) ? DROM_STRIP_OFF : DROM_STRIP_ON;
+    }
     state->is_stale = true;
-    switch ((drom_strip_verb)verb) {
-    case DROM_STRIP_OFF:
-        state->is_on = false;
-        break;
-    case DROM_STRIP_ON:
-        state->is_on = true;
-        break;
-    case DROM_STRIP_TOGGLE:
-        state->is_on = !state->is_on;
-        break;
-    case DROM_STRIP_FILL:
-        state->colour = value;
-        state->lit = settings->count;
-        state->effect = 0;
-        state->is_on = true;
-        break;
-    case DROM_STRIP_SHOW:
-        state->lit = level;
-        state->effect = 0;
-        state->is_on = true;
-        break;
-    case DROM_STRIP_BRIGHTNESS:
-    case DROM_STRIP_BRIGHTER:
-    case DROM_STRIP_DIMMER:
-        change_brightness(state, verb, level);
-        break;
-    case DROM_STRIP_PALETTE:
-        state->palette = level;
-        break;
-    case DROM_STRIP_EFFECT:
-        state->effect = (uint8_t)(level + 1);
-        state->is_on = true;
-        break;
+    drom_strip_order(settings, &state->picture, settings->count, verb, value);
+    for (drom_part_state *part = parts_of(state); part != NULL; part = part->next) {
+        part->is_apart = part->is_apart && !is_all;
+        if (part->is_apart) { /* else its picture is the strip's when it has its next order */
+            drom_strip_order(settings, &part->picture, part->settings->count, verb, value);
+        }
     }
 }
 
-static void paint(const drom_strip_settings DROM_FLASH *settings, const drom_strip_state *state,
-                  uint8_t pixel, uint32_t colour)
+static void paint(const drom_strip_settings DROM_FLASH *settings, uint8_t brightness, uint16_t pixel,
+                  uint32_t colour)
 {
-    const uint16_t scale = (uint16_t)(state->brightness + 1);
+    const uint16_t scale = (uint16_t)(brightness + 1);
     const uint8_t parts[3] = {(uint8_t)(colour >> 16), (uint8_t)(colour >> 8), (uint8_t)colour};
     uint8_t *const bytes = &settings->bytes[pixel * (size_t)3];
     for (uint8_t i = 0; i < 3; i++) {
@@ -212,33 +268,106 @@ static void paint(const drom_strip_settings DROM_FLASH *settings, const drom_str
     }
 }
 
+/* Some pixels in a row that are of one picture. */
+typedef struct stretch {
+    const drom_strip_picture *picture;
+    uint16_t first; /* pixel of the picture */
+    uint16_t end;   /* behind the last */
+} stretch;
+
+static stretch stretch_at(const drom_strip_settings DROM_FLASH *settings, const drom_strip_state *state,
+                          uint16_t pixel)
+{
+    stretch found = {&state->picture, 0, settings->count};
+    for (const drom_part_state *part = parts_of(state); part != NULL; part = part->next) {
+        const uint16_t first = part->settings->first;
+        const uint16_t end = (uint16_t)(first + part->settings->count);
+        if (part->is_apart && pixel >= first && pixel < end) {
+            return (stretch){&part->picture, first, end};
+        }
+        if (part->is_apart && first > pixel && first < found.end) {
+            found.end = first;
+        }
+    }
+    return found;
+}
+
+static bool is_limited(const drom_strip_settings DROM_FLASH *settings)
+{
+    return DROM_WITH_CURRENT && settings->most_ma > 0;
+}
+
+/* Of the pixels that have just been painted. */
+static void add_up(const drom_strip_settings DROM_FLASH *settings, drom_strip_state *state, uint8_t count)
+{
+    const uint8_t *const bytes = &settings->bytes[state->rendered * (size_t)3];
+    uint16_t sum = 0;
+    for (uint8_t i = 0; i < 3 * count; i++) {
+        sum = (uint16_t)(sum + bytes[i]);
+    }
+    state->sum += sum;
+}
+
+/* The sum of all bytes that the current allows, by 20 mA for one that is full: 51 / 4 a mA. */
+static uint32_t most_of(const drom_strip_settings DROM_FLASH *settings)
+{
+    return (uint32_t)(uint16_t)(settings->most_ma - settings->count) * 51 / 4;
+}
+
 /* Works out some of the pixels that are left. */
 static void render(const drom_strip_settings DROM_FLASH *settings, drom_strip_state *state)
 {
-    const uint8_t from = state->rendered;
-    const uint8_t left = (uint8_t)(settings->count - from);
-    const uint8_t count = left < PIXELS_A_POLL ? left : PIXELS_A_POLL;
+    const uint16_t from = state->rendered;
+    const stretch on = stretch_at(settings, state, from);
+    const drom_strip_picture *const picture = on.picture;
+    const uint16_t left = (uint16_t)(on.end - from);
+    const uint16_t within = (uint16_t)(from - on.first);
+    const uint8_t count = (uint8_t)(left < PIXELS_A_POLL ? left : PIXELS_A_POLL);
     uint32_t colours[PIXELS_A_POLL] = {0};
-    if (state->is_on && state->effect != 0) {
-        const drom_strip_palette palette = settings->palettes.rows[state->palette];
-        drom_strip_effect *const effect = settings->effects.rows[state->effect - 1];
+    if (picture->is_on && picture->effect != 0) {
+        const drom_strip_palette palette = settings->palettes.rows[picture->palette];
+        drom_strip_effect *const effect = settings->effects.rows[picture->effect - 1];
         const drom_strip_scene scene = {palette.colours.rows, palette.colours.count, state->frame};
-        effect(&scene, from, count, colours);
+        effect(&scene, within, count, colours);
     } else {
         for (uint8_t i = 0; i < count; i++) {
-            colours[i] = state->is_on && (uint8_t)(from + i) < state->lit ? state->colour : 0;
+            colours[i] = picture->is_on && (uint16_t)(within + i) < picture->lit ? picture->colour : 0;
         }
     }
     for (uint8_t i = 0; i < count; i++) {
-        paint(settings, state, (uint8_t)(from + i), colours[i]);
+        paint(settings, picture->brightness, (uint16_t)(from + i), colours[i]);
     }
-    state->rendered = (uint8_t)(from + count);
+    if (is_limited(settings)) {
+        add_up(settings, state, count);
+    }
+    state->rendered = (uint16_t)(from + count);
+    if (state->rendered == settings->count) {
+        const bool is_too_bright = is_limited(settings) && state->sum > most_of(settings);
+        state->limited = is_too_bright ? 0 : settings->count;
+    }
+}
+
+/* Darkens some of the pixels that are left, where the picture takes too much. */
+static void limit(const drom_strip_settings DROM_FLASH *settings, drom_strip_state *state)
+{
+    const uint16_t left = (uint16_t)(settings->count - state->limited);
+    const uint16_t scale = (uint16_t)((most_of(settings) << 8) / state->sum);
+    const uint8_t count = (uint8_t)(left < PIXELS_A_POLL ? left : PIXELS_A_POLL);
+    uint8_t *const bytes = &settings->bytes[state->limited * (size_t)3];
+    for (uint8_t i = 0; i < 3 * count; i++) {
+        bytes[i] = (uint8_t)((uint16_t)(bytes[i] * scale) >> 8);
+    }
+    state->limited = (uint16_t)(state->limited + count);
 }
 
 /* What is on show changes by itself. */
 static bool is_running(const drom_strip_state *state)
 {
-    return state->is_on && state->effect != 0;
+    bool runs = state->picture.is_on && state->picture.effect != 0;
+    for (const drom_part_state *part = parts_of(state); part != NULL; part = part->next) {
+        runs = runs || (part->is_apart && part->picture.is_on && part->picture.effect != 0);
+    }
+    return runs;
 }
 
 static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
@@ -257,16 +386,22 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     if (state->next.is_armed) {
         return drom_deadline_wait(&state->next, timing->now);
     }
-    const bool is_over = is_running(state) && state->rendered == settings->count && state->frame != frame;
+    const bool is_over = is_running(state) && state->limited == settings->count && state->frame != frame;
     if (state->is_stale || is_over) {
         state->is_stale = false;
         state->is_sent = false;
         state->frame = frame;
         state->rendered = 0;
+        state->limited = 0;
+        state->sum = 0;
     }
     if (state->rendered < settings->count) {
         render(settings, state);
-        return state->rendered < settings->count ? 0 : RETRY_US;
+        return state->limited < settings->count ? 0 : RETRY_US;
+    }
+    if (DROM_WITH_CURRENT && state->limited < settings->count) {
+        limit(settings, state);
+        return state->limited < settings->count ? 0 : RETRY_US;
     }
     if (!state->is_sent || settings->every_ms == 0) {
         return RETRY_US;
@@ -281,8 +416,8 @@ static drom_wait wants(const void DROM_FLASH *settings_of, const void *state_of,
     if (state->is_sent && !state->is_stale && !is_running(state) && settings->every_ms != 0) {
         return 0;
     }
-    if (state->is_going_out || state->next.is_armed || state->is_stale ||
-        state->rendered != settings->count || (state->is_sent && settings->every_ms != 0)) {
+    if (state->is_going_out || state->next.is_armed || state->is_stale || state->limited != settings->count ||
+        (state->is_sent && settings->every_ms != 0)) {
         return DROM_LONG;
     }
     return drom_port_of(timing)->pixels->is_busy != NULL ? BEGIN_US
@@ -302,13 +437,13 @@ static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_tim
     latch(settings, state, port->clock->now(port->context));
 }
 
-static bool is_on(const void *state_of)
+static uint32_t uses(const void DROM_FLASH *settings)
 {
-    const drom_strip_state *const state = state_of;
-    return state->is_on;
+    return ((const drom_strip_settings DROM_FLASH *)settings)->most_ma > 0 ? DROM_USES_CURRENT : 0;
 }
 
 const drom_output_kind DROM_FLASH drom_strip = {
+    .uses = DROM_IS_BOUND ? NULL : uses,
     .undo = DROM_STRIP_OFF,
     .needs = DROM_USES_PIXELS,
     .check_settings = DROM_CHECKER(check_settings),

@@ -60,6 +60,7 @@ static const char DROM_FLASH denon_id[] = "denon";
 
 const drom_protocol DROM_FLASH drom_denon = {
     .id = DROM_ID(denon_id),
+    .number = DROM_DENON,
     DROM_FAMILY(pulse),
     .needs = DROM_USES_PAUSES,
     .timing = &timing,
@@ -88,6 +89,7 @@ static const char DROM_FLASH sharp_id[] = "sharp";
 
 const drom_protocol DROM_FLASH drom_sharp = {
     .id = DROM_ID(sharp_id),
+    .number = DROM_SHARP,
     DROM_FAMILY(pulse),
     .needs = DROM_USES_PAUSES,
     .timing = &timing,

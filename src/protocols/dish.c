@@ -31,6 +31,7 @@ static const char DROM_FLASH dish_id[] = "dish";
 
 const drom_protocol DROM_FLASH drom_dish = {
     .id = DROM_ID(dish_id),
+    .number = DROM_DISH,
     DROM_FAMILY(pulse),
     .needs = DROM_USES_SINGLE_LEADER,
     .timing = &timing,

@@ -30,6 +30,7 @@ static const char DROM_FLASH jvc_id[] = "jvc";
 
 const drom_protocol DROM_FLASH drom_jvc = {
     .id = DROM_ID(jvc_id),
+    .number = DROM_JVC,
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

@@ -37,6 +37,7 @@ static const char DROM_FLASH kaseikyo_id[] = "kaseikyo";
 
 const drom_protocol DROM_FLASH drom_kaseikyo = {
     .id = DROM_ID(kaseikyo_id),
+    .number = DROM_KASEIKYO,
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

@@ -39,6 +39,7 @@ static const char DROM_FLASH lg28_id[] = "lg28";
 
 const drom_protocol DROM_FLASH drom_lg28 = {
     .id = DROM_ID(lg28_id),
+    .number = DROM_LG28,
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

@@ -27,6 +27,7 @@ static const char DROM_FLASH mitsubishi_id[] = "mitsubishi";
 
 const drom_protocol DROM_FLASH drom_mitsubishi = {
     .id = DROM_ID(mitsubishi_id),
+    .number = DROM_MITSUBISHI,
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

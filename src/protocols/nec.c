@@ -64,10 +64,11 @@ static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder
 }
 
 /* The three protocols differ in what they check, and the narrower goes first. */
-#define NEC(name, rank_of, max_address_of, max_command_of, min_ms_of, longest_ms_of)                         \
+#define NEC(name, number_of, rank_of, max_address_of, max_command_of, min_ms_of, longest_ms_of)              \
     static const char DROM_FLASH id_##name[] = #name;                                                        \
     const drom_protocol DROM_FLASH drom_##name = {                                                           \
         .id = DROM_ID(id_##name),                                                                            \
+        .number = (number_of),                                                                               \
         DROM_FAMILY(pulse),                                                                                  \
         .timing = &timing,                                                                                   \
         .unpack = unpack_##name,                                                                             \
@@ -93,6 +94,6 @@ static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder
         .max_command = (max_command_of),                                                                     \
     }
 
-NEC(nec, 0, 0xff, 0xff, 62, 69);
-NEC(necx, 1, 0xffff, 0xff, 53, 78);
-NEC(nec32, 2, 0xffff, 0xffff, 45, 87);
+NEC(nec, DROM_NEC, 0, 0xff, 0xff, 62, 69);
+NEC(necx, DROM_NECX, 1, 0xffff, 0xff, 53, 78);
+NEC(nec32, DROM_NEC32, 2, 0xffff, 0xffff, 45, 87);

@@ -35,6 +35,7 @@ static const char DROM_FLASH nrc17_id[] = "nrc17";
 
 const drom_protocol DROM_FLASH drom_nrc17 = {
     .id = DROM_ID(nrc17_id),
+    .number = DROM_NRC17,
     DROM_FAMILY(phase),
     .timing = &timing,
     .unpack = unpack,

@@ -30,6 +30,7 @@ static const char DROM_FLASH rc5_id[] = "rc5";
 
 const drom_protocol DROM_FLASH drom_rc5 = {
     .id = DROM_ID(rc5_id),
+    .number = DROM_RC5,
     DROM_FAMILY(phase),
     .timing = &timing,
     .unpack = unpack,

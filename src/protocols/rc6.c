@@ -67,6 +67,7 @@ static const char DROM_FLASH rc6_id[] = "rc6";
 
 const drom_protocol DROM_FLASH drom_rc6 = {
     .id = DROM_ID(rc6_id),
+    .number = DROM_RC6,
     DROM_FAMILY(phase),
     .timing = &timing_rc6,
     .unpack = unpack_rc6,
@@ -94,6 +95,7 @@ static const char DROM_FLASH rc6a_id[] = "rc6a";
 
 const drom_protocol DROM_FLASH drom_rc6a = {
     .id = DROM_ID(rc6a_id),
+    .number = DROM_RC6A,
     DROM_FAMILY(phase),
     .timing = &timing_rc6a,
     .unpack = unpack_rc6a,

@@ -32,6 +32,7 @@ static const char DROM_FLASH rca_id[] = "rca";
 
 const drom_protocol DROM_FLASH drom_rca = {
     .id = DROM_ID(rca_id),
+    .number = DROM_RCA,
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

@@ -28,6 +28,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     static const char DROM_FLASH id_##length_of[] = "rcmm" #length_of;                                       \
     const drom_protocol DROM_FLASH drom_rcmm##length_of = {                                                  \
         .id = DROM_ID(id_##length_of),                                                                       \
+        .number = DROM_RCMM##length_of,                                                                      \
         DROM_FAMILY(quad),                                                                                   \
         .timing = &timing_##length_of,                                                                       \
         .unpack = unpack,                                                                                    \

@@ -28,6 +28,7 @@ static const char DROM_FLASH recs80_id[] = "recs80";
 
 const drom_protocol DROM_FLASH drom_recs80 = {
     .id = DROM_ID(recs80_id),
+    .number = DROM_RECS80,
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

@@ -33,6 +33,7 @@ static const char DROM_FLASH samsung32_id[] = "samsung32";
 
 const drom_protocol DROM_FLASH drom_samsung32 = {
     .id = DROM_ID(samsung32_id),
+    .number = DROM_SAMSUNG32,
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

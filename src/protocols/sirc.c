@@ -30,6 +30,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     static const char DROM_FLASH id_##length_of[] = "sirc" #length_of;                                       \
     const drom_protocol DROM_FLASH drom_sirc##length_of = {                                                  \
         .id = DROM_ID(id_##length_of),                                                                       \
+        .number = DROM_SIRC##length_of,                                                                      \
         DROM_FAMILY(pulse),                                                                                  \
         .timing = &timing_##length_of,                                                                       \
         .unpack = unpack,                                                                                    \

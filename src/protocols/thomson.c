@@ -29,6 +29,7 @@ static const char DROM_FLASH thomson_id[] = "thomson";
 
 const drom_protocol DROM_FLASH drom_thomson = {
     .id = DROM_ID(thomson_id),
+    .number = DROM_THOMSON,
     DROM_FAMILY(pulse),
     .timing = &timing,
     .unpack = unpack,

@@ -107,7 +107,8 @@ static bool end_burst(drom_fingerprint *fingerprint, drom_us ended_at, drom_fram
     const bool is_unknown = !fingerprint->is_reported && fingerprint->intervals >= DROM_UNKNOWN_MIN_INTERVALS;
     if (is_unknown) {
         *frame = (drom_frame){
-            .code = {.protocol = &drom_unknown, .address = number_of(fingerprint)},
+            .protocol = &drom_unknown,
+            .code = {DROM_UNKNOWN, .address = number_of(fingerprint)},
             .at = fingerprint->began_at,
             .lasted_us = ended_at - fingerprint->began_at,
             .intervals = fingerprint->intervals,
@@ -122,6 +123,6 @@ static bool end_burst(drom_fingerprint *fingerprint, drom_us ended_at, drom_fram
 static const char DROM_FLASH unknown_id[] = "unknown";
 
 const drom_protocol DROM_FLASH drom_unknown = {
-    .id = DROM_ID(unknown_id), .period_us = 110000, .has_any_period = true};
+    .id = DROM_ID(unknown_id), .number = DROM_UNKNOWN, .period_us = 110000, .has_any_period = true};
 
 const drom_fingerprinting DROM_FLASH drom_fingerprints = {take_run, end_burst};

@@ -180,7 +180,7 @@ drom_heard drom_phase_step(const drom_protocol DROM_FLASH *protocol, drom_decode
     if (!timing->is_msb_first && timing->bits < 32) {
         decoder->bits >>= 32 - timing->bits;
     }
-    *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at};
+    *frame = (drom_frame){.protocol = protocol, .at = decoder->at};
     drom_report_margin(decoder, decoder->more / 2, frame);
     return protocol->unpack(decoder, frame) ? DROM_FRAME : DROM_NOTHING;
 }

@@ -36,7 +36,7 @@ static void split(uint16_t more, uint32_t bits, uint8_t count, bool is_msb_first
 
 bool drom_pulse_unpack_plain(const drom_decoder *decoder, drom_frame *frame)
 {
-    const drom_pulse_timing timing = *(const drom_pulse_timing DROM_FLASH *)frame->code.protocol->timing;
+    const drom_pulse_timing timing = *(const drom_pulse_timing DROM_FLASH *)frame->protocol->timing;
     uint16_t more = timing.bits > 32 ? decoder->more : 0;
     uint32_t bits = decoder->bits;
     frame->toggle = take_toggle(&more, &bits, timing.toggle_bit, timing.bits, timing.is_msb_first);
@@ -46,7 +46,7 @@ bool drom_pulse_unpack_plain(const drom_decoder *decoder, drom_frame *frame)
 
 bool drom_phase_unpack_plain(const drom_decoder *decoder, drom_frame *frame)
 {
-    const drom_phase_timing timing = *(const drom_phase_timing DROM_FLASH *)frame->code.protocol->timing;
+    const drom_phase_timing timing = *(const drom_phase_timing DROM_FLASH *)frame->protocol->timing;
     uint16_t more = 0;
     uint32_t bits = decoder->bits;
     frame->toggle = take_toggle(&more, &bits, timing.toggle_bit, timing.bits, timing.is_msb_first);

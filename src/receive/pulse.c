@@ -156,7 +156,7 @@ static bool fill(const drom_protocol DROM_FLASH *protocol, const drom_decoder *d
 {
     const timing_ref timing = protocol->timing;
     *frame = (drom_frame){
-        .code = {.protocol = protocol},
+        .protocol = protocol,
         .at = decoder->at,
         .kind = timing->has_headerless_repeat && lacks_header(timing, decoder) ? DROM_FRAME_HEADERLESS
                                                                                : DROM_FRAME_WHOLE,
@@ -289,7 +289,7 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, drom_dec
     }
     if (is_repeat_frame) {
         drom_note_margin(decoder, (uint16_t)(to_leader - to_ditto) / 2);
-        *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at, .kind = DROM_FRAME_REPEAT};
+        *frame = (drom_frame){.protocol = protocol, .at = decoder->at, .kind = DROM_FRAME_REPEAT};
         drom_report_margin(decoder, between(leader, ditto) / 2, frame);
         return DROM_FRAME;
     }

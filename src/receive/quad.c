@@ -72,7 +72,7 @@ static bool take_bits(const drom_quad_timing *timing, drom_decoder *decoder, con
 static bool fill(const drom_protocol DROM_FLASH *protocol, const drom_decoder *decoder, drom_frame *frame)
 {
     const drom_quad_timing DROM_FLASH *const timing = protocol->timing;
-    *frame = (drom_frame){.code = {.protocol = protocol}, .at = decoder->at};
+    *frame = (drom_frame){.protocol = protocol, .at = decoder->at};
     drom_report_margin(decoder, (uint16_t)(FINER * (timing->step_us / 2)), frame);
     return protocol->unpack(decoder, frame);
 }

@@ -89,15 +89,15 @@ static bool is_believable(const drom_receiver *receiver, const drom_frame *frame
         return true;
     }
     return receiver->repeat_until.is_armed &&
-           (is_repeat_frame ? before->has_ditto : before == frame->code.protocol);
+           (is_repeat_frame ? before->has_ditto : before == frame->protocol);
 }
 
 static void believe(drom_receiver *receiver, drom_frame *frame)
 {
     if (frame->kind == DROM_FRAME_REPEAT) {
-        frame->code.protocol = receiver->repeat_of;
+        frame->protocol = receiver->repeat_of;
     }
-    receiver->repeat_of = frame->code.protocol;
+    receiver->repeat_of = frame->protocol;
     drom_deadline_arm(&receiver->repeat_until, frame->at, DROM_DITTO_MS * (drom_us)1000);
 }
 
@@ -142,7 +142,7 @@ DROM_APART static void step(const drom_receiver *receiver, uint8_t i, const drom
     const drom_receive_plan DROM_FLASH *const plan = drom_receiver_plan(receiver);
     const drom_protocol_ref protocol = plan->protocols.rows[i];
     drom_decoder *const decoder = &plan->decoders[i];
-    const drom_protocol_ref before = frame->code.protocol;
+    const drom_protocol_ref before = frame->protocol;
     drom_frame second;
     /* cppcheck-suppress uninitvar */ /* the decoder fills it, where it says that it has a frame */
     drom_frame *const claim = before == NULL ? frame : &second;
@@ -152,7 +152,7 @@ DROM_APART static void step(const drom_receiver *receiver, uint8_t i, const drom
         decoder->phase = DROM_PHASE_IDLE;
     }
     if (!is_whole || !is_believable(receiver, claim)) {
-        frame->code.protocol = before;
+        frame->protocol = before;
     } else if (before != NULL && protocol->rank < before->rank) {
         *frame = second;
     }
@@ -172,7 +172,7 @@ static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_
     }
     if (i == 0) {
         filter->awaited_us = UINT16_MAX;
-        frame->code.protocol = NULL;
+        frame->protocol = NULL;
     }
     drom_decoder *decoder = &plan->decoders[i];
     const drom_protocol_ref DROM_FLASH *row = &plan->protocols.rows[i];
@@ -199,11 +199,11 @@ static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_
         }
     }
     filter->row = 0;
-    const drom_protocol_ref heard = frame->code.protocol;
-    if (heard == NULL) {
+    if (frame->protocol == NULL) {
         return false;
     }
     believe(receiver, frame);
+    frame->code.protocol = frame->protocol->number;
     drom_fingerprint *const memory = plan->unknown.memory;
     forget_frames(receiver, NULL, true); /* its marks belong to no other frame */
     filter->awaited_us = UINT16_MAX;

@@ -31,6 +31,5 @@ bool drom_rules_undo(drom_rules *rules);
 void drom_rules_order(drom_rules *rules, const drom_action *action, int16_t number);
 
 /* The value of an action with a number in it, as its flags say. */
-uint32_t drom_rules_with_number(const drom_action *action, int16_t number);
 
 #endif

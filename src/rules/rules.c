@@ -24,6 +24,9 @@ DROM_APART void drom_rules_init(drom_rules *rules)
     clear(plan->hands.rows, plan->hands.count * sizeof(drom_hand));
     clear(plan->sequences.rows, plan->sequences.count * sizeof(drom_sequence));
     clear(plan->timers.rows, plan->timers.count * sizeof(drom_timer));
+    if (DROM_WITH_INPUTS) {
+        clear(plan->switches.rows, plan->switches.count * sizeof(bool));
+    }
     for (uint8_t i = 0; i < plan->values.count; i++) {
         plan->numbers[i] = plan->values.rows[i].start;
     }
@@ -106,15 +109,23 @@ static int16_t limit(const drom_value *value, int32_t number)
     return value->max;
 }
 
-static void count_value(drom_rules *rules, uint8_t row, uint8_t verb, uint32_t amount)
+/* `given`: the event's number. */
+static void count_value(drom_rules *rules, const drom_action *action, int16_t given)
 {
+    const uint8_t row = action->row;
+    const uint8_t verb = action->verb;
     const drom_value value = drom_rules_plan_of(rules)->values.rows[row];
     int16_t *const number = &drom_rules_plan_of(rules)->numbers[row];
-    const int16_t by = (int16_t)(uint16_t)amount;
+    int16_t change = (int16_t)(uint16_t)action->value;
+    if (DROM_WITH_NUMBERS && (action->flags & DROM_OF_VALUE) != 0) {
+        change = drom_rules_plan_of(rules)->numbers[(uint8_t)action->value];
+    } else if (DROM_WITH_NUMBERS && (action->flags & DROM_OF_EVENT) != 0) {
+        change = given;
+    }
     const int16_t from = *number;
-    *number = limit(&value, verb == DROM_VALUE_UP     ? (int32_t)from + by
-                            : verb == DROM_VALUE_DOWN ? (int32_t)from - by
-                                                      : by);
+    *number = limit(&value, verb == DROM_VALUE_UP     ? (int32_t)from + change
+                            : verb == DROM_VALUE_DOWN ? (int32_t)from - change
+                                                      : change);
     if (*number != from) {
         post(rules, DROM_SOURCE_VALUE, row, 0);
     }
@@ -159,7 +170,8 @@ static void direct_scene(drom_rules *rules, uint8_t scene, uint8_t verb)
 
 uint32_t drom_rules_with_number(const drom_action *action, int16_t number)
 {
-    const uint16_t from = number < 0 ? 0 : (uint16_t)number;
+    const bool is_cut = number < 0 && (action->flags & DROM_BELOW_ZERO) == 0;
+    const uint16_t from = is_cut ? 0 : (uint16_t)number;
     if ((action->flags & DROM_AS_PERCENT) != 0) {
         return (action->value & ~UINT32_C(0xff)) |
                (uint16_t)((uint16_t)((from < 100 ? from : 100) * 255u + 50u) / 100u);
@@ -243,7 +255,7 @@ static void go_on(drom_rules *rules)
     } else if (DROM_WITH_MODES && action.target == DROM_TO_MODE) {
         enter(rules, action.row);
     } else if (DROM_WITH_VALUES && action.target == DROM_TO_VALUE) {
-        count_value(rules, action.row, action.verb, value_of(rules, &action, run->owner.number));
+        count_value(rules, &action, run->owner.number);
     } else if (DROM_WITH_TIMERS && action.target == DROM_TO_TIMER) {
         set_timer(rules, &drom_rules_plan_of(rules)->timers.rows[action.row], action.verb, action.value);
     } else if (DROM_WITH_SCENES && action.target == DROM_TO_SCENE) {
@@ -380,6 +392,10 @@ DROM_APART bool drom_rules_act(drom_rules *rules)
 DROM_APART void drom_rules_take(drom_rules *rules, const drom_event *event)
 {
     drom_hand *const hands = drom_rules_plan_of(rules)->hands.rows;
+    const drom_observer *const observer = drom_observer_of(rules);
+    if (event->source != DROM_SOURCE_KEY && observer != NULL && observer->event != NULL) {
+        observer->event(observer->context, event);
+    }
     switch (event->source) {
     case DROM_SOURCE_KEY:
         pass_mode(rules);

@@ -24,6 +24,11 @@ static uint16_t use_of(const drom_action DROM_FLASH *rows, uint8_t count)
     return used;
 }
 
+bool drom_rules_hear(const drom_rules_plan DROM_FLASH *plan)
+{
+    return plan->rules.count > 0 && plan->rules.rows[plan->rules.count - 1].source == DROM_SOURCE_HEARD;
+}
+
 uint16_t drom_rules_uses(const drom_rules_plan DROM_FLASH *plan)
 {
     uint16_t used = plan->modes.count > 0 ? DROM_USES_MODES : 0;

@@ -31,6 +31,7 @@ void drom_air_begin_transmission(drom_timing *timing, drom_us from, bool is_shie
     drom_air *const air = &timing->air;
     air->transmit_from = from;
     air->is_transmitting = true;
+    air->covered = 0;
     air->is_muted = !is_shielded;
 }
 

@@ -1,0 +1,48 @@
+/* The drive: two motors, one on each side, that move and steer together. */
+#ifndef DROMIKOS_DRIVE_H
+#define DROMIKOS_DRIVE_H
+
+#include "motor.h"
+
+/** The values are levels, 0 to 255, as DROM_MOTOR_AT() has them. */
+typedef enum drom_drive_verb {
+    DROM_DRIVE_STOP, /**< by the ramps */
+    DROM_DRIVE_COAST,
+    DROM_DRIVE_BRAKE, /**< where both motors can */
+    DROM_DRIVE_FORWARD,
+    DROM_DRIVE_BACK,
+    DROM_DRIVE_LEFT,      /**< forward, round to the left: the left side stands */
+    DROM_DRIVE_RIGHT,     /**< forward, round to the right */
+    DROM_DRIVE_SPIN_LEFT, /**< on the spot: the left side runs back */
+    DROM_DRIVE_SPIN_RIGHT,
+} drom_drive_verb;
+
+/** One of its motors, which is an output of the plan, too. */
+typedef struct drom_drive_side {
+    const drom_motor_settings DROM_FLASH *settings;
+    drom_motor_state *state;
+} drom_drive_side;
+
+/** Where one side ends by itself, at a limit or a switch, or is stopped by another order, the other ends,
+ * too: none runs on alone. */
+typedef struct drom_drive_settings {
+    drom_drive_side left;
+    drom_drive_side right;
+} drom_drive_settings;
+
+typedef struct drom_drive_state {
+    bool moves_left; /**< by its newest order */
+    bool moves_right;
+} drom_drive_state;
+
+extern const drom_output_kind DROM_FLASH drom_drive;
+
+/** A row of the outputs table, after those of its motors. `settings_of` is a drom_drive_settings in flash,
+ * `state_of` a drom_drive_state. */
+#define DROM_DRIVE(settings_of, state_of)                                                                    \
+    {                                                                                                        \
+        .kind = &drom_drive, .settings = 1 ? &(settings_of) : (const drom_drive_settings DROM_FLASH *)NULL,  \
+        .state = 1 ? &(state_of) : (drom_drive_state *)NULL                                                  \
+    }
+
+#endif
