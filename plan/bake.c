@@ -10,6 +10,19 @@ static char *protocol_name(const plan *loaded, drom_protocol_ref protocol)
     return g_strdup_printf("%s%s", plan_is_own(loaded, protocol) ? "own_" : "drom_", protocol->id);
 }
 
+/* "DROM_NEC", or "DROM_OWN_PROTOCOL + 1". */
+static char *protocol_number(const plan *loaded, uint8_t number)
+{
+    if (number == DROM_NO_PROTOCOL) {
+        return g_strdup("DROM_NO_PROTOCOL");
+    }
+    if (number >= DROM_OWN_PROTOCOL && number != DROM_UNKNOWN) {
+        return g_strdup_printf("DROM_OWN_PROTOCOL + %d", number - DROM_OWN_PROTOCOL);
+    }
+    g_autofree char *name = g_ascii_strup(plan_protocol(loaded, number)->id, -1);
+    return g_strconcat("DROM_", name, NULL);
+}
+
 static void put_pulse(GString *out, const drom_pulse_timing *timing, const char *id)
 {
     g_string_append_printf(out,
@@ -41,15 +54,19 @@ static void put_quad(GString *out, const drom_quad_timing *timing, const char *i
                            timing->space_us, timing->step_us, timing->bits);
 }
 
-/* The rows of a protocol that the plan declares itself. */
-static void put_own_protocol(GString *out, const drom_protocol *protocol)
+static const char *family_of(const drom_protocol *protocol)
 {
-    const char *family = "quad";
+    return protocol->step == drom_pulse_step ? "pulse" : protocol->step == drom_phase_step ? "phase" : "quad";
+}
+
+/* The rows of a protocol that the plan declares itself. */
+static void put_own_protocol(GString *out, const plan *loaded, const drom_protocol *protocol)
+{
+    g_autofree char *number = protocol_number(loaded, protocol->number);
+    const char *const family = family_of(protocol);
     if (protocol->step == drom_pulse_step) {
-        family = "pulse";
         put_pulse(out, protocol->timing, protocol->id);
     } else if (protocol->step == drom_phase_step) {
-        family = "phase";
         put_phase(out, protocol->timing, protocol->id);
     } else {
         put_quad(out, protocol->timing, protocol->id);
@@ -58,27 +75,75 @@ static void put_own_protocol(GString *out, const drom_protocol *protocol)
         out,
         "static const char DROM_FLASH id_%s[] = \"%s\";\n"
         "static const drom_protocol DROM_FLASH own_%s = {\n"
-        "    .id = DROM_ID(id_%s),\n    DROM_FAMILY(%s),\n    .timing = &timing_%s,\n"
+        "    .id = DROM_ID(id_%s),\n    .number = %s,\n    DROM_FAMILY(%s),\n    .timing = &timing_%s,\n"
         "    .unpack = drom_%s_unpack_plain,\n    .glitch_us = %u,\n"
         "    .first_mark_min_us = %u,\n    .first_mark_max_us = %u,\n    .lead_in_us = %u,\n"
         "    .silence_us = %u,\n    .period_us = %u,\n    .gap_us = %u,\n    .length = %u,\n"
         "    .min_ms = %u,\n    .rank = %u,\n    .has_ditto = %s,\n    .has_toggle = %s,\n"
         "    .has_any_period = %s,\n};\n\n",
-        protocol->id, protocol->id, protocol->id, protocol->id, family, protocol->id, family,
+        protocol->id, protocol->id, protocol->id, protocol->id, number, family, protocol->id, family,
         protocol->glitch_us, protocol->first_mark_min_us, protocol->first_mark_max_us, protocol->lead_in_us,
         protocol->silence_us, protocol->period_us, protocol->gap_us, protocol->length, protocol->min_ms,
         protocol->rank, c_bool(protocol->has_ditto), c_bool(protocol->has_toggle),
         c_bool(protocol->has_any_period));
 }
 
-static void put_receive(GString *out, const plan *loaded)
+/* How such a protocol is sent. */
+static void put_own_waveform(GString *out, const drom_waveform *waveform)
+{
+    const char *const family = family_of(waveform->protocol);
+    const char *const id = waveform->protocol->id;
+    g_string_append_printf(
+        out,
+        "static const drom_waveform DROM_FLASH own_%s_waveform = {.protocol = &own_%s, .timing = &timing_%s, "
+        ".chunk = drom_%s_chunk, .pack = drom_%s_pack_plain, .max_address = 0x%x, .max_command = 0x%x, "
+        ".longest_ms = %u, .carrier_khz = %u};\n\n",
+        id, id, id, family, family, waveform->max_address, waveform->max_command, waveform->longest_ms,
+        waveform->carrier_khz);
+}
+
+static bool is_heard(const plan *loaded, drom_protocol_ref protocol)
 {
     const drom_receive_plan *const receive = &plan_tables(loaded)->receive;
     for (uint8_t i = 0; i < receive->protocols.count; i++) {
-        if (plan_is_own(loaded, receive->protocols.rows[i])) {
-            put_own_protocol(out, receive->protocols.rows[i]);
+        if (receive->protocols.rows[i] == protocol) {
+            return true;
         }
     }
+    return false;
+}
+
+/* Does some sender send a key of it? */
+static bool is_sent(const plan *loaded, drom_protocol_ref protocol)
+{
+    for (guint i = 0; i < loaded->sent->len; i++) {
+        for (guint j = 0; j < ((const GArray *)g_ptr_array_index(loaded->sent, i))->len; j++) {
+            if (plan_sent_code(loaded, i, j)->protocol == protocol->number) {
+                return true;
+            }
+        }
+    }
+    return false;
+}
+
+static void put_own_protocols(GString *out, const plan *loaded)
+{
+    for (unsigned i = 0; i < plan_own_count(loaded); i++) {
+        const drom_waveform *const waveform = plan_own_waveform(loaded, i);
+        const bool goes_out = is_sent(loaded, waveform->protocol);
+        if (goes_out || is_heard(loaded, waveform->protocol)) {
+            put_own_protocol(out, loaded, waveform->protocol);
+        }
+        if (goes_out) {
+            put_own_waveform(out, waveform);
+        }
+    }
+}
+
+static void put_receive(GString *out, const plan *loaded)
+{
+    const drom_receive_plan *const receive = &plan_tables(loaded)->receive;
+    put_own_protocols(out, loaded);
     if (receive->protocols.count > 0) {
         g_string_append(out, "static const drom_protocol_ref DROM_FLASH protocols[] = {");
         for (uint8_t i = 0; i < receive->protocols.count; i++) {
@@ -105,8 +170,8 @@ static void put_handsets(GString *out, const plan *loaded)
                                plan_handset_name(loaded, i));
         for (uint8_t key = 0; key < handset->codes.count; key++) {
             const drom_code *const code = &handset->codes.rows[key];
-            g_autofree char *name = protocol_name(loaded, code->protocol);
-            g_string_append_printf(out, "    {&%s, 0x%x, 0x%x}, /* %s */\n", name, code->address,
+            g_autofree char *number = protocol_number(loaded, code->protocol);
+            g_string_append_printf(out, "    {%s, 0x%x, 0x%x}, /* %s */\n", number, code->address,
                                    code->command, plan_key_name(loaded, i, key));
         }
         g_string_append(out, "};\n");
@@ -157,6 +222,65 @@ static void put_handsets(GString *out, const plan *loaded)
     g_string_append_c(out, '\n');
 }
 
+static void put_contacts(GString *out, const plan *loaded)
+{
+    const drom_contacts_plan *const contacts = &plan_tables(loaded)->contacts;
+    const uint8_t switches = plan_tables(loaded)->rules.switches.count;
+    if (contacts->contacts.count == 0) {
+        return;
+    }
+    g_string_append(out, "static const drom_contact DROM_FLASH contacts[] = {\n");
+    for (uint8_t i = 0; i < contacts->contacts.count; i++) {
+        const drom_contact *const contact = &contacts->contacts.rows[i];
+        if (contact->handset == DROM_A_SWITCH) {
+            g_string_append_printf(out, "    {%u, DROM_A_SWITCH, %u}, /* %s */\n", contact->pin, contact->row,
+                                   source_name(loaded->source, A_SWITCH, contact->row)->text);
+        } else {
+            g_string_append_printf(out, "    {%u, %u, %u}, /* %s.%s */\n", contact->pin, contact->handset,
+                                   contact->row, plan_handset_name(loaded, contact->handset),
+                                   plan_key_name(loaded, contact->handset, contact->row));
+        }
+    }
+    g_string_append_printf(out, "};\nstatic drom_touch touches[%u];\nstatic drom_deadline look_at;\n",
+                           contacts->contacts.count);
+    if (switches > 0) {
+        g_string_append_printf(out, "static bool switches[%u];\n", switches);
+    }
+    g_string_append_c(out, '\n');
+}
+
+static void put_interlocks(GString *out, const plan *loaded)
+{
+    const drom_outputs_plan *const outputs = &plan_tables(loaded)->outputs;
+    for (uint8_t i = 0; i < outputs->interlocks.count; i++) {
+        const drom_interlock *const interlock = &outputs->interlocks.rows[i];
+        g_string_append_printf(
+            out, "static drom_interlock_state only_state_%u;\nstatic const uint8_t DROM_FLASH only_%u[] = {",
+            i, i);
+        for (uint8_t j = 0; j < interlock->outputs.count; j++) {
+            g_string_append_printf(out, "%s%u", j > 0 ? ", " : "", interlock->outputs.rows[j]);
+        }
+        g_string_append(out, "};\n");
+    }
+    for (uint8_t i = 0; i < outputs->interlocks.count; i++) {
+        g_string_append_printf(out, "%s{DROM_ROWS(only_%u), %u, &only_state_%u}%s",
+                               i == 0 ? "static const drom_interlock DROM_FLASH interlocks[] = {" : ", ", i,
+                               outputs->interlocks.rows[i].pause_ms, i,
+                               i + 1 == outputs->interlocks.count ? "};\n\n" : "");
+    }
+}
+
+static void put_guard(GString *out, const plan *loaded)
+{
+    const drom_guard_plan *const guard = &plan_tables(loaded)->guard;
+    for (uint8_t i = 0; i < guard->pins.count; i++) {
+        g_string_append_printf(out, "%s{%u, %s}%s",
+                               i == 0 ? "static const drom_rest_pin DROM_FLASH guarded[] = {" : ", ",
+                               guard->pins.rows[i].pin, c_bool(guard->pins.rows[i].is_high),
+                               i + 1 == guard->pins.count ? "};\n\n" : "");
+    }
+}
+
 static bool is_first_of_kind(const plan *loaded, unsigned output)
 {
     unsigned first = 0;
@@ -166,117 +290,45 @@ static bool is_first_of_kind(const plan *loaded, unsigned output)
     return first == output;
 }
 
-static void put_outputs(GString *out, const plan *loaded, const char *name)
+static void put_output(GString *out, const plan *loaded, unsigned output)
+{
+    const output_kind *const kind = plan_output_kind(loaded, output);
+    const char *const its_name = plan_output_name(loaded, output);
+    if (kind->bake_shared != NULL && is_first_of_kind(loaded, output)) {
+        kind->bake_shared(out, loaded);
+    }
+    if (kind->bake_tables != NULL) {
+        kind->bake_tables(out, loaded, output);
+    }
+    g_string_append_printf(out, "static const drom_%s_settings DROM_FLASH settings_%s = {", kind->name,
+                           its_name);
+    kind->bake_settings(out, loaded, output);
+    g_string_append_printf(out, "};\nstatic drom_%s_state state_%s;\n", kind->name, its_name);
+}
+
+static void put_outputs_that(GString *out, const plan *loaded, bool join)
 {
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        const output_kind *const kind = plan_output_kind(loaded, i);
-        const char *const its_name = plan_output_name(loaded, i);
-        if (kind->bake_shared != NULL && is_first_of_kind(loaded, i)) {
-            kind->bake_shared(out, loaded);
+        if (plan_output_kind(loaded, i)->joins_outputs == join) {
+            put_output(out, loaded, i);
         }
-        if (kind->bake_tables != NULL) {
-            kind->bake_tables(out, loaded, i);
-        }
-        g_string_append_printf(out, "static const drom_%s_settings DROM_FLASH %s_settings_%s = {", kind->name,
-                               name, its_name);
-        kind->bake_settings(out, loaded, i);
-        g_string_append_printf(out, "};\nstatic drom_%s_state state_%s;\n", kind->name, its_name);
     }
+}
+
+/* Those that join others come after these. */
+static void put_outputs(GString *out, const plan *loaded)
+{
+    put_outputs_that(out, loaded, false);
+    put_outputs_that(out, loaded, true);
     if (plan_output_count(loaded) > 0) {
         g_string_append(out, "static const drom_output DROM_FLASH outputs[] = {\n");
         for (unsigned i = 0; i < plan_output_count(loaded); i++) {
             g_autofree char *macro = g_ascii_strup(plan_output_kind(loaded, i)->name, -1);
-            g_string_append_printf(out, "    DROM_%s(%s_settings_%s, state_%s),\n", macro, name,
+            g_string_append_printf(out, "    DROM_%s(settings_%s, state_%s),\n", macro,
                                    plan_output_name(loaded, i), plan_output_name(loaded, i));
         }
         g_string_append(out, "};\n\n");
     }
-}
-
-static void put_actions(GString *out, const plan *loaded, const char *name, const drom_action *rows,
-                        uint8_t count)
-{
-    g_string_append_printf(out, "static const drom_action DROM_FLASH %s[] = {\n", name);
-    for (uint8_t i = 0; i < count; i++) {
-        g_autofree char *text = plan_action_text(loaded, &rows[i]);
-        g_string_append_printf(
-            out, "    %s(%u, %u, 0x%x), /* %s %s */\n",
-            (rows[i].flags & DROM_WHILE_HELD) != 0 ? "DROM_ORDER_WHILE_HELD" : "DROM_ORDER", rows[i].row,
-            rows[i].verb, rows[i].value, plan_output_name(loaded, rows[i].row), text);
-    }
-    g_string_append(out, "};\n");
-}
-
-static bool are_alike(const drom_rule *a, const drom_rule *b)
-{
-    bool are = a->actions.count == b->actions.count;
-    for (uint8_t i = 0; are && i < a->actions.count; i++) {
-        const drom_action *const one = &a->actions.rows[i];
-        const drom_action *const other = &b->actions.rows[i];
-        are = one->row == other->row && one->verb == other->verb && one->value == other->value &&
-              one->flags == other->flags;
-    }
-    return are;
-}
-
-/* The first rule with the same actions as this one: they share a table. */
-static uint8_t first_alike(const drom_rules_plan *rules, uint8_t row)
-{
-    uint8_t first = 0;
-    while (!are_alike(&rules->rules.rows[first], &rules->rules.rows[row])) {
-        first++;
-    }
-    return first;
-}
-
-static void put_rules(GString *out, const plan *loaded)
-{
-    const drom_rules_plan *const rules = &plan_tables(loaded)->rules;
-    for (uint8_t i = 0; i < rules->rules.count; i++) {
-        if (first_alike(rules, i) == i) {
-            g_autofree char *name = g_strdup_printf("actions_%u", i);
-            put_actions(out, loaded, name, rules->rules.rows[i].actions.rows,
-                        rules->rules.rows[i].actions.count);
-        }
-    }
-    if (rules->held.count > 0) {
-        g_string_append_printf(out, "static drom_held held[%u];\n", rules->held.count);
-    }
-    if (rules->rules.count == 0) {
-        return;
-    }
-    g_string_append(out, "static const drom_rule DROM_FLASH rules[] = {\n");
-    for (uint8_t i = 0; i < rules->rules.count; i++) {
-        const drom_rule *const rule = &rules->rules.rows[i];
-        const bool is_key = rule->source == DROM_SOURCE_KEY;
-        g_string_append_printf(out, "    {.source = %s, ", is_key ? "DROM_SOURCE_KEY" : "DROM_SOURCE_START");
-        if (is_key) {
-            g_string_append_printf(out, ".row = %u, .key = %u, .gestures = %u, .hold = %u, ", rule->row,
-                                   rule->key, rule->gestures, rule->hold);
-        }
-        g_string_append_printf(out, ".actions = DROM_ROWS(actions_%u)}, ", first_alike(rules, i));
-        if (is_key) {
-            g_string_append_printf(out, "/* line %d: %s.%s */\n", plan_rule_line(loaded, i),
-                                   plan_handset_name(loaded, rule->row),
-                                   plan_key_name(loaded, rule->row, rule->key));
-        } else {
-            g_string_append(out, "/* at start */\n");
-        }
-    }
-    g_string_append(out, "};\n\n");
-}
-
-/* The gestures that some rule names: the others needn't be reported on a chip. */
-static uint8_t gestures_of(const drom_rules_plan *rules)
-{
-    uint8_t gestures = 0;
-    for (uint8_t i = 0; i < rules->rules.count; i++) {
-        gestures |= rules->rules.rows[i].gestures;
-    }
-    if (rules->held.count > 0) { /* which begins and ends with these */
-        gestures |= DROM_PRESS | DROM_RELEASE;
-    }
-    return gestures;
 }
 
 static void put_plan(GString *out, const plan *loaded, const char *name)
@@ -306,41 +358,71 @@ static void put_plan(GString *out, const plan *loaded, const char *name)
         keys->hold_ms.count > 0 ? "        .hold_ms = DROM_ROWS(hold_ms),\n" : "",
         keys->doubles.count > 0 ? "        .doubles = DROM_ROWS(doubles),\n" : "", keys->tap_ms,
         keys->double_ms, keys->repeat_after_ms, keys->repeat_every_ms, keys->repeat_fastest_ms,
-        gestures_of(&tables->rules));
-    g_string_append_printf(out, "    .rules = {%s%s%s},\n",
-                           tables->rules.rules.count > 0 ? ".rules = DROM_ROWS(rules), " : "",
-                           tables->rules.hands.count > 0 ? ".hands = DROM_ROWS(hands), " : "",
-                           tables->rules.held.count > 0 ? ".held = DROM_ROWS(held)" : "");
+        plan_bake_gestures(&tables->rules));
+    if (tables->contacts.contacts.count > 0) {
+        g_string_append(
+            out,
+            "    .contacts = {.contacts = DROM_ROWS(contacts), .touches = touches, .next = &look_at},\n");
+    }
+    const drom_rules_plan *const rules = &tables->rules;
+    const struct {
+        unsigned count;
+        const char *text;
+    } parts[] = {
+        {rules->rules.count, ".rules = DROM_ROWS(rules)"},
+        {rules->modes.count, ".modes = DROM_ROWS(modes)"},
+        {rules->values.count, ".values = DROM_ROWS(values)"},
+        {rules->hands.count, ".hands = DROM_ROWS(hands)"},
+        {rules->sequences.count, ".sequences = DROM_ROWS(sequences)"},
+        {rules->held.count, ".held = DROM_ROWS(held)"},
+        {rules->timers.count, ".timers = DROM_ROWS(timers)"},
+        {rules->switches.count, ".switches = DROM_ROWS(switches)"},
+        {rules->values.count, ".numbers = numbers"},
+    };
+    g_string_append(out, "    .rules = {");
+    bool is_first = true;
+    for (gsize i = 0; i < G_N_ELEMENTS(parts); i++) {
+        if (parts[i].count > 0) {
+            g_string_append_printf(out, "%s%s", is_first ? "" : ", ", parts[i].text);
+            is_first = false;
+        }
+    }
+    g_string_append(out, "},\n");
     if (plan_output_count(loaded) > 0) {
-        g_string_append(out, "    .outputs = {.outputs = DROM_ROWS(outputs)},\n");
+        g_string_append_printf(out, "    .outputs = {.outputs = DROM_ROWS(outputs)%s},\n",
+                               tables->outputs.interlocks.count > 0 ? ", .interlocks = DROM_ROWS(interlocks)"
+                                                                    : "");
+    }
+    if (tables->guard.ms > 0) {
+        g_string_append_printf(out, "    .guard = {%s.ms = %u},\n",
+                               tables->guard.pins.count > 0 ? ".pins = DROM_ROWS(guarded), " : "",
+                               tables->guard.ms);
     }
     g_string_append(out, "};\n");
 }
 
-/* A key of a protocol of the plan's own can be received, but the chip has no function that sends it. */
-static char *find_unsendable(const plan *loaded)
+char *bake_in_ascii(GString *out)
 {
-    for (guint i = 0; i < loaded->sent->len; i++) {
-        const GArray *const sent = g_ptr_array_index(loaded->sent, i);
-        for (guint j = 0; j < sent->len; j++) {
-            const drom_protocol_ref protocol = plan_sent_code(loaded, i, j)->protocol;
-            if (plan_is_own(loaded, protocol)) {
-                g_autofree char *key = plan_sent_name(loaded, i, j);
-                return g_strdup_printf(
-                    "'%s' is of the plan's own protocol '%s', which a chip can receive and not send", key,
-                    protocol->id);
-            }
+    GString *const text = g_string_new(NULL);
+    bool is_comment = false;
+    bool is_quoted = false;
+    for (const char *at = out->str; *at != '\0'; at = g_utf8_next_char(at)) {
+        const gunichar letter = g_utf8_get_char(at);
+        is_quoted ^= *at == '"' && !is_comment;
+        is_comment =
+            !is_quoted && (is_comment ? !(at[0] == '/' && at[-1] == '*') : at[0] == '/' && at[1] == '*');
+        if (letter > 0x7f && !is_comment && !is_quoted) {
+            g_string_append_printf(text, "_u%04x_", letter);
+        } else {
+            g_string_append_unichar(text, letter);
         }
     }
-    return NULL;
+    g_string_free(out, TRUE);
+    return g_string_free(text, FALSE);
 }
 
-char *plan_bake_source(const plan *loaded, const char *name, char **wrong)
+char *plan_bake_source(const plan *loaded, const char *name)
 {
-    *wrong = find_unsendable(loaded);
-    if (*wrong != NULL) {
-        return NULL;
-    }
     GString *const out = g_string_new(NULL);
     g_string_printf(out,
                     "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n",
@@ -354,8 +436,17 @@ char *plan_bake_source(const plan *loaded, const char *name, char **wrong)
     g_string_append_c(out, '\n');
     put_receive(out, loaded);
     put_handsets(out, loaded);
-    put_outputs(out, loaded, name);
-    put_rules(out, loaded);
+    put_contacts(out, loaded);
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        if (plan_output_kind(loaded, i)->declaration != NULL) {
+            g_string_append_printf(out, "#define OWN_FUNCTION(name) %s_##name\n", name);
+            break;
+        }
+    }
+    put_outputs(out, loaded);
+    put_interlocks(out, loaded);
+    put_guard(out, loaded);
+    plan_bake_rules(out, loaded);
     put_plan(out, loaded, name);
     g_string_append_printf(
         out,
@@ -363,5 +454,5 @@ char *plan_bake_source(const plan *loaded, const char *name, char **wrong)
         "               \"drom_config.h switches off what this plan uses: take the one that was "
         "baked with it\");\n",
         drom_plan_uses(&loaded->tables));
-    return g_string_free(out, FALSE);
+    return bake_in_ascii(out);
 }

@@ -5,14 +5,17 @@
 
 #include "plan.h"
 
-/* The C source that defines `NAME_plan`. `name` is a C identifier. NULL, and `wrong` says why, when the plan
- * has something that no chip can do. To be freed. */
-char *plan_bake_source(const plan *loaded, const char *name, char **wrong);
+/* The C source that defines `NAME_plan`. `name` is a C identifier. To be freed. */
+char *plan_bake_source(const plan *loaded, const char *name);
 
 /* The header that declares it. To be freed. */
 char *plan_bake_header(const plan *loaded, const char *name);
 
 /* The drom_config.h of a program that has this plan and no other. To be freed. */
 char *plan_bake_config(const plan *loaded, const char *name);
+
+/* The same text with each letter beyond ASCII, outside of comments and strings, as "_u00fc_": not all
+ * compilers take them in names. `out` is freed; the text is to be freed. */
+char *bake_in_ascii(GString *out);
 
 #endif

@@ -130,6 +130,7 @@ static const board boards[] = {
         .alarm_us = 6.4,
         .pwm_bits = 8,
         .poll_us = 175,
+        .ram = 2048,
         .pin_ma = 40,
         .all_pins_ma = 200,
         .supply_ma = 500,
@@ -150,8 +151,10 @@ static const board boards[] = {
         .alarm_us = 6.4,
         .pwm_bits = 8,
         .poll_us = 175,
+        .ram = 2560,
         .pin_ma = 40,
         .all_pins_ma = 200,
+        .has_usb = true,
         .supply_ma = 500,
     },
     {
@@ -171,8 +174,10 @@ static const board boards[] = {
         .alarm_us = 1,
         .pwm_bits = 16,
         .poll_us = 30,
+        .ram = 270336,
         .pin_ma = 12,
         .all_pins_ma = 50,
+        .has_usb = true,
         .supply_ma = 500,
     },
     {
@@ -192,6 +197,7 @@ static const board boards[] = {
         .alarm_us = 3,
         .pwm_bits = 16,
         .poll_us = 20,
+        .ram = 327680,
         .pin_ma = 40,
         .all_pins_ma = 1200,
         .supply_ma = 500,
@@ -202,8 +208,17 @@ static const char *const ids[] = {"mega328", "mega32u4", "rp2040", "esp32", NULL
 
 G_STATIC_ASSERT(G_N_ELEMENTS(ids) == G_N_ELEMENTS(boards) + 1);
 
+/* The same boards, as the common maker IDE's builder calls them. */
+static const char *const aliases[][2] = {
+    {"uno", "mega328"},       {"nano", "mega328"},   {"pro", "mega328"},
+    {"leonardo", "mega32u4"}, {"micro", "mega32u4"}, {"rpipico", "rp2040"},
+};
+
 const board *board_by_id(const char *id)
 {
+    for (size_t i = 0; i < G_N_ELEMENTS(aliases); i++) {
+        id = strcmp(aliases[i][0], id) == 0 ? aliases[i][1] : id;
+    }
     for (size_t i = 0; i < G_N_ELEMENTS(boards); i++) {
         if (strcmp(boards[i].id, id) == 0) {
             return &boards[i];
@@ -217,8 +232,11 @@ const char *const *board_ids(void)
     return ids;
 }
 
+/* "D7" is what some print beside pin 7. */
 const board_pin *board_pin_by_name(const board *chosen, const char *name)
 {
+    const bool has_letter = g_ascii_toupper(name[0]) == 'D' && g_ascii_isdigit(name[1]);
+    name += has_letter ? 1 : 0;
     for (const board_pin *pin = chosen->pins; pin->name != NULL; pin++) {
         if (g_ascii_strcasecmp(pin->name, name) == 0) {
             return pin;

@@ -32,12 +32,14 @@ typedef struct board {
     double poll_us; /* of a poll while a frame comes in, in the mean (155 on the ATmega328P), and of the loop
                        around it */
     const char *port; /* what the library ships for it, for that clock, is named after; NULL: nothing */
+    unsigned ram;     /* bytes */
     unsigned pin_ma;
     unsigned all_pins_ma;
     unsigned supply_ma;  /* what it can pass on at its supply pin, from USB */
     uint8_t pwm_bits;    /* of a duty */
     uint8_t clock_timer; /* which is the clock's, and has no PWM to give; NO_TIMER: it has one of its own */
     uint8_t carrier_timer;
+    bool has_usb;         /* and can be a computer's keyboard */
     bool sends_by_itself; /* pixels go out without the processor */
 } board;
 

@@ -13,8 +13,14 @@ enum {
     PLAN_MAX_COLOURS = 16, /* of a palette */
 };
 
-/* In the place of a rule of the source: what is done at start. */
-#define PLAN_AT_START G_MAXUINT
+/* A rule of the source, for one event. */
+typedef struct placed_rule {
+    guint rule; /* of the source */
+    guint trigger;
+    uint8_t row; /* as in a drom_rule */
+    uint8_t key;
+    int digit; /* of a key in a row of keys */
+} placed_rule;
 
 /* A key that an output sends. */
 typedef struct sent_key {
@@ -42,8 +48,7 @@ struct plan {
     GArray *hold_ms;    /* of uint16_t */
     GArray *doubles;    /* of drom_key_ref */
     GArray *rules;      /* of drom_rule */
-    GArray *rule_of;    /* of guint: the source's rule that became this row; PLAN_AT_START */
-    GPtrArray *actions; /* of drom_action arrays, one a rule of the source, and one at start */
+    GArray *placed;     /* of placed_rule: the same rows */
     GArray *outputs;    /* of drom_output */
     GPtrArray *sent;    /* of sent_key arrays, one an output */
     GHashTable *shared; /* by kind: what all outputs of it share, as the kind has it */
@@ -52,6 +57,17 @@ struct plan {
     drom_hold *holds;
     drom_hand *hands;
     drom_held *held;
+    GArray *interlocks; /* of drom_interlock */
+    GArray *guarded;    /* of drom_rest_pin */
+    GArray *contacts;   /* of drom_contact */
+    drom_touch *touches;
+    drom_deadline look_at;
+    bool *switches;
+    GArray *modes;  /* of drom_mode */
+    GArray *values; /* of drom_value */
+    int16_t *numbers;
+    drom_timer *timers;
+    drom_sequence *sequences;
     drom_tapped *taps;
     drom_ticking *ticks;
     drom_fingerprint fingerprint;
@@ -61,6 +77,26 @@ struct plan {
 
 /* Looks everything up that the source names, and shows what is wrong. */
 void plan_check_source(plan *made);
+
+/* Finds the events that each rule is about, and reports rules that are about the same. */
+void plan_place_rules(plan *made);
+
+/* What such a row comes from. */
+rule_line *plan_rule_of(const plan *made, const placed_rule *placed);
+const trigger *plan_trigger_of(const plan *made, const placed_rule *placed);
+
+/* The tables of the rules in C; and the gestures that they need. */
+void plan_bake_rules(GString *out, const plan *loaded);
+uint8_t plan_bake_gestures(const drom_rules_plan *rules);
+
+/* Has a rule waits? */
+bool rule_waits(const rule_line *rule);
+
+/* The same for its rules; which outputs they drive goes to `is_driven`. */
+void plan_check_rules(plan *made, bool *is_driven, bool is_all_read);
+
+/* Is each order right whatever number stands in it? Once the tables are filled. */
+void plan_check_numbers(plan *made);
 
 /* Fills the tables. Only for a source without errors. */
 void plan_fill_tables(plan *made);
@@ -75,6 +111,9 @@ uint32_t plan_sent_row(plan *made, const action_words *action);
 /* The code of such a row; and "hall.mute", to be freed. */
 const drom_code *plan_sent_code(const plan *made, guint output, guint row);
 char *plan_sent_name(const plan *made, guint output, guint row);
+
+/* The plan's switch of that name; NULL where there is none. */
+const bool *plan_switch(const plan *made, const word *name);
 
 /* Keeps what all outputs of a kind share. */
 void plan_share(plan *made, const output_kind *kind, gpointer data, GDestroyNotify let_go);

@@ -5,44 +5,17 @@
 
 #include <string.h>
 
-static const char **handset_names(const plan_source *source)
-{
-    const char **const names = g_new0(const char *, source->handsets->len + 1);
-    for (guint i = 0; i < source->handsets->len; i++) {
-        names[i] = g_array_index(source->handsets, handset_line, i).name.text;
-    }
-    return names;
-}
-
-static const char **output_names(const plan_source *source)
-{
-    const char **const names = g_new0(const char *, source->outputs->len + 1);
-    for (guint i = 0; i < source->outputs->len; i++) {
-        names[i] = g_array_index(source->outputs, output_line, i).name.text;
-    }
-    return names;
-}
-
-static int find_word(const char **names, const char *name)
-{
-    int found = -1;
-    for (int i = 0; names[i] != NULL && found < 0; i++) {
-        found = strcmp(names[i], name) == 0 ? i : -1;
-    }
-    g_free(names);
-    return found;
-}
-
 int source_find_handset(const plan_source *source, const char *name)
 {
-    return find_word(handset_names(source), name);
+    int row;
+    return source_find(source, name, &row) == A_HANDSET ? row : -1;
 }
 
 static void check_head(plan *made, bool is_all_read)
 {
     plan_source *const source = made->source;
     if (source->title.text == NULL && is_all_read) {
-        report_error(source->faults, (place){1, 1, 1},
+        report_error(source->faults, (place){1, 1, 1, 0},
                      "the plan has no name; begin it with: plan \"My stage\"");
     }
     if (source->board.text == NULL && !is_all_read) {
@@ -50,7 +23,7 @@ static void check_head(plan *made, bool is_all_read)
     }
     if (source->board.text == NULL) {
         g_autofree char *boards = g_strjoinv(", ", (char **)board_ids());
-        report_error(source->faults, (place){1, 1, 1},
+        report_error(source->faults, (place){1, 1, 1, 0},
                      "the plan names no board; say: board %s (known are: %s)", board_ids()[0], boards);
         return;
     }
@@ -65,6 +38,19 @@ static void check_head(plan *made, bool is_all_read)
         report_error(source->faults, source->board_mhz_at,
                      "%g MHz is out of range; the %s runs at %g to %g MHz", source->board_mhz,
                      made->board->chip, made->board->min_mhz, made->board->max_mhz);
+    }
+}
+
+/* The names of a handset's buttons are those of its keys. */
+static void check_buttons(plan_source *source, const handset_line *handset)
+{
+    g_autoptr(GHashTable) seen = g_hash_table_new(g_str_hash, g_str_equal);
+    for (guint i = 0; i < handset->buttons->len; i++) {
+        const word *const key = &g_array_index(handset->buttons, button_line, i).key;
+        if (!g_hash_table_add(seen, (gpointer)key->text)) {
+            report_error(source->faults, key->where, "'%s' has a button '%s' already", handset->name.text,
+                         key->text);
+        }
     }
 }
 
@@ -89,14 +75,36 @@ static void claim_pin(plan *made, GHashTable *owners, const word *pin, const cha
     g_hash_table_insert(owners, (gpointer)found->name, g_strdup(owner));
 }
 
+/* The first rule that is about a handset's key, and no button; NULL when none is. */
+static const rule_line *first_about_keys(const plan_source *source)
+{
+    for (guint i = 0; i < source->rules->len; i++) {
+        const rule_line *const rule = &g_array_index(source->rules, rule_line, i);
+        for (guint j = 0; j < rule->triggers->len; j++) {
+            const trigger *const about = &g_array_index(rule->triggers, trigger, j);
+            const int handset =
+                about->source == DROM_SOURCE_KEY ? source_find_handset(source, about->name.text) : -1;
+            if (about->source == DROM_SOURCE_HEARD) {
+                return rule;
+            }
+            if (about->source == DROM_SOURCE_KEY &&
+                (handset < 0 || g_array_index(source->handsets, handset_line, handset).buttons == NULL)) {
+                return rule;
+            }
+        }
+    }
+    return NULL;
+}
+
 static void check_pins(plan *made, bool is_all_read)
 {
     plan_source *const source = made->source;
     g_autoptr(GHashTable) owners = g_hash_table_new_full(g_str_hash, g_str_equal, NULL, g_free);
+    guint contacts = source->switches->len;
     if (source->receiver_pin.text != NULL) {
         claim_pin(made, owners, &source->receiver_pin, "the receiver");
-    } else if (source->rules->len > 0 && is_all_read) {
-        report_error(source->faults, g_array_index(source->rules, rule_line, 0).where,
+    } else if (first_about_keys(source) != NULL && is_all_read) {
+        report_error(source->faults, first_about_keys(source)->where,
                      "nothing can be heard: say where the receiver is, as in: receiver on pin 8");
     }
     for (guint i = 0; i < source->outputs->len; i++) {
@@ -105,6 +113,27 @@ static void check_pins(plan *made, bool is_all_read)
         for (unsigned pin = 0; pin < output->pin_count; pin++) {
             claim_pin(made, owners, &output->pins[pin], owner);
         }
+    }
+    for (guint i = 0; i < source->switches->len; i++) {
+        const switch_line *const line = &g_array_index(source->switches, switch_line, i);
+        g_autofree char *owner = g_strdup_printf("'%s'", line->name.text);
+        claim_pin(made, owners, &line->pin, owner);
+    }
+    for (guint i = 0; i < source->handsets->len; i++) {
+        const handset_line *const handset = &g_array_index(source->handsets, handset_line, i);
+        if (handset->buttons != NULL) {
+            check_buttons(source, handset);
+        }
+        for (guint j = 0; handset->buttons != NULL && j < handset->buttons->len; j++) {
+            const button_line *const button = &g_array_index(handset->buttons, button_line, j);
+            g_autofree char *owner = g_strdup_printf("'%s.%s'", handset->name.text, button->key.text);
+            claim_pin(made, owners, &button->pin, owner);
+            contacts++;
+        }
+    }
+    if (contacts > DROM_MAX_CONTACTS) {
+        report_error(source->faults, (place){0}, "has %u buttons and switches; %d fit", contacts,
+                     DROM_MAX_CONTACTS);
     }
 }
 
@@ -122,14 +151,10 @@ static void check_twice(plan_source *source, GHashTable *seen, const word *name)
 static void check_names(plan_source *source)
 {
     g_autoptr(GHashTable) seen = g_hash_table_new(g_str_hash, g_str_equal);
-    for (guint i = 0; i < source->handsets->len; i++) {
-        check_twice(source, seen, &g_array_index(source->handsets, handset_line, i).name);
-    }
-    for (guint i = 0; i < source->outputs->len; i++) {
-        check_twice(source, seen, &g_array_index(source->outputs, output_line, i).name);
-    }
-    for (guint i = 0; i < source->palettes->len; i++) {
-        check_twice(source, seen, &g_array_index(source->palettes, palette_line, i).name);
+    for (int kind = NO_THING + 1; kind < (int)THINGS; kind++) {
+        for (guint i = 0; i < source_count(source, (thing)kind); i++) {
+            check_twice(source, seen, source_name(source, (thing)kind, i));
+        }
     }
 }
 
@@ -164,141 +189,99 @@ static void check_palette(plan_source *source, const palette_line *palette)
     }
 }
 
-static void check_count(plan_source *source, guint count, guint max, const char *what)
+/* Each member is an output, and of one group alone once. */
+static void check_group(plan_source *source, const group_line *group)
 {
-    if (count > max) {
-        report_error(source->faults, (place){0}, "has %u %s; %u fit", count, what, max);
+    for (guint i = 0; i < group->members->len; i++) {
+        (void)source_look_up(source, AN_OUTPUT, &g_array_index(group->members, word, i));
     }
 }
 
-/* What the engine calls an order, and the value that it needs. */
-static void check_order(plan *made, action_words *action)
+/* What an output joins are outputs of the plan, too, and driven by it. */
+static void check_members(plan_source *source, const output_line *line, bool *is_driven)
 {
-    const kind_order *const order = &plan_line(made, (guint)action->row)->kind->orders[action->said];
-    action->verb = order->verb;
-    action->value = order->value != NULL ? order->value(made, action, order) : order->fixed;
-}
-
-static void check_actions(plan *made, GArray *actions, bool *is_driven, bool can_be_held)
-{
-    plan_source *const source = made->source;
-    for (guint i = 0; i < actions->len; i++) {
-        action_words *const action = &g_array_index(actions, action_words, i);
-        if (action->row >= 0) {
-            is_driven[action->row] = true;
+    for (unsigned i = 0; i < MAX_MEMBERS && line->members[i].text != NULL; i++) {
+        const int row = source_look_up(source, AN_OUTPUT, &line->members[i]);
+        if (row >= 0) {
+            is_driven[row] = true;
         }
-        if (action->said >= 0) {
-            check_order(made, action);
-            if (action->is_while_held && !can_be_held) {
-                report_error(source->faults, action->where,
-                             "'while held' needs a key that goes down: a rule with 'pressed' or 'held'");
-            }
-        } else if (action->row < 0) {
-            g_autofree const char **names = output_names(source);
-            g_autofree char *hint = did_you_mean(action->output.text, names);
-            report_error(source->faults, action->output.where, "there is no output '%s'%s",
-                         action->output.text, hint);
+        if (i > 0 && strcmp(line->members[i].text, line->members[0].text) == 0) {
+            report_error(source->faults, line->members[i].where, "'%s' joins two outputs, not one twice",
+                         line->name.text);
         }
     }
 }
 
-static bool begins_a_hold(const rule_line *rule)
+/* The guard waits for as long as own code blocks, and can't wait for ever. */
+static void check_guarded(plan_source *source)
 {
-    bool begins = true;
-    for (guint i = 0; i < rule->gestures->len; i++) {
-        const uint8_t gesture = g_array_index(rule->gestures, gesture_word, i).gesture;
-        begins &= gesture == DROM_PRESS || gesture == DROM_HOLD || gesture == DROM_REPEAT;
-    }
-    return begins;
-}
-
-/* The handset and key that a code counts as: the first that has it. */
-static const sheet_key *first_with_code(const plan *made, const drom_code *code, guint *handset)
-{
-    for (guint i = 0; i < made->sheets->len; i++) {
-        const sheet *const keys = g_ptr_array_index(made->sheets, i);
-        const sheet_key *const key = keys != NULL ? sheet_find_code(keys, code) : NULL;
-        if (key != NULL) {
-            *handset = i;
-            return key;
-        }
-    }
-    return NULL;
-}
-
-static void check_key(const plan *made, const rule_line *rule)
-{
-    plan_source *const source = made->source;
-    const int handset = source_find_handset(source, rule->handset.text);
-    if (handset < 0) {
-        g_autofree const char **names = handset_names(source);
-        g_autofree char *hint = did_you_mean(rule->handset.text, names);
-        report_error(source->faults, rule->handset.where, "there is no handset '%s'%s", rule->handset.text,
-                     hint);
-        return;
-    }
-    const sheet *const keys = g_ptr_array_index(made->sheets, (guint)handset);
-    if (keys == NULL) {
-        return; /* that the sheet can't be read has been reported */
-    }
-    const int row = sheet_find(keys, rule->key.text);
-    if (row < 0) {
-        g_autofree const char **names = sheet_names(keys);
-        g_autofree char *hint = did_you_mean(rule->key.text, names);
-        report_error(source->faults, rule->key.where, "the sheet of '%s' has no key '%s'%s",
-                     rule->handset.text, rule->key.text, hint);
-        return;
-    }
-    const sheet_key *const key = &g_array_index(keys->keys, sheet_key, (guint)row);
-    guint first_handset = 0;
-    const sheet_key *const first = first_with_code(made, &key->code, &first_handset);
-    if (key->code.protocol != NULL && first != key) {
-        report_warning(source->faults, rule->where,
-                       "this can never fire: '%s.%s' has the code of '%s.%s', which counts",
-                       rule->handset.text, rule->key.text,
-                       g_array_index(source->handsets, handset_line, first_handset).name.text, first->name);
-    }
-}
-
-static bool has_gesture(const rule_line *rule, guint before, const gesture_word *wanted)
-{
-    for (guint i = 0; i < before; i++) {
-        const gesture_word *const gesture = &g_array_index(rule->gestures, gesture_word, i);
-        if (gesture->gesture == wanted->gesture && gesture->hold_ms == wanted->hold_ms) {
-            return true;
-        }
-    }
-    return false;
-}
-
-/* The rule that binds the same gesture of the same key before this one does. */
-static void check_bound_once(const plan_source *source, guint index)
-{
-    const rule_line *const rule = &g_array_index(source->rules, rule_line, index);
-    for (guint i = 0; i < rule->gestures->len; i++) {
-        const gesture_word *const gesture = &g_array_index(rule->gestures, gesture_word, i);
-        for (guint j = 0; j <= index; j++) {
-            const rule_line *const other = &g_array_index(source->rules, rule_line, j);
-            if (strcmp(other->handset.text, rule->handset.text) == 0 &&
-                strcmp(other->key.text, rule->key.text) == 0 &&
-                has_gesture(other, j == index ? i : other->gestures->len, gesture)) {
-                report_error(
-                    source->faults, gesture->where,
-                    "this gesture of '%s.%s' is bound on line %d already; put both actions there, with ';'",
-                    rule->handset.text, rule->key.text, other->where.line);
-                break;
-            }
+    enum { LONGEST_MS = DROM_GUARD_MAX_MS - 100 };
+    for (guint i = 0; i < source->outputs->len && source->own_blocks_ms > LONGEST_MS; i++) {
+        const output_line *const line = &g_array_index(source->outputs, output_line, i);
+        if (line_is_guarded(line)) {
+            report_error(source->faults, line->name.where,
+                         "'%s' must end where the program hangs, which is known after what own code blocks: "
+                         "%.1f s at most, not %.1f s",
+                         line->name.text, LONGEST_MS / 1000.0, source->own_blocks_ms / 1000.0);
         }
     }
 }
 
-static guint count_while_held(const rule_line *rule)
+/* Is an output one that another joins? */
+static bool is_joined(const plan_source *source, const char *name)
 {
-    guint count = 0;
-    for (guint i = 0; i < rule->actions->len; i++) {
-        count += g_array_index(rule->actions, action_words, i).is_while_held;
+    bool is = false;
+    for (guint i = 0; i < source->outputs->len; i++) {
+        const output_line *const line = &g_array_index(source->outputs, output_line, i);
+        for (unsigned j = 0; j < MAX_MEMBERS && line->members[j].text != NULL; j++) {
+            is |= strcmp(line->members[j].text, name) == 0;
+        }
     }
-    return count;
+    return is;
+}
+
+static void check_only(plan_source *source, const only_line *only, GHashTable *seen)
+{
+    unsigned resting_on = 0;
+    for (guint i = 0; i < only->members->len; i++) {
+        const word *const name = &g_array_index(only->members, word, i);
+        const int row = source_look_up(source, AN_OUTPUT, name);
+        if (row < 0) {
+            continue;
+        }
+        const output_line *const line = &g_array_index(source->outputs, output_line, row);
+        const output_kind *const kind = line->kind;
+        if (kind->core->would_be_on == NULL || is_joined(source, name->text)) {
+            report_error(source->faults, name->where,
+                         kind->core->would_be_on == NULL
+                             ? "'%s' is a %s; only relays and motors can be kept from "
+                               "being on together"
+                             : "'%s' is a %s that another output drives, too",
+                         name->text, kind->name);
+        } else if (!g_hash_table_add(seen, GINT_TO_POINTER(row))) {
+            report_error(source->faults, name->where, "'%s' is in such a list already", name->text);
+        }
+        resting_on += kind->rest_verb != NULL && kind->rest_verb(line) != kind->core->undo;
+    }
+    if (only->members->len < 2) {
+        report_error(source->faults, only->where,
+                     "one of several: say which, as in: only one of spot, flood");
+    }
+    if (only->members->len > DROM_INTERLOCKED) {
+        report_error(source->faults, only->where, "%u outputs; one of %d at most", only->members->len,
+                     DROM_INTERLOCKED);
+    }
+    if (resting_on > 1) {
+        report_error(source->faults, only->where, "%u of them rest on, and only one may", resting_on);
+    }
+}
+
+static void check_onlies(plan_source *source)
+{
+    g_autoptr(GHashTable) seen = g_hash_table_new(NULL, NULL);
+    for (guint i = 0; i < source->onlies->len; i++) {
+        check_only(source, &g_array_index(source->onlies, only_line, i), seen);
+    }
 }
 
 void plan_check_source(plan *made)
@@ -314,6 +297,7 @@ void plan_check_source(plan *made)
     for (guint i = 0; i < source->outputs->len; i++) {
         g_ptr_array_add(made->sent, g_array_new(FALSE, FALSE, sizeof(sent_key)));
         const output_line *const line = plan_line(made, i);
+        check_members(source, line, is_driven);
         if (line->kind->check != NULL) {
             line->kind->check(made, line);
         }
@@ -321,23 +305,12 @@ void plan_check_source(plan *made)
     for (guint i = 0; i < source->palettes->len; i++) {
         check_palette(source, &g_array_index(source->palettes, palette_line, i));
     }
-    check_count(source, source->handsets->len, PLAN_MAX_HANDSETS - 1, "handsets");
-    check_count(source, source->outputs->len, DROM_ANY_OUTPUT, "outputs");
-    check_count(source, source->at_start->len, PLAN_MAX_ROWS, "actions at start");
-    check_actions(made, source->at_start, is_driven, false);
-    guint rows = source->at_start->len > 0 ? 1 : 0;
-    guint held = 0;
-    for (guint i = 0; i < source->rules->len; i++) {
-        const rule_line *const rule = &g_array_index(source->rules, rule_line, i);
-        check_key(made, rule);
-        check_bound_once(source, i);
-        check_actions(made, rule->actions, is_driven, begins_a_hold(rule));
-        check_count(source, rule->actions->len, PLAN_MAX_ROWS, "actions in one rule");
-        rows += rule->gestures->len;
-        held += rule->gestures->len * count_while_held(rule);
+    for (guint i = 0; i < source->groups->len; i++) {
+        check_group(source, &g_array_index(source->groups, group_line, i));
     }
-    check_count(source, rows, PLAN_MAX_ROWS, "rules, each gesture counted");
-    check_count(source, held, PLAN_MAX_ROWS, "actions 'while held', each gesture counted");
+    check_guarded(source);
+    check_onlies(source);
+    plan_check_rules(made, is_driven, is_all_read);
     for (guint i = 0; i < source->outputs->len; i++) {
         const word *const name = &g_array_index(source->outputs, output_line, i).name;
         if (!is_driven[i] && is_all_read) {

@@ -12,8 +12,9 @@ static const struct {
     {"purple", 0x8000ff}, {"pink", 0xff4080},   {"cyan", 0x00ffff},  {"warm", 0xffa040},
 };
 
-static bool find(const char *text, uint32_t *colour)
+bool colour_find(const char *text, uint32_t *colour)
 {
+    *colour = 0;
     if (g_str_has_prefix(text, "0x")) {
         *colour = (uint32_t)MIN(g_ascii_strtoull(text, NULL, 16), UINT32_MAX);
         return strlen(text) == strlen("0xrrggbb");
@@ -29,8 +30,7 @@ static bool find(const char *text, uint32_t *colour)
 
 bool colour_of(report *faults, const word *name, uint32_t *colour)
 {
-    *colour = 0;
-    if (find(name->text, colour)) {
+    if (colour_find(name->text, colour)) {
         return true;
     }
     const char *names[G_N_ELEMENTS(colours) + 1] = {NULL};

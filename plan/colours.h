@@ -4,7 +4,10 @@
 
 #include "phrase.h"
 
-/* The colour that a word means; reported when it means none. */
+/* The colour that a text means, 0 when it means none; false then. */
+bool colour_find(const char *text, uint32_t *colour);
+
+/* The same of a word, and reported. */
 bool colour_of(report *faults, const word *name, uint32_t *colour);
 
 /* The name of a colour, or 0xrrggbb. To be freed. */

@@ -27,6 +27,15 @@ static void free_cell(gpointer data)
     g_free(((cell *)data)->text);
 }
 
+static bool is_optional(const csv_kind *kind, int column)
+{
+    int count = 0;
+    while (kind->columns[count] != NULL) {
+        count++;
+    }
+    return column >= count - kind->optional;
+}
+
 static void take_head(reading *table)
 {
     for (int column = 0; table->kind->columns[column] != NULL; column++) {
@@ -42,7 +51,7 @@ static void take_head(reading *table)
             }
             table->column_at[column] = (int)i;
         }
-        if (table->column_at[column] < 0) {
+        if (table->column_at[column] < 0 && !is_optional(table->kind, column)) {
             report_error(table->faults, g_array_index(table->row, cell, 0).where,
                          "the column '%s' is missing; the first line must be: %s", wanted, table->kind->head);
         }
@@ -53,7 +62,13 @@ static void take_head(reading *table)
 static bool find_cells(const reading *table, const cell *cells[CSV_MAX_COLUMNS])
 {
     for (int column = 0; table->kind->columns[column] != NULL; column++) {
+        static char nothing[] = "";
+        static const cell none = {.text = nothing};
         const int at = table->column_at[column];
+        if (is_optional(table->kind, column) && (at < 0 || (guint)at >= table->row->len)) {
+            cells[column] = &none;
+            continue;
+        }
         if (at < 0) {
             return false;
         }
@@ -130,7 +145,7 @@ static void parse(reading *table, const char *text, gsize length)
             table->is_in_cell = true;
         }
         if (csv_parse(&parser, &text[i], 1, on_cell, on_row, table) != 1) {
-            report_error(table->faults, (place){table->line, table->column, 1},
+            report_error(table->faults, (place){table->line, table->column, 1, 0},
                          "a quote inside a cell; put the whole cell in quotes, and each quote in it twice");
             break;
         }

@@ -16,6 +16,7 @@ typedef struct cell {
 /* A kind of table. Its columns may stand in any order, and others may stand between them. */
 typedef struct csv_kind {
     const char *const *columns; /* those that it must have, ending with NULL; CSV_MAX_COLUMNS at most */
+    int optional;               /* how many of them, at the end, may be missing: their cells are empty then */
     const char *head;           /* the first line as it is usually written */
     void (*take_row)(void *context, const cell *const *cells); /* the cells in the order of `columns` */
 } csv_kind;

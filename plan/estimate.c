@@ -122,7 +122,7 @@ estimate estimate_edges(const plan *loaded, const drom_protocol *protocol, const
     for (uint8_t i = 0; i < keys->handsets.count; i++) {
         const drom_handset *const handset = &keys->handsets.rows[i];
         for (uint8_t key = 0; key < handset->codes.count; key++) {
-            if (handset->codes.rows[key].protocol == protocol) {
+            if (handset->codes.rows[key].protocol == protocol->number) {
                 worst = worse_of(worst, estimate_key(loaded, &handset->codes.rows[key], with));
             }
         }

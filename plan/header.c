@@ -1,14 +1,19 @@
 /* The header of a baked plan: the names of its rows; and how the library is compiled for it. */
 #include "bake.h"
 
-#include "build.h"
+#include "kinds.h"
 
-static void put_enum(GString *out, const char *name, const char *what, unsigned count,
-                     const char *(*name_of)(const plan *, unsigned), const plan *loaded)
+#include <string.h>
+
+static void put_enum(GString *out, const char *name, const char *what, const plan *loaded, thing kind,
+                     unsigned count)
 {
     g_autofree char *upper = g_ascii_strup(name, -1);
+    while (count > 0 && strchr(source_name(loaded->source, kind, count - 1)->text, ' ') != NULL) {
+        count--; /* the last scenes are those of orders that last for a time */
+    }
     for (unsigned i = 0; i < count; i++) {
-        g_autofree char *row = g_ascii_strup(name_of(loaded, i), -1);
+        g_autofree char *row = g_ascii_strup(source_name(loaded->source, kind, i)->text, -1);
         g_string_append_printf(out, "%s    %s_%s_%s,\n", i == 0 ? "enum {\n" : "", upper, what, row);
     }
     g_string_append(out, count > 0 ? "};\n\n" : "");
@@ -23,18 +28,38 @@ char *plan_bake_header(const plan *loaded, const char *name)
                     plan_title(loaded));
     g_string_append_printf(
         out, "#ifndef %s_PLAN_H\n#define %s_PLAN_H\n\n#include \"dromikos/dromikos.h\"\n\n", upper, upper);
-    put_enum(out, name, "HANDSET", plan_handset_count(loaded), plan_handset_name, loaded);
-    put_enum(out, name, "OUTPUT", plan_output_count(loaded), plan_output_name, loaded);
+    static const struct {
+        const char *text;
+        thing kind;
+    } named[] = {{"OUTPUT", AN_OUTPUT}, {"MODE", A_MODE},   {"VALUE", A_VALUE},
+                 {"TIMER", A_TIMER},    {"SCENE", A_SCENE}, {"EVENT", AN_EVENT}};
+    put_enum(out, name, "HANDSET", loaded, A_HANDSET, plan_handset_count(loaded));
+    for (gsize i = 0; i < G_N_ELEMENTS(named); i++) {
+        put_enum(out, name, named[i].text, loaded, named[i].kind,
+                 source_count(loaded->source, named[i].kind));
+    }
     g_string_append_printf(out, "extern const drom_plan DROM_FLASH %s_plan;\n\n", name);
+    bool is_any = false;
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        if (plan_output_kind(loaded, i)->declaration != NULL) {
+            g_string_append(
+                out, is_any ? "" : "/* Yours to write. */\n#ifdef __cplusplus\nextern \"C\" {\n#endif\n");
+            g_string_append_printf(out, plan_output_kind(loaded, i)->declaration, name,
+                                   plan_output_name(loaded, i));
+            g_string_append_c(out, '\n');
+            is_any = true;
+        }
+    }
+    g_string_append(out, is_any ? "#ifdef __cplusplus\n}\n#endif\n\n" : "");
     g_string_append(out, "#endif\n");
-    return g_string_free(out, FALSE);
+    return bake_in_ascii(out);
 }
 
 char *plan_bake_config(const plan *loaded, const char *name)
 {
     static const struct {
         const char *name;
-        uint16_t uses;
+        uint32_t uses;
     } switches[] = {
         {"TIMED_EDGES", DROM_USES_TIMED_EDGES | DROM_USES_CARRIER},
         {"CARRIER", DROM_USES_CARRIER},
@@ -52,12 +77,20 @@ char *plan_bake_config(const plan *loaded, const char *name)
         {"CONDITIONS", DROM_USES_CONDITIONS},
         {"NUMBERS", DROM_USES_NUMBERS},
         {"HOLDS", DROM_USES_HOLDS},
-        {"INPUTS", 0},
+        {"INPUTS", DROM_USES_INPUTS},
+        {"GUARD", DROM_USES_GUARD},
+        {"HID", DROM_USES_HID},
+        {"HEARD", DROM_USES_HEARD},
+        {"INTERLOCKS", DROM_USES_INTERLOCKS},
+        {"COLOUR", DROM_USES_COLOUR},
+        {"PARTS", DROM_USES_PARTS},
+        {"CURRENT", DROM_USES_CURRENT},
+        {"HOMING", DROM_USES_HOMING},
         {"INTERVALS", 0}, /* no port that ships measures them */
         {"OBSERVER", 0},
         {"CHECKS", 0},
     };
-    const uint16_t uses = drom_plan_uses(plan_tables(loaded));
+    const uint32_t uses = drom_plan_uses(plan_tables(loaded));
     const char *const port = plan_board(loaded)->port;
     const char *const receiver = loaded->source->receiver_pin.text;
     GString *const out = g_string_new(NULL);

@@ -141,7 +141,7 @@ static void take_frame(void *context, const drom_frame *frame)
 {
     reading *const into = context;
     const double at_us = (double)frame->at;
-    if (frame->code.protocol == &drom_unknown) {
+    if (frame->protocol == &drom_unknown) {
         return;
     }
     into->found->margin = MIN(into->found->margin, drom_frame_margin(frame));

@@ -20,6 +20,14 @@ uint8_t plan_pin(const plan *made, const output_line *line, unsigned pin)
     return board_pin_by_name(made->board, line->pins[pin].text)->number;
 }
 
+const bool *plan_switch(const plan *made, const word *name)
+{
+    int row = -1;
+    return name->text != NULL && source_find(made->source, name->text, &row) == A_SWITCH
+               ? &made->switches[row]
+               : NULL;
+}
+
 uint32_t line_value(const output_line *line, unsigned clause, uint32_t usual)
 {
     return line->clauses[clause].is_given ? line->clauses[clause].value : usual;
@@ -53,6 +61,30 @@ uint32_t order_ms(plan *made, action_words *action, const kind_order *order)
         return 1;
     }
     return ms;
+}
+
+activity always_idle(const drom_output *output)
+{
+    (void)output;
+    return IDLE;
+}
+
+double no_load_ma(const output_line *line, const board *chosen)
+{
+    (void)line;
+    (void)chosen;
+    return 0;
+}
+
+bool always(const output_line *line)
+{
+    (void)line;
+    return true;
+}
+
+bool line_is_guarded(const output_line *line)
+{
+    return line->kind->is_guarded != NULL && line->kind->is_guarded(line);
 }
 
 const char *c_bool(bool is_so)

@@ -13,7 +13,8 @@ typedef struct vetting vetting; /* vetting.h */
 /* Of the clauses of a kind, or of its orders; each is a phrase that fits. */
 enum { KIND_MAX_PHRASES = 32 };
 
-/* What may be said of an output, after a comma. Phrases of one clause say the same thing. */
+/* What may be said of an output, after a comma. Phrases of one clause say the same thing. A PIN in one is one
+ * more of the output's pins, and the clause's value its number. */
 typedef struct kind_clause {
     const char *phrase; /* NULL: there are no more */
     unsigned clause;    /* below MAX_CLAUSES */
@@ -28,9 +29,10 @@ typedef struct kind_order {
     const char *phrase; /* NULL: there are no more */
     uint8_t verb;       /* of the engine */
     bool can_be_held;   /* 'while held' may follow */
-    uint32_t fixed;     /* the engine's value, where `value` is NULL */
+    uint32_t fixed;     /* the engine's value, where `value` is NULL or gives it */
 
-    /* The engine's value of an action. Reports what is wrong with it. */
+    /* The engine's value of an action. Reports what is wrong with it. A LEVEL is in its low 8 bits, a COUNT
+     * in its low 16: a value may stand there. */
     uint32_t (*value)(plan *made, action_words *action, const struct kind_order *order);
 } kind_order;
 
@@ -39,10 +41,16 @@ typedef enum activity { IDLE, ENDING /* by itself */, ENDLESS } activity;
 
 struct output_kind {
     const char *name; /* the first word of its statement; the core calls it so, too: drom_NAME_settings */
-    const char *head; /* what follows: "NAME on pin PIN" */
+    const char *const *heads; /* what may follow, ending with NULL: "NAME on pin PIN" */
     const drom_output_kind *core;
     const kind_clause *clauses;
     const kind_order *orders;
+    const char *declaration; /* of the function that a maker writes for it: of plan and output; NULL: none */
+    bool joins_outputs;      /* the names in its head are outputs of its own plan */
+    bool is_called;          /* "call NAME" is an order to it, too */
+    /* The value of an order that a key of a handset holds. NULL: any key's. */
+    uint32_t (*of_key)(const plan *made, const drom_action *action, uint8_t handset, uint8_t key);
+    bool sends_keys;     /* its orders with a KEY send it: a handset can be translated with it */
     const char *wiring;  /* what lies between the pin and the load */
     const char *way_out; /* where the load is more than a pin gives */
 
@@ -58,6 +66,9 @@ struct output_kind {
     void (*bake_tables)(GString *out, const plan *loaded, guint output);
     void (*bake_settings)(GString *out, const plan *loaded, guint output);
 
+    /* The order that brings it to its rest state; NULL: the one that undoes what was held. */
+    uint8_t (*rest_verb)(const output_line *line);
+
     /* An order for people, to be freed. NULL: its phrase. */
     char *(*order_text)(const plan *loaded, const drom_action *action);
 
@@ -66,19 +77,33 @@ struct output_kind {
     /* For vet. What the load takes at most; and where the pin doesn't carry it, `is_fed_apart`. */
     double (*load_ma)(const output_line *line, const board *chosen);
     bool is_fed_apart;
-    void (*vet)(const vetting *job, guint output);    /* NULL: nothing is to be said */
-    double (*keeps_main_us)(const output_line *line); /* a refresh; NULL: it doesn't */
-    double (*timed_edges_s)(const output_line *line); /* in a second; NULL: none */
+    bool (*is_pwm)(const output_line *line,
+                   unsigned pin);                /* of a kind with PWM; NULL: all its pins have it */
+    bool (*is_guarded)(const output_line *line); /* it rests where the program hangs, */
+    bool (*rests_high)(const output_line *line, unsigned pin); /* and so do its pins; NULL: it has none */
+    void (*vet)(const vetting *job, guint output);             /* NULL: nothing is to be said */
+    double (*keeps_main_us)(const output_line *line);          /* a refresh; NULL: it doesn't */
+    double (*timed_edges_s)(const output_line *line);          /* in a second; NULL: none */
 
     /* Its device on the bench; NULL: its pins say it all. */
-    void *(*wire)(sim_bench *bench, const drom_output *row);
+    void *(*wire)(sim_bench *bench, const plan *loaded, guint output);
     /* Where it is on or off, and no more: the pin, and whether on is low. NULL: it isn't so simple. */
     uint8_t (*switched_pin)(const drom_output *row, bool *is_active_low);
     /* Why an order changed nothing at once. To be freed. NULL: that needs no reason. */
     char *(*unanswered)(const drom_output *row, drom_us now);
     /* Whether it moves, and where it is. NULL: it can't. */
     bool (*moves)(const drom_output *row, int32_t *position);
-    char *(*place_text)(const drom_output *row); /* "step 512"; to be freed */
+    char *(*place_text)(const plan *loaded, guint output,
+                        const void *device); /* "stands at step 512"; to be freed */
+    /* What a script may expect of it, as phrases ending with NULL: "is on"; whether that of this number is
+     * so; and what is so instead: "is off", to be freed. */
+    const char *const *states;
+    bool (*is_in_state)(const plan *loaded, guint output, const void *device, unsigned state,
+                        const phrase_value *values);
+    /* What is wrong with what stands in such a state, to be freed; NULL: nothing. NULL: it can't be. */
+    char *(*wrong_state)(const plan *loaded, guint output, unsigned state, const phrase_value *values);
+    char *(*state_text)(const plan *loaded, guint output, const void *device);
+
     /* What it has done in all, for people; `on_us`: of what is switched. To be freed. */
     char *(*sum_up)(const drom_output *row, const void *device, uint64_t on_us);
 };
@@ -103,6 +128,16 @@ unsigned percent_of(uint32_t level);
 /* The values of orders that several kinds have. */
 uint32_t order_level(plan *made, action_words *action, const kind_order *order);
 uint32_t order_ms(plan *made, action_words *action, const kind_order *order);
+
+/* Of what is never about something by itself, and takes no current. */
+activity always_idle(const drom_output *output);
+double no_load_ma(const output_line *line, const board *chosen);
+
+/* Of each output of the kind. */
+bool always(const output_line *line);
+
+/* Does it rest where the program hangs? */
+bool line_is_guarded(const output_line *line);
 
 /* "true", "false" */
 const char *c_bool(bool is_so);

@@ -57,7 +57,7 @@ static char *value_text(const sheet_key *key, int column)
     case KEY:
         return g_strdup(key->name);
     case PROTOCOL:
-        return g_strdup(key->code.protocol->id);
+        return g_strdup(key->protocol->id);
     case ADDRESS:
         return g_strdup_printf("0x%02x", key->code.address);
     case COMMAND:

@@ -16,37 +16,10 @@ enum {
     MAX_PHASE_BITS = 48,
     KEPT_BITS = 32,
     USUAL_PERIOD_MS = 110,
+    USUAL_CARRIER_KHZ = 38,
+    MIN_CARRIER_KHZ = 20,
+    MAX_CARRIER_KHZ = 60,
 };
-
-/* The bits in the order in which the encoder wants them; the reverse of drom_pulse_unpack_plain(). */
-static void pack_bits(const drom_code *code, bool toggle, uint8_t count, uint8_t toggle_bit,
-                      bool is_msb_first, drom_encoder *encoder)
-{
-    const uint8_t head = count > 32 ? (uint8_t)(count - 32) : 0;
-    uint64_t value = (uint64_t)code->address << 16 | code->command;
-    if (toggle && toggle_bit != 0) {
-        value |= UINT64_C(1) << (is_msb_first ? count - toggle_bit : toggle_bit - 1);
-    }
-    if (is_msb_first) {
-        encoder->more = (uint16_t)(value >> 32);
-        encoder->bits = (uint32_t)value;
-    } else {
-        encoder->more = (uint16_t)(value & ((UINT64_C(1) << head) - 1));
-        encoder->bits = (uint32_t)(value >> head);
-    }
-}
-
-static void pack_pulse(const drom_code *code, bool toggle, drom_encoder *encoder)
-{
-    const drom_pulse_timing *const timing = encoder->waveform->timing;
-    pack_bits(code, toggle, timing->bits, timing->toggle_bit, timing->is_msb_first, encoder);
-}
-
-static void pack_phase(const drom_code *code, bool toggle, drom_encoder *encoder)
-{
-    const drom_phase_timing *const timing = encoder->waveform->timing;
-    pack_bits(code, toggle, timing->bits, timing->toggle_bit, timing->is_msb_first, encoder);
-}
 
 static const char *check(const own_figures *figures)
 {
@@ -62,6 +35,10 @@ static const char *check(const own_figures *figures)
         if (times[i] > MAX_US) {
             return "its marks and spaces may be up to 11000 us; a longer one ends a burst";
         }
+    }
+    if (figures->carrier_khz != 0 &&
+        (figures->carrier_khz < MIN_CARRIER_KHZ || figures->carrier_khz > MAX_CARRIER_KHZ)) {
+        return "its carrier has 20 to 60 kHz";
     }
     if (figures->toggle_bit > figures->bits || figures->wide_bit > figures->bits) {
         return "it has no such bit; the first that is sent is bit 1";
@@ -165,7 +142,7 @@ static void fill_pulse(own_protocol *own)
     own->protocol.timing = &own->pulse;
     own->protocol.unpack = drom_pulse_unpack_plain;
     own->waveform.chunk = drom_pulse_chunk;
-    own->waveform.pack = pack_pulse;
+    own->waveform.pack = drom_pulse_pack_plain;
 }
 
 static void fill_phase(own_protocol *own)
@@ -190,13 +167,8 @@ static void fill_phase(own_protocol *own)
     own->protocol.timing = &own->phase;
     own->protocol.unpack = drom_phase_unpack_plain;
     own->waveform.chunk = drom_phase_chunk;
-    own->waveform.pack = figures->bits <= KEPT_BITS ? pack_phase : NULL; /* of more, the first are not kept */
-}
-
-static void pack_quad(const drom_code *code, bool toggle, drom_encoder *encoder)
-{
-    (void)toggle;
-    encoder->bits = code->address << 16 | code->command;
+    own->waveform.pack =
+        figures->bits <= KEPT_BITS ? drom_phase_pack_plain : NULL; /* of more, the first are not kept */
 }
 
 static void fill_quad(own_protocol *own)
@@ -215,7 +187,7 @@ static void fill_quad(own_protocol *own)
     own->protocol.timing = &own->quad;
     own->protocol.unpack = drom_quad_unpack_plain;
     own->waveform.chunk = drom_quad_chunk;
-    own->waveform.pack = pack_quad;
+    own->waveform.pack = drom_quad_pack_plain;
 }
 
 const char *own_protocol_fill(own_protocol *own, const char *name)
@@ -238,6 +210,7 @@ const char *own_protocol_fill(own_protocol *own, const char *name)
         figures->phase_us != 0 ? 2 * figures->phase_us : MAX(figures->zero_space_us, figures->one_space_us);
     g_strlcpy(own->id, name, sizeof own->id);
     own->protocol.id = own->id;
+    own->protocol.number = DROM_OWN_PROTOCOL;
     own->protocol.glitch_us = shortest_us >= 520 ? 250 : shortest_us >= 400 ? 120 : 40;
     own->protocol.first_mark_min_us = (uint16_t)(min_us > 420 || has_leader ? min_us : min_us / 2);
     own->protocol.first_mark_max_us = (uint16_t)(first_us + first_us / 7 + 260);
@@ -278,6 +251,8 @@ const char *own_protocol_fill(own_protocol *own, const char *name)
     const uint32_t address_bits = kept > 16 ? kept - 16 : 0;
     own->waveform.protocol = &own->protocol;
     own->waveform.timing = own->protocol.timing;
+    own->waveform.carrier_khz =
+        (uint8_t)(figures->carrier_khz != 0 ? figures->carrier_khz : USUAL_CARRIER_KHZ);
     own->waveform.max_address = (uint32_t)((UINT64_C(1) << address_bits) - 1);
     own->waveform.max_command = (uint16_t)(figures->bits >= 16 ? UINT16_MAX : (1u << figures->bits) - 1);
     return NULL;
@@ -285,6 +260,7 @@ const char *own_protocol_fill(own_protocol *own, const char *name)
 
 /* What a receiver made of a press. */
 typedef struct read_back {
+    const drom_protocol *protocol;
     drom_code code;
     unsigned whole;         /* frames that said this code */
     unsigned repeat_frames; /* after one of them */
@@ -299,7 +275,7 @@ static void take_frame(void *context, const drom_frame *frame)
     } else if (drom_code_equal(&frame->code, &back->code)) {
         back->whole++;
     } else {
-        back->others += frame->code.protocol == back->code.protocol;
+        back->others += frame->protocol == back->protocol;
     }
 }
 
@@ -308,7 +284,7 @@ static bool is_read_back(const drom_waveform *waveform, const drom_code *code, b
 {
     const drom_protocol_ref only = waveform->protocol;
     sim_listener listener;
-    read_back back = {.code = *code};
+    read_back back = {.protocol = only, .code = *code};
     drom_us now = 1000000;
     sim_listener_open_with(&listener, &only, 1, take_frame, &back);
     listener.plan.unknown.memory = NULL; /* as in a plan, whose glitches may then be longer */
@@ -316,7 +292,7 @@ static bool is_read_back(const drom_waveform *waveform, const drom_code *code, b
     for (int part = DROM_SEND_FIRST; part <= (int)DROM_SEND_REPEAT; part++) {
         drom_encoder encoder;
         bool is_mark = true;
-        drom_encode_start(&encoder, waveform, code, (drom_part_of_press)part, toggle);
+        drom_encode_start(&encoder, waveform, code, (drom_press_part)part, toggle);
         for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
             sim_listener_edge(&listener, now, is_mark);
             now += (drom_us)(us * clock + 0.5);
@@ -386,6 +362,9 @@ char *own_protocol_text(const own_figures *figures, const char *name)
     }
     if (figures->period_ms != 0) {
         g_string_append_printf(text, ", period %u ms", figures->period_ms);
+    }
+    if (figures->carrier_khz != 0) {
+        g_string_append_printf(text, ", carrier %u kHz", figures->carrier_khz);
     }
     if (figures->gap_ms != 0) {
         g_string_append_printf(text, ", gap %u ms", figures->gap_ms);

@@ -24,6 +24,7 @@ typedef struct own_figures {
     uint32_t wide_bit;   /* of a bi-phase protocol, with halves of two units; 1 is the first */
     uint32_t period_ms;
     uint32_t gap_ms;
+    uint32_t carrier_khz; /* 0: the usual */
     bool is_lsb_first;
     bool has_no_stop;
     bool is_one_space_first;

@@ -10,12 +10,17 @@ typedef enum element_kind {
     NAME,
     KEY_NAME,
     NUMBER,
+    SIGNED,
+    COUNT,
+    SUM,
     AMOUNT,
+    SHARE,
     TIME,
     CLOCK,
     COLOUR,
     TEXT,
     PIN,
+    CHORD,
     UNIT
 } element_kind;
 
@@ -32,12 +37,17 @@ static const char *const shown[] = {
     [NAME] = "a name",
     [KEY_NAME] = "a key",
     [NUMBER] = "a whole number",
+    [SIGNED] = "a whole number",
+    [COUNT] = "a whole number or the name of a value",
+    [SUM] = "a whole number or the name of a value",
+    [SHARE] = "a number or the name of a value",
     [AMOUNT] = "a number",
     [TIME] = "a time such as '2 s'",
-    [CLOCK] = "a frequency such as '16 MHz'",
+    [CLOCK] = "a frequency such as '16 MHz' or '38 kHz'",
     [COLOUR] = "a colour",
     [TEXT] = "a text in quotes",
     [PIN] = "a pin",
+    [CHORD] = "a key such as f5 or ctrl+alt+t",
     [UNIT] = "'steps', 'turns' or 'degrees'",
 };
 
@@ -55,13 +65,17 @@ static const struct {
     {"NAME", {{.kind = NAME, .is_last = true}}, 1},
     {"KEY", {{.kind = NAME}, {.text = ".", .length = 1}, {.kind = KEY_NAME, .is_last = true}}, 3},
     {"N", {{.kind = NUMBER, .is_last = true}}, 1},
-    {"LEVEL", {{.kind = AMOUNT}, {.text = "%", .length = 1, .is_last = true}}, 2},
+    {"INT", {{.kind = SIGNED, .is_last = true}}, 1},
+    {"COUNT", {{.kind = COUNT, .is_last = true}}, 1},
+    {"NUMBER", {{.kind = SUM, .is_last = true}}, 1},
+    {"LEVEL", {{.kind = SHARE}, {.text = "%", .length = 1, .is_last = true}}, 2},
     {"WAY", {{.kind = AMOUNT}, {.kind = UNIT, .is_last = true}}, 2},
     {"TIME", {{.kind = TIME, .is_last = true}}, 1},
     {"CLOCK", {{.kind = CLOCK, .is_last = true}}, 1},
     {"COLOUR", {{.kind = COLOUR, .is_last = true}}, 1},
     {"TEXT", {{.kind = TEXT, .is_last = true}}, 1},
     {"PIN", {{.kind = PIN, .is_last = true}}, 1},
+    {"CHORD", {{.kind = CHORD, .is_last = true}}, 1},
 };
 
 /* As far as there is room, and phrase_fits() says whether that is to its end. */
@@ -114,12 +128,26 @@ static bool is_literal(const token *given, const element *wanted)
            strlen(given->text) == wanted->length && strncmp(given->text, wanted->text, wanted->length) == 0;
 }
 
+static bool is_positive(const token *given)
+{
+    return given->kind == TOKEN_NUMBER && given->text[0] != '-';
+}
+
 /* Takes a token for an element, if it can be that. */
 static bool take(const token *given, const element *wanted, phrase_value *value)
 {
+    static const element_kind plain[UNIT + 1] = {[COUNT] = NUMBER, [SUM] = SIGNED, [SHARE] = AMOUNT};
     const bool is_name = given->kind == TOKEN_WORD && !word_is_reserved(given->text);
+    const bool may_be_named = plain[wanted->kind] != LITERAL;
     const word here = {given->text, given->where};
-    switch (wanted->kind) {
+    if (may_be_named && is_name) {
+        value->name = here;
+        value->is_named = true;
+        value->is_share = wanted->kind == SHARE;
+        value->is_sum = wanted->kind == SUM;
+        return true;
+    }
+    switch (may_be_named ? plain[wanted->kind] : wanted->kind) {
     case LITERAL:
         return is_literal(given, wanted);
     case NAME:
@@ -130,15 +158,19 @@ static bool take(const token *given, const element *wanted, phrase_value *value)
         return given->kind == TOKEN_KEY;
     case NUMBER:
         value->number = (uint32_t)MIN(g_ascii_strtoull(given->text, NULL, 10), UINT32_MAX);
+        return is_positive(given) && strchr(given->text, '.') == NULL;
+    case SIGNED:
+        value->number = (uint32_t)CLAMP(g_ascii_strtoll(given->text, NULL, 10), INT32_MIN, INT32_MAX);
         return given->kind == TOKEN_NUMBER && strchr(given->text, '.') == NULL;
     case AMOUNT:
         value->amount = g_ascii_strtod(given->text, NULL);
-        return given->kind == TOKEN_NUMBER;
+        return is_positive(given);
     case TIME:
         value->number = given->ms;
         return given->kind == TOKEN_TIME;
     case CLOCK:
         value->amount = given->mhz;
+        value->number = (uint32_t)MIN(given->mhz * 1000 + 0.5, (double)UINT32_MAX);
         return given->kind == TOKEN_CLOCK;
     case COLOUR:
         value->name = here;
@@ -148,7 +180,14 @@ static bool take(const token *given, const element *wanted, phrase_value *value)
         return given->kind == TOKEN_TEXT;
     case PIN:
         value->name = here;
-        return is_name || given->kind == TOKEN_NUMBER;
+        return is_name || is_positive(given);
+    case CHORD:
+        value->name = here;
+        return is_name || given->kind == TOKEN_CHORD || is_positive(given);
+    case COUNT:
+    case SUM:
+    case SHARE:
+        break;
     case UNIT:
         for (size_t i = 0; i < G_N_ELEMENTS(units); i++) {
             if (given->kind == TOKEN_WORD && strcmp(units[i].text, given->text) == 0) {
@@ -165,7 +204,7 @@ static place span(place first, place last)
 {
     const bool is_one_line = first.line == last.line;
     return (place){first.line, first.column,
-                   is_one_line ? last.column + last.length - first.column : first.length};
+                   is_one_line ? last.column + last.length - first.column : first.length, first.file};
 }
 
 static const token *token_at(wording given, guint at)
@@ -224,10 +263,11 @@ static bool goes_before(const walk *one, const walk *other)
 
 static bool overlap(element_kind a, element_kind b)
 {
-    const bool are_words = (a == NAME || a == COLOUR || a == PIN) && (b == NAME || b == COLOUR || b == PIN);
-    const bool are_numbers =
-        (a == NUMBER || a == AMOUNT || a == PIN) && (b == NUMBER || b == AMOUNT || b == PIN);
-    return a == b || are_words || are_numbers;
+    static const bool words[UNIT + 1] = {[NAME] = true, [COLOUR] = true, [PIN] = true,  [COUNT] = true,
+                                         [SUM] = true,  [SHARE] = true,  [CHORD] = true};
+    static const bool numbers[UNIT + 1] = {[NUMBER] = true, [SIGNED] = true, [AMOUNT] = true, [PIN] = true,
+                                           [COUNT] = true,  [SUM] = true,    [SHARE] = true,  [CHORD] = true};
+    return a == b || (words[a] && words[b]) || (numbers[a] && numbers[b]);
 }
 
 bool phrases_are_alike(const char *a, const char *b)

@@ -1,10 +1,14 @@
 /* Phrases: how a piece of a statement may be worded. A phrase is a row of words, of which those in capitals
  * stand for something: "fade to LEVEL over TIME".
  *
- *     NAME    a name             N      a whole number         TIME   500 ms, 2 s
- *     KEY     wand.power         LEVEL  40 %                   WAY    3 turns, 90 degrees, 512 steps
- *     COLOUR  red, 0xff8000      TEXT   "in quotes"            CLOCK  16 MHz
- *     PIN     7, A0
+ *     NAME    a name             N       a whole number        TIME   500 ms, 2 s
+ *     KEY     wand.power         INT     one that may be < 0   WAY    3 turns, 90 degrees, 512 steps
+ *     COLOUR  red, 0xff8000      TEXT    "in quotes"           CLOCK  16 MHz
+ *     PIN     7, A0              LEVEL   40 %, cue %           COUNT  12, cue
+ *     CHORD   ctrl+alt+t, f5, 1
+ *                                NUMBER  -12, cue
+ *
+ * In the last three a value may stand for the number.
  *
  * Literal words beat what stands for something, and the longest phrase wins. No word is reserved but those
  * that join what a plan says. */
@@ -22,9 +26,10 @@ typedef enum token_kind {
     TOKEN_TEXT,
     TOKEN_TIME,
     TOKEN_CLOCK,
-    TOKEN_KEY,  /* the word after a '.' */
-    TOKEN_MARK, /* , ; : . % */
-    TOKEN_END,  /* of a line, or of the plan */
+    TOKEN_CHORD, /* ctrl+alt+t */
+    TOKEN_KEY,   /* the word after a '.' */
+    TOKEN_MARK,  /* , ; : . % < <= = != >= > */
+    TOKEN_END,   /* of a line, or of the plan */
 } token_kind;
 
 typedef struct token {
@@ -53,10 +58,13 @@ enum way_unit { WAY_STEPS, WAY_TURNS, WAY_DEGREES };
 /* What stood for something. */
 typedef struct phrase_value {
     double amount;   /* of LEVEL, WAY, CLOCK */
-    uint32_t number; /* N; TIME in ms */
+    uint32_t number; /* N, INT as an int32_t; TIME in ms, CLOCK in kHz */
     enum way_unit unit;
-    word name; /* NAME, TEXT, PIN, COLOUR, and a KEY's handset */
+    word name; /* NAME, TEXT, PIN, COLOUR, and a KEY's handset; of COUNT and SHARE where they are a value's */
     word key;
+    bool is_named; /* a COUNT, NUMBER or SHARE that is a value's; */
+    bool is_share; /* the last of them; */
+    bool is_sum;   /* the second: it may be below 0 */
     place where;
 } phrase_value;
 
@@ -74,6 +82,9 @@ int phrase_match(report *faults, wording given, const char *const *phrases, cons
 
 /* True when some words could be both, and neither phrase goes first. */
 bool phrases_are_alike(const char *a, const char *b);
+
+/* A letter of any script, or '_'. */
+bool plan_is_letter(gunichar letter);
 
 /* True for a word that joins what a plan says, and so can't be a name. */
 bool word_is_reserved(const char *text);

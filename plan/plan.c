@@ -47,8 +47,12 @@ static plan *plan_new(void)
     made->hold_ms = g_array_new(FALSE, FALSE, sizeof(uint16_t));
     made->doubles = g_array_new(FALSE, FALSE, sizeof(drom_key_ref));
     made->rules = g_array_new(FALSE, FALSE, sizeof(drom_rule));
-    made->rule_of = g_array_new(FALSE, FALSE, sizeof(guint));
-    made->actions = g_ptr_array_new_with_free_func(g_free);
+    made->interlocks = g_array_new(FALSE, FALSE, sizeof(drom_interlock));
+    made->guarded = g_array_new(FALSE, FALSE, sizeof(drom_rest_pin));
+    made->contacts = g_array_new(FALSE, FALSE, sizeof(drom_contact));
+    made->modes = g_array_new(FALSE, FALSE, sizeof(drom_mode));
+    made->values = g_array_new(FALSE, FALSE, sizeof(drom_value));
+    made->placed = g_array_new(FALSE, FALSE, sizeof(placed_rule));
     made->outputs = g_array_new(FALSE, FALSE, sizeof(drom_output));
     made->sent = g_ptr_array_new_with_free_func((GDestroyNotify)g_array_unref);
     made->shared = g_hash_table_new_full(g_direct_hash, g_direct_equal, NULL, free_shared);
@@ -72,8 +76,17 @@ void plan_free(plan *unwanted)
     g_array_unref(unwanted->hold_ms);
     g_array_unref(unwanted->doubles);
     g_array_unref(unwanted->rules);
-    g_array_unref(unwanted->rule_of);
-    g_ptr_array_unref(unwanted->actions);
+    g_array_unref(unwanted->placed);
+    g_array_unref(unwanted->modes);
+    g_array_unref(unwanted->contacts);
+    g_array_unref(unwanted->guarded);
+    g_array_unref(unwanted->interlocks);
+    g_free(unwanted->touches);
+    g_free(unwanted->switches);
+    g_array_unref(unwanted->values);
+    g_free(unwanted->numbers);
+    g_free(unwanted->timers);
+    g_free(unwanted->sequences);
     g_array_unref(unwanted->outputs);
     g_ptr_array_unref(unwanted->sent);
     g_hash_table_unref(unwanted->shared);
@@ -88,12 +101,16 @@ void plan_free(plan *unwanted)
     g_free(unwanted);
 }
 
-/* A sheet's path is meant from where the plan is. */
-static char *beside(const char *plan_path, const char *path)
+/* Buttons are keys whose code no frame has. */
+static sheet *sheet_of_buttons(const GArray *buttons)
 {
-    g_autofree char *folder = g_path_get_dirname(plan_path);
-    return g_path_is_absolute(path) || strcmp(folder, ".") == 0 ? g_strdup(path)
-                                                                : g_build_filename(folder, path, NULL);
+    sheet *const made = sheet_new();
+    for (guint i = 0; i < buttons->len; i++) {
+        const word *const name = &g_array_index(buttons, button_line, i).key;
+        const sheet_key key = {.name = g_strdup(name->text), .line = name->where.line};
+        g_array_append_val(made->keys, key);
+    }
+    return made;
 }
 
 /* The sheets' faults come under the sheets' names, after those of the plan. */
@@ -108,7 +125,12 @@ static void read_sheets(plan *made, const char *plan_path, report *of_sheets)
     const more_protocols more = {(const drom_waveform *const *)made->waveforms->pdata, made->waveforms->len};
     for (guint i = 0; i < made->source->handsets->len; i++) {
         const handset_line *const handset = &g_array_index(made->source->handsets, handset_line, i);
-        char *const path = beside(plan_path, handset->path.text);
+        if (handset->buttons != NULL) {
+            g_ptr_array_add(made->sheet_paths, g_strdup(plan_path));
+            g_ptr_array_add(made->sheets, sheet_of_buttons(handset->buttons));
+            continue;
+        }
+        char *const path = path_beside(source_path(made->source, handset->path.where), handset->path.text);
         sheet *const keys = sheet_read(path, &more, of_sheets);
         g_ptr_array_add(made->sheet_paths, path);
         if (keys == NULL) {
@@ -119,11 +141,12 @@ static void read_sheets(plan *made, const char *plan_path, report *of_sheets)
     }
 }
 
-static bool is_in_a_rule(const plan_source *source, const char *handset)
+static bool is_in_a_rule(const rule_line *rule, const char *handset)
 {
     bool is_in = false;
-    for (guint i = 0; i < source->rules->len; i++) {
-        is_in |= strcmp(g_array_index(source->rules, rule_line, i).handset.text, handset) == 0;
+    for (guint i = 0; i < rule->triggers->len; i++) {
+        const trigger *const about = &g_array_index(rule->triggers, trigger, i);
+        is_in |= about->source == DROM_SOURCE_KEY && strcmp(about->name.text, handset) == 0;
     }
     return is_in;
 }
@@ -142,6 +165,19 @@ static bool is_sent(const GArray *actions, const char *handset)
     return is_sent;
 }
 
+static bool is_only_sent(const plan_source *source, const char *handset)
+{
+    bool is = false;
+    for (guint i = 0; i < source->rules->len; i++) {
+        const rule_line *const rule = &g_array_index(source->rules, rule_line, i);
+        if (is_in_a_rule(rule, handset)) {
+            return false;
+        }
+        is |= is_sent(rule->actions, handset) || is_sent(rule->otherwise, handset);
+    }
+    return is;
+}
+
 /* A handset that is sent and that no rule is about needn't be listened for. Those come last, behind the ones
  * whose rows the engine knows. */
 static void sort_handsets(plan *made)
@@ -151,20 +187,16 @@ static void sort_handsets(plan *made)
     for (int pass = 0; pass < 2; pass++) {
         for (guint i = 0; i < source->handsets->len; i++) {
             const handset_line *const handset = &g_array_index(source->handsets, handset_line, i);
-            bool is_only_sent = is_sent(source->at_start, handset->name.text);
-            for (guint j = 0; j < source->rules->len; j++) {
-                is_only_sent |=
-                    is_sent(g_array_index(source->rules, rule_line, j).actions, handset->name.text);
-            }
-            is_only_sent &= !is_in_a_rule(source, handset->name.text);
-            if (is_only_sent == (pass == 1)) {
+            if (is_only_sent(source, handset->name.text) == (pass == 1)) {
                 g_array_append_val(sorted, *handset);
             }
         }
         made->heard_handsets = pass == 0 ? sorted->len : made->heard_handsets;
     }
-    g_array_unref(source->handsets);
-    source->handsets = sorted;
+    if (sorted->len > 0) { /* in place: the lines own what they point to */
+        memcpy(source->handsets->data, sorted->data, sorted->len * sizeof(handset_line));
+    }
+    g_array_unref(sorted);
 }
 
 plan *plan_load(const char *path, report *faults)
@@ -176,7 +208,7 @@ plan *plan_load(const char *path, report *faults)
     }
     plan *const made = plan_new();
     made->text = g_strconcat(text, "\n", NULL);
-    made->source = plan_parse(made->text, length + 1, faults);
+    made->source = plan_parse(path, made->text, length + 1, faults);
     sort_handsets(made);
     report *const of_sheets = report_new();
     read_sheets(made, path, of_sheets);
@@ -187,6 +219,11 @@ plan *plan_load(const char *path, report *faults)
         return NULL;
     }
     plan_fill_tables(made);
+    plan_check_numbers(made);
+    if (report_errors(faults) > 0) {
+        plan_free(made);
+        return NULL;
+    }
     return made;
 }
 
@@ -205,12 +242,12 @@ const board *plan_board(const plan *loaded)
     return loaded->board;
 }
 
-const drom_waveform *plan_waveform(const plan *loaded, const drom_protocol *protocol)
+const drom_waveform *plan_waveform(const plan *loaded, uint8_t number)
 {
-    const drom_waveform *found = waveform_by_id(protocol->id);
+    const drom_waveform *found = waveform_by_number(number);
     for (guint i = 0; i < loaded->waveforms->len; i++) {
         const drom_waveform *const own = g_ptr_array_index(loaded->waveforms, i);
-        found = own->protocol == protocol && own->pack != NULL ? own : found;
+        found = own->protocol->number == number && own->pack != NULL ? own : found;
     }
     return found;
 }
@@ -223,6 +260,17 @@ unsigned plan_own_count(const plan *loaded)
 const drom_waveform *plan_own_waveform(const plan *loaded, unsigned own)
 {
     return g_ptr_array_index(loaded->waveforms, own);
+}
+
+const drom_protocol *plan_protocol(const plan *loaded, uint8_t number)
+{
+    const drom_receive_plan *const receive = &plan_tables(loaded)->receive;
+    for (uint8_t i = 0; i < receive->protocols.count; i++) {
+        if (receive->protocols.rows[i]->number == number) {
+            return receive->protocols.rows[i];
+        }
+    }
+    return number == DROM_UNKNOWN ? &drom_unknown : NULL;
 }
 
 bool plan_is_own(const plan *loaded, drom_protocol_ref protocol)
@@ -303,20 +351,49 @@ bool plan_is_endless(const plan *loaded)
     return is_any(loaded, ENDLESS);
 }
 
-char *plan_action_text(const plan *loaded, const drom_action *action)
+bool plan_waits(const plan *loaded, const drom_engine *engine)
 {
-    const output_kind *const kind = plan_output_kind(loaded, action->row);
-    char *text = kind->order_text != NULL ? kind->order_text(loaded, action) : NULL;
-    for (const kind_order *order = kind->orders; order->phrase != NULL && text == NULL; order++) {
-        text = order->verb == action->verb ? g_strdup(order->phrase) : NULL;
+    const drom_rules_plan *const rules = &loaded->tables.rules;
+    bool waits = engine->rules.back.part.is_armed;
+    for (uint8_t i = 0; i < rules->timers.count; i++) {
+        waits |= rules->timers.rows[i].part.is_armed;
     }
-    return text != NULL ? text : g_strdup("?");
+    for (uint8_t i = 0; i < rules->sequences.count; i++) {
+        waits |= rules->sequences.rows[i].is_waiting;
+    }
+    return waits;
 }
 
-int plan_rule_line(const plan *loaded, unsigned rule)
+bool plan_never_sleeps(const plan *loaded)
 {
-    const guint index = g_array_index(loaded->rule_of, guint, rule);
-    return index == PLAN_AT_START ? 0 : g_array_index(loaded->source->rules, rule_line, index).where.line;
+    return loaded->contacts->len > 0 || loaded->tables.guard.ms > 0;
+}
+
+static int contact_pin(const plan *loaded, unsigned handset, unsigned row)
+{
+    for (guint i = 0; i < loaded->contacts->len; i++) {
+        const drom_contact *const contact = &g_array_index(loaded->contacts, drom_contact, i);
+        if (contact->handset == handset && contact->row == row) {
+            return contact->pin;
+        }
+    }
+    return -1;
+}
+
+int plan_button_pin(const plan *loaded, unsigned handset, unsigned key)
+{
+    return contact_pin(loaded, handset, key);
+}
+
+uint8_t plan_switch_pin(const plan *loaded, unsigned which)
+{
+    return (uint8_t)contact_pin(loaded, DROM_A_SWITCH, which);
+}
+
+int plan_find_switch(const plan *loaded, const char *name)
+{
+    int row;
+    return source_find(loaded->source, name, &row) == A_SWITCH ? row : -1;
 }
 
 int plan_find_handset(const plan *loaded, const char *name)

@@ -22,7 +22,10 @@ void plan_free(plan *unwanted);
 const drom_plan *plan_tables(const plan *loaded);
 
 /* How a protocol is sent, the plan's own ones too; NULL for what is known by its fingerprint alone. */
-const drom_waveform *plan_waveform(const plan *loaded, const drom_protocol *protocol);
+const drom_waveform *plan_waveform(const plan *loaded, uint8_t number);
+
+/* The protocol of a code that the plan listens for. */
+const drom_protocol *plan_protocol(const plan *loaded, uint8_t number);
 
 /* The protocols that the plan declares. */
 unsigned plan_own_count(const plan *loaded);
@@ -52,8 +55,24 @@ bool plan_is_endless(const plan *loaded);
 /* True when some output is doing what does. */
 bool plan_is_ending(const plan *loaded);
 
+/* True when a timer runs, a rule waits, or a mode is going to fall back. */
+bool plan_waits(const plan *loaded, const drom_engine *engine);
+
+/* Does its engine wake now and then though nothing happens: for buttons, switches, a guard? */
+bool plan_never_sleeps(const plan *loaded);
+
+/* The pin of a button; -1: the key is a handset's. That of a switch. */
+int plan_button_pin(const plan *loaded, unsigned handset, unsigned key);
+uint8_t plan_switch_pin(const plan *loaded, unsigned which);
+
+/* The row of a switch; -1 when there is none. */
+int plan_find_switch(const plan *loaded, const char *name);
+
 /* The line of the file on which a rule of the tables stands; 0: what is done at start. */
 int plan_rule_line(const plan *loaded, unsigned rule);
+
+/* The name of the file in which that is, where the plan includes it; else NULL. */
+const char *plan_rule_file(const plan *loaded, unsigned rule);
 
 /* The row of a handset, and of its key; -1 when there is none. */
 int plan_find_handset(const plan *loaded, const char *name);
@@ -63,7 +82,17 @@ int plan_find_key(const plan *loaded, unsigned handset, const char *name);
 char *plan_hint_handset(const plan *loaded, const char *name);
 char *plan_hint_key(const plan *loaded, unsigned handset, const char *name);
 
-/* "pulse for 500 ms". To be freed. */
+/* What a rule of the tables is about: "wand.power". To be freed. */
+char *plan_rule_text(const plan *loaded, unsigned rule);
+
+/* What has come about, where it is no gesture of a key: "rigging begins", "cue is 4". NULL: it goes without
+ * saying. To be freed. */
+char *plan_event_text(const plan *loaded, const drom_event *event);
+
+/* "pulse for 500 ms", of an output. To be freed. */
+char *plan_order_text(const plan *loaded, const drom_action *action);
+
+/* "bell pulse for 500 ms", "mode show". To be freed. */
 char *plan_action_text(const plan *loaded, const drom_action *action);
 
 #endif

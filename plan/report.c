@@ -21,6 +21,7 @@ typedef struct read_file {
 
 struct report {
     GPtrArray *files;
+    guint current;
     unsigned errors;
     bool has_unreadable;
 };
@@ -62,11 +63,23 @@ void report_file(report *faults, const char *name, const char *text)
     file->faults = g_array_new(FALSE, FALSE, sizeof(fault));
     g_array_set_clear_func(file->faults, free_fault);
     g_ptr_array_add(faults->files, file);
+    faults->current = faults->files->len - 1;
+}
+
+int report_named(const report *faults)
+{
+    return (int)faults->current + 1;
+}
+
+void report_return(report *faults, int file)
+{
+    faults->current = (guint)file - 1;
 }
 
 static void add_fault(report *faults, place where, bool is_warning, const char *format, va_list arguments)
 {
-    read_file *const file = g_ptr_array_index(faults->files, faults->files->len - 1);
+    const guint which = where.file > 0 ? (guint)where.file - 1 : faults->current;
+    read_file *const file = g_ptr_array_index(faults->files, which);
     const fault new_fault = {
         .where = where,
         .order = file->faults->len,
@@ -162,17 +175,33 @@ static void print_fault(const read_file *file, const fault *shown, FILE *out)
     }
 }
 
+/* In the order of the lines; where not all fit, no warning takes the room of an error. */
+static void print_file(read_file *file, FILE *out)
+{
+    guint errors = 0;
+    guint shown[2] = {0}; /* errors and warnings */
+    g_array_sort(file->faults, by_place);
+    for (guint i = 0; i < file->faults->len; i++) {
+        errors += !g_array_index(file->faults, fault, i).is_warning;
+    }
+    const guint most[2] = {MAX_PER_FILE, MAX_PER_FILE - MIN(errors, MAX_PER_FILE)};
+    for (guint i = 0; i < file->faults->len; i++) {
+        const fault *const next = &g_array_index(file->faults, fault, i);
+        if (shown[next->is_warning] < most[next->is_warning]) {
+            print_fault(file, next, out);
+            shown[next->is_warning]++;
+        }
+    }
+    if (file->faults->len > shown[0] + shown[1]) {
+        (void)fprintf(out, "%s: and %u more like these\n", file->name,
+                      file->faults->len - shown[0] - shown[1]);
+    }
+}
+
 void report_print(const report *faults, FILE *out)
 {
     for (guint i = 0; i < faults->files->len; i++) {
-        const read_file *const file = g_ptr_array_index(faults->files, i);
-        g_array_sort(file->faults, by_place);
-        for (guint j = 0; j < file->faults->len && j < MAX_PER_FILE; j++) {
-            print_fault(file, &g_array_index(file->faults, fault, j), out);
-        }
-        if (file->faults->len > MAX_PER_FILE) {
-            (void)fprintf(out, "%s: and %u more like these\n", file->name, file->faults->len - MAX_PER_FILE);
-        }
+        print_file(g_ptr_array_index(faults->files, i), out);
     }
 }
 

@@ -11,6 +11,7 @@ typedef struct place {
     int line;
     int column;
     int length; /* of what the caret underlines */
+    int file;   /* as report_named() gave it; 0: the newest that was named */
 } place;
 
 typedef struct report report;
@@ -21,6 +22,10 @@ void report_free(report *faults);
 /* Names a file whose faults are reported from now on. `text` (may be NULL) is what is in it. Both are copied.
  */
 void report_file(report *faults, const char *name, const char *text);
+
+/* The number of that file; and back to it, where others have been named since. */
+int report_named(const report *faults);
+void report_return(report *faults, int file);
 
 void report_error(report *faults, place where, const char *format, ...) G_GNUC_PRINTF(3, 4);
 void report_warning(report *faults, place where, const char *format, ...) G_GNUC_PRINTF(3, 4);

@@ -43,7 +43,7 @@ uint32_t plan_sent_row(plan *made, const action_words *action)
         return 0;
     }
     const drom_code *const code = &g_array_index(keys->keys, sheet_key, (guint)key).code;
-    const drom_waveform *const waveform = code->protocol != NULL ? plan_waveform(made, code->protocol) : NULL;
+    const drom_waveform *const waveform = plan_waveform(made, code->protocol);
     if (waveform == NULL || waveform->pack == NULL) {
         report_error(source->faults, wanted->where, "how to send '%s.%s' isn't known", hand->text,
                      wanted->text);

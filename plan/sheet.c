@@ -3,6 +3,7 @@
 
 #include "csv_table.h"
 #include "own.h"
+#include "phrase.h"
 
 #include <string.h>
 
@@ -22,7 +23,7 @@ static void free_key(gpointer data)
     g_free(((sheet_key *)data)->name);
 }
 
-static sheet *sheet_new(void)
+sheet *sheet_new(void)
 {
     sheet *const keys = g_new0(sheet, 1);
     keys->keys = g_array_new(FALSE, FALSE, sizeof(sheet_key));
@@ -89,6 +90,16 @@ const drom_waveform *waveform_by_id(const char *id)
     return NULL;
 }
 
+const drom_waveform *waveform_by_number(uint8_t number)
+{
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        if (drom_waveforms[i]->protocol->number == number) {
+            return drom_waveforms[i];
+        }
+    }
+    return NULL;
+}
+
 char *waveform_hint(const char *id)
 {
     g_autofree const char **ids = g_new0(const char *, drom_waveform_count + 1);
@@ -102,12 +113,11 @@ char *waveform_hint(const char *id)
 
 bool sheet_is_key_name(const char *text)
 {
-    for (const char *at = text; *at != '\0'; at++) {
-        if (!g_ascii_isalnum(*at) && *at != '_') {
-            return false;
-        }
+    bool is = text[0] != '\0' && g_utf8_validate(text, -1, NULL);
+    for (const char *at = text; is && *at != '\0'; at = g_utf8_next_char(at)) {
+        is = g_ascii_isdigit(*at) || plan_is_letter(g_utf8_get_char(at));
     }
-    return *text != '\0';
+    return is;
 }
 
 static const drom_waveform *find_waveform(const reading *sheet_in, const char *id)
@@ -124,7 +134,7 @@ static const drom_waveform *find_waveform(const reading *sheet_in, const char *i
 static bool comes_back(const drom_waveform *waveform, const drom_code *code)
 {
     drom_encoder encoder = {.waveform = waveform};
-    drom_frame frame = {.code = {.protocol = code->protocol}};
+    drom_frame frame = {.protocol = waveform->protocol, .code = {.protocol = code->protocol}};
     if (waveform->pack == NULL) {
         return true;
     }
@@ -163,7 +173,8 @@ static void take_key(void *context, const cell *const *cells)
                      hint);
     } else if (cell_number(cells[ADDRESS], "address", max_address, faults, &key.code.address) &&
                cell_number(cells[COMMAND], "command", max_command, faults, &command)) {
-        key.code.protocol = is_unknown ? &drom_unknown : waveform->protocol;
+        key.protocol = is_unknown ? &drom_unknown : waveform->protocol;
+        key.code.protocol = key.protocol->number;
         key.code.command = (uint16_t)command;
         const bool is_own = !is_unknown && waveform_by_id(waveform->protocol->id) == NULL;
         const char *const misread = is_own ? own_protocol_misread(waveform, &key.code) : NULL;

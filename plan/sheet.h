@@ -10,8 +10,9 @@ enum { SHEET_MAX_KEYS = 255 };
 
 typedef struct sheet_key {
     char *name;
-    drom_code code;
-    int line; /* of the sheet */
+    drom_code code;                /* without a protocol where the sheet has it wrong */
+    const drom_protocol *protocol; /* of the code; NULL likewise */
+    int line;                      /* of the sheet */
 } sheet_key;
 
 typedef struct sheet {
@@ -27,6 +28,9 @@ typedef struct more_protocols {
 /* Reads a sheet. `more` may be NULL. Faults go to `faults`, under the sheet's name. NULL when there is no
  * text to read; a sheet with other errors holds the keys that it names all the same. */
 sheet *sheet_read(const char *path, const more_protocols *more, report *faults);
+
+/* One without keys. */
+sheet *sheet_new(void);
 
 void sheet_free(sheet *keys);
 
@@ -44,8 +48,9 @@ const char **sheet_names(const sheet *keys);
 /* True for letters, digits and '_'. */
 bool sheet_is_key_name(const char *text);
 
-/* How a protocol with this id is sent; NULL when there is none. */
+/* How a protocol of the library with this id, or this number, is sent; NULL when there is none. */
 const drom_waveform *waveform_by_id(const char *id);
+const drom_waveform *waveform_by_number(uint8_t number);
 
 /* "; known are: ...; did you mean 'X'?" for an id that isn't known. To be freed. */
 char *waveform_hint(const char *id);

@@ -7,10 +7,10 @@
 #include <string.h>
 
 const char *const statement_then_list[] = {"':'", NULL};
+const char *const statement_then_clause[] = {"','", "the end of the line", NULL};
+const char *const statement_then_nothing[] = {"the end of the line", NULL};
 
-/* What else may follow a segment. */
-static const char *const then_nothing[] = {"the end of the line", NULL};
-static const char *const then_clause[] = {"','", "the end of the line", NULL};
+enum { MIN_BAUD = 1200, MAX_BAUD = 1000000 };
 
 const segment *statement_segment(const GArray *segments, guint at)
 {
@@ -44,14 +44,13 @@ int statement_match(plan_source *source, const segment *given, const char *const
     return phrase_match(source->faults, given->words, phrases, "", then, values);
 }
 
-/* The only segment of a statement that has one. */
-static int match_only(plan_source *source, const GArray *segments, const char *const *phrases,
-                      phrase_value *values)
+int statement_match_only(plan_source *source, const GArray *segments, const char *const *phrases,
+                         phrase_value *values)
 {
-    const int said =
-        statement_match(source, statement_segment(segments, 0), phrases, NULL, then_nothing, values);
+    const int said = statement_match(source, statement_segment(segments, 0), phrases, NULL,
+                                     statement_then_nothing, values);
     if (said >= 0 && segments->len > 1) {
-        statement_unexpected(source, statement_segment(segments, 1)->before, then_nothing);
+        statement_unexpected(source, statement_segment(segments, 1)->before, statement_then_nothing);
         return -1;
     }
     return said;
@@ -67,22 +66,20 @@ static void take_once(plan_source *source, word *kept, word given, const char *w
     report_error(source->faults, given.where, "the %s is given on line %d already", what, kept->where.line);
 }
 
-static void take_plan(plan_source *source, const GArray *segments, const GArray *after)
+static void take_plan(plan_source *source, const statement *whole)
 {
     static const char *const phrases[] = {"TEXT", NULL};
     phrase_value values[PHRASE_VALUES];
-    (void)after;
-    if (match_only(source, segments, phrases, values) >= 0) {
+    if (statement_match_only(source, whole->segments, phrases, values) >= 0) {
         take_once(source, &source->title, values[0].name, "name of the plan");
     }
 }
 
-static void take_board(plan_source *source, const GArray *segments, const GArray *after)
+static void take_board(plan_source *source, const statement *whole)
 {
     static const char *const phrases[] = {"NAME", "NAME at CLOCK", NULL};
     phrase_value values[PHRASE_VALUES];
-    (void)after;
-    const int said = match_only(source, segments, phrases, values);
+    const int said = statement_match_only(source, whole->segments, phrases, values);
     if (said >= 0) {
         source->board_mhz = said == 1 ? values[1].amount : -1;
         source->board_mhz_at = values[1].where;
@@ -90,43 +87,80 @@ static void take_board(plan_source *source, const GArray *segments, const GArray
     }
 }
 
-static void take_own(plan_source *source, const GArray *segments, const GArray *after)
+static void take_own(plan_source *source, const statement *whole)
 {
     static const char *const phrases[] = {"code masks N us", "code blocks TIME", NULL};
     phrase_value values[PHRASE_VALUES];
-    (void)after;
-    const int said = match_only(source, segments, phrases, values);
+    const int said = statement_match_only(source, whole->segments, phrases, values);
     if (said >= 0) {
         *(said == 0 ? &source->own_masks_us : &source->own_blocks_ms) = values[0].number;
     }
 }
 
-static void take_receiver(plan_source *source, const GArray *segments, const GArray *after)
+/* What the flashed program will say over its serial line; so far it says nothing. */
+static void take_serial(plan_source *source, const statement *whole)
+{
+    static const char *const heads[] = {"at N", NULL};
+    static const char *const clauses[] = {"reports", NULL};
+    phrase_value values[PHRASE_VALUES];
+    phrase_value nothing[PHRASE_VALUES];
+    const int said = statement_match(source, statement_segment(whole->segments, 0), heads, NULL,
+                                     statement_then_clause, values);
+    for (guint i = 1; said >= 0 && i < whole->segments->len; i++) {
+        if (statement_match(source, statement_segment(whole->segments, i), clauses, ",",
+                            statement_then_clause, nothing) < 0) {
+            return;
+        }
+    }
+    if (said >= 0 && (values[0].number < MIN_BAUD || values[0].number > MAX_BAUD)) {
+        report_error(source->faults, values[0].where,
+                     "a serial line is read at 1200 to 1000000 bits a second");
+    } else if (said >= 0 && source->has_serial) {
+        report_error(source->faults, values[0].where, "the serial line is given already");
+    } else if (said >= 0) {
+        source->has_serial = true;
+        report_warning(source->faults, wording_place(statement_segment(whole->segments, 0)->words),
+                       "the program that is baked says nothing over its serial line yet");
+    }
+}
+
+/* The file is read when this one has been. */
+static void take_include(plan_source *source, const statement *whole)
+{
+    static const char *const phrases[] = {"TEXT", NULL};
+    phrase_value values[PHRASE_VALUES];
+    if (statement_match_only(source, whole->segments, phrases, values) >= 0) {
+        g_array_append_val(source->includes, values[0].name);
+    }
+}
+
+static void take_receiver(plan_source *source, const statement *whole)
 {
     static const char *const phrases[] = {"on pin PIN", NULL};
     phrase_value values[PHRASE_VALUES];
-    (void)after;
-    if (match_only(source, segments, phrases, values) >= 0) {
+    if (statement_match_only(source, whole->segments, phrases, values) >= 0) {
         take_once(source, &source->receiver_pin, values[0].name, "receiver");
     }
 }
 
-static void take_handset(plan_source *source, const GArray *segments, const GArray *after)
+static void take_handset(plan_source *source, const statement *whole)
 {
     static const char *const heads[] = {"NAME from TEXT", NULL};
     static const char *const clauses[] = {"confirmed", NULL};
     phrase_value values[PHRASE_VALUES];
     phrase_value nothing[PHRASE_VALUES];
-    (void)after;
-    if (statement_match(source, statement_segment(segments, 0), heads, NULL, then_clause, values) < 0) {
+    if (statement_match(source, statement_segment(whole->segments, 0), heads, NULL, statement_then_clause,
+                        values) < 0) {
         return;
     }
-    for (guint i = 1; i < segments->len; i++) {
-        if (statement_match(source, statement_segment(segments, i), clauses, ",", then_clause, nothing) < 0) {
+    for (guint i = 1; i < whole->segments->len; i++) {
+        if (statement_match(source, statement_segment(whole->segments, i), clauses, ",",
+                            statement_then_clause, nothing) < 0) {
             return;
         }
     }
-    const handset_line handset = {values[0].name, values[1].name, segments->len > 1};
+    const handset_line handset = {
+        .name = values[0].name, .path = values[1].name, .is_confirmed = whole->segments->len > 1};
     g_array_append_val(source->handsets, handset);
 }
 
@@ -146,68 +180,67 @@ static void take_one_time(plan_source *source, const GArray *segments, const cha
 {
     const char *const phrases[] = {phrase, NULL};
     phrase_value values[PHRASE_VALUES];
-    if (match_only(source, segments, phrases, values) >= 0) {
+    if (statement_match_only(source, segments, phrases, values) >= 0) {
         take_key_time(source, which, &values[0]);
     }
 }
 
-static void take_holds(plan_source *source, const GArray *segments, const GArray *after)
+static void take_holds(plan_source *source, const statement *whole)
 {
-    (void)after;
-    take_one_time(source, segments, "after TIME", HOLDS_AFTER);
+    take_one_time(source, whole->segments, "after TIME", HOLDS_AFTER);
 }
 
-static void take_taps(plan_source *source, const GArray *segments, const GArray *after)
+static void take_taps(plan_source *source, const statement *whole)
 {
-    (void)after;
-    take_one_time(source, segments, "within TIME", TAPS_WITHIN);
+    take_one_time(source, whole->segments, "within TIME", TAPS_WITHIN);
 }
 
-static void take_doubles(plan_source *source, const GArray *segments, const GArray *after)
+static void take_doubles(plan_source *source, const statement *whole)
 {
-    (void)after;
-    take_one_time(source, segments, "within TIME", DOUBLES_WITHIN);
+    take_one_time(source, whole->segments, "within TIME", DOUBLES_WITHIN);
 }
 
-static void take_repeats(plan_source *source, const GArray *segments, const GArray *after)
+static void take_repeats(plan_source *source, const statement *whole)
 {
     static const char *const phrases[][2] = {
         {"after TIME", NULL}, {"every TIME", NULL}, {"fastest TIME", NULL}};
     static const char *const then_comma[] = {"','", NULL};
     phrase_value values[PHRASE_VALUES];
-    (void)after;
-    for (guint i = 0; i < MAX(segments->len, 2); i++) {
-        if (i >= segments->len) {
-            statement_unexpected(source, statement_segment(segments, i - 1)->words.to, then_comma);
+    for (guint i = 0; i < MAX(whole->segments->len, 2); i++) {
+        if (i >= whole->segments->len) {
+            statement_unexpected(source, statement_segment(whole->segments, i - 1)->words.to, then_comma);
             return;
         }
         if (i == G_N_ELEMENTS(phrases)) {
-            statement_unexpected(source, statement_segment(segments, i)->before, then_nothing);
+            statement_unexpected(source, statement_segment(whole->segments, i)->before,
+                                 statement_then_nothing);
             return;
         }
-        const char *const *const then = i == 0 ? then_comma : i == 1 ? then_clause : then_nothing;
-        if (statement_match(source, statement_segment(segments, i), phrases[i], i == 0 ? NULL : ",", then,
-                            values) < 0) {
+        const char *const *const then = i == 0   ? then_comma
+                                        : i == 1 ? statement_then_clause
+                                                 : statement_then_nothing;
+        if (statement_match(source, statement_segment(whole->segments, i), phrases[i], i == 0 ? NULL : ",",
+                            then, values) < 0) {
             return;
         }
         take_key_time(source, (enum key_time)(REPEATS_AFTER + i), &values[0]);
     }
 }
 
-static void take_palette(plan_source *source, const GArray *segments, const GArray *after)
+static void take_palette(plan_source *source, const statement *whole)
 {
     static const char *const heads[] = {"NAME", NULL};
     static const char *const colours[] = {"COLOUR", NULL};
     phrase_value values[PHRASE_VALUES];
-    if (statement_match(source, statement_segment(segments, 0), heads, NULL, statement_then_list, values) <
-        0) {
+    if (statement_match(source, statement_segment(whole->segments, 0), heads, NULL, statement_then_list,
+                        values) < 0) {
         return;
     }
     const palette_line palette = {values[0].name, g_array_new(FALSE, FALSE, sizeof(word))};
     bool is_good = true;
-    for (guint i = 0; i < after->len && is_good; i++) {
-        is_good = statement_match(source, statement_segment(after, i), colours, i == 0 ? NULL : ",",
-                                  then_clause, values) >= 0;
+    for (guint i = 0; i < whole->after->len && is_good; i++) {
+        is_good = statement_match(source, statement_segment(whole->after, i), colours, i == 0 ? NULL : ",",
+                                  statement_then_clause, values) >= 0;
         g_array_append_val(palette.colours, values[0].name);
     }
     if (is_good) {
@@ -215,82 +248,6 @@ static void take_palette(plan_source *source, const GArray *segments, const GArr
     } else {
         g_array_unref(palette.colours);
     }
-}
-
-/* A figure of a protocol: up to three numbers, or a yes. */
-static const struct {
-    const char *phrase;
-    gsize numbers[3]; /* fields of own_figures */
-    gsize fixed;      /* and one that is true or false, */
-    bool value;
-} figures[] = {
-#define NUMBERS(...) .numbers = {__VA_ARGS__}
-#define FIGURE(name) offsetof(own_figures, name) + 1
-    {"N bits", NUMBERS(FIGURE(bits))},
-    {"lsb first", .fixed = FIGURE(is_lsb_first), .value = true},
-    {"msb first", .fixed = FIGURE(is_lsb_first)},
-    {"leader N N", NUMBERS(FIGURE(leader_mark_us), FIGURE(leader_space_us))},
-    {"zero N N", NUMBERS(FIGURE(zero_mark_us), FIGURE(zero_space_us))},
-    {"one N N", NUMBERS(FIGURE(one_mark_us), FIGURE(one_space_us))},
-    {"quad N N N", NUMBERS(FIGURE(quad_mark_us), FIGURE(quad_space_us), FIGURE(quad_step_us))},
-    {"phase N", NUMBERS(FIGURE(phase_us))},
-    {"one mark first", .fixed = FIGURE(is_one_space_first)},
-    {"one space first", .fixed = FIGURE(is_one_space_first), .value = true},
-    {"ditto N", NUMBERS(FIGURE(ditto_space_us))},
-    {"no stop", .fixed = FIGURE(has_no_stop), .value = true},
-    {"toggle bit N", NUMBERS(FIGURE(toggle_bit))},
-    {"wide bit N", NUMBERS(FIGURE(wide_bit))},
-    {"period TIME", NUMBERS(FIGURE(period_ms))},
-    {"gap TIME", NUMBERS(FIGURE(gap_ms))},
-#undef NUMBERS
-#undef FIGURE
-};
-
-static void take_figure(plan_source *source, own_figures *own, const segment *given, int said,
-                        const phrase_value *values)
-{
-    char *const bytes = (char *)own;
-    if (figures[said].fixed != 0) {
-        *(bool *)(void *)(bytes + figures[said].fixed - 1) = figures[said].value;
-    }
-    for (unsigned i = 0; i < G_N_ELEMENTS(figures[said].numbers) && figures[said].numbers[i] != 0; i++) {
-        uint32_t *const figure = (uint32_t *)(void *)(bytes + figures[said].numbers[i] - 1);
-        if (i == 0 && *figure != 0) {
-            report_error(source->faults, wording_place(given->words), "this is said of the protocol already");
-        } else if (i == 0 && values[i].number == 0) {
-            report_error(source->faults, wording_place(given->words), "this can't be 0");
-        }
-        *figure = values[i].number;
-    }
-}
-
-static void take_protocol(plan_source *source, const GArray *segments, const GArray *after)
-{
-    static const char *const heads[] = {"NAME", NULL};
-    const char *phrases[G_N_ELEMENTS(figures) + 1] = {NULL};
-    phrase_value values[PHRASE_VALUES];
-    for (size_t i = 0; i < G_N_ELEMENTS(figures); i++) {
-        phrases[i] = figures[i].phrase;
-    }
-    if (statement_match(source, statement_segment(segments, 0), heads, NULL, statement_then_list, values) <
-        0) {
-        return;
-    }
-    const protocol_line protocol = {values[0].name, g_new0(own_protocol, 1)};
-    for (guint i = 0; i < after->len; i++) {
-        const segment *const given = statement_segment(after, i);
-        const int said = statement_match(source, given, phrases, i == 0 ? NULL : ",", then_clause, values);
-        if (said < 0) {
-            g_free(protocol.own);
-            return;
-        }
-        take_figure(source, &protocol.own->figures, given, said, values);
-    }
-    const char *const wrong = own_protocol_fill(protocol.own, protocol.name.text);
-    if (wrong != NULL) {
-        report_error(source->faults, protocol.name.where, "the protocol '%s': %s", protocol.name.text, wrong);
-    }
-    g_array_append_val(source->protocols, protocol);
 }
 
 /* "30 min", "255 ms"; or a plain number. To be freed. */
@@ -311,14 +268,15 @@ static void take_clause(plan_source *source, output_line *output, const segment 
     for (unsigned i = 0; clauses[i].phrase != NULL; i++) {
         phrases[i] = clauses[i].phrase;
     }
-    const int said = statement_match(source, given, phrases, ",", then_clause, values);
+    const int said = statement_match(source, given, phrases, ",", statement_then_clause, values);
     if (said < 0) {
         return;
     }
     clause_given *const kept = &output->clauses[clauses[said].clause];
     const place where = wording_place(given->words);
     const bool is_fixed = strpbrk(clauses[said].phrase, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") == NULL;
-    const uint32_t value = is_fixed ? clauses[said].fixed : values[0].number;
+    const bool has_pin = strstr(clauses[said].phrase, "PIN") != NULL;
+    const uint32_t value = is_fixed ? clauses[said].fixed : has_pin ? output->pin_count : values[0].number;
     if (kept->is_given) {
         report_error(source->faults, where, "this is said of '%s' already", output->name.text);
     } else if (clauses[said].range != NULL && (value < clauses[said].min || value > clauses[said].max)) {
@@ -326,18 +284,24 @@ static void take_clause(plan_source *source, output_line *output, const segment 
         g_autofree char *max = limit_text(clauses[said].phrase, clauses[said].max);
         report_error(source->faults, where, "%s: %s to %s", clauses[said].range, min, max);
     }
+    if (has_pin && !kept->is_given && output->pin_count < MAX_PINS) {
+        output->pins[output->pin_count++] = values[0].name;
+    }
     *kept = (clause_given){true, value, values[1].number, values[0].name, where};
 }
 
 static void take_output(plan_source *source, const output_kind *kind, const GArray *segments)
 {
-    const char *const phrases[] = {kind->head, NULL};
     phrase_value values[PHRASE_VALUES] = {0};
-    if (statement_match(source, statement_segment(segments, 0), phrases, NULL, then_clause, values) < 0) {
+    if (statement_match(source, statement_segment(segments, 0), kind->heads, NULL, statement_then_clause,
+                        values) < 0) {
         return;
     }
     output_line output = {.kind = kind, .name = values[0].name};
-    for (unsigned i = 0; i < MAX_PINS && values[i + 1].name.text != NULL; i++) {
+    for (unsigned i = 0; kind->joins_outputs && i < MAX_MEMBERS; i++) {
+        output.members[i] = values[i + 1].name;
+    }
+    for (unsigned i = 0; !kind->joins_outputs && i < MAX_PINS && values[i + 1].name.text != NULL; i++) {
         output.pins[output.pin_count++] = values[i + 1].name;
     }
     for (guint i = 1; i < segments->len; i++) {
@@ -348,14 +312,34 @@ static void take_output(plan_source *source, const output_kind *kind, const GArr
 
 static const struct {
     const char *head;
-    void (*take)(plan_source *source, const GArray *segments, const GArray *after);
+    void (*take)(plan_source *source, const statement *whole);
     bool has_list; /* after a ':' */
 } statements[] = {
-    {"plan", take_plan, false},          {"board", take_board, false},      {"own", take_own, false},
-    {"receiver", take_receiver, false},  {"handset", take_handset, false},  {"holds", take_holds, false},
-    {"taps", take_taps, false},          {"doubles", take_doubles, false},  {"repeats", take_repeats, false},
-    {"palette", take_palette, true},     {"protocol", take_protocol, true}, {"at", statement_take_at, true},
-    {"when", statement_take_when, true},
+    {"plan", take_plan, false},
+    {"board", take_board, false},
+    {"own", take_own, false},
+    {"receiver", take_receiver, false},
+    {"serial", take_serial, false},
+    {"include", take_include, false},
+    {"handset", take_handset, false},
+    {"holds", take_holds, false},
+    {"taps", take_taps, false},
+    {"doubles", take_doubles, false},
+    {"repeats", take_repeats, false},
+    {"palette", take_palette, true},
+    {"protocol", figures_take_protocol, true},
+    {"mode", names_take_mode, false},
+    {"value", names_take_value, false},
+    {"timer", names_take_timer, false},
+    {"event", names_take_event, false},
+    {"switch", names_take_switch, false},
+    {"buttons", names_take_buttons, true},
+    {"all", names_take_group, true},
+    {"only", names_take_only, false},
+    {"scene", rules_take_scene, true},
+    {"translate", rules_take_translate, true},
+    {"at", rules_take_at, true},
+    {"when", rules_take_when, true},
 };
 
 static void report_no_statement(plan_source *source, guint head)
@@ -370,43 +354,65 @@ static void report_no_statement(plan_source *source, guint head)
     g_ptr_array_add(heads, NULL);
     phrase_value values[PHRASE_VALUES];
     (void)phrase_match(source->faults, (wording){source->tokens, head, head + 1},
-                       (const char *const *)heads->pdata, "", then_nothing, values);
+                       (const char *const *)heads->pdata, "", statement_then_nothing, values);
 }
 
-/* Reports a ':' that is missing, once all before it is right, or one too many. */
-static bool has_its_list(plan_source *source, const GArray *segments, const GArray *after, bool has_list)
+/* Reports a ':' that is missing, once all before it is right, or one too many; and an 'otherwise' where
+ * nothing is asked. */
+static void check_lists(plan_source *source, const statement *whole, bool has_list)
 {
-    if ((after != NULL) == has_list) {
-        return true;
+    static const char *const then_action[] = {"';'", "the end of the line", NULL};
+    const guint last = statement_segment(whole->segments, whole->segments->len - 1)->words.to;
+    if ((whole->after != NULL) != has_list) {
+        statement_unexpected(source, has_list ? last : statement_segment(whole->after, 0)->before,
+                             has_list ? statement_then_list : statement_then_clause);
+    } else if (whole->otherwise != NULL && strcmp(statement_token(source, whole->head)->text, "when") != 0) {
+        statement_unexpected(source, statement_segment(whole->otherwise, 0)->before - 1, then_action);
     }
-    statement_unexpected(source,
-                         after != NULL ? statement_segment(after, 0)->before
-                                       : statement_segment(segments, segments->len - 1)->words.to,
-                         after != NULL ? then_clause : statement_then_list);
-    return false;
 }
 
-void source_take_statement(plan_source *source, guint head, const GArray *segments, const GArray *after)
+void source_take_statement(plan_source *source, const statement *given)
 {
     static const GArray none = {0};
-    const char *const text = statement_token(source, head)->text;
+    const char *const text = statement_token(source, given->head)->text;
+    const unsigned before = report_errors(source->faults);
+    statement whole = *given;
     for (size_t i = 0; i < G_N_ELEMENTS(statements); i++) {
         if (strcmp(statements[i].head, text) == 0) {
-            const unsigned before = report_errors(source->faults);
-            const bool lacks_list = statements[i].has_list && after == NULL;
-            statements[i].take(source, segments, lacks_list ? &none : after);
+            whole.after = statements[i].has_list && given->after == NULL ? &none : given->after;
+            statements[i].take(source, &whole);
             if (report_errors(source->faults) == before) {
-                (void)has_its_list(source, segments, after, statements[i].has_list);
+                check_lists(source, given, statements[i].has_list);
             }
             return;
         }
     }
     for (unsigned i = 0; output_kinds[i] != NULL; i++) {
         if (strcmp(output_kinds[i]->name, text) == 0) {
-            take_output(source, output_kinds[i], segments);
-            (void)has_its_list(source, segments, after, false);
+            take_output(source, output_kinds[i], given->segments);
+            if (report_errors(source->faults) == before) {
+                check_lists(source, given, false);
+            }
             return;
         }
     }
-    report_no_statement(source, head);
+    static const char *const a_rule[] = {"'when'", NULL};
+    if (strcmp(text, "in") == 0 && given->after != NULL) {
+        statement_unexpected(source, statement_segment(given->after, 0)->words.from, a_rule);
+    } else {
+        report_no_statement(source, given->head);
+    }
+}
+
+void source_begin_block(plan_source *source, guint head, const GArray *segments)
+{
+    static const char *const heads[] = {"NAME", NULL};
+    static const char *const an_action[] = {"an action", NULL};
+    phrase_value values[PHRASE_VALUES];
+    const guint when = statement_segment(segments, segments->len - 1)->words.to + 1;
+    if (strcmp(statement_token(source, head)->text, "in") != 0) {
+        statement_unexpected(source, when, an_action);
+    } else if (statement_match_only(source, segments, heads, values) >= 0) {
+        source->block = values[0].name;
+    }
 }

@@ -5,8 +5,10 @@
 
 #include "source.h"
 
-/* "':'", after which a list comes. */
+/* What may follow a segment: "':'", after which a list comes; another clause; nothing. */
 extern const char *const statement_then_list[];
+extern const char *const statement_then_clause[];
+extern const char *const statement_then_nothing[];
 
 const segment *statement_segment(const GArray *segments, guint at);
 const token *statement_token(const plan_source *source, guint at);
@@ -19,8 +21,30 @@ void statement_unexpected(plan_source *source, guint at, const char *const *expe
 int statement_match(plan_source *source, const segment *given, const char *const *phrases,
                     const char *separator, const char *const *then, phrase_value *values);
 
-/* 'at start' and 'when'. */
-void statement_take_at(plan_source *source, const GArray *segments, const GArray *after);
-void statement_take_when(plan_source *source, const GArray *segments, const GArray *after);
+/* The same for a statement that has one segment alone. */
+int statement_match_only(plan_source *source, const GArray *segments, const char *const *phrases,
+                         phrase_value *values);
+
+/* What can be named. */
+void names_take_mode(plan_source *source, const statement *whole);
+void names_take_value(plan_source *source, const statement *whole);
+void names_take_timer(plan_source *source, const statement *whole);
+void names_take_event(plan_source *source, const statement *whole);
+void names_take_switch(plan_source *source, const statement *whole);
+void names_take_buttons(plan_source *source, const statement *whole);
+void names_take_group(plan_source *source, const statement *whole);
+void names_take_only(plan_source *source, const statement *whole);
+
+/* 'protocol'. */
+void figures_take_protocol(plan_source *source, const statement *whole);
+
+/* 'at start', 'scene', 'translate' and 'when'. */
+void rules_take_at(plan_source *source, const statement *whole);
+void rules_take_scene(plan_source *source, const statement *whole);
+void rules_take_translate(plan_source *source, const statement *whole);
+void rules_take_when(plan_source *source, const statement *whole);
+
+/* Takes a list of actions. What they are about is found when all names are known. */
+void actions_take(plan_source *source, GArray *actions, const GArray *after);
 
 #endif

@@ -4,7 +4,7 @@
 static void add_protocol(plan *made, drom_protocol_ref protocol)
 {
     made->has_unknown |= protocol == &drom_unknown;
-    if (protocol == &drom_unknown) {
+    if (protocol == &drom_unknown || protocol == NULL) { /* a button has none */
         return;
     }
     for (guint i = 0; i < made->protocols->len; i++) {
@@ -24,7 +24,7 @@ static gint by_code(gconstpointer left, gconstpointer right, gpointer codes)
     const drom_code *const b = &((const drom_code *)codes)[*(const uint8_t *)right];
     return a->command != b->command   ? a->command - b->command
            : a->address != b->address ? (a->address < b->address ? -1 : 1)
-                                      : 0;
+                                      : a->protocol - b->protocol;
 }
 
 /* The rows of a handset's codes by what they are; none where they are few. */
@@ -46,7 +46,7 @@ static void fill_handsets(plan *made)
         drom_code *const codes = g_new(drom_code, keys->keys->len);
         for (guint j = 0; j < keys->keys->len; j++) {
             codes[j] = g_array_index(keys->keys, sheet_key, j).code;
-            add_protocol(made, codes[j].protocol);
+            add_protocol(made, g_array_index(keys->keys, sheet_key, j).protocol);
         }
         GArray *const listed = list_by_code(codes, keys->keys->len);
         g_ptr_array_add(made->listed, listed);
@@ -60,33 +60,101 @@ static void fill_handsets(plan *made)
     }
 }
 
-static drom_action action_row(const action_words *action)
+/* `digit`: of the key that the row is about. */
+static drom_action action_row(const action_words *action, int digit)
 {
-    return (drom_action){
-        .row = (uint8_t)action->row,
+    drom_action row = {
+        .row = (uint8_t)MAX(action->row, 0),
         .verb = action->verb,
         .value = action->value,
-        .flags = action->is_while_held ? DROM_WHILE_HELD : 0,
+        .target = (uint8_t)action->target,
+        .flags = (uint8_t)(action->flags | (action->is_while_held ? DROM_WHILE_HELD : 0)),
     };
+    if (action->is_of_digit) {
+        row.value = drom_rules_with_number(&row, (int16_t)digit);
+        row.flags &= (uint8_t) ~(DROM_AS_PERCENT | DROM_BELOW_ZERO);
+    }
+    return row;
 }
 
-/* The rows are kept by the plan. */
-static const drom_action *action_rows(const plan *made, const GArray *ordered)
+/* The rows are kept by the plan. Those of a row of keys have a digit each; the others share theirs. */
+static const drom_action *action_rows(plan *made, const GArray *ordered, const placed_rule *placed)
 {
-    drom_action *const rows = g_new(drom_action, ordered->len);
+    const bool is_of_key = plan_trigger_of(made, placed)->source == DROM_SOURCE_KEY;
+    drom_action *const rows = plan_keep(made, MAX(ordered->len, 1) * sizeof *rows);
     for (guint i = 0; i < ordered->len; i++) {
-        rows[i] = action_row(&g_array_index(ordered, action_words, i));
+        const action_words *const given = &g_array_index(ordered, action_words, i);
+        rows[i] = action_row(given, placed->digit);
+        if (is_of_key && rows[i].target == DROM_TO_OUTPUT && given->is_while_held &&
+            plan_line(made, rows[i].row)->kind->of_key != NULL) {
+            rows[i].value =
+                plan_line(made, rows[i].row)->kind->of_key(made, &rows[i], placed->row, placed->key);
+        }
     }
-    g_ptr_array_add(made->actions, rows);
     return rows;
 }
 
+static void fill_outputs_that(plan *made, bool join)
+{
+    for (guint i = 0; i < made->outputs->len; i++) {
+        const output_kind *const kind = plan_line(made, i)->kind;
+        if (kind->joins_outputs == join) {
+            g_array_index(made->outputs, drom_output, i) = kind->row(made, i);
+        }
+    }
+}
+
+/* Those that join others come when these are there. */
 static void fill_outputs(plan *made)
 {
-    for (guint i = 0; i < made->source->outputs->len; i++) {
-        const drom_output output = plan_line(made, i)->kind->row(made, i);
-        g_array_append_val(made->outputs, output);
+    g_array_set_size(made->outputs, made->source->outputs->len);
+    fill_outputs_that(made, false);
+    fill_outputs_that(made, true);
+}
+
+static void fill_interlocks(plan *made)
+{
+    const plan_source *const source = made->source;
+    for (guint i = 0; i < source->onlies->len; i++) {
+        const only_line *const only = &g_array_index(source->onlies, only_line, i);
+        uint8_t *const rows = plan_keep(made, only->members->len);
+        for (guint j = 0; j < only->members->len; j++) {
+            int row = 0;
+            (void)source_find(source, g_array_index(only->members, word, j).text, &row);
+            rows[j] = (uint8_t)row;
+        }
+        const drom_interlock interlock = {.outputs = {rows, (uint8_t)only->members->len},
+                                          .pause_ms = (uint16_t)only->pause_ms,
+                                          .state = plan_keep(made, sizeof *interlock.state)};
+        g_array_append_val(made->interlocks, interlock);
     }
+}
+
+static void fill_guard(plan *made)
+{
+    const plan_source *const source = made->source;
+    for (guint i = 0; i < source->outputs->len; i++) {
+        const output_line *const line = plan_line(made, i);
+        for (unsigned j = 0; j < line->pin_count && line_is_guarded(line) && line->kind->rests_high != NULL;
+             j++) {
+            const drom_rest_pin pin = {plan_pin(made, line, j), line->kind->rests_high(line, j)};
+            g_array_append_val(made->guarded, pin);
+        }
+    }
+}
+
+/* Own code may block for longer than the guard usually waits. */
+static uint16_t guard_ms(const plan *made)
+{
+    enum { USUAL_MS = 250, MORE_MS = 100 };
+    bool is_guarded = false;
+    for (guint i = 0; i < made->source->outputs->len; i++) {
+        is_guarded |= line_is_guarded(plan_line(made, i));
+    }
+    if (!is_guarded) {
+        return 0;
+    }
+    return (uint16_t)CLAMP(made->source->own_blocks_ms + MORE_MS, USUAL_MS, DROM_GUARD_MAX_MS);
 }
 
 static uint16_t hold_ms_of(const plan *made, const gesture_word *gesture)
@@ -112,78 +180,198 @@ static guint find_hold(const plan *made, uint16_t ms)
 
 static void fill_hold_times(plan *made)
 {
-    for (guint i = 0; i < made->source->rules->len; i++) {
-        const rule_line *const rule = &g_array_index(made->source->rules, rule_line, i);
-        for (guint j = 0; j < rule->gestures->len; j++) {
-            const gesture_word *const gesture = &g_array_index(rule->gestures, gesture_word, j);
-            const uint16_t ms = hold_ms_of(made, gesture);
-            if (gesture->gesture == DROM_HOLD && find_hold(made, ms) == made->hold_ms->len) {
-                g_array_append_val(made->hold_ms, ms);
-            }
+    for (guint i = 0; i < made->placed->len; i++) {
+        const gesture_word *const gesture =
+            &plan_trigger_of(made, &g_array_index(made->placed, placed_rule, i))->gesture;
+        const uint16_t ms = hold_ms_of(made, gesture);
+        if (gesture->gesture == DROM_HOLD && find_hold(made, ms) == made->hold_ms->len) {
+            g_array_append_val(made->hold_ms, ms);
         }
     }
     g_array_sort(made->hold_ms, ascending);
 }
 
-/* A row of the rules' table, and what it comes from. */
-typedef struct placed_rule {
-    drom_rule row;
-    guint from; /* a rule of the source, or PLAN_AT_START */
-} placed_rule;
-
-/* By what they are about; g_array_sort() leaves those about the same in the order of the plan. */
-static gint by_event(gconstpointer left, gconstpointer right)
+/* By what they are about; g_array_sort_with_data() leaves those about the same in the order of the plan. */
+static gint by_event(gconstpointer left, gconstpointer right, gpointer made)
 {
-    const drom_rule *const a = &((const placed_rule *)left)->row;
-    const drom_rule *const b = &((const placed_rule *)right)->row;
-    return a->source != b->source ? a->source - b->source
-           : a->row != b->row     ? a->row - b->row
-                                  : a->key - b->key;
+    const placed_rule *const a = left;
+    const placed_rule *const b = right;
+    const drom_source a_source = plan_trigger_of(made, a)->source;
+    const drom_source b_source = plan_trigger_of(made, b)->source;
+    return a_source != b_source ? (int)a_source - (int)b_source
+           : a->row != b->row   ? a->row - b->row
+                                : a->key - b->key;
 }
 
-static void place_rule(plan *made, GArray *placed, guint from)
+static void add_double(plan *made, const placed_rule *placed)
 {
-    const rule_line *const rule = &g_array_index(made->source->rules, rule_line, from);
-    const guint handset = (guint)source_find_handset(made->source, rule->handset.text);
-    const drom_action *const actions = action_rows(made, rule->actions);
-    for (guint i = 0; i < rule->gestures->len; i++) {
-        const gesture_word *const gesture = &g_array_index(rule->gestures, gesture_word, i);
-        const drom_rule row = {
-            .source = DROM_SOURCE_KEY,
-            .row = (uint8_t)handset,
-            .key = (uint8_t)sheet_find(g_ptr_array_index(made->sheets, handset), rule->key.text),
-            .gestures = gesture->gesture,
-            .hold = gesture->gesture == DROM_HOLD ? (uint8_t)find_hold(made, hold_ms_of(made, gesture)) : 0,
-            .actions = {actions, (uint8_t)rule->actions->len},
-        };
-        if (gesture->gesture == DROM_DOUBLE) {
-            const drom_key_ref key = {row.row, row.key};
-            g_array_append_val(made->doubles, key);
+    const drom_key_ref key = {placed->row, placed->key};
+    for (guint i = 0; i < made->doubles->len; i++) {
+        const drom_key_ref *const other = &g_array_index(made->doubles, drom_key_ref, i);
+        if (other->handset == key.handset && other->key == key.key) {
+            return;
         }
-        const placed_rule one = {row, from};
-        g_array_append_val(placed, one);
     }
+    g_array_append_val(made->doubles, key);
 }
 
+static const drom_condition *condition_rows(plan *made, const rule_line *rule)
+{
+    drom_condition *const rows = plan_keep(made, MAX(rule->conditions->len, 1) * sizeof *rows);
+    for (guint i = 0; i < rule->conditions->len; i++) {
+        rows[i] = g_array_index(rule->conditions, condition_words, i).row;
+    }
+    return rows;
+}
+
+static void fill_rule(plan *made, const placed_rule *placed, uint8_t sequence)
+{
+    const rule_line *const rule = plan_rule_of(made, placed);
+    const trigger *const about = plan_trigger_of(made, placed);
+    const gesture_word *const gesture = &about->gesture;
+    int mode = -1;
+    if (rule->mode.text != NULL) {
+        (void)source_find(made->source, rule->mode.text, &mode);
+    }
+    const drom_rule row = {
+        .source = (uint8_t)about->source,
+        .row = placed->row,
+        .key = placed->key,
+        .gestures = gesture->gesture,
+        .hold = gesture->gesture == DROM_HOLD ? (uint8_t)find_hold(made, hold_ms_of(made, gesture)) : 0,
+        .mode = (uint8_t)(mode + 1),
+        .sequence = sequence,
+        .again = (uint8_t)rule->again,
+        .conditions = {condition_rows(made, rule), (uint8_t)rule->conditions->len},
+        .actions = {action_rows(made, rule->actions, placed), (uint8_t)rule->actions->len},
+        .otherwise = {action_rows(made, rule->otherwise, placed), (uint8_t)rule->otherwise->len},
+    };
+    if (gesture->gesture == DROM_DOUBLE) {
+        add_double(made, placed);
+    }
+    g_array_append_val(made->rules, row);
+}
+
+/* The rows of one rule share its sequence: any of its keys begins it anew. */
 static void fill_rules(plan *made)
 {
+    uint8_t *const of_rule = plan_keep(made, made->source->rules->len + 1);
+    uint8_t sequences = 0;
+    g_array_sort_with_data(made->placed, by_event, made);
+    for (guint i = 0; i < made->placed->len; i++) {
+        const placed_rule *const placed = &g_array_index(made->placed, placed_rule, i);
+        if (rule_waits(plan_rule_of(made, placed)) && of_rule[placed->rule] == 0) {
+            of_rule[placed->rule] = ++sequences;
+        }
+        fill_rule(made, placed, of_rule[placed->rule]);
+    }
+    made->sequences = g_new0(drom_sequence, sequences);
+    made->tables.rules.sequences.count = sequences;
+}
+
+static void fill_state(plan *made)
+{
     const plan_source *const source = made->source;
-    g_autoptr(GArray) placed = g_array_new(FALSE, FALSE, sizeof(placed_rule));
-    for (guint i = 0; i < source->rules->len; i++) {
-        place_rule(made, placed, i);
+    for (guint i = 0; i < source->modes->len; i++) {
+        const drom_mode mode = {g_array_index(source->modes, mode_line, i).back_after_ms};
+        g_array_append_val(made->modes, mode);
     }
-    if (source->at_start->len > 0) {
-        const placed_rule start = {
-            {.source = DROM_SOURCE_START,
-             .actions = {action_rows(made, source->at_start), (uint8_t)source->at_start->len}},
-            PLAN_AT_START};
-        g_array_append_val(placed, start);
+    for (guint i = 0; i < source->values->len; i++) {
+        g_array_append_val(made->values, g_array_index(source->values, value_line, i).limits);
     }
-    g_array_sort(placed, by_event);
-    for (guint i = 0; i < placed->len; i++) {
-        const placed_rule *const one = &g_array_index(placed, placed_rule, i);
-        g_array_append_val(made->rules, one->row);
-        g_array_append_val(made->rule_of, one->from);
+    made->numbers = g_new0(int16_t, source->values->len);
+    made->timers = g_new0(drom_timer, source->timers->len);
+}
+
+static uint8_t pin_number(const plan *made, const word *pin)
+{
+    return board_pin_by_name(made->board, pin->text)->number;
+}
+
+static void fill_contacts(plan *made)
+{
+    const plan_source *const source = made->source;
+    for (guint i = 0; i < made->heard_handsets; i++) {
+        const GArray *const buttons = g_array_index(source->handsets, handset_line, i).buttons;
+        for (guint j = 0; buttons != NULL && j < buttons->len; j++) {
+            const drom_contact contact = {pin_number(made, &g_array_index(buttons, button_line, j).pin),
+                                          (uint8_t)i, (uint8_t)j};
+            g_array_append_val(made->contacts, contact);
+        }
+    }
+    for (guint i = 0; i < source->switches->len; i++) {
+        const drom_contact contact = {pin_number(made, &g_array_index(source->switches, switch_line, i).pin),
+                                      DROM_A_SWITCH, (uint8_t)i};
+        g_array_append_val(made->contacts, contact);
+    }
+    made->touches = g_new0(drom_touch, made->contacts->len);
+}
+
+static bool is_number_taken(const plan *made, const drom_action *action, int16_t number)
+{
+    const drom_output *const output = &g_array_index(made->outputs, drom_output, action->row);
+    return output->kind->accepts_action == NULL ||
+           output->kind->accepts_action(output->settings, action->verb,
+                                        drom_rules_with_number(action, number));
+}
+
+static void check_numbers_of(const plan *made, const GArray *words)
+{
+    for (guint i = 0; i < words->len; i++) {
+        const action_words *const given = &g_array_index(words, action_words, i);
+        const drom_action action = action_row(given, 0);
+        if (action.target != DROM_TO_OUTPUT || given->is_of_digit) {
+            continue;
+        }
+        if ((action.flags & (DROM_OF_VALUE | DROM_OF_EVENT)) == 0) {
+            const drom_output *const output = &g_array_index(made->outputs, drom_output, action.row);
+            if (output->kind->accepts_action != NULL &&
+                !output->kind->accepts_action(output->settings, action.verb, action.value)) {
+                report_error(made->source->faults, given->where, "'%s' can't do this", given->name.text);
+            }
+            continue;
+        }
+        if ((action.flags & DROM_OF_EVENT) != 0) {
+            if (!is_number_taken(made, &action, 0) || !is_number_taken(made, &action, INT16_MAX)) {
+                report_error(
+                    made->source->faults, given->where,
+                    "'%s' can't take every number; put the event's into a value first, and give that",
+                    given->name.text);
+            }
+            continue;
+        }
+        const value_line *const value =
+            &g_array_index(made->source->values, value_line, (uint8_t)action.value);
+        if (!is_number_taken(made, &action, value->limits.min) ||
+            !is_number_taken(made, &action, value->limits.max)) {
+            report_error(made->source->faults, given->where,
+                         "'%s' can't take all that '%s' may be, which is %d to %d", given->name.text,
+                         value->name.text, value->limits.min, value->limits.max);
+        }
+    }
+}
+
+void plan_check_numbers(plan *made)
+{
+    for (guint i = 0; i < made->source->rules->len; i++) {
+        const rule_line *const rule = &g_array_index(made->source->rules, rule_line, i);
+        check_numbers_of(made, rule->actions);
+        check_numbers_of(made, rule->otherwise);
+    }
+    for (guint i = 0; i < made->placed->len; i++) {
+        const placed_rule *const placed = &g_array_index(made->placed, placed_rule, i);
+        const GArray *const actions = plan_rule_of(made, placed)->actions;
+        for (guint j = 0; j < actions->len; j++) {
+            const action_words *const given = &g_array_index(actions, action_words, j);
+            const drom_action action = action_row(given, placed->digit);
+            if (given->is_of_digit && action.target == DROM_TO_OUTPUT &&
+                !is_number_taken(made, &action, (int16_t)placed->digit)) {
+                report_error(made->source->faults, given->where,
+                             "'%s' can't take %d, a digit of this rule's keys", given->name.text,
+                             placed->digit);
+                return;
+            }
+        }
     }
 }
 
@@ -195,6 +383,9 @@ static uint8_t count_held(const plan *made)
         const drom_rule *const rule = &g_array_index(made->rules, drom_rule, i);
         for (guint j = 0; j < rule->actions.count; j++) {
             count += (rule->actions.rows[j].flags & DROM_WHILE_HELD) != 0;
+        }
+        for (guint j = 0; j < rule->otherwise.count; j++) {
+            count += (rule->otherwise.rows[j].flags & DROM_WHILE_HELD) != 0;
         }
     }
     return (uint8_t)MIN(count, PLAN_MAX_ROWS);
@@ -211,10 +402,16 @@ static bool has_fine(const plan *made)
 
 void plan_fill_tables(plan *made)
 {
+    made->switches = g_new0(bool, made->source->switches->len);
     fill_handsets(made);
     fill_outputs(made);
+    fill_interlocks(made);
+    fill_guard(made);
     fill_hold_times(made);
     fill_rules(made);
+    fill_state(made);
+    fill_contacts(made);
+    const uint8_t sequences = made->tables.rules.sequences.count;
     made->decoders = g_new0(drom_decoder, made->protocols->len);
     const uint16_t *const key_ms = made->source->key_ms;
     made->holds = g_new0(drom_hold, made->handsets->len);
@@ -247,12 +444,24 @@ void plan_fill_tables(plan *made)
                 .repeat_every_ms = key_ms[REPEATS_EVERY],
                 .repeat_fastest_ms = key_ms[REPEATS_FASTEST],
             },
+        .contacts = {{(const drom_contact *)(void *)made->contacts->data, (uint8_t)made->contacts->len},
+                     made->touches,
+                     made->contacts->len > 0 ? &made->look_at : NULL},
         .rules =
             {
                 .rules = {(const drom_rule *)(void *)made->rules->data, (uint8_t)made->rules->len},
                 .hands = {made->hands, (uint8_t)made->handsets->len},
+                .modes = {(const drom_mode *)(void *)made->modes->data, (uint8_t)made->modes->len},
+                .values = {(const drom_value *)(void *)made->values->data, (uint8_t)made->values->len},
+                .sequences = {made->sequences, sequences},
                 .held = {made->held, count_held(made)},
+                .switches = {made->switches, (uint8_t)made->source->switches->len},
+                .timers = {made->timers, (uint8_t)made->source->timers->len},
+                .numbers = made->numbers,
             },
-        .outputs = {{(const drom_output *)(void *)made->outputs->data, (uint8_t)made->outputs->len}},
+        .outputs = {{(const drom_output *)(void *)made->outputs->data, (uint8_t)made->outputs->len},
+                    {(const drom_interlock *)(void *)made->interlocks->data, (uint8_t)made->interlocks->len}},
+        .guard = {{(const drom_rest_pin *)(void *)made->guarded->data, (uint8_t)made->guarded->len},
+                  guard_ms(made)},
     };
 }

@@ -42,10 +42,10 @@ void vet_add(GPtrArray *list, vet_verdict verdict, const char *about, const char
 
 static double shortest_run_us(const plan *loaded, const drom_protocol *protocol)
 {
-    const drom_waveform *const waveform = plan_waveform(loaded, protocol);
+    const drom_waveform *const waveform = plan_waveform(loaded, protocol->number);
     uint16_t shortest_us = UINT16_MAX;
     for (uint16_t command = 0; waveform != NULL && waveform->pack != NULL && command < 64; command++) {
-        const drom_code code = {protocol, waveform->min_address,
+        const drom_code code = {protocol->number, waveform->min_address,
                                 (uint16_t)(command * 37u & waveform->max_command)};
         drom_encoder encoder;
         if (drom_encode_begin(&encoder, waveform, &code, DROM_SEND_FIRST, false) != DROM_OK) {
@@ -216,12 +216,28 @@ static void vet_port(const vetting *job)
     }
 }
 
+static void vet_pwm(const vetting *job, const char *name, const board_pin *pin)
+{
+    const bool has_carrier = vet_uses(job, DROM_USES_CARRIER);
+    GPtrArray *const pins = job->result->pins;
+    if (pin->timer == NO_TIMER) {
+        g_autofree char *what = g_strdup_printf("has no PWM on pin %s", pin->name);
+        vet_add(pins, VET_FAILS, name, what, 0, 0, "", g_strdup("use a PWM pin"));
+    } else if (pin->timer == job->board.clock_timer ||
+               (has_carrier && pin->timer == job->board.carrier_timer)) {
+        g_autofree char *what =
+            g_strdup_printf("has its PWM on pin %s from the timer that is the %s", pin->name,
+                            pin->timer == job->board.clock_timer ? "clock" : "carrier");
+        vet_add(pins, VET_FAILS, name, what, 0, 0, "",
+                g_strdup("use a PWM pin of another timer (5 or 6 on the ATmega328P)"));
+    }
+}
+
 static void vet_pins(const vetting *job)
 {
     const plan *const loaded = job->plan;
     vet_result *const result = job->result;
     const board *const chosen = &job->board;
-    const bool has_carrier = vet_uses(job, DROM_USES_CARRIER);
     const char *const receiver = loaded->source->receiver_pin.text;
     const double mhz = chosen->facts_mhz / job->slower;
     if (chosen->port != NULL && mhz != chosen->facts_mhz) {
@@ -240,6 +256,9 @@ static void vet_pins(const vetting *job)
     }
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
         const output_line *const line = plan_line(loaded, i);
+        if (line->pin_count == 0) {
+            continue;
+        }
         const board_pin *const pin = board_pin_by_name(chosen, line->pins[0].text);
         const char *const name = line->name.text;
         const uint8_t needs = line->kind->core->needs;
@@ -247,18 +266,10 @@ static void vet_pins(const vetting *job)
             vet_add(result->pins, VET_FAILS, name, "has no carrier on its pin", 0, 0, "",
                     g_strdup("put the sender on the pin of the carrier's timer (3 on the ATmega328P)"));
         }
-        if ((needs & DROM_USES_PWM) == 0) {
-            continue;
-        }
-        if (pin->timer == NO_TIMER) {
-            vet_add(result->pins, VET_FAILS, name, "has no PWM on its pin", 0, 0, "",
-                    g_strdup("use a PWM pin"));
-        } else if (pin->timer == chosen->clock_timer) {
-            vet_add(result->pins, VET_FAILS, name, "has its PWM from the timer that is the clock", 0, 0, "",
-                    g_strdup("use a PWM pin of another timer (5 or 6 on the ATmega328P)"));
-        } else if (has_carrier && pin->timer == chosen->carrier_timer) {
-            vet_add(result->pins, VET_FAILS, name, "has its PWM from the carrier's timer", 0, 0, "",
-                    g_strdup("use a PWM pin of another timer (5 or 6 on the ATmega328P)"));
+        for (unsigned j = 0; j < line->pin_count && (needs & DROM_USES_PWM) != 0; j++) {
+            if (line->kind->is_pwm == NULL || line->kind->is_pwm(line, j)) {
+                vet_pwm(job, name, board_pin_by_name(chosen, line->pins[j].text));
+            }
         }
     }
 }
@@ -272,6 +283,9 @@ static void vet_currents(const vetting *job)
     double supply_ma = 50; /* the board itself, and the receiver */
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
         const output_line *const line = plan_line(loaded, i);
+        if (line->pin_count == 0) {
+            continue;
+        }
         const double load_ma = line->kind->load_ma(line, chosen);
         const bool is_fed_apart = line->kind->is_fed_apart;
         const bool fits_pin = load_ma <= chosen->pin_ma || is_fed_apart;

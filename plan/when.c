@@ -1,162 +1,437 @@
-/* What rules say: gestures of keys, and what outputs are to do then. */
+/* What rules are about: gestures of keys and other events, the mode in which they hold, and what must be so.
+ */
 #include "statements.h"
-
-#include "kinds.h"
 
 #include "dromikos/keys.h"
 
 #include <string.h>
 
-static const char *const then_gesture[] = {"'or'", "':'", NULL};
-static const char *const then_action[] = {"';'", "the end of the line", NULL};
+static const char *const then_actions[] = {"'or'", "'in'", "'if'", "','", "':'", NULL};
 
-/* An output's name, and what comes after it. Which orders that may be is known when all outputs are. */
-static void take_action(plan_source *source, GArray *actions, const segment *given)
+static rule_line new_rule(void)
 {
-    static const char *const held[] = {"held", NULL};
-    static const char *const an_output[] = {"the name of an output", NULL};
-    phrase_value values[PHRASE_VALUES];
-    const token *const first = statement_token(source, given->words.from);
-    if (given->words.from == given->words.to || first->kind != TOKEN_WORD || word_is_reserved(first->text)) {
-        statement_unexpected(source, given->words.from, an_output);
-        return;
-    }
-    if (given->has_while && phrase_match(source->faults, given->held, held, "", then_action, values) < 0) {
-        return;
-    }
-    const action_words action = {
-        .output = {first->text, first->where},
-        .order = {source->tokens, given->words.from + 1, given->words.to},
-        .is_while_held = given->has_while,
-        .where = wording_place(given->words),
-        .row = -1,
-        .said = -1,
+    return (rule_line){
+        .triggers = g_array_new(FALSE, FALSE, sizeof(trigger)),
+        .conditions = g_array_new(FALSE, FALSE, sizeof(condition_words)),
+        .actions = g_array_new(FALSE, FALSE, sizeof(action_words)),
+        .otherwise = g_array_new(FALSE, FALSE, sizeof(action_words)),
     };
-    g_array_append_val(actions, action);
 }
 
-static void take_actions(plan_source *source, GArray *actions, const GArray *after)
+static void free_rule(rule_line *rule)
 {
-    for (guint i = 0; i < after->len; i++) {
-        const segment *const given = statement_segment(after, i);
-        if (i > 0 && strcmp(statement_token(source, given->before)->text, ";") != 0) {
-            statement_unexpected(source, given->before, then_action);
-            return;
-        }
-        take_action(source, actions, given);
-    }
+    g_array_unref(rule->triggers);
+    g_array_unref(rule->conditions);
+    g_array_unref(rule->actions);
+    g_array_unref(rule->otherwise);
 }
 
-void statement_take_at(plan_source *source, const GArray *segments, const GArray *after)
+/* From the statement's first word to its ':'; only what is on the first one's line. */
+static place place_of(const plan_source *source, const statement *whole)
+{
+    const place head = statement_token(source, whole->head)->where;
+    const guint last = statement_segment(whole->segments, whole->segments->len - 1)->words.to;
+    place all = wording_place((wording){source->tokens, whole->head, last});
+    all.length = all.line == head.line ? all.length : head.length;
+    return all;
+}
+
+/* "again ignored", after a comma. */
+static bool take_again(plan_source *source, rule_line *rule, const segment *given)
+{
+    static const char *const phrases[] = {"again restarts", "again ignored", "again queued", "again stops",
+                                          NULL};
+    phrase_value values[PHRASE_VALUES];
+    const int said = statement_match(source, given, phrases, ",", statement_then_list, values);
+    rule->has_again = true;
+    rule->again = (drom_again)MAX(said, 0);
+    return said >= 0;
+}
+
+/* A rule about something that has no name but this. */
+static void take_rule_about(plan_source *source, const statement *whole, const trigger *about, guint words)
+{
+    rule_line rule = new_rule();
+    bool is_good = true;
+    rule.where = place_of(source, whole);
+    g_array_append_val(rule.triggers, *about);
+    for (guint i = words; i < whole->segments->len && is_good; i++) {
+        is_good = take_again(source, &rule, statement_segment(whole->segments, i));
+    }
+    if (is_good) {
+        actions_take(source, rule.actions, whole->after);
+    }
+    g_array_append_val(source->rules, rule);
+}
+
+void rules_take_at(plan_source *source, const statement *whole)
 {
     static const char *const phrases[] = {"start", NULL};
+    static const char *const then_again[] = {"','", "':'", NULL};
     phrase_value values[PHRASE_VALUES];
-    if (statement_match(source, statement_segment(segments, 0), phrases, NULL, statement_then_list, values) <
+    if (statement_match(source, statement_segment(whole->segments, 0), phrases, NULL, then_again, values) <
         0) {
         return;
     }
-    if (segments->len > 1) {
-        statement_unexpected(source, statement_segment(segments, 1)->before, statement_then_list);
-        return;
+    take_rule_about(source, whole, &(trigger){.source = DROM_SOURCE_START}, 1);
+}
+
+void rules_take_scene(plan_source *source, const statement *whole)
+{
+    static const char *const phrases[] = {"NAME", NULL};
+    static const char *const then_again[] = {"','", "':'", NULL};
+    phrase_value values[PHRASE_VALUES];
+    if (statement_match(source, statement_segment(whole->segments, 0), phrases, NULL, then_again, values) >=
+        0) {
+        const named_line scene = {.name = values[0].name};
+        g_array_append_val(source->scenes, scene);
+        take_rule_about(source, whole, &(trigger){.source = DROM_SOURCE_SCENE, .name = values[0].name}, 1);
     }
-    take_actions(source, source->at_start, after);
 }
 
 static const struct {
-    const char *first; /* with the key */
-    const char *more;  /* after 'or' */
+    const char *text;
     uint8_t gesture;
 } gestures[] = {
-    {"KEY pressed", "pressed", DROM_PRESS},
-    {"KEY repeated", "repeated", DROM_REPEAT},
-    {"KEY held", "held", DROM_HOLD},
-    {"KEY released", "released", DROM_RELEASE},
-    {"KEY tapped", "tapped", DROM_TAP},
-    {"KEY tapped twice", "tapped twice", DROM_DOUBLE},
-    {"KEY held for TIME", "held for TIME", DROM_HOLD},
+    {"pressed", DROM_PRESS},      {"repeated", DROM_REPEAT}, {"held", DROM_HOLD},
+    {"released", DROM_RELEASE},   {"tapped", DROM_TAP},      {"tapped twice", DROM_DOUBLE},
+    {"held for TIME", DROM_HOLD},
 };
 
-static bool take_gesture(plan_source *source, rule_line *rule, const segment *given, bool is_first)
+/* What a piece of a rule's head may be: which keys, with each gesture or with none as yet; a gesture alone,
+ * of the keys before it; or another event. */
+enum form { KEY_FORM, ROW_FORM, OTHERS_FORM, GESTURE_FORM, FORMS };
+
+static const struct {
+    const char *keys;
+    unsigned values; /* that stand for something */
+    unsigned words;  /* tokens, before a gesture */
+} forms[FORMS] = {
+    [KEY_FORM] = {"KEY", 1, 3},
+    [ROW_FORM] = {"KEY to KEY", 2, 7},
+    [OTHERS_FORM] = {"any other NAME key", 1, 4},
+    [GESTURE_FORM] = {"", 0, 0},
+};
+
+enum { GESTURES = G_N_ELEMENTS(gestures), BARE = GESTURES, PHRASES_A_FORM = GESTURES + 1 };
+
+static const struct {
+    const char *phrase;
+    drom_source source; /* of what ends: a mode's or a timer's */
+    uint8_t what;
+} events[] = {
+    {"NAME begins", DROM_SOURCE_MODE, DROM_BEGINS},   {"NAME ends", DROM_SOURCE_MODE, DROM_ENDS},
+    {"NAME closes", DROM_SOURCE_SWITCH, DROM_CLOSES}, {"NAME opens", DROM_SOURCE_SWITCH, DROM_OPENS},
+    {"NAME changes", DROM_SOURCE_VALUE, 0},           {"NAME", DROM_SOURCE_POSTED, 0},
+    {"any code heard", DROM_SOURCE_HEARD, 0},
+};
+
+enum { EVENTS = G_N_ELEMENTS(events) };
+
+/* A rule's head on its way in: the keys that wait for their gesture, or that the next one is about, too. */
+typedef struct head {
+    plan_source *source;
+    rule_line *rule;
+    GArray *keys; /* of trigger */
+    bool has_gesture;
+    guint end; /* the token after the newest piece */
+} head;
+
+static bool add_gesture(head *in, const gesture_word *gesture)
 {
-    const char *phrases[G_N_ELEMENTS(gestures) + 1] = {NULL};
-    phrase_value values[PHRASE_VALUES] = {0};
-    for (size_t i = 0; i < G_N_ELEMENTS(gestures); i++) {
-        phrases[i] = is_first ? gestures[i].first : gestures[i].more;
+    for (guint i = 0; i < in->keys->len; i++) {
+        trigger one = g_array_index(in->keys, trigger, i);
+        one.gesture = *gesture;
+        g_array_append_val(in->rule->triggers, one);
     }
-    const int said = statement_match(source, given, phrases, is_first ? NULL : "or", then_gesture, values);
-    if (said < 0) {
+    in->has_gesture = true;
+    return in->keys->len > 0;
+}
+
+static bool lacks_gesture(const head *in)
+{
+    static const char *const wanted[] = {"'pressed'", "'repeated'", "'held'", "'released'", "'tapped'", NULL};
+    if (in->keys->len > 0 && !in->has_gesture) {
+        statement_unexpected(in->source, in->end, wanted);
+        return true;
+    }
+    return false;
+}
+
+static gesture_word gesture_of(plan_source *source, int which, const phrase_value *time, place where)
+{
+    gesture_word made = {gestures[which].gesture, time->number, where};
+    if (which == GESTURES - 1 && (time->number < 1 || time->number > UINT16_MAX)) {
+        report_error(source->faults, time->where, "a key can be held for 1 ms to 65 s");
+        made.hold_ms = 0;
+    }
+    return made;
+}
+
+static bool take_event(head *in, int which, const phrase_value *value, place where)
+{
+    const trigger one = {
+        .source = events[which].source,
+        .name = value->name,
+        .what = events[which].what,
+        .where = value->name.text != NULL ? value->where : where,
+    };
+    if (lacks_gesture(in)) {
         return false;
     }
-    enum { KEY_WORDS = 3 };
-    const phrase_value *const time = &values[is_first];
-    const wording itself = {source->tokens, given->words.from + (is_first ? KEY_WORDS : 0), given->words.to};
-    gesture_word gesture = {gestures[said].gesture, time->number, wording_place(itself)};
-    if (gestures[said].gesture == DROM_HOLD && said != 2 && (time->number < 1 || time->number > UINT16_MAX)) {
-        report_error(source->faults, time->where, "a key can be held for 1 ms to 65 s");
-        gesture.hold_ms = 0;
-    }
-    if (is_first) {
-        rule->handset = values[0].name;
-        rule->key = values[0].key;
-    }
-    g_array_append_val(rule->gestures, gesture);
+    g_array_set_size(in->keys, 0);
+    g_array_append_val(in->rule->triggers, one);
     return true;
 }
 
-void statement_take_when(plan_source *source, const GArray *segments, const GArray *after)
+static bool take_keys(head *in, enum form form, const phrase_value *values)
 {
-    rule_line rule = {.gestures = g_array_new(FALSE, FALSE, sizeof(gesture_word)),
-                      .actions = g_array_new(FALSE, FALSE, sizeof(action_words))};
-    bool is_good = true;
-    for (guint i = 0; i < segments->len && is_good; i++) {
-        is_good = take_gesture(source, &rule, statement_segment(segments, i), i == 0);
+    const trigger key = {
+        .source = DROM_SOURCE_KEY,
+        .name = values[0].name,
+        .key = values[0].key,
+        .last_key = form == ROW_FORM ? values[1].key : (word){0},
+        .where = values[0].where,
+    };
+    if (form == ROW_FORM && strcmp(values[0].name.text, values[1].name.text) != 0) {
+        report_error(in->source->faults, values[1].name.where, "a row of keys is one handset's");
+        return false;
     }
-    if (is_good) {
-        const guint last = statement_segment(segments, segments->len - 1)->words.to;
-        const place head = statement_token(source, statement_segment(segments, 0)->before)->where;
-        rule.where = wording_place((wording){source->tokens, statement_segment(segments, 0)->before, last});
-        rule.where.length = rule.where.line == head.line ? rule.where.length : head.length;
-        take_actions(source, rule.actions, after);
+    if (in->has_gesture) {
+        g_array_set_size(in->keys, 0);
+        in->has_gesture = false;
+    }
+    g_array_append_val(in->keys, key);
+    return true;
+}
+
+static bool take_piece(head *in, const segment *given, bool is_first)
+{
+    char texts[FORMS * PHRASES_A_FORM][32];
+    const char *phrases[FORMS * PHRASES_A_FORM + EVENTS + 1];
+    int which[FORMS * PHRASES_A_FORM + EVENTS];
+    phrase_value values[PHRASE_VALUES] = {0};
+    unsigned count = 0;
+    /* A key that others follow may have gesture_given gesture from them. */
+    const bool is_followed = strcmp(statement_token(in->source, given->words.to)->text, "or") == 0;
+    for (int i = 0; i < FORMS * PHRASES_A_FORM; i++) {
+        const int form = i / PHRASES_A_FORM;
+        const int gesture = i % PHRASES_A_FORM;
+        if (form == GESTURE_FORM ? is_first || gesture == BARE : gesture == BARE && !is_followed) {
+            continue;
+        }
+        (void)g_snprintf(texts[i], sizeof texts[i], "%s%s%s", forms[form].keys,
+                         form == GESTURE_FORM || gesture == BARE ? "" : " ",
+                         gesture == BARE ? "" : gestures[gesture].text);
+        which[count] = i;
+        phrases[count++] = texts[i];
+    }
+    for (int i = 0; i < (int)EVENTS; i++) {
+        which[count] = FORMS * PHRASES_A_FORM + i;
+        phrases[count++] = events[i].phrase;
+    }
+    phrases[count] = NULL;
+    const int said =
+        statement_match(in->source, given, phrases, is_first ? NULL : "or", then_actions, values);
+    if (said < 0) {
+        return false;
+    }
+    const int found = which[said];
+    if (found >= FORMS * PHRASES_A_FORM) {
+        return take_event(in, found - FORMS * PHRASES_A_FORM, &values[0], wording_place(given->words));
+    }
+    in->end = given->words.to;
+    const enum form form = (enum form)(found / PHRASES_A_FORM);
+    const int gesture = found % PHRASES_A_FORM;
+    if (form != GESTURE_FORM && !take_keys(in, form, values)) {
+        return false;
+    }
+    if (gesture == BARE) {
+        return true;
+    }
+    const wording itself = {in->source->tokens, given->words.from + forms[form].words, given->words.to};
+    const gesture_word gesture_given =
+        gesture_of(in->source, gesture, &values[forms[form].values], wording_place(itself));
+    if (!add_gesture(in, &gesture_given)) {
+        report_error(in->source->faults, gesture_given.where, "say of which key, as in: wand.power pressed");
+        return false;
+    }
+    return true;
+}
+
+static const struct {
+    const char *phrase;
+    drom_subject subject;
+    uint8_t compare;
+    int16_t number; /* where the phrase has none */
+} conditions[] = {
+    {"NAME < INT", DROM_IF_VALUE, DROM_LESS, 0},
+    {"NAME <= INT", DROM_IF_VALUE, DROM_LESS | DROM_EQUAL, 0},
+    {"NAME = INT", DROM_IF_VALUE, DROM_EQUAL, 0},
+    {"NAME != INT", DROM_IF_VALUE, DROM_LESS | DROM_GREATER, 0},
+    {"NAME >= INT", DROM_IF_VALUE, DROM_EQUAL | DROM_GREATER, 0},
+    {"NAME > INT", DROM_IF_VALUE, DROM_GREATER, 0},
+    {"NAME is on", DROM_IF_OUTPUT, DROM_EQUAL, 1},
+    {"NAME is off", DROM_IF_OUTPUT, DROM_EQUAL, 0},
+    {"NAME runs", DROM_IF_TIMER, DROM_EQUAL, 1},
+    {"NAME is closed", DROM_IF_SWITCH, DROM_EQUAL, 1},
+    {"NAME is open", DROM_IF_SWITCH, DROM_EQUAL, 0},
+};
+
+static bool take_condition(plan_source *source, rule_line *rule, wording given)
+{
+    static const char *const then_and[] = {"'and'", "','", "':'", NULL};
+    const char *phrases[G_N_ELEMENTS(conditions) + 1] = {NULL};
+    phrase_value values[PHRASE_VALUES] = {0};
+    for (size_t i = 0; i < G_N_ELEMENTS(conditions); i++) {
+        phrases[i] = conditions[i].phrase;
+    }
+    const int said = phrase_match(source->faults, given, phrases, "", then_and, values);
+    if (said < 0) {
+        return false;
+    }
+    const int32_t number =
+        conditions[said].subject == DROM_IF_VALUE ? (int32_t)values[1].number : conditions[said].number;
+    if (number < INT16_MIN || number > INT16_MAX) {
+        report_error(source->faults, values[1].where, "a value is a number from -32768 to 32767");
+    }
+    const condition_words condition = {
+        .name = values[0].name,
+        .row = {.subject = (uint8_t)conditions[said].subject,
+                .compare = conditions[said].compare,
+                .number = (int16_t)CLAMP(number, INT16_MIN, INT16_MAX)},
+        .where = wording_place(given),
+    };
+    g_array_append_val(rule->conditions, condition);
+    return true;
+}
+
+/* Some conditions, joined by 'and'. */
+static bool take_conditions(plan_source *source, rule_line *rule, const segment *given)
+{
+    if (given->has_while) {
+        statement_unexpected(source, given->words.to, statement_then_list);
+        return false;
+    }
+    wording one = given->words;
+    for (guint at = one.from; at <= given->words.to; at++) {
+        if (at == given->words.to || strcmp(statement_token(source, at)->text, "and") == 0) {
+            one.to = at;
+            if (!take_condition(source, rule, one)) {
+                return false;
+            }
+            one.from = at + 1;
+        }
+    }
+    return true;
+}
+
+static bool take_mode(plan_source *source, rule_line *rule, const segment *given)
+{
+    static const char *const phrases[] = {"NAME", NULL};
+    static const char *const then_if[] = {"'if'", "','", "':'", NULL};
+    phrase_value values[PHRASE_VALUES];
+    if (statement_match(source, given, phrases, NULL, then_if, values) < 0) {
+        return false;
+    }
+    if (rule->mode.text != NULL) {
+        report_error(source->faults, values[0].where, "this block of rules is in '%s' already",
+                     rule->mode.text);
+        return false;
+    }
+    rule->mode = values[0].name;
+    return true;
+}
+
+/* The order is fixed: WHAT [or WHAT ...] [in MODE] [if CONDITION] [, again ...]. */
+static bool take_head(plan_source *source, rule_line *rule, const GArray *segments)
+{
+    enum part { WHAT, MODE, CONDITION, AGAIN } part = WHAT;
+    static const char *const joints[] = {"or", "in", "if", ","};
+    static const char *const then[][6] = {{"'or'", "'in'", "'if'", "','", "':'", NULL},
+                                          {"'if'", "','", "':'", NULL},
+                                          {"','", "':'", NULL},
+                                          {"':'", NULL}};
+    head in = {source, rule, g_array_new(FALSE, FALSE, sizeof(trigger)), false, 0};
+    bool is_good = take_piece(&in, statement_segment(segments, 0), true);
+    for (guint i = 1; i < segments->len && is_good; i++) {
+        const segment *const given = statement_segment(segments, i);
+        const char *const joint = statement_token(source, given->before)->text;
+        enum part next = part == WHAT ? WHAT : (enum part)(part + 1);
+        while (next <= AGAIN && strcmp(joints[next], joint) != 0) {
+            next++;
+        }
+        if (next > AGAIN) {
+            statement_unexpected(source, given->before, then[part]);
+            is_good = false;
+            break;
+        }
+        part = next;
+        is_good = part == WHAT        ? take_piece(&in, given, false)
+                  : part == MODE      ? take_mode(source, rule, given)
+                  : part == CONDITION ? take_conditions(source, rule, given)
+                                      : take_again(source, rule, given);
+    }
+    is_good = is_good && !lacks_gesture(&in);
+    g_array_unref(in.keys);
+    return is_good;
+}
+
+/* "translate wand to hall on horn: vol_up as volume_up, mute": a rule for each key, which sends the other's
+ * for as long as it is held. */
+void rules_take_translate(plan_source *source, const statement *whole)
+{
+    static const char *const heads[] = {"NAME to NAME on NAME", NULL};
+    static const char *const pairs[] = {"PIN", "PIN as PIN", NULL}; /* a key may be called 1 */
+    static const char *const then_pair[] = {"','", "the end of the line", NULL};
+    phrase_value names[PHRASE_VALUES];
+    phrase_value pair[PHRASE_VALUES];
+    if (statement_match(source, statement_segment(whole->segments, 0), heads, NULL, statement_then_list,
+                        names) < 0) {
+        return;
+    }
+    for (guint i = 0; i < whole->after->len; i++) {
+        const segment *const given = statement_segment(whole->after, i);
+        const int said = statement_match(source, given, pairs, i == 0 ? NULL : ",", then_pair, pair);
+        if (said < 0) {
+            return;
+        }
+        rule_line rule = new_rule();
+        const trigger about = {
+            .source = DROM_SOURCE_KEY,
+            .name = names[0].name,
+            .key = pair[0].name,
+            .gesture = {DROM_PRESS, 0, pair[0].where},
+            .where = pair[0].where,
+        };
+        action_words sends = {.name = names[2].name,
+                              .is_while_held = true,
+                              .where = pair[said].where,
+                              .row = -1,
+                              .said = -1,
+                              .is_translation = true};
+        sends.values[0].name = names[1].name;
+        sends.values[0].key = pair[said].name;
+        rule.where = pair[0].where;
+        rule.is_translation = true;
+        g_array_append_val(rule.triggers, about);
+        g_array_append_val(rule.actions, sends);
         g_array_append_val(source->rules, rule);
-    } else {
-        g_array_unref(rule.gestures);
-        g_array_unref(rule.actions);
     }
 }
 
-static void match_order(plan_source *source, action_words *action)
+void rules_take_when(plan_source *source, const statement *whole)
 {
-    for (guint i = 0; i < source->outputs->len; i++) {
-        if (strcmp(g_array_index(source->outputs, output_line, i).name.text, action->output.text) == 0) {
-            action->row = (int)i;
-        }
+    rule_line rule = new_rule();
+    rule.where = place_of(source, whole);
+    rule.mode = source->block;
+    if (!take_head(source, &rule, whole->segments)) {
+        free_rule(&rule);
+        return;
     }
-    if (action->row < 0) {
-        return; /* the checker reports it */
+    actions_take(source, rule.actions, whole->after);
+    if (whole->otherwise != NULL) {
+        actions_take(source, rule.otherwise, whole->otherwise);
     }
-    const output_kind *const kind = g_array_index(source->outputs, output_line, action->row).kind;
-    const char *phrases[KIND_MAX_PHRASES + 1] = {NULL};
-    for (unsigned i = 0; kind->orders[i].phrase != NULL; i++) {
-        phrases[i] = kind->orders[i].phrase;
-    }
-    const char *then_held[] = {"'while'", "';'", "the end of the line", NULL};
-    g_autofree char *about = g_strdup_printf("'%s' is a %s: ", action->output.text, kind->name);
-    action->said = phrase_match(source->faults, action->order, phrases, about, then_held, action->values);
-    if (action->said >= 0 && action->is_while_held && !kind->orders[action->said].can_be_held) {
-        statement_unexpected(source, action->order.to, then_action);
-        action->said = -1;
-    }
-}
-
-void source_match_orders(plan_source *source)
-{
-    for (guint i = 0; i < source->at_start->len; i++) {
-        match_order(source, &g_array_index(source->at_start, action_words, i));
-    }
-    for (guint i = 0; i < source->rules->len; i++) {
-        GArray *const actions = g_array_index(source->rules, rule_line, i).actions;
-        for (guint j = 0; j < actions->len; j++) {
-            match_order(source, &g_array_index(actions, action_words, j));
-        }
-    }
+    g_array_append_val(source->rules, rule);
 }

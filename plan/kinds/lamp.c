@@ -1,4 +1,5 @@
 /* The lamp. */
+#include "../colours.h"
 #include "../kinds.h"
 
 #include "dromikos/lamp.h"
@@ -20,6 +21,38 @@ static uint32_t fade_to(plan *made, action_words *action, const kind_order *orde
     return DROM_FADE(order_level(made, action, order), MIN(ms, DROM_LONGEST_MS));
 }
 
+static uint32_t dim(plan *made, action_words *action, const kind_order *order)
+{
+    return DROM_DIM(order->fixed, order_ms(made, action, order));
+}
+
+static bool has_colour(const output_line *line)
+{
+    return line->pin_count > 1;
+}
+
+static uint32_t colour(plan *made, action_words *action, const kind_order *order)
+{
+    const output_line *const line = plan_line(made, (guint)action->row);
+    uint32_t found = 0;
+    (void)order;
+    if (!has_colour(line)) {
+        report_error(made->source->faults, action->where,
+                     "'%s' is on one pin, and has no colour; on three it has: on pins 5 6 11, for red, "
+                     "green and blue",
+                     line->name.text);
+    } else if (colour_of(made->source->faults, &action->values[0].name, &found) && found == 0) {
+        report_error(made->source->faults, action->values[0].where, "a lamp that is black is off");
+    }
+    return found != 0 ? found & 0xffffff : 1;
+}
+
+static uint8_t rest_verb(const output_line *line)
+{
+    (void)line;
+    return DROM_LAMP_OFF;
+}
+
 static const kind_order orders[] = {
     {"off", .verb = DROM_LAMP_OFF},
     {"on", DROM_LAMP_ON, .can_be_held = true},
@@ -27,6 +60,11 @@ static const kind_order orders[] = {
     {"brighter LEVEL", DROM_LAMP_BRIGHTER, .value = order_level},
     {"dimmer LEVEL", DROM_LAMP_DIMMER, .value = order_level},
     {"fade to LEVEL over TIME", DROM_LAMP_FADE, .value = fade_to},
+    {"let go", .verb = DROM_LAMP_LET_GO},
+    {"dim over TIME", DROM_LAMP_DIM, .can_be_held = true, .fixed = DROM_DIM_ON, .value = dim},
+    {"dim up over TIME", DROM_LAMP_DIM, .can_be_held = true, .fixed = DROM_DIM_UP, .value = dim},
+    {"dim down over TIME", DROM_LAMP_DIM, .can_be_held = true, .fixed = DROM_DIM_DOWN, .value = dim},
+    {"colour COLOUR", DROM_LAMP_COLOUR, .value = colour},
     {"blink TIME", DROM_LAMP_BLINK, .can_be_held = true, .value = order_ms},
     {0},
 };
@@ -36,7 +74,13 @@ static drom_output row(plan *made, guint output)
     const output_line *const line = plan_line(made, output);
     drom_lamp_settings *const settings = plan_keep(made, sizeof *settings);
     drom_lamp_state *const state = plan_keep(made, sizeof *state);
-    *settings = (drom_lamp_settings){plan_pin(made, line, 0), line_value(line, ACTIVE_LOW, 0) != 0};
+    *settings = (drom_lamp_settings){.pin = plan_pin(made, line, 0),
+                                     .is_active_low = line_value(line, ACTIVE_LOW, 0) != 0,
+                                     .has_colour = has_colour(line)};
+    if (has_colour(line)) {
+        settings->green_pin = plan_pin(made, line, 1);
+        settings->blue_pin = plan_pin(made, line, 2);
+    }
     return (drom_output)DROM_LAMP(*settings, *state);
 }
 
@@ -45,6 +89,10 @@ static void bake_settings(GString *out, const plan *loaded, guint output)
     const drom_lamp_settings *const settings = plan_output(loaded, output)->settings;
     g_string_append_printf(out, ".pin = %u, .is_active_low = %s", settings->pin,
                            c_bool(settings->is_active_low));
+    if (settings->has_colour) {
+        g_string_append_printf(out, ", .has_colour = true, .green_pin = %u, .blue_pin = %u",
+                               settings->green_pin, settings->blue_pin);
+    }
 }
 
 static char *order_text(const plan *loaded, const drom_action *action)
@@ -58,6 +106,14 @@ static char *order_text(const plan *loaded, const drom_action *action)
     case DROM_LAMP_FADE:
         return g_strdup_printf("fade to %u %% over %u ms", percent_of(action->value & 0xff),
                                action->value >> 8);
+    case DROM_LAMP_DIM:
+        return g_strdup_printf("dim %sover %u ms",
+                               (const char *const[]){"", "up ", "down "}[action->value & 0xff],
+                               action->value >> 8);
+    case DROM_LAMP_COLOUR: {
+        g_autofree char *text = colour_text(action->value);
+        return g_strdup_printf("colour %s", text);
+    }
     case DROM_LAMP_BLINK:
         return g_strdup_printf("blink %u ms", action->value);
     default:
@@ -78,6 +134,37 @@ static double load_ma(const output_line *line, const board *chosen)
     return chosen->pin_ma;
 }
 
+static const char *const states[] = {"is on", "is off", "at LEVEL", "is in COLOUR", NULL};
+
+static bool is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
+                        const phrase_value *values)
+{
+    const drom_lamp_state *const lamp = plan_output(loaded, output)->state;
+    uint32_t wanted = 0;
+    (void)device;
+    return state == 3 ? lamp->level > 0 && colour_find(values[0].name.text, &wanted) && lamp->colour == wanted
+           : state == 2 ? percent_of(lamp->level) == (unsigned)(values[0].amount + 0.5)
+                        : (lamp->level > 0) == (state == 0);
+}
+
+static char *wrong_state(const plan *loaded, guint output, unsigned state, const phrase_value *values)
+{
+    (void)values;
+    return state < 3 || has_colour(plan_line(loaded, output))
+               ? NULL
+               : g_strdup_printf("'%s' is on one pin, and has no colour", plan_output_name(loaded, output));
+}
+
+static char *state_text(const plan *loaded, guint output, const void *device)
+{
+    const drom_lamp_settings *const settings = plan_output(loaded, output)->settings;
+    const drom_lamp_state *const lamp = plan_output(loaded, output)->state;
+    g_autofree char *colour = colour_text(lamp->colour);
+    (void)device;
+    return g_strdup_printf("at %u %%%s%s", percent_of(lamp->level), settings->has_colour ? ", " : "",
+                           settings->has_colour ? colour : "");
+}
+
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
     (void)device;
@@ -87,7 +174,7 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
 
 const output_kind lamp_kind = {
     .name = "lamp",
-    .head = "NAME on pin PIN",
+    .heads = (const char *const[]){"NAME on pin PIN", "NAME on pins PIN PIN PIN", NULL},
     .core = &drom_lamp,
     .clauses = clauses,
     .orders = orders,
@@ -95,8 +182,13 @@ const output_kind lamp_kind = {
     .way_out = "drive it through a transistor, with a diode across a coil",
     .row = row,
     .bake_settings = bake_settings,
+    .rest_verb = rest_verb,
     .order_text = order_text,
     .activity = activity_of,
     .load_ma = load_ma,
+    .states = states,
+    .is_in_state = is_in_state,
+    .wrong_state = wrong_state,
+    .state_text = state_text,
     .sum_up = sum_up,
 };

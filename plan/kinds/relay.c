@@ -1,9 +1,10 @@
 /* The relay. */
 #include "../kinds.h"
+#include "../vetting.h"
 
 #include "dromikos/relay.h"
 
-enum { ACTIVE_LOW, REST_ON, MIN_ON, MIN_OFF };
+enum { ACTIVE_LOW, REST_ON, MIN_ON, MIN_OFF, MAX_ON, CLOSED };
 
 enum { COIL_MA = 75 }; /* a small 5 V relay's */
 
@@ -14,8 +15,51 @@ static const kind_clause clauses[] = {
     {"rest off", REST_ON, .fixed = 0},
     {"on at least TIME", MIN_ON, 0, 0, DROM_LONGEST_MS, "the minimum times of a relay"},
     {"off at least TIME", MIN_OFF, 0, 0, DROM_LONGEST_MS, "the minimum times of a relay"},
+    {"at most TIME", MAX_ON, 0, 1, DROM_LONGEST_MS, "a relay is on for so long at a time"},
+    {"contacts normally closed", CLOSED, .fixed = 1},
+    {"contacts normally open", CLOSED, .fixed = 0},
     {0},
 };
+
+static void check(plan *made, const output_line *line)
+{
+    const clause_given *const max = &line->clauses[MAX_ON];
+    if (max->is_given && max->value < line_value(line, MIN_ON, 0)) {
+        report_error(made->source->faults, max->where, "'%s' is to be on for at least %u ms", line->name.text,
+                     line_value(line, MIN_ON, 0));
+    }
+    if (max->is_given && line_value(line, REST_ON, 0) != 0) {
+        report_error(made->source->faults, max->where, "'%s' rests on, and so can't be on for a time only",
+                     line->name.text);
+    }
+}
+
+/* One that must not stay on is off where the program hangs. */
+static bool is_guarded(const output_line *line)
+{
+    return line->clauses[MAX_ON].is_given;
+}
+
+/* On means that the load is on: with contacts that are closed at rest, while the coil isn't. */
+static bool is_on_when_low(const output_line *line)
+{
+    return (line_value(line, ACTIVE_LOW, 0) != 0) != (line_value(line, CLOSED, 0) != 0);
+}
+
+static bool rests_high(const output_line *line, unsigned pin)
+{
+    (void)pin;
+    return is_on_when_low(line);
+}
+
+static void vet(const vetting *job, guint output)
+{
+    const output_line *const line = plan_line(job->plan, output);
+    if (line_value(line, CLOSED, 0) != 0 && line_value(line, REST_ON, 0) == 0) {
+        vet_add(job->result->pins, VET_TIGHT, line->name.text, "the load is on until the program starts", 0,
+                0, "", g_strdup("use the contacts that are open at rest, unless it should be on at a reset"));
+    }
+}
 
 static const kind_order orders[] = {
     {"off", .verb = DROM_RELAY_OFF},
@@ -23,6 +67,7 @@ static const kind_order orders[] = {
     {"toggle", .verb = DROM_RELAY_TOGGLE},
     {"pulse for TIME", DROM_RELAY_PULSE, .value = order_ms},
     {"pulse TIME", DROM_RELAY_PULSE, .value = order_ms},
+    {"on for TIME", DROM_RELAY_PULSE, .value = order_ms},
     {0},
 };
 
@@ -34,20 +79,27 @@ static drom_output row(plan *made, guint output)
     *settings = (drom_relay_settings){
         .min_on_ms = line_value(line, MIN_ON, 0),
         .min_off_ms = line_value(line, MIN_OFF, 0),
+        .max_on_ms = line_value(line, MAX_ON, 0),
         .pin = plan_pin(made, line, 0),
-        .is_active_low = line_value(line, ACTIVE_LOW, 0) != 0,
+        .is_active_low = is_on_when_low(line),
         .rests_on = line_value(line, REST_ON, 0) != 0,
     };
     return (drom_output)DROM_RELAY(*settings, *state);
+}
+
+static uint8_t rest_verb(const output_line *line)
+{
+    return line_value(line, REST_ON, 0) != 0 ? DROM_RELAY_ON : DROM_RELAY_OFF;
 }
 
 static void bake_settings(GString *out, const plan *loaded, guint output)
 {
     const drom_relay_settings *const settings = plan_output(loaded, output)->settings;
     g_string_append_printf(
-        out, ".min_on_ms = %u, .min_off_ms = %u, .pin = %u, .is_active_low = %s, .rests_on = %s",
-        settings->min_on_ms, settings->min_off_ms, settings->pin, c_bool(settings->is_active_low),
-        c_bool(settings->rests_on));
+        out,
+        ".min_on_ms = %u, .min_off_ms = %u, .max_on_ms = %u, .pin = %u, .is_active_low = %s, .rests_on = %s",
+        settings->min_on_ms, settings->min_off_ms, settings->max_on_ms, settings->pin,
+        c_bool(settings->is_active_low), c_bool(settings->rests_on));
 }
 
 static char *order_text(const plan *loaded, const drom_action *action)
@@ -58,7 +110,8 @@ static char *order_text(const plan *loaded, const drom_action *action)
 
 static activity activity_of(const drom_output *output)
 {
-    return drom_relay.is_busy(output->state) ? ENDING : IDLE;
+    const drom_relay_state *const state = output->state;
+    return drom_relay.is_busy(state) || state->has_max ? ENDING : IDLE;
 }
 
 static double load_ma(const output_line *line, const board *chosen)
@@ -75,21 +128,41 @@ static uint8_t switched_pin(const drom_output *output, bool *is_active_low)
     return settings->pin;
 }
 
-static void *wire(sim_bench *bench, const drom_output *output)
+static void *wire(sim_bench *bench, const plan *loaded, guint output)
 {
     bool is_active_low = false;
-    const uint8_t pin = switched_pin(output, &is_active_low);
+    const uint8_t pin = switched_pin(plan_output(loaded, output), &is_active_low);
     return sim_bench_wire_relay(bench, pin, is_active_low);
 }
 
 static char *unanswered(const drom_output *output, drom_us now)
 {
+    const drom_relay_settings *const settings = output->settings;
     const drom_relay_state *const state = output->state;
+    const uint32_t min_ms = state->is_on ? settings->min_on_ms : settings->min_off_ms;
     return state->is_on != state->is_wanted_on
                ? g_strdup_printf(", in %u ms: its minimum %s time",
-                                 (unsigned)(drom_deadline_wait(&state->min, now) / 1000),
+                                 (unsigned)(drom_until(now, state->switched_at + min_ms * 1000) / 1000),
                                  state->is_on ? "on" : "off")
                : g_strdup_printf(": is %s already", state->is_on ? "on" : "off");
+}
+
+static const char *const states[] = {"is on", "is off", NULL};
+
+static bool is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
+                        const phrase_value *values)
+{
+    const drom_relay_state *const relay = plan_output(loaded, output)->state;
+    (void)device;
+    (void)values;
+    return relay->is_on == (state == 0);
+}
+
+static char *state_text(const plan *loaded, guint output, const void *device)
+{
+    const drom_relay_state *const relay = plan_output(loaded, output)->state;
+    (void)device;
+    return g_strdup(relay->is_on ? "is on" : "is off");
 }
 
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
@@ -102,19 +175,27 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
 
 const output_kind relay_kind = {
     .name = "relay",
-    .head = "NAME on pin PIN",
+    .heads = (const char *const[]){"NAME on pin PIN", NULL},
     .core = &drom_relay,
     .clauses = clauses,
     .orders = orders,
     .wiring = "transistor or relay board, diode across the coil",
     .way_out = "drive it through a transistor, with a diode across a coil",
+    .is_guarded = is_guarded,
+    .rests_high = rests_high,
+    .check = check,
+    .vet = vet,
     .row = row,
     .bake_settings = bake_settings,
+    .rest_verb = rest_verb,
     .order_text = order_text,
     .activity = activity_of,
     .load_ma = load_ma,
     .wire = wire,
     .switched_pin = switched_pin,
     .unanswered = unanswered,
+    .states = states,
+    .is_in_state = is_in_state,
+    .state_text = state_text,
     .sum_up = sum_up,
 };

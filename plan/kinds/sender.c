@@ -5,6 +5,7 @@
 #include "dromikos/sender.h"
 
 #include <math.h>
+#include <string.h>
 
 enum { SHIELDED };
 
@@ -12,20 +13,52 @@ enum { LED_MA = 100, /* while it is lit */ BURST_EDGES_S = 630 /* 68 in each 108
 
 static const kind_clause clauses[] = {{"shielded", SHIELDED, .fixed = 1}, {0}};
 
+/* The row of the key among those that it sends. */
+static uint32_t key_row(plan *made, const action_words *action)
+{
+    const uint32_t row = plan_sent_row(made, action);
+    if (row >= DROM_SENDER_PRESSES) {
+        report_error(made->source->faults, action->where, "'%s' sends %d keys at most", action->name.text,
+                     DROM_SENDER_PRESSES);
+        return 0;
+    }
+    return row;
+}
+
 static uint32_t send_key(plan *made, action_words *action, const kind_order *order)
 {
     (void)order;
-    return DROM_SEND(plan_sent_row(made, action), 0);
+    return DROM_SEND(key_row(made, action), 0);
+}
+
+extern const output_kind sender_kind;
+
+static uint32_t count_of(plan *made, const action_words *action, const char *what)
+{
+    const uint32_t count = action->values[1].number;
+    if (count < 1 || count > 255) {
+        report_error(made->source->faults, action->values[1].where, "a key can be sent %s", what);
+    }
+    return MIN(count, 255);
+}
+
+static uint32_t send_frames(plan *made, action_words *action, const kind_order *order)
+{
+    (void)order;
+    return DROM_SEND(key_row(made, action), count_of(made, action, "with 1 to 255 frames"));
 }
 
 static uint32_t send_times(plan *made, action_words *action, const kind_order *order)
 {
-    const uint32_t times = action->values[1].number;
     (void)order;
-    if (times > 255) {
-        report_error(made->source->faults, action->values[1].where, "a key can be sent up to 255 times");
+    if (plan_shared(made, &sender_kind) == NULL) { /* once a plan */
+        plan_share(made, &sender_kind, g_strdup(""), g_free);
+        report_warning(
+            made->source->faults, action->where,
+            "these are so many presses; what 'times' once meant, one press of so many frames, is said as "
+            "'frames'");
     }
-    return DROM_SEND(plan_sent_row(made, action), MIN(times, 255));
+    return DROM_SEND_PRESSES(key_row(made, action), count_of(made, action, "1 to 255 times"));
 }
 
 /* 'while held' holds the key, too. */
@@ -40,26 +73,56 @@ static uint32_t send_or_hold(plan *made, action_words *action, const kind_order 
 static const kind_order orders[] = {
     {"send KEY", DROM_SENDER_SEND, .can_be_held = true, .value = send_or_hold},
     {"send KEY N times", DROM_SENDER_SEND, .value = send_times},
+    {"send KEY N frames", DROM_SENDER_SEND, .value = send_frames},
     {"hold KEY", DROM_SENDER_HOLD, .value = send_key},
     {"let go", .verb = DROM_SENDER_LET_GO},
     {0},
 };
 
+static uint32_t part_us(const drom_waveform *waveform, const drom_code *code, drom_press_part part)
+{
+    drom_encoder encoder;
+    uint32_t lasts_us = 0;
+    if (drom_encode_begin(&encoder, waveform, code, part, false) == DROM_OK) {
+        for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
+            lasts_us += us;
+        }
+    }
+    return lasts_us;
+}
+
 /* How long the longest frame of a press of a key lasts. */
 static uint8_t frame_ms(const drom_waveform *waveform, const drom_code *code)
 {
-    uint32_t longest_us = 0;
-    for (int part = DROM_SEND_FIRST; part <= (int)DROM_SEND_REPEAT; part++) {
-        drom_encoder encoder;
-        uint32_t lasts_us = 0;
-        if (drom_encode_begin(&encoder, waveform, code, (drom_part_of_press)part, false) == DROM_OK) {
-            for (uint16_t us = drom_encode_next(&encoder); us != 0; us = drom_encode_next(&encoder)) {
-                lasts_us += us;
-            }
-        }
-        longest_us = MAX(longest_us, lasts_us);
-    }
+    const uint32_t longest_us =
+        MAX(part_us(waveform, code, DROM_SEND_FIRST), part_us(waveform, code, DROM_SEND_REPEAT));
     return (uint8_t)MIN(longest_us / 1000 + 1, UINT8_MAX);
+}
+
+/* The time in which a frame can be sent, each time that a held key of a handset has been heard again. */
+static double free_us(const drom_waveform *waveform, const drom_code *code)
+{
+    const double clock = 0.95; /* handsets are off by that much */
+    const drom_protocol *const protocol = waveform->protocol;
+    const double gap_us = protocol->period_us != 0
+                              ? protocol->period_us - (double)part_us(waveform, code, DROM_SEND_REPEAT)
+                              : protocol->gap_us;
+    return gap_us * clock - DROM_QUIET_US;
+}
+
+/* Of a handset that leaves no room for it a burst covers repeats. */
+static uint32_t of_key(const plan *made, const drom_action *action, uint8_t handset, uint8_t key)
+{
+    enum { AROUND_US = 1500 };
+    const drom_code *const held = &((const drom_code *)g_ptr_array_index(made->codes, handset))[key];
+    const drom_waveform *const waveform = plan_waveform(made, held->protocol);
+    if (action->verb != DROM_SENDER_HOLD || waveform == NULL || waveform->pack == NULL) {
+        return action->value;
+    }
+    const drom_code *const sent = plan_sent_code(made, action->row, action->value);
+    const drom_waveform *const other = plan_waveform(made, sent->protocol);
+    const double needed_us = frame_ms(other, sent) * 1000.0 + AROUND_US;
+    return needed_us <= free_us(waveform, held) ? action->value : DROM_PASS_ON(action->value, handset);
 }
 
 static drom_output row(plan *made, guint output)
@@ -91,8 +154,9 @@ static void bake_tables(GString *out, const plan *loaded, guint output)
                            plan_output_name(loaded, output));
     for (uint8_t i = 0; i < settings->keys.count; i++) {
         const drom_sender_key *const key = &settings->keys.rows[i];
-        g_string_append_printf(out, "    {&drom_%s_waveform, 0x%x, 0x%x, %u},\n", key->waveform->protocol->id,
-                               key->address, key->command, key->frame_ms);
+        g_string_append_printf(out, "    {&%s_%s_waveform, 0x%x, 0x%x, %u},\n",
+                               plan_is_own(loaded, key->waveform->protocol) ? "own" : "drom",
+                               key->waveform->protocol->id, key->address, key->command, key->frame_ms);
     }
     g_string_append(out, "};\n");
 }
@@ -111,9 +175,11 @@ static char *order_text(const plan *loaded, const drom_action *action)
     if (action->verb == DROM_SENDER_LET_GO) {
         return NULL;
     }
-    g_autofree char *key = plan_sent_name(loaded, action->row, action->value & 0xff);
-    const unsigned times = action->value >> 8;
-    g_autofree char *more = times > 1 ? g_strdup_printf(" %u times", times) : g_strdup("");
+    g_autofree char *key = plan_sent_name(loaded, action->row, action->value & (DROM_SENDER_PRESSES - 1));
+    const unsigned count = action->verb == DROM_SENDER_SEND ? action->value >> 8 : 0;
+    const bool are_presses = (action->value & DROM_SENDER_PRESSES) != 0;
+    g_autofree char *more =
+        count > 0 ? g_strdup_printf(" %u %s", count, are_presses ? "times" : "frames") : g_strdup("");
     return g_strdup_printf("%s %s%s", action->verb == DROM_SENDER_HOLD ? "hold" : "send", key, more);
 }
 
@@ -130,9 +196,43 @@ static double load_ma(const output_line *line, const board *chosen)
     return LED_MA;
 }
 
+/* The most keys that a list of actions gives it without a wait in between, which lets it send them; and where
+ * a wait is too short for that nothing is known. */
+static unsigned most_at_once(const drom_action *actions, uint8_t count, guint output)
+{
+    unsigned most = 0;
+    unsigned given = 0;
+    for (uint8_t i = 0; i < count; i++) {
+        const bool waits = actions[i].target == DROM_TO_WAIT || actions[i].target == DROM_TO_WAIT_FOR;
+        const bool sends = actions[i].target == DROM_TO_OUTPUT && actions[i].row == output &&
+                           actions[i].verb != DROM_SENDER_LET_GO;
+        given = waits ? 0 : given + sends;
+        most = MAX(most, given);
+    }
+    return most;
+}
+
+static void vet_queue(const vetting *job, guint output)
+{
+    const drom_rules_plan *const rules = &plan_tables(job->plan)->rules;
+    unsigned most = 0;
+    for (uint8_t i = 0; i < rules->rules.count; i++) {
+        const drom_rule *const rule = &rules->rules.rows[i];
+        most = MAX(most, most_at_once(rule->actions.rows, rule->actions.count, output));
+        most = MAX(most, most_at_once(rule->otherwise.rows, rule->otherwise.count, output));
+    }
+    if (most > 1) {
+        const char *const name = plan_output_name(job->plan, output);
+        vet_add(job->result->times, most <= DROM_SENDER_QUEUE ? VET_FITS : VET_FAILS, name,
+                "keys that a rule sends at once can wait", most, DROM_SENDER_QUEUE, "keys",
+                g_strdup_printf("what is more is never sent: let the rule wait, as in: wait for %s", name));
+    }
+}
+
 /* An edge of a burst that comes late makes one run longer and the next one shorter. */
 static void vet(const vetting *job, guint output)
 {
+    vet_queue(job, output);
     const drom_sender_settings *const settings = plan_output(job->plan, output)->settings;
     const double late_us = vet_longest_wait_us(job);
     vet_verdict worst = VET_FITS;
@@ -155,9 +255,60 @@ static double edges_s(const output_line *line)
     return BURST_EDGES_S;
 }
 
-static void *wire(sim_bench *bench, const drom_output *output)
+static void *wire(sim_bench *bench, const plan *loaded, guint output)
 {
-    return sim_bench_wire_target(bench, ((const drom_sender_settings *)output->settings)->pin);
+    const drom_sender_settings *const settings = plan_output(loaded, output)->settings;
+    sim_target *const target = sim_bench_wire_target(bench, settings->pin);
+    sim_target_learn(target, settings->keys.rows, settings->keys.count);
+    return target;
+}
+
+static const char *const states[] = {"sends nothing", "sent KEY N times", "sent KEY once", NULL};
+
+/* The row of a key that is expected; -1: it sends no such key. */
+static int sent_row(const plan *loaded, guint output, const phrase_value *key)
+{
+    const drom_sender_settings *const settings = plan_output(loaded, output)->settings;
+    g_autofree char *wanted = g_strdup_printf("%s.%s", key->name.text, key->key.text);
+    for (uint8_t i = 0; i < settings->keys.count; i++) {
+        g_autofree char *name = plan_sent_name(loaded, output, i);
+        if (strcmp(name, wanted) == 0) {
+            return i;
+        }
+    }
+    return -1;
+}
+
+static char *wrong_state(const plan *loaded, guint output, unsigned state, const phrase_value *values)
+{
+    return state == 0 || sent_row(loaded, output, &values[0]) >= 0
+               ? NULL
+               : g_strdup_printf("no rule has '%s' send '%s.%s'", plan_output_name(loaded, output),
+                                 values[0].name.text, values[0].key.text);
+}
+
+static bool is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
+                        const phrase_value *values)
+{
+    return state == 0 ? sim_target_frames(device) + sim_target_unknown(device) == 0
+                      : sim_target_presses(device, (unsigned)sent_row(loaded, output, &values[0])) ==
+                            (state == 1 ? values[1].number : 1);
+}
+
+static char *state_text(const plan *loaded, guint output, const void *device)
+{
+    const drom_sender_settings *const settings = plan_output(loaded, output)->settings;
+    const unsigned frames = sim_target_frames(device) + sim_target_unknown(device);
+    GString *const text = g_string_new("has sent");
+    for (uint8_t i = 0; i < settings->keys.count; i++) {
+        const unsigned presses = sim_target_presses(device, i);
+        g_autofree char *name = plan_sent_name(loaded, output, i);
+        if (presses > 0) {
+            g_string_append_printf(text, " %s %u time%s,", name, presses, presses == 1 ? "" : "s");
+        }
+    }
+    g_string_append_printf(text, " %u frame%s in all", frames, frames == 1 ? "" : "s");
+    return g_string_free(text, FALSE);
 }
 
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
@@ -170,10 +321,12 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
 
 const output_kind sender_kind = {
     .name = "sender",
-    .head = "NAME on pin PIN",
+    .heads = (const char *const[]){"NAME on pin PIN", NULL},
     .core = &drom_sender,
     .clauses = clauses,
     .orders = orders,
+    .sends_keys = true,
+    .of_key = of_key,
     .wiring = "transistor and infrared LED with its resistor",
     .way_out = "drive it through a transistor, with a diode across a coil",
     .row = row,
@@ -185,5 +338,9 @@ const output_kind sender_kind = {
     .vet = vet,
     .timed_edges_s = edges_s,
     .wire = wire,
+    .states = states,
+    .is_in_state = is_in_state,
+    .wrong_state = wrong_state,
+    .state_text = state_text,
     .sum_up = sum_up,
 };

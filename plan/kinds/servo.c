@@ -137,25 +137,52 @@ static bool moves(const drom_output *output, int32_t *position)
     return state->left > 0;
 }
 
-static char *place_text(const drom_output *output)
+static int degrees_of(const drom_output *output)
 {
     int32_t degrees;
     (void)moves(output, &degrees);
-    return g_strdup_printf("%d degrees", (int)degrees);
+    return (int)degrees;
+}
+
+static char *place_text(const plan *loaded, guint output, const void *device)
+{
+    (void)device;
+    return g_strdup_printf("stands at %d degrees", degrees_of(plan_output(loaded, output)));
+}
+
+static const char *const states[] = {"at WAY", "is off", NULL};
+
+static bool is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
+                        const phrase_value *values)
+{
+    int32_t degrees;
+    const bool is_moving = moves(plan_output(loaded, output), &degrees);
+    (void)device;
+    return state == 0 ? !is_moving && degrees == (int32_t)lround(values[0].amount)
+                      : !((const drom_servo_state *)plan_output(loaded, output)->state)->is_on;
+}
+
+static char *state_text(const plan *loaded, guint output, const void *device)
+{
+    const drom_output *const servo = plan_output(loaded, output);
+    (void)device;
+    return ((const drom_servo_state *)servo->state)->is_on
+               ? g_strdup_printf("at %d degrees", degrees_of(servo))
+               : g_strdup("is off");
 }
 
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
-    g_autofree char *where = place_text(output);
     (void)device;
     (void)on_us;
-    return ((const drom_servo_state *)output->state)->is_on ? g_strdup_printf("ends at %s", where)
-                                                            : g_strdup("ends loose");
+    return ((const drom_servo_state *)output->state)->is_on
+               ? g_strdup_printf("ends at %d degrees", degrees_of(output))
+               : g_strdup("ends loose");
 }
 
 const output_kind servo_kind = {
     .name = "servo",
-    .head = "NAME on pin PIN",
+    .heads = (const char *const[]){"NAME on pin PIN", NULL},
     .core = &drom_servo,
     .clauses = clauses,
     .orders = orders,
@@ -171,5 +198,8 @@ const output_kind servo_kind = {
     .timed_edges_s = edges_s,
     .moves = moves,
     .place_text = place_text,
+    .states = states,
+    .is_in_state = is_in_state,
+    .state_text = state_text,
     .sum_up = sum_up,
 };

@@ -7,7 +7,7 @@
 #include <math.h>
 #include <stdlib.h>
 
-enum { STEPS, SPEED, STILL };
+enum { STEPS, SPEED, STILL, HOME, HOME_WITHIN };
 
 enum {
     USUAL_STEPS = 2048, /* of a turn: a small geared stepper */
@@ -16,6 +16,9 @@ enum {
     MAX_STEPS_S = 5000,
     MAX_RAMP_MS = 60000,
     COILS_MA = 320, /* two of a small geared stepper */
+    USUAL_HOME_TURNS = 10,
+    MAX_HOME_TURNS = 1000,
+    BENCH_HOME = -300, /* steps: where the switch on the bench closes */
 };
 
 static const kind_clause clauses[] = {
@@ -23,11 +26,36 @@ static const kind_clause clauses[] = {
     {"up to N steps/s", SPEED, 0, 1, MAX_STEPS_S, "steps a second"},
     {"up to N steps/s within TIME", SPEED, 0, 1, MAX_STEPS_S, "steps a second"},
     {"holds still", STILL, .fixed = 1},
+    {"home at NAME", HOME, 0, 0, 0, NULL},
+    {"home at NAME within N turn", HOME_WITHIN, 0, 0, 0, NULL},
+    {"home at NAME within N turns", HOME_WITHIN, 0, 0, 0, NULL},
     {0},
 };
 
+static bool has_home(const output_line *line)
+{
+    return line->clauses[HOME].is_given || line->clauses[HOME_WITHIN].is_given;
+}
+
+/* The name of the switch. */
+static const word *home_of(const output_line *line)
+{
+    return &line->clauses[line->clauses[HOME].is_given ? HOME : HOME_WITHIN].name;
+}
+
 static void check(plan *made, const output_line *line)
 {
+    const clause_given *const within = &line->clauses[HOME_WITHIN];
+    if (has_home(line)) {
+        (void)source_look_up(made->source, A_SWITCH, home_of(line));
+    }
+    if (within->is_given && line->clauses[HOME].is_given) {
+        report_error(made->source->faults, within->where, "this is said of '%s' already", line->name.text);
+    }
+    if (within->is_given && (within->second < 1 || within->second > MAX_HOME_TURNS)) {
+        report_error(made->source->faults, within->where, "home is found within 1 to %d turns",
+                     MAX_HOME_TURNS);
+    }
     if (line->clauses[SPEED].second > MAX_RAMP_MS) {
         report_error(made->source->faults, line->clauses[SPEED].where,
                      "a stepper speeds up within 1 ms to 1 min");
@@ -54,6 +82,17 @@ static uint32_t backward(plan *made, action_words *action, const kind_order *ord
     return 0 - forward(made, action, order);
 }
 
+static uint32_t home(plan *made, action_words *action, const kind_order *order)
+{
+    const output_line *const line = plan_line(made, (guint)action->row);
+    (void)order;
+    if (!has_home(line)) {
+        report_error(made->source->faults, action->where,
+                     "'%s' has no switch to find home at, as in: home at top", line->name.text);
+    }
+    return 0;
+}
+
 static const kind_order orders[] = {
     {"stop", .verb = DROM_STEPPER_STOP},
     {"run", DROM_STEPPER_RUN, .can_be_held = true, .fixed = 1},
@@ -62,6 +101,7 @@ static const kind_order orders[] = {
     {"turn back WAY", DROM_STEPPER_TURN, .value = backward},
     {"go to WAY", DROM_STEPPER_GO, .value = forward},
     {"go to back WAY", DROM_STEPPER_GO, .value = backward},
+    {"home", .verb = DROM_STEPPER_HOME, .value = home},
     {0},
 };
 
@@ -80,6 +120,12 @@ static drom_output row(plan *made, guint output)
     settings->fastest_us = (uint16_t)MIN(ceil(1e6 / steps_s(line)), UINT16_MAX);
     settings->first_us = (uint16_t)CLAMP(first_us, settings->fastest_us, UINT16_MAX);
     settings->holds_still = line_value(line, STILL, 0) != 0;
+    if (has_home(line)) {
+        const uint32_t turns = line->clauses[HOME_WITHIN].second;
+        const uint32_t steps = (turns > 0 ? turns : USUAL_HOME_TURNS) * line_value(line, STEPS, USUAL_STEPS);
+        settings->home = plan_switch(made, home_of(line));
+        settings->home_most = (int32_t)MIN(steps, (uint32_t)DROM_STEPPER_FARTHEST);
+    }
     for (unsigned i = 0; i < 4; i++) {
         settings->pins[i] = plan_pin(made, line, i);
     }
@@ -93,6 +139,11 @@ static void bake_settings(GString *out, const plan *loaded, guint output)
                            ".pins = {%u, %u, %u, %u}, .first_us = %u, .fastest_us = %u, .holds_still = %s",
                            settings->pins[0], settings->pins[1], settings->pins[2], settings->pins[3],
                            settings->first_us, settings->fastest_us, c_bool(settings->holds_still));
+    if (settings->home != NULL) {
+        g_string_append_printf(out, ", .home = &switches[%d], .home_most = %d",
+                               (int)(settings->home - plan_tables(loaded)->rules.switches.rows),
+                               (int)settings->home_most);
+    }
 }
 
 static char *order_text(const plan *loaded, const drom_action *action)
@@ -115,7 +166,7 @@ static activity activity_of(const drom_output *output)
 {
     const drom_stepper_state *const state = output->state;
     const bool is_far = state->target == DROM_STEPPER_FARTHEST || state->target == -DROM_STEPPER_FARTHEST;
-    return is_far ? ENDLESS : state->is_moving ? ENDING : IDLE;
+    return is_far ? ENDLESS : drom_stepper.is_busy(state) ? ENDING : IDLE;
 }
 
 static double load_ma(const output_line *line, const board *chosen)
@@ -135,35 +186,62 @@ static void vet(const vetting *job, guint output)
 }
 
 /* One that is a quarter better than the plan asks for. */
-static void *wire(sim_bench *bench, const drom_output *output)
+static void *wire(sim_bench *bench, const plan *loaded, guint output)
 {
-    const drom_stepper_settings *const settings = output->settings;
-    return sim_bench_wire_stepper(bench, settings->pins, 1.25e6 / settings->fastest_us);
+    const drom_stepper_settings *const settings = plan_output(loaded, output)->settings;
+    sim_stepper *const stepper = sim_bench_wire_stepper(bench, settings->pins, 1.25e6 / settings->fastest_us);
+    if (settings->home != NULL) {
+        sim_stepper_set_home(stepper, plan_switch_pin(loaded, (unsigned)(settings->home - loaded->switches)),
+                             BENCH_HOME);
+    }
+    return stepper;
 }
 
 static bool moves(const drom_output *output, int32_t *position)
 {
     const drom_stepper_state *const state = output->state;
     *position = state->position;
-    return state->is_moving;
+    return drom_stepper.is_busy(state);
 }
 
-static char *place_text(const drom_output *output)
+static char *place_text(const plan *loaded, guint output, const void *device)
 {
-    return g_strdup_printf("step %d", (int)((const drom_stepper_state *)output->state)->position);
+    (void)device;
+    return g_strdup_printf("stands at step %d",
+                           (int)((const drom_stepper_state *)plan_output(loaded, output)->state)->position);
+}
+
+static const char *const states[] = {"at WAY", "at back WAY", "runs", "stands", NULL};
+
+static bool is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
+                        const phrase_value *values)
+{
+    const drom_stepper_state *const stepper = plan_output(loaded, output)->state;
+    const int32_t steps = state < 2 ? (int32_t)steps_of(plan_line(loaded, output), &values[0]) : 0;
+    return state < 2 ? stepper->position == (state == 0 ? steps : -steps) && sim_stepper_lost(device) == 0
+                     : drom_stepper.is_busy(stepper) == (state == 2);
+}
+
+static char *state_text(const plan *loaded, guint output, const void *device)
+{
+    const drom_stepper_state *const stepper = plan_output(loaded, output)->state;
+    const unsigned lost = sim_stepper_lost(device);
+    g_autofree char *loss = lost > 0 ? g_strdup_printf(", with %u steps lost", lost) : g_strdup("");
+    return g_strdup_printf("%s at %s%d steps%s", drom_stepper.is_busy(stepper) ? "runs" : "stands",
+                           stepper->position < 0 ? "back " : "", abs((int)stepper->position), loss);
 }
 
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
-    (void)output;
     (void)on_us;
-    return g_strdup_printf("ends at step %ld, %u steps lost", sim_stepper_position(device),
+    return g_strdup_printf("ends at step %d, %u steps lost",
+                           (int)((const drom_stepper_state *)output->state)->position,
                            sim_stepper_lost(device));
 }
 
 const output_kind stepper_kind = {
     .name = "stepper",
-    .head = "NAME on pins PIN PIN PIN PIN",
+    .heads = (const char *const[]){"NAME on pins PIN PIN PIN PIN", NULL},
     .core = &drom_stepper,
     .clauses = clauses,
     .orders = orders,
@@ -180,5 +258,8 @@ const output_kind stepper_kind = {
     .wire = wire,
     .moves = moves,
     .place_text = place_text,
+    .states = states,
+    .is_in_state = is_in_state,
+    .state_text = state_text,
     .sum_up = sum_up,
 };

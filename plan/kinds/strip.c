@@ -1,19 +1,19 @@
 /* The strip. All strips of a plan share its palettes, and the effects that it names. */
-#include "../colours.h"
-#include "../kinds.h"
-#include "../vetting.h"
+#include "strip.h"
 
-#include "dromikos/strip.h"
+#include "../colours.h"
+#include "../vetting.h"
 
 #include <string.h>
 
-enum { PIXELS, ORDER, PAUSE };
+enum { PIXELS = STRIP_PIXELS, ORDER, PAUSE, AMPERES, MILLIAMPERES };
 
 enum {
     USUAL_PAUSE_MS = 10, /* between refreshes */
     MAX_PAUSE_MS = 255,
-    PIXEL_US = 32,   /* of the processor */
-    PIXEL_MA = 60,   /* full white */
+    PIXEL_US = 32, /* of the processor */
+    PIXEL_MA = 60, /* full white */
+    MAX_MA = 60000,
     PIXELS_MHZ = 16, /* below, a processor that sends pixels itself has no time for their bits */
 };
 
@@ -64,10 +64,12 @@ static shared *shared_of(plan *made)
 }
 
 static const kind_clause clauses[] = {
-    {"N pixels", PIXELS, 0, 1, 255, "a strip has so many pixels"},
+    {"N pixels", PIXELS, 0, 1, DROM_STRIP_PIXELS, "a strip has so many pixels"},
     {"order NAME", .clause = ORDER},
     {"pause TIME", PAUSE, 0, 0, MAX_PAUSE_MS, "the pause after a refresh"},
     {"without pause", PAUSE, .fixed = 0},
+    {"at most N A", AMPERES, 0, 1, MAX_MA / 1000, "a strip takes, in A"},
+    {"at most N mA", MILLIAMPERES, 0, 1, MAX_MA, "a strip takes, in mA"},
     {0},
 };
 
@@ -86,10 +88,24 @@ static bool pixel_order(const char *text, uint8_t *order)
     return seen == 7 && text[3] == '\0';
 }
 
+/* What it may take; 0: there is no limit. */
+static uint32_t most_ma(const output_line *line)
+{
+    return line->clauses[AMPERES].is_given ? line->clauses[AMPERES].value * 1000
+                                           : line_value(line, MILLIAMPERES, 0);
+}
+
 static void check(plan *made, const output_line *line)
 {
     report *const faults = made->source->faults;
     uint8_t order[3];
+    if (line->clauses[AMPERES].is_given && line->clauses[MILLIAMPERES].is_given) {
+        report_error(faults, line->clauses[MILLIAMPERES].where, "this is said of '%s' already",
+                     line->name.text);
+    } else if (most_ma(line) > 0 && most_ma(line) <= line_value(line, PIXELS, 0)) {
+        report_error(faults, line->clauses[line->clauses[AMPERES].is_given ? AMPERES : MILLIAMPERES].where,
+                     "'%s' takes %u mA when it is dark", line->name.text, line_value(line, PIXELS, 0));
+    }
     if (!line->clauses[PIXELS].is_given) {
         report_error(faults, line->name.where, "say how many pixels '%s' has, as in: 60 pixels",
                      line->name.text);
@@ -111,13 +127,15 @@ static uint32_t colour(plan *made, action_words *action, const kind_order *order
 static uint32_t pixel_count(plan *made, action_words *action, const kind_order *order)
 {
     const output_line *const line = plan_line(made, (guint)action->row);
+    const clause_given *const pixels = &line->clauses[PIXELS];
+    const uint32_t there = line->kind->joins_outputs ? pixels->second - pixels->value + 1 : pixels->value;
     const uint32_t count = action->values[0].number;
     (void)order;
-    if (count > line_value(line, PIXELS, 0)) {
+    if (count > there) {
         report_error(made->source->faults, action->values[0].where, "'%s' has %u pixels", line->name.text,
-                     line_value(line, PIXELS, 0));
+                     there);
     }
-    return MIN(count, 255);
+    return MIN(count, DROM_STRIP_PIXELS);
 }
 
 static uint32_t palette_row(plan *made, action_words *action, const kind_order *order)
@@ -150,16 +168,18 @@ static uint32_t effect_row(plan *made, action_words *action, const kind_order *o
     return all->names->len - 1;
 }
 
-static const kind_order orders[] = {
+const kind_order strip_orders[] = {
     {"off", .verb = DROM_STRIP_OFF},
     {"on", DROM_STRIP_ON, .can_be_held = true},
     {"toggle", .verb = DROM_STRIP_TOGGLE},
     {"fill COLOUR", DROM_STRIP_FILL, .value = colour},
-    {"show N", DROM_STRIP_SHOW, .value = pixel_count},
+    {"show COUNT", DROM_STRIP_SHOW, .value = pixel_count},
     {"brightness LEVEL", DROM_STRIP_BRIGHTNESS, .value = order_level},
     {"brighter LEVEL", DROM_STRIP_BRIGHTER, .value = order_level},
     {"dimmer LEVEL", DROM_STRIP_DIMMER, .value = order_level},
     {"palette NAME", DROM_STRIP_PALETTE, .value = palette_row},
+    {"next colour", DROM_STRIP_COLOUR, .fixed = 1},
+    {"previous colour", DROM_STRIP_COLOUR, .fixed = 0},
     {"chase", DROM_STRIP_EFFECT, .fixed = 0, .value = effect_row},
     {"blend", DROM_STRIP_EFFECT, .fixed = 1, .value = effect_row},
     {"breathe", DROM_STRIP_EFFECT, .fixed = 2, .value = effect_row},
@@ -196,9 +216,10 @@ static drom_output row(plan *made, guint output)
     fill_palettes(made, all);
     *settings = (drom_strip_settings){
         .bytes = plan_keep(made, line_value(line, PIXELS, 0) * (gsize)3),
-        .count = (uint8_t)line_value(line, PIXELS, 0),
+        .count = (uint16_t)line_value(line, PIXELS, 0),
         .pin = plan_pin(made, line, 0),
         .every_ms = (uint8_t)line_value(line, PAUSE, USUAL_PAUSE_MS),
+        .most_ma = (uint16_t)most_ma(line),
         .effects = {(const drom_strip_effect_ref *)(void *)all->effects->data, (uint8_t)all->effects->len},
         .palettes = {(const drom_strip_palette *)(void *)all->palettes->data, (uint8_t)all->palettes->len},
     };
@@ -243,6 +264,9 @@ static void bake_tables(GString *out, const plan *loaded, guint output)
 static void bake_settings(GString *out, const plan *loaded, guint output)
 {
     const drom_strip_settings *const settings = plan_output(loaded, output)->settings;
+    if (settings->most_ma > 0) {
+        g_string_append_printf(out, ".most_ma = %u, ", settings->most_ma);
+    }
     g_string_append_printf(
         out, ".bytes = pixels_%s, .count = %u, .pin = %u, .order = {%u, %u, %u}, .every_ms = %u%s%s",
         plan_output_name(loaded, output), settings->count, settings->pin, settings->order[0],
@@ -251,7 +275,7 @@ static void bake_settings(GString *out, const plan *loaded, guint output)
         ", .palettes = DROM_ROWS(palettes)");
 }
 
-static char *order_text(const plan *loaded, const drom_action *action)
+char *strip_order_text(const plan *loaded, const drom_action *action)
 {
     switch ((drom_strip_verb)action->verb) {
     case DROM_STRIP_FILL: {
@@ -269,6 +293,8 @@ static char *order_text(const plan *loaded, const drom_action *action)
     case DROM_STRIP_PALETTE:
         return g_strdup_printf(
             "palette %s", g_array_index(loaded->source->palettes, palette_line, action->value).name.text);
+    case DROM_STRIP_COLOUR:
+        return g_strdup(action->value != 0 ? "next colour" : "previous colour");
     case DROM_STRIP_EFFECT:
         return g_strdup(effects[g_array_index(find_shared(loaded)->names, guint, action->value)].name);
     default:
@@ -280,18 +306,45 @@ static activity activity_of(const drom_output *output)
 {
     const drom_strip_state *const state = output->state;
     const drom_strip_settings *const settings = output->settings;
-    return (state->is_on && state->effect != 0) || settings->every_ms == 0 ? ENDLESS : IDLE;
+    return (state->picture.is_on && state->picture.effect != 0) || settings->every_ms == 0 ? ENDLESS : IDLE;
 }
 
 static double load_ma(const output_line *line, const board *chosen)
 {
     (void)chosen;
-    return line_value(line, PIXELS, 0) * (double)PIXEL_MA;
+    const double all_ma = line_value(line, PIXELS, 0) * (double)PIXEL_MA;
+    return most_ma(line) > 0 ? MIN(all_ma, most_ma(line)) : all_ma;
 }
 
 static double refresh_us(const output_line *line)
 {
     return line_value(line, PIXELS, 0) * (double)PIXEL_US;
+}
+
+/* The bytes of all strips of the plan; 0 where another stands before this one. */
+static unsigned all_bytes(const plan *made, guint output)
+{
+    unsigned bytes = 0;
+    for (guint i = 0; i < plan_output_count(made); i++) {
+        const output_line *const line = plan_line(made, i);
+        if (line->kind == &strip_kind && i < output) {
+            return 0;
+        }
+        bytes += line->kind == &strip_kind ? 3 * line_value(line, PIXELS, 0) : 0;
+    }
+    return bytes;
+}
+
+static void vet_ram(const vetting *job, guint output)
+{
+    enum { ALL_ELSE = 900 }; /* the theatre's, without its pixels, and its stack, with a third to spare */
+    const unsigned bytes = all_bytes(job->plan, output);
+    const unsigned room = job->board.ram - ALL_ELSE;
+    if (bytes > 0) {
+        vet_add(job->result->times, bytes <= room ? VET_FITS : VET_FAILS, plan_output_name(job->plan, output),
+                "the pixels of all strips, of the RAM that is left", bytes, room, "bytes",
+                g_strdup_printf("use at most %u pixels, or a board with more RAM", room / 3));
+    }
 }
 
 static void vet(const vetting *job, guint output)
@@ -302,6 +355,7 @@ static void vet(const vetting *job, guint output)
     if (job->board.sends_by_itself) {
         return;
     }
+    vet_ram(job, output);
     const double mhz = job->board.facts_mhz / job->slower;
     vet_add(times, mhz >= PIXELS_MHZ ? VET_FITS : VET_FAILS, name, "its bits need a clock of", mhz,
             PIXELS_MHZ, "MHz", g_strdup("run the chip at 16 MHz"));
@@ -320,11 +374,87 @@ static void vet(const vetting *job, guint output)
     }
 }
 
-static void *wire(sim_bench *bench, const drom_output *output)
+static void *wire(sim_bench *bench, const plan *loaded, guint output)
 {
     enum { TOUCHIEST_US = 9 };
-    const drom_strip_settings *const settings = output->settings;
+    const drom_strip_settings *const settings = plan_output(loaded, output)->settings;
     return sim_bench_wire_strip(bench, settings->pin, settings->count, TOUCHIEST_US);
+}
+
+static uint32_t shown_colour(const drom_strip_settings *settings, const void *device, unsigned pixel)
+{
+    const uint8_t *const bytes = sim_strip_pixel(device, pixel);
+    uint32_t colour = 0;
+    for (unsigned i = 0; i < 3; i++) {
+        colour |= (uint32_t)bytes[i] << (16 - 8 * settings->order[i]);
+    }
+    return colour;
+}
+
+const char *const strip_states[] = {"is on", "is off", "pixel N is COLOUR", NULL};
+
+/* The pixels of a strip or a part, on the strip. */
+typedef struct span {
+    const drom_strip_settings *strip;
+    unsigned first;
+    unsigned count;
+} span;
+
+static span span_of(const plan *loaded, guint output)
+{
+    const void *const settings = plan_output(loaded, output)->settings;
+    if (plan_line(loaded, output)->kind == &strip_kind) {
+        const drom_strip_settings *const strip = settings;
+        return (span){strip, 0, strip->count};
+    }
+    const drom_part_settings *const part = settings;
+    return (span){part->strip, part->first, part->count};
+}
+
+bool strip_is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
+                       const phrase_value *values)
+{
+    const span of = span_of(loaded, output);
+    const unsigned pixel = values[0].number;
+    uint32_t wanted = 0;
+    if (state == 2) {
+        return pixel < of.count && colour_find(values[1].name.text, &wanted) &&
+               shown_colour(of.strip, device, of.first + pixel) == wanted;
+    }
+    bool is_lit = false;
+    for (unsigned i = 0; i < of.count; i++) {
+        is_lit |= shown_colour(of.strip, device, of.first + i) != 0;
+    }
+    return is_lit == (state == 0);
+}
+
+char *strip_wrong_state(const plan *loaded, guint output, unsigned state, const phrase_value *values)
+{
+    const unsigned count = span_of(loaded, output).count;
+    return state < 2 || values[0].number < count
+               ? NULL
+               : g_strdup_printf("the pixels of '%s' are 0 to %u", plan_output_name(loaded, output),
+                                 count - 1);
+}
+
+char *strip_state_text(const plan *loaded, guint output, const void *device)
+{
+    const span of = span_of(loaded, output);
+    GString *const text = g_string_new("shows");
+    for (unsigned i = 0; i < of.count;) {
+        const uint32_t colour = shown_colour(of.strip, device, of.first + i);
+        const unsigned from = i;
+        while (i < of.count && shown_colour(of.strip, device, of.first + i) == colour) {
+            i++;
+        }
+        g_autofree char *name = colour_text(colour);
+        if (from + 1 == i) {
+            g_string_append_printf(text, "%s %u %s", from > 0 ? "," : "", from, name);
+        } else {
+            g_string_append_printf(text, "%s %u to %u %s", from > 0 ? "," : "", from, i - 1, name);
+        }
+    }
+    return g_string_free(text, FALSE);
 }
 
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
@@ -337,10 +467,10 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
 
 const output_kind strip_kind = {
     .name = "strip",
-    .head = "NAME on pin PIN",
+    .heads = (const char *const[]){"NAME on pin PIN", NULL},
     .core = &drom_strip,
     .clauses = clauses,
-    .orders = orders,
+    .orders = strip_orders,
     .wiring = "330 ohms in the data line, supply of its own, grounds joined",
     .is_fed_apart = true,
     .check = check,
@@ -348,11 +478,15 @@ const output_kind strip_kind = {
     .bake_shared = bake_shared,
     .bake_tables = bake_tables,
     .bake_settings = bake_settings,
-    .order_text = order_text,
+    .order_text = strip_order_text,
     .activity = activity_of,
     .load_ma = load_ma,
     .vet = vet,
     .keeps_main_us = refresh_us,
     .wire = wire,
+    .states = strip_states,
+    .is_in_state = strip_is_in_state,
+    .wrong_state = strip_wrong_state,
+    .state_text = strip_state_text,
     .sum_up = sum_up,
 };

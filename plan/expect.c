@@ -1,0 +1,191 @@
+/* What a script expects, and whether it is so. What can be said of an output stands in its kind. */
+#include "expect.h"
+
+#include "colours.h"
+#include "kinds.h"
+
+#include <string.h>
+
+typedef enum about { THE_MODE, A_NUMBER, A_CLOCK, AN_OUTPUT_STATE } about;
+
+struct expectation {
+    const plan *with;
+    GArray *tokens; /* of token, which the values point into */
+    about about;
+    int row;
+    unsigned state; /* of an output's kind */
+    bool is_not;
+    uint32_t within_ms;
+    phrase_value values[PHRASE_VALUES];
+};
+
+static const char *const then_nothing[] = {"'within'", "the end of the line", NULL};
+
+/* The number of words that say for how long: "within 500 ms". */
+static guint take_within(expectation *made, guint count)
+{
+    if (count < 3) {
+        return count;
+    }
+    const token *const within = &g_array_index(made->tokens, token, count - 2);
+    const token *const time = &g_array_index(made->tokens, token, count - 1);
+    if (within->kind != TOKEN_WORD || strcmp(within->text, "within") != 0 || time->kind != TOKEN_TIME) {
+        return count;
+    }
+    made->within_ms = time->ms;
+    return count - 2;
+}
+
+/* Which of the phrases it is, or which of them it says is not so. */
+static int match(expectation *made, wording given, const char *const *phrases, report *faults)
+{
+    enum { MAX_PHRASES = 8 };
+    char denied[MAX_PHRASES][64];
+    const char *all[2 * MAX_PHRASES + 1];
+    size_t count = 0;
+    for (; phrases[count] != NULL; count++) {
+        const char *const verb = strstr(phrases[count], "is ");
+        const int head = verb != NULL ? (int)(verb - phrases[count]) + (int)strlen("is ") : 0;
+        all[2 * count] = phrases[count];
+        (void)g_snprintf(denied[count], sizeof denied[count], "%.*snot %s", head, phrases[count],
+                         phrases[count] + head);
+        all[2 * count + 1] = denied[count];
+    }
+    all[2 * count] = NULL;
+    const int said = phrase_match(faults, given, all, "", then_nothing, made->values);
+    made->is_not = said >= 0 && said % 2 == 1;
+    return said < 0 ? -1 : said / 2;
+}
+
+static bool match_all(expectation *made, wording given, report *faults)
+{
+    static const char *const modes[] = {"is NAME", NULL};
+    static const char *const numbers[] = {"is INT", NULL};
+    static const char *const clocks[] = {"runs", NULL};
+    static const char *const something[] = {"the name of an output, a value or a timer", "'mode'", NULL};
+    static const char *const nothing[] = {"", NULL};
+    const plan_source *const source = made->with->source;
+    const token *const first = &g_array_index(made->tokens, token, 0);
+    const wording rest = {given.tokens, given.from + 1, given.to};
+    if (given.from == given.to || first->kind != TOKEN_WORD) {
+        (void)phrase_match(faults, given, nothing, "", something, made->values);
+        return false;
+    }
+    if (strcmp(first->text, "mode") == 0) {
+        made->about = THE_MODE;
+        if (match(made, rest, modes, faults) < 0) {
+            return false;
+        }
+        if (source_find(source, made->values[0].name.text, &made->row) != A_MODE) {
+            report_error(faults, made->values[0].where, "there is no mode '%s'", made->values[0].name.text);
+            return false;
+        }
+        return true;
+    }
+    const thing found = source_find(source, first->text, &made->row);
+    if (found == A_VALUE) {
+        made->about = A_NUMBER;
+        return match(made, rest, numbers, faults) >= 0;
+    }
+    if (found == A_TIMER) {
+        made->about = A_CLOCK;
+        return match(made, rest, clocks, faults) >= 0;
+    }
+    if (found != AN_OUTPUT) {
+        report_error(faults, first->where, "there is no output, value or timer '%s'", first->text);
+        return false;
+    }
+    const output_kind *const kind = plan_output_kind(made->with, (unsigned)made->row);
+    if (kind->states == NULL) {
+        report_error(faults, first->where, "nothing can be expected of a %s", kind->name);
+        return false;
+    }
+    const int said = match(made, rest, kind->states, faults);
+    made->about = AN_OUTPUT_STATE;
+    made->state = (unsigned)MAX(said, 0);
+    for (unsigned i = 0; said >= 0 && strstr(kind->states[said], "COLOUR") != NULL && i < PHRASE_VALUES;
+         i++) {
+        uint32_t colour;
+        if (made->values[i].name.text != NULL && !colour_of(faults, &made->values[i].name, &colour)) {
+            return false;
+        }
+    }
+    g_autofree char *wrong = said >= 0 && kind->wrong_state != NULL
+                                 ? kind->wrong_state(made->with, (guint)made->row, made->state, made->values)
+                                 : NULL;
+    if (wrong != NULL) {
+        report_error(faults, made->values[0].where, "%s", wrong);
+    }
+    return said >= 0;
+}
+
+expectation *expectation_read(const plan *loaded, const char *text, report *faults, place where)
+{
+    expectation *const made = g_new0(expectation, 1);
+    const unsigned before = report_errors(faults);
+    made->with = loaded;
+    made->tokens = plan_tokens(text, faults, where);
+    const guint count = take_within(made, made->tokens->len - 1);
+    const bool is_good = match_all(made, (wording){made->tokens, 0, count}, faults);
+    if (!is_good || report_errors(faults) > before) {
+        expectation_free(made);
+        return NULL;
+    }
+    return made;
+}
+
+void expectation_free(expectation *unwanted)
+{
+    if (unwanted != NULL) {
+        g_array_unref(unwanted->tokens);
+        g_free(unwanted);
+    }
+}
+
+uint32_t expectation_within_ms(const expectation *expected)
+{
+    return expected->within_ms;
+}
+
+static bool is_so(const expectation *expected, const drom_engine *engine, void *const *devices)
+{
+    const unsigned row = (unsigned)expected->row;
+    switch (expected->about) {
+    case THE_MODE:
+        return engine->rules.mode == expected->row;
+    case A_NUMBER:
+        return expected->with->numbers[row] == (int32_t)expected->values[0].number;
+    case A_CLOCK:
+        return expected->with->timers[row].part.is_armed;
+    case AN_OUTPUT_STATE:
+        return plan_output_kind(expected->with, row)
+            ->is_in_state(expected->with, row, devices[row], expected->state, expected->values);
+    }
+    return false;
+}
+
+bool expectation_is_met(const expectation *expected, const drom_engine *engine, void *const *devices)
+{
+    return is_so(expected, engine, devices) != expected->is_not;
+}
+
+char *expectation_actual(const expectation *expected, const drom_engine *engine, void *const *devices)
+{
+    const plan_source *const source = expected->with->source;
+    const unsigned row = (unsigned)expected->row;
+    g_autofree char *state = NULL;
+    switch (expected->about) {
+    case THE_MODE:
+        return g_strdup_printf("the mode is %s", source_name(source, A_MODE, engine->rules.mode)->text);
+    case A_NUMBER:
+        return g_strdup_printf("%s is %d", source_name(source, A_VALUE, row)->text,
+                               expected->with->numbers[row]);
+    case A_CLOCK:
+        return g_strdup_printf("%s %s", source_name(source, A_TIMER, row)->text,
+                               expected->with->timers[row].part.is_armed ? "runs" : "doesn't run");
+    case AN_OUTPUT_STATE:
+        state = plan_output_kind(expected->with, row)->state_text(expected->with, row, devices[row]);
+        return g_strdup_printf("%s %s", plan_output_name(expected->with, row), state);
+    }
+    return NULL;
+}

@@ -1,0 +1,93 @@
+/* The call. On the bench nothing is called: the timeline shows with what it would be. */
+#include "../kinds.h"
+
+#include "dromikos/call.h"
+
+static uint32_t number(plan *made, action_words *action, const kind_order *order)
+{
+    const int32_t given = (int32_t)action->values[0].number;
+    (void)order;
+    if (given < INT16_MIN || given > INT16_MAX) {
+        report_error(made->source->faults, action->values[0].where,
+                     "a function gets a number from -32768 to 32767");
+    }
+    return (uint16_t)given;
+}
+
+static const kind_clause clauses[] = {{0}};
+
+static const kind_order orders[] = {
+    {"", .verb = DROM_CALL_CALL},
+    {"NUMBER", .verb = DROM_CALL_CALL, .value = number},
+    {0},
+};
+
+static void nothing(int16_t value)
+{
+    (void)value;
+}
+
+static drom_output row(plan *made, guint output)
+{
+    drom_call_settings *const settings = plan_keep(made, sizeof *settings);
+    drom_call_state *const state = plan_keep(made, sizeof *state);
+    (void)output;
+    settings->function = nothing;
+    return (drom_output)DROM_CALL(*settings, *state);
+}
+
+static void bake_settings(GString *out, const plan *loaded, guint output)
+{
+    g_string_append_printf(out, ".function = OWN_FUNCTION(%s)", plan_output_name(loaded, output));
+}
+
+static char *order_text(const plan *loaded, const drom_action *action)
+{
+    (void)loaded;
+    return g_strdup_printf("%d", (int16_t)(uint16_t)action->value);
+}
+
+static const char *const states[] = {"got INT", NULL};
+
+static bool is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
+                        const phrase_value *values)
+{
+    const drom_call_state *const call = plan_output(loaded, output)->state;
+    (void)device;
+    (void)state;
+    return call->was_called && call->value == (int32_t)values[0].number;
+}
+
+static char *state_text(const plan *loaded, guint output, const void *device)
+{
+    const drom_call_state *const call = plan_output(loaded, output)->state;
+    (void)device;
+    return call->was_called ? g_strdup_printf("got %d", call->value) : g_strdup("wasn't called");
+}
+
+static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
+{
+    const drom_call_state *const call = output->state;
+    (void)device;
+    (void)on_us;
+    return call->was_called ? g_strdup_printf("called last with %d", call->value) : g_strdup("never called");
+}
+
+const output_kind call_kind = {
+    .name = "call",
+    .heads = (const char *const[]){"NAME", NULL},
+    .core = &drom_call,
+    .clauses = clauses,
+    .orders = orders,
+    .declaration = "void %s_%s(int16_t value);",
+    .is_called = true,
+    .row = row,
+    .bake_settings = bake_settings,
+    .order_text = order_text,
+    .activity = always_idle,
+    .load_ma = no_load_ma,
+    .states = states,
+    .is_in_state = is_in_state,
+    .state_text = state_text,
+    .sum_up = sum_up,
+};

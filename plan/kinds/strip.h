@@ -1,0 +1,21 @@
+/* What the kinds of a strip and of its parts have in common. Private to plan/kinds/. */
+#ifndef DROMIKOS_PLAN_KINDS_STRIP_H
+#define DROMIKOS_PLAN_KINDS_STRIP_H
+
+#include "../kinds.h"
+
+#include "dromikos/part.h"
+
+/* The clause that says how many pixels; of a part: from where to where. */
+enum { STRIP_PIXELS = 0 };
+
+extern const kind_order strip_orders[];
+char *strip_order_text(const plan *loaded, const drom_action *action);
+
+extern const char *const strip_states[];
+bool strip_is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
+                       const phrase_value *values);
+char *strip_wrong_state(const plan *loaded, guint output, unsigned state, const phrase_value *values);
+char *strip_state_text(const plan *loaded, guint output, const void *device);
+
+#endif

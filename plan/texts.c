@@ -1,0 +1,152 @@
+/* What a plan's rows are in words: orders, events, rules. */
+#include "kinds.h"
+
+#include <string.h>
+
+static char *plain_order_text(const plan *loaded, const drom_action *action)
+{
+    const output_kind *const kind = plan_output_kind(loaded, action->row);
+    char *text = kind->order_text != NULL ? kind->order_text(loaded, action) : NULL;
+    for (const kind_order *order = kind->orders; order->phrase != NULL && text == NULL; order++) {
+        text = order->verb == action->verb ? g_strdup(order->phrase) : NULL;
+    }
+    return text != NULL ? text : g_strdup("?");
+}
+
+static const char *name_of(const plan *loaded, thing kind, uint8_t row)
+{
+    return source_name(loaded->source, kind, row)->text;
+}
+
+/* A number in an action: one that stands there, or the name of it. To be freed. */
+static char *number_text(const plan *loaded, const drom_action *action)
+{
+    return (action->flags & DROM_OF_VALUE) != 0   ? g_strdup(name_of(loaded, A_VALUE, (uint8_t)action->value))
+           : (action->flags & DROM_OF_EVENT) != 0 ? g_strdup("the event's number")
+                                                  : g_strdup_printf("%d", (int16_t)(uint16_t)action->value);
+}
+
+/* The number that a value or an event gives has its place where the order has a 0. */
+char *plan_order_text(const plan *loaded, const drom_action *action)
+{
+    drom_action plain = *action;
+    if ((action->flags & (DROM_OF_VALUE | DROM_OF_EVENT)) == 0) {
+        return plain_order_text(loaded, action);
+    }
+    plain.value &= ~((action->flags & DROM_AS_PERCENT) != 0 ? UINT32_C(0xff) : UINT32_C(0xffff));
+    g_autofree char *number = number_text(loaded, action);
+    g_autofree char *text = plain_order_text(loaded, &plain);
+    char *const zero = strchr(text, '0');
+    return zero == NULL ? g_steal_pointer(&text)
+                        : g_strdup_printf("%.*s%s%s", (int)(zero - text), text, number, zero + 1);
+}
+
+static char *time_text(uint32_t ms)
+{
+    enum { SECOND = 1000, MINUTE = 60000, HOUR = 3600000 };
+    return ms % HOUR == 0     ? g_strdup_printf("%u h", ms / HOUR)
+           : ms % MINUTE == 0 ? g_strdup_printf("%u min", ms / MINUTE)
+           : ms % SECOND == 0 ? g_strdup_printf("%u s", ms / SECOND)
+                              : g_strdup_printf("%u ms", ms);
+}
+
+char *plan_action_text(const plan *loaded, const drom_action *action)
+{
+    static const char *const value_verbs[] = {"up", "down", "to"};
+    static const char *const timer_verbs[] = {"start", "add", "cancel"};
+    g_autofree char *time = time_text(action->value);
+    g_autofree char *number = NULL;
+    g_autofree char *order = NULL;
+    switch ((drom_target)action->target) {
+    case DROM_TO_OUTPUT:
+        order = plan_order_text(loaded, action);
+        return g_strdup_printf("%s %s", plan_output_name(loaded, action->row), order);
+    case DROM_TO_WAIT:
+        return g_strdup_printf("wait %s", time);
+    case DROM_TO_WAIT_FOR:
+        return g_strdup_printf("wait for %s at most %s", plan_output_name(loaded, action->row), time);
+    case DROM_TO_MODE:
+        return g_strdup_printf("mode %s", name_of(loaded, A_MODE, action->row));
+    case DROM_TO_VALUE:
+        number = number_text(loaded, action);
+        return g_strdup_printf("%s %s %s", name_of(loaded, A_VALUE, action->row), value_verbs[action->verb],
+                               number);
+    case DROM_TO_TIMER:
+        return g_strdup_printf("%s %s%s%s", name_of(loaded, A_TIMER, action->row), timer_verbs[action->verb],
+                               action->verb == DROM_TIMER_CANCEL ? "" : " ",
+                               action->verb == DROM_TIMER_CANCEL ? "" : time);
+    case DROM_TO_SCENE:
+        return g_strdup_printf("%s%s", action->verb == DROM_SCENE_STOP ? "stop " : "",
+                               name_of(loaded, A_SCENE, action->row));
+    case DROM_TARGETS:
+        break;
+    }
+    return g_strdup("?");
+}
+
+static const rule_line *line_of(const plan *loaded, unsigned rule)
+{
+    const guint row = g_array_index(loaded->placed, placed_rule, rule).rule;
+    return &g_array_index(loaded->source->rules, rule_line, row);
+}
+
+int plan_rule_line(const plan *loaded, unsigned rule)
+{
+    return g_array_index(loaded->rules, drom_rule, rule).source == DROM_SOURCE_START
+               ? 0
+               : line_of(loaded, rule)->where.line;
+}
+
+const char *plan_rule_file(const plan *loaded, unsigned rule)
+{
+    const char *const own = g_array_index(loaded->source->files, included_file, 0).path;
+    const char *const path = source_path(loaded->source, line_of(loaded, rule)->where);
+    const char *const name = strrchr(path, '/');
+    return path == own ? NULL : name != NULL ? name + 1 : path;
+}
+
+/* An event of a source and a row; `state` comes after a value's name. */
+static char *event_text(const plan *loaded, uint8_t source, uint8_t row, uint8_t key, const char *state)
+{
+    switch ((drom_source)source) {
+    case DROM_SOURCE_MODE:
+        return g_strdup_printf("%s %s", name_of(loaded, A_MODE, row), key == DROM_BEGINS ? "begins" : "ends");
+    case DROM_SOURCE_VALUE:
+        return g_strdup_printf("%s %s", name_of(loaded, A_VALUE, row), state);
+    case DROM_SOURCE_TIMER:
+        return g_strdup_printf("%s ends", name_of(loaded, A_TIMER, row));
+    case DROM_SOURCE_SWITCH:
+        return g_strdup_printf("%s %s", name_of(loaded, A_SWITCH, row),
+                               key == DROM_CLOSES ? "closes" : "opens");
+    case DROM_SOURCE_SCENE:
+        return g_strdup(name_of(loaded, A_SCENE, row));
+    case DROM_SOURCE_POSTED:
+        return g_strdup(name_of(loaded, AN_EVENT, row));
+    case DROM_SOURCE_HEARD:
+        return g_strdup("any code heard");
+    default:
+        return NULL;
+    }
+}
+
+char *plan_event_text(const plan *loaded, const drom_event *event)
+{
+    const bool is_value = event->source == DROM_SOURCE_VALUE;
+    g_autofree char *state = is_value ? g_strdup_printf("is %d", loaded->numbers[event->row]) : NULL;
+    return event_text(loaded, event->source, event->row, event->key, state);
+}
+
+char *plan_rule_text(const plan *loaded, unsigned rule)
+{
+    const drom_rule *const row = &g_array_index(loaded->rules, drom_rule, rule);
+    if (row->source == DROM_SOURCE_START) {
+        return g_strdup("at start");
+    }
+    if (row->source != DROM_SOURCE_KEY) {
+        return event_text(loaded, row->source, row->row, row->key, "changes");
+    }
+    return row->key == DROM_ANY_OTHER_KEY
+               ? g_strdup_printf("any other %s key", plan_handset_name(loaded, row->row))
+               : g_strdup_printf("%s.%s", plan_handset_name(loaded, row->row),
+                                 plan_key_name(loaded, row->row, row->key));
+}
