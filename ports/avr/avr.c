@@ -40,9 +40,22 @@ static void make_output(uint8_t pin)
     *(port_of(pin) - 1) |= bit_of(pin);
 }
 
+#if DROM_WITH_GUARD
+volatile uint8_t drom_avr_unfed;
+#endif
+
 ISR(TIMER1_OVF_vect)
 {
     clock_high++;
+#if DROM_WITH_GUARD
+    const uint8_t unfed = drom_avr_unfed;
+    if (unfed > 0) {
+        drom_avr_unfed = (uint8_t)(unfed - 1);
+        if (unfed == 1) {
+            TIMSK0 |= 1 << OCIE0A; /* from now on the guard acts */
+        }
+    }
+#endif
 }
 
 /* The time of a count of timer 1 that was taken just now, with interrupts masked. */
@@ -338,27 +351,44 @@ static uint32_t toggle_pin(void *context, uint8_t pin)
     return turned.all;
 }
 
-/* Timer 0 runs at 976 Hz, and is high for one count more than its compare register says. At either end of the
- * range the pin is driven as it is. */
+#define SET_TIMER(compare, control, bit)                                                                     \
+    do {                                                                                                     \
+        if (level != 0) {                                                                                    \
+            (compare) = (uint8_t)(level - 1);                                                                \
+            (control) |= 1 << (bit);                                                                         \
+        } else {                                                                                             \
+            (control) &= (uint8_t) ~(1 << (bit));                                                            \
+        }                                                                                                    \
+    } while (0)
+
+/* The timers run at 976 Hz, and a pin is high for one count more than its compare register says; at level 0
+ * it is taken off its timer. False where it has none. Timer 2 is the carrier's, where something is sent. */
+static bool set_timer(uint8_t pin, uint8_t level)
+{
+    if (pin == 5) {
+        SET_TIMER(OCR0B, TCCR0A, COM0B1);
+    } else if (pin == 6) {
+        SET_TIMER(OCR0A, TCCR0A, COM0A1);
+#if !DROM_WITH_CARRIER
+    } else if (pin == 3) {
+        SET_TIMER(OCR2B, TCCR2A, COM2B1);
+    } else if (pin == 11) {
+        SET_TIMER(OCR2A, TCCR2A, COM2A1);
+#endif
+    } else {
+        return false;
+    }
+    return true;
+}
+
+/* At either end of the range the pin is driven as it is. */
 static void write_pwm(void *context, uint8_t pin, uint16_t duty)
 {
-    const uint8_t level = (uint8_t)(duty >> 8);
-    if (duty == UINT16_MAX || level == 0 || (pin != 5 && pin != 6)) {
-        if (pin == 5) {
-            TCCR0A &= (uint8_t) ~(1 << COM0B1);
-        } else if (pin == 6) {
-            TCCR0A &= (uint8_t) ~(1 << COM0A1);
-        }
-        write_pin(context, pin, duty >= 0x8000);
-        return;
-    }
-    make_output(pin);
-    if (pin == 5) {
-        OCR0B = (uint8_t)(level - 1);
-        TCCR0A |= 1 << COM0B1;
+    const uint8_t level = (uint8_t)(duty == UINT16_MAX ? 0 : duty >> 8);
+    if (set_timer(pin, level) && level != 0) {
+        make_output(pin);
     } else {
-        OCR0A = (uint8_t)(level - 1);
-        TCCR0A |= 1 << COM0A1;
+        write_pin(context, pin, duty >= 0x8000);
     }
 }
 
@@ -507,6 +537,9 @@ const drom_port DROM_FLASH drom_avr_port = {
     .pwm = DROM_WITH_PWM ? &the_pwm : NULL,
     .edges = DROM_WITH_TIMED_EDGES ? &the_edges : NULL,
     .pixels = DROM_WITH_PIXELS ? &the_pixels : NULL,
+#if DROM_WITH_GUARD
+    .guard = &drom_avr_guard,
+#endif
 };
 
 void drom_avr_open(void)
@@ -516,6 +549,10 @@ void drom_avr_open(void)
     TIMSK1 = 1 << TOIE1;
     TCCR0A = 1 << WGM01 | 1 << WGM00;
     TCCR0B = 1 << CS01 | 1 << CS00;
+#if !DROM_WITH_CARRIER
+    TCCR2A = 1 << WGM21 | 1 << WGM20;
+    TCCR2B = 1 << CS22;
+#endif
     find_opening();
     open_receiver();
     sei();

@@ -26,6 +26,11 @@ extern drom_engine drom_avr_engine;
 
 extern const drom_port DROM_FLASH drom_avr_port;
 
+/** What acts where the program hangs (guard.c), and how often the clock still wraps before it does; 0: it
+ * sleeps. */
+extern const drom_port_guard DROM_FLASH drom_avr_guard;
+extern volatile uint8_t drom_avr_unfed;
+
 /** Starts the clock and the receiver, and opens interrupts. Once, before the engine is started. */
 void drom_avr_open(void);
 

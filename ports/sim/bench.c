@@ -13,11 +13,16 @@ void sim_bench_free(sim_bench *bench)
     if (bench != NULL) {
         g_array_free(bench->edges, TRUE);
         g_array_free(bench->masks, TRUE);
+        g_array_free(bench->touches, TRUE);
         g_array_free(bench->measured, TRUE);
         sim_parts_free(bench);
         free_all(bench->relays);
         free_all(bench->steppers);
+        free_all(bench->motors);
         free_all(bench->strips);
+        for (guint i = 0; i < bench->targets->len; i++) {
+            sim_appliance_free(((sim_target *)g_ptr_array_index(bench->targets, i))->appliance);
+        }
         free_all(bench->targets);
         g_free(bench);
     }
@@ -53,6 +58,7 @@ sim_stepper *sim_bench_wire_stepper(sim_bench *bench, const uint8_t pins[4], dou
     for (unsigned i = 0; i < 4; i++) {
         stepper->pins[i] = pins[i];
     }
+    stepper->bench = bench;
     stepper->phase = -1;
     stepper->stepped_at_us = -1e9;
     stepper->rotor_at_us = -1e9;
@@ -62,6 +68,39 @@ sim_stepper *sim_bench_wire_stepper(sim_bench *bench, const uint8_t pins[4], dou
     stepper->start_steps_s = MAX(max_steps_s / 4, sqrt(stepper->max_steps_s2 / 2) / 0.676);
     g_ptr_array_add(bench->steppers, stepper);
     return stepper;
+}
+
+sim_motor *sim_bench_wire_motor(sim_bench *bench, uint8_t forward, uint8_t back, uint8_t speed)
+{
+    sim_motor *const motor = g_new0(sim_motor, 1);
+    motor->bench = bench;
+    motor->pins[0] = forward;
+    motor->pins[1] = back;
+    motor->pins[2] = speed;
+    sim_motor_init(motor, bench->now_us);
+    g_ptr_array_add(bench->motors, motor);
+    return motor;
+}
+
+sim_motion sim_motor_motion(const sim_motor *motor)
+{
+    sim_motor now = *motor;
+    sim_motor_pass(&now, motor->bench->now_us);
+    return now.motion;
+}
+
+void sim_motor_block(sim_motor *motor, bool is_blocked)
+{
+    sim_motor_pass(motor, motor->bench->now_us);
+    motor->is_blocked = is_blocked;
+}
+
+void sim_stepper_set_home(sim_stepper *stepper, uint8_t pin, long home)
+{
+    stepper->home_pin = pin;
+    stepper->home = home;
+    stepper->has_home = true;
+    sim_bench_close(stepper->bench, pin, stepper->position <= home);
 }
 
 long sim_stepper_position(const sim_stepper *stepper)
@@ -74,7 +113,7 @@ unsigned sim_stepper_lost(const sim_stepper *stepper)
     return stepper->lost;
 }
 
-sim_strip *sim_bench_wire_strip(sim_bench *bench, uint8_t pin, uint8_t count, double latch_us)
+sim_strip *sim_bench_wire_strip(sim_bench *bench, uint8_t pin, unsigned count, double latch_us)
 {
     sim_strip *const strip = g_new0(sim_strip, 1);
     strip->pin = pin;
@@ -82,6 +121,17 @@ sim_strip *sim_bench_wire_strip(sim_bench *bench, uint8_t pin, uint8_t count, do
     strip->latch_us = latch_us;
     g_ptr_array_add(bench->strips, strip);
     return strip;
+}
+
+sim_strip *sim_bench_strip_on(const sim_bench *bench, uint8_t pin)
+{
+    for (guint i = 0; i < bench->strips->len; i++) {
+        sim_strip *const strip = g_ptr_array_index(bench->strips, i);
+        if (strip->pin == pin) {
+            return strip;
+        }
+    }
+    return NULL;
 }
 
 const uint8_t *sim_strip_pixel(const sim_strip *strip, unsigned pixel)
@@ -139,6 +189,13 @@ void sim_bench_observe(sim_bench *bench, const sim_observer *observer)
     bench->observer = *observer;
 }
 
+static void drive_motors(sim_bench *bench, uint8_t pin, uint16_t duty)
+{
+    for (guint i = 0; i < bench->motors->len; i++) {
+        sim_motor_drive(g_ptr_array_index(bench->motors, i), bench->now_us, pin, duty);
+    }
+}
+
 void sim_bench_set_pin(sim_bench *bench, uint8_t pin, bool is_high)
 {
     if (bench->is_output[pin] && bench->is_high[pin] == is_high) {
@@ -159,11 +216,20 @@ void sim_bench_set_pin(sim_bench *bench, uint8_t pin, bool is_high)
     for (guint i = 0; i < bench->steppers->len; i++) {
         sim_stepper_drive(g_ptr_array_index(bench->steppers, i), bench->now_us, pin, is_high);
     }
+    drive_motors(bench, pin, is_high ? UINT16_MAX : 0);
 }
 
-void sim_bench_close(sim_bench *bench, uint8_t pin, bool is_closed)
+void sim_bench_set_duty(sim_bench *bench, uint8_t pin, uint16_t duty)
 {
-    bench->is_closed[pin] = is_closed;
+    if (bench->is_output[pin] && bench->duty[pin] == duty) {
+        return;
+    }
+    bench->is_output[pin] = true;
+    bench->duty[pin] = duty;
+    if (bench->observer.duty != NULL) {
+        bench->observer.duty(bench->observer.context, (uint64_t)bench->now_us, pin, duty);
+    }
+    drive_motors(bench, pin, duty);
 }
 
 bool sim_bench_is_high(const sim_bench *bench, uint8_t pin)
@@ -179,6 +245,11 @@ uint16_t sim_bench_duty(const sim_bench *bench, uint8_t pin)
 uint64_t sim_bench_now(const sim_bench *bench)
 {
     return (uint64_t)bench->now_us;
+}
+
+uint64_t sim_bench_spoken_at(const sim_bench *bench)
+{
+    return (uint64_t)bench->spoken_us;
 }
 
 void sim_bench_block(sim_bench *bench, double for_us)

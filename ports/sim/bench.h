@@ -4,10 +4,18 @@
 #define DROMIKOS_SIM_BENCH_H
 
 #include "devices.h"
+#include "motor.h"
 #include "parts.h"
 #include "relay.h"
 
 #include <glib.h>
+
+/* A contact's change, or one of its bounces. */
+typedef struct sim_touch {
+    double at_us;
+    uint8_t pin;
+    bool is_closed;
+} sim_touch;
 
 /* A time in which the maker's own code masks interrupts. */
 typedef struct sim_mask {
@@ -38,10 +46,14 @@ struct sim_bench {
     GArray *edges;       /* of sim_edge, in order where is_sorted */
     GArray *measured;    /* of sim_interval: those up to here */
     guint given;         /* to the engine */
+    double spoken_us;    /* the newest mark of a handset ended */
     double line_from_us; /* since when the line is as it is */
     GArray *masks;       /* of sim_mask: when other code masks interrupts */
+    GArray *touches;     /* of sim_touch, by their times */
+    guint next_touch;
     GPtrArray *relays;
     GPtrArray *steppers;
+    GPtrArray *motors;
     GPtrArray *strips;
     GPtrArray *targets;
     double now_us;
@@ -81,6 +93,9 @@ struct sim_bench {
 /* A pin gets a level; devices and the observer learn of it. */
 void sim_bench_set_pin(sim_bench *bench, uint8_t pin, bool is_high);
 
+/* The same for a duty. */
+void sim_bench_set_duty(sim_bench *bench, uint8_t pin, uint16_t duty);
+
 /* Lets time pass until a moment, or, where `until_edge`, until the capture has put an edge. False when it
  * came to an edge. */
 bool sim_bench_pass(sim_bench *bench, double until_us, bool until_edge);
@@ -102,5 +117,9 @@ void sim_bench_end_apart(sim_bench *bench, uint8_t pin, const uint8_t *bytes, ui
 
 /* When something next happens by itself; infinite: never. */
 double sim_bench_next_event(sim_bench *bench);
+
+/* When the next contact changes, and the change. */
+double sim_contacts_due(const sim_bench *bench);
+void sim_contacts_change(sim_bench *bench);
 
 #endif

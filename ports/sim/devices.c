@@ -69,6 +69,9 @@ void sim_stepper_drive(sim_stepper *stepper, double now_us, uint8_t pin, bool is
     stepper->is_stalled = !follows;
     stepper->position += follows ? step : 0;
     stepper->lost += !follows;
+    if (stepper->has_home) {
+        sim_bench_close(stepper->bench, stepper->home_pin, stepper->position <= stepper->home);
+    }
 }
 
 /* What has come is on show, and what comes next begins with the first pixel again. */

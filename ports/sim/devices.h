@@ -19,9 +19,13 @@ struct sim_stepper {
     double max_steps_s;
     double start_steps_s;
     double max_steps_s2;
+    sim_bench *bench;
+    bool has_home; /* it closes a contact there and farther back */
+    uint8_t home_pin;
+    long home;
 };
 
-enum { SIM_STRIP_BYTES = 3 * 255 };
+enum { SIM_STRIP_BYTES = 3 * 1000 };
 
 struct sim_strip {
     uint8_t pin;
@@ -40,6 +44,8 @@ struct sim_strip {
 
 enum { SIM_MAX_RUNS = 200 };
 
+typedef struct sim_appliance sim_appliance;
+
 struct sim_target {
     uint8_t pin;
     bool is_on;
@@ -51,7 +57,13 @@ struct sim_target {
     unsigned unknown;
     void (*light)(void *context, uint64_t at_us, bool is_on); /* NULL: none */
     void *context;
+    sim_appliance *appliance; /* NULL: it knows no keys */
 };
+
+/* What it makes of the light. */
+void sim_appliance_light(sim_appliance *appliance, double now_us, bool is_on);
+void sim_appliance_pass(sim_appliance *appliance, double now_us);
+void sim_appliance_free(sim_appliance *unwanted);
 
 /* A coil's pin has a new level. */
 void sim_stepper_drive(sim_stepper *stepper, double now_us, uint8_t pin, bool is_high);

@@ -61,7 +61,7 @@ bool sim_bench_press(sim_bench *bench, const sim_press *press)
         at_us += waveform->boundary_gap_us * scale;
     }
     for (unsigned i = 0; i < min || (press->frames == 0 && at_us <= until_us); i++) {
-        const drom_part_of_press part = i == 0 ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
+        const drom_press_part part = i == 0 ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
         (void)drom_encode_begin(&encoder, waveform, &press->code, part, bench->toggle);
         const double ended_us = add_frame(bench, &encoder, at_us, seen_from_us, &press->room);
         const double period_us = waveform->protocol->period_us * scale;

@@ -20,19 +20,6 @@ void sim_listener_open_with(sim_listener *listener, const drom_protocol_ref *pro
     drom_receiver_init(&listener->receiver, &listener->plan);
 }
 
-void sim_listener_open(sim_listener *listener, const char *but, void (*frame)(void *, const drom_frame *),
-                       void *context)
-{
-    drom_protocol_ref protocols[SIM_MAX_PROTOCOLS];
-    size_t count = 0;
-    for (size_t i = 0; i < drom_waveform_count && count < SIM_MAX_PROTOCOLS; i++) {
-        if (but == NULL || strcmp(but, drom_waveforms[i]->protocol->id) != 0) {
-            protocols[count++] = drom_waveforms[i]->protocol;
-        }
-    }
-    sim_listener_open_with(listener, protocols, count, frame, context);
-}
-
 void sim_listener_pass(sim_listener *listener, drom_us until)
 {
     drom_frame frame;

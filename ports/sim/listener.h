@@ -19,9 +19,8 @@ typedef struct sim_listener {
     void *context;
 } sim_listener;
 
-/* Starts a listener with every protocol but the one whose id this is (NULL: with all). */
-void sim_listener_open(sim_listener *listener, const char *but, void (*frame)(void *, const drom_frame *),
-                       void *context);
+/* Starts a listener with every protocol. */
+void sim_listener_open(sim_listener *listener, void (*frame)(void *, const drom_frame *), void *context);
 
 /* Starts a listener with these protocols; their number is at most SIM_MAX_PROTOCOLS. */
 void sim_listener_open_with(sim_listener *listener, const drom_protocol_ref *protocols, size_t count,

@@ -105,13 +105,18 @@ static void pass_byte(sim_bench *bench, uint8_t line)
     bytes_send(bench, line);
 }
 
+static bool hid_is_ready(void *context)
+{
+    const sim_parts *const parts = parts_of(context);
+    return parts->is_listening && parts->is_attached;
+}
+
 static bool hid_send(void *context, const uint8_t *report, uint8_t count)
 {
     static const double frame_us = 1000; /* a report each ms */
     sim_bench *const bench = sim_bench_called(context);
     sim_report taken = {.at_us = (uint64_t)bench->now_us, .count = count};
-    if (!bench->parts.is_listening || bench->now_us < bench->parts.report_ends_us ||
-        count > sizeof taken.bytes) {
+    if (!hid_is_ready(context) || bench->now_us < bench->parts.report_ends_us || count > sizeof taken.bytes) {
         return false;
     }
     memcpy(taken.bytes, report, count);
@@ -120,23 +125,39 @@ static bool hid_send(void *context, const uint8_t *report, uint8_t count)
     return true;
 }
 
-static bool hid_is_ready(void *context)
+static void hid_attach(void *context)
 {
-    return parts_of(context)->is_listening;
+    sim_bench_called(context)->parts.is_attached = true;
 }
 
-/* The computer lets all keys go: as if an empty report had come. */
+/* The computer lets all keys go: as if empty reports had come. */
+static void add_empty(sim_bench *bench)
+{
+    const uint8_t counts[] = {8, 2};
+    for (unsigned i = 0; i < G_N_ELEMENTS(counts); i++) {
+        const sim_report empty = {.at_us = (uint64_t)bench->now_us, .count = counts[i]};
+        g_array_append_val(bench->parts.reports, empty);
+    }
+}
+
 static void hid_detach(void *context)
 {
     sim_bench *const bench = sim_bench_called(context);
-    const sim_report empty = {.at_us = (uint64_t)bench->now_us, .count = sizeof empty.bytes};
-    g_array_append_val(bench->parts.reports, empty);
-    bench->parts.is_listening = false;
+    bench->parts.is_attached = false;
+    if (bench->parts.is_listening) {
+        add_empty(bench);
+    }
 }
 
 void sim_bench_set_computer(sim_bench *bench, bool is_listening)
 {
     bench->parts.is_listening = is_listening;
+}
+
+void sim_bench_unplug(sim_bench *bench)
+{
+    bench->parts.is_listening = false;
+    add_empty(bench);
 }
 
 const sim_report *sim_bench_reports(const sim_bench *bench, size_t *count)
@@ -209,6 +230,7 @@ static void guard_start(void *context, uint16_t ms, const drom_rest_pin *image, 
     sim_bench *const bench = sim_bench_called(context);
     bench->parts.image = image;
     bench->parts.image_count = count;
+    bench->parts.has_acted = false;
     bench->parts.guard_us = ms * 1000.0;
     bench->parts.guard_due_us = bench->now_us + bench->parts.guard_us;
     change_plans(bench);
@@ -226,13 +248,36 @@ static void guard_feed(void *context)
 static void act_as_guard(sim_bench *bench)
 {
     for (uint8_t i = 0; i < bench->parts.image_count; i++) {
-        sim_bench_set_pin(bench, bench->parts.image[i].pin, bench->parts.image[i].is_high);
+        const drom_rest_pin *const pin = &bench->parts.image[i];
+        sim_bench_set_pin(bench, pin->pin, pin->is_high);
+        if (bench->duty[pin->pin] > 0) {
+            sim_bench_set_duty(bench, pin->pin, pin->is_high ? UINT16_MAX : 0);
+        }
     }
+    if (bench->parts.is_listening) {
+        hid_detach(bench);
+    }
+    bench->parts.has_acted = true;
     bench->parts.guard_us = 0;
     bench->parts.guard_due_us = INFINITY;
 }
 
-static const drom_port_hid the_hid = {.send = hid_send, .is_ready = hid_is_ready, .detach = hid_detach};
+static bool guard_has_acted(void *context)
+{
+    return sim_bench_called(context)->parts.has_acted;
+}
+
+static void guard_stop(void *context)
+{
+    sim_bench *const bench = sim_bench_called(context);
+    bench->parts.has_acted = false;
+    bench->parts.guard_us = 0;
+    bench->parts.guard_due_us = INFINITY;
+    change_plans(bench);
+}
+
+static const drom_port_hid the_hid = {
+    .send = hid_send, .is_ready = hid_is_ready, .attach = hid_attach, .detach = hid_detach};
 static const drom_port_bytes the_bytes = {.open = bytes_open, .send = bytes_send};
 static const drom_port_store the_store = {.read = store_read,
                                           .erase = store_erase,
@@ -240,7 +285,8 @@ static const drom_port_store the_store = {.read = store_read,
                                           .is_busy = store_is_busy,
                                           .bytes = SIM_STORE_BYTES,
                                           .page_bytes = SIM_PAGE_BYTES};
-static const drom_port_guard the_guard = {.start = guard_start, .feed = guard_feed};
+static const drom_port_guard the_guard = {
+    .start = guard_start, .feed = guard_feed, .has_acted = guard_has_acted, .stop = guard_stop};
 
 void sim_parts_wire(sim_bench *bench)
 {

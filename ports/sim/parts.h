@@ -26,8 +26,9 @@ typedef struct sim_parts {
     uint8_t pixel_pin;
     double pixels_end_us; /* INFINITY: none go out */
     sim_end ends[SIM_LINES];
-    GArray *reports; /* of sim_report */
-    bool is_listening;
+    GArray *reports;   /* of sim_report */
+    bool is_listening; /* a computer, and awake */
+    bool is_attached;
     double report_ends_us;
     uint8_t stored[SIM_STORE_BYTES];
     double stored_us;    /* it is busy until then */
@@ -35,6 +36,7 @@ typedef struct sim_parts {
     uint8_t storing_count;
     uint8_t before[SIM_PAGE_BYTES]; /* what was there */
     const drom_rest_pin *image;
+    bool has_acted;
     uint8_t image_count;
     double guard_us; /* between two feeds, at most; 0: it sleeps */
     double guard_due_us;

@@ -35,13 +35,7 @@ static void port_write_pin(void *context, uint8_t pin, bool is_high)
 
 static void port_write_pwm(void *context, uint8_t pin, uint16_t duty)
 {
-    sim_bench *const bench = sim_bench_called(context);
-    const bool is_new = !bench->is_output[pin] || bench->duty[pin] != duty;
-    bench->is_output[pin] = true;
-    bench->duty[pin] = duty;
-    if (is_new && bench->observer.duty != NULL) {
-        bench->observer.duty(bench->observer.context, (uint64_t)bench->now_us, pin, duty);
-    }
+    sim_bench_set_duty(sim_bench_called(context), pin, duty);
 }
 
 /* A timed edge has a bit for each pin that it was ever asked for. */
@@ -111,6 +105,7 @@ static void update_line(sim_bench *bench)
         return;
     }
     bench->is_mark = is_mark;
+    bench->spoken_us = is_mark ? bench->spoken_us : bench->now_us;
     if (bench->processor.interval_late_us > 0) {
         measure(bench, is_mark);
         return;
@@ -316,7 +311,7 @@ static double world_due(sim_bench *bench)
     if (!bench->is_world_known) {
         bench->world_us =
             MIN(MIN(MIN(line_due(bench), mask_due(bench)), MIN(relay_due(bench), target_due(bench))),
-                sim_parts_due(bench));
+                MIN(sim_parts_due(bench), sim_contacts_due(bench)));
         bench->is_world_known = true;
     }
     if (!bench->are_strips_known) {
@@ -346,6 +341,8 @@ static void change_world(sim_bench *bench, double at_us)
         const sim_mask *const mask = &g_array_index(bench->masks, sim_mask, bench->next_mask++);
         bench->masked_until_us = MAX(bench->masked_until_us, mask->at_us + mask->for_us);
         bench->load.longest_masked_us = MAX(bench->load.longest_masked_us, mask->for_us);
+    } else if (sim_contacts_due(bench) <= at_us) {
+        sim_contacts_change(bench);
     } else if (line_due(bench) <= at_us) {
         size_t edges = 0;
         bench->marks += sim_bench_edges(bench, &edges)->is_mark ? 1 : -1;
@@ -430,9 +427,11 @@ sim_bench *sim_bench_new(uint64_t seed)
     bench->random.state = seed;
     bench->edges = g_array_new(FALSE, FALSE, sizeof(sim_edge));
     bench->masks = g_array_new(FALSE, FALSE, sizeof(sim_mask));
+    bench->touches = g_array_new(FALSE, FALSE, sizeof(sim_touch));
     bench->measured = g_array_new(FALSE, FALSE, sizeof(sim_interval));
     bench->relays = g_ptr_array_new_with_free_func(g_free);
     bench->steppers = g_ptr_array_new_with_free_func(g_free);
+    bench->motors = g_ptr_array_new_with_free_func(g_free);
     bench->strips = g_ptr_array_new_with_free_func(g_free);
     bench->targets = g_ptr_array_new_with_free_func(g_free);
     bench->is_sorted = true;

@@ -14,9 +14,11 @@
 
 #include "../../include/dromikos/encode.h"
 #include "../../include/dromikos/engine.h"
+#include "../../include/dromikos/sender.h"
 
 typedef struct sim_bench sim_bench;
 typedef struct sim_relay sim_relay;
+typedef struct sim_motor sim_motor;
 typedef struct sim_stepper sim_stepper;
 typedef struct sim_strip sim_strip;
 typedef struct sim_target sim_target;
@@ -112,7 +114,33 @@ unsigned sim_relay_operations(const sim_relay *relay);
  * slow one: for more than that acceleration gives). It may lag by half a step. Owned by the bench. */
 sim_stepper *sim_bench_wire_stepper(sim_bench *bench, const uint8_t pins[4], double max_steps_s);
 long sim_stepper_position(const sim_stepper *stepper);
+/** Lets it close a contact between a pin and ground, at a place and farther back, counted from where it is at
+ * the start. */
+void sim_stepper_set_home(sim_stepper *stepper, uint8_t pin, long home);
 unsigned sim_stepper_lost(const sim_stepper *stepper);
+
+/** What a motor does. */
+typedef struct sim_motion {
+    double speed;      /**< of its full one, back is below 0 */
+    double way_s;      /**< how far it has come: so many seconds at full speed */
+    double ma;         /**< it takes just now */
+    double most_ma;    /**< it has taken */
+    unsigned shorts;   /**< how often both sides of its bridge were on at a time */
+    double nearest_us; /**< from the end of its drive one way to the next one the other way, at the least;
+                          infinite: it has never turned round */
+    double longest_us; /**< it was driven without a break, one way */
+    double stalled_us; /**< it was driven and stood, in all: something blocks its shaft */
+} sim_motion;
+
+/** No such pin. */
+#define SIM_NO_PIN 255
+
+/** Wires a motor behind a bridge, as drom_motor_settings has its pins: 6 V, 2 A when it stands, 0.1 A idle,
+ * 150 ms to get up to speed. Owned by the bench. */
+sim_motor *sim_bench_wire_motor(sim_bench *bench, uint8_t forward, uint8_t back, uint8_t speed);
+sim_motion sim_motor_motion(const sim_motor *motor);
+/** Holds its shaft, or lets it go. */
+void sim_motor_block(sim_motor *motor, bool is_blocked);
 
 /** For so long a strip's pin must have been low before any strip shows what it was sent; until then, what
  * comes goes on with the picture before. */
@@ -120,7 +148,9 @@ unsigned sim_stepper_lost(const sim_stepper *stepper);
 
 /** Wires a strip that may take a low of `latch_us` (9 on the touchiest) for the end of a picture, and surely
  * does after SIM_LATCH_US. Owned by the bench. */
-sim_strip *sim_bench_wire_strip(sim_bench *bench, uint8_t pin, uint8_t count, double latch_us);
+sim_strip *sim_bench_wire_strip(sim_bench *bench, uint8_t pin, unsigned count, double latch_us);
+/** The one that is wired to a pin; null: none is. */
+sim_strip *sim_bench_strip_on(const sim_bench *bench, uint8_t pin);
 /** The three bytes that a pixel shows, in the order in which they were sent. */
 const uint8_t *sim_strip_pixel(const sim_strip *strip, unsigned pixel);
 /** Pictures that it has shown. */
@@ -135,6 +165,9 @@ sim_target *sim_bench_wire_target(sim_bench *bench, uint8_t pin);
 unsigned sim_target_frames(const sim_target *target);
 /** Bursts that it couldn't read. */
 unsigned sim_target_unknown(const sim_target *target);
+/** Teaches it keys, which must stay; and how often each has been pressed since, by what it saw. */
+void sim_target_learn(sim_target *target, const drom_sender_key *keys, unsigned count);
+unsigned sim_target_presses(const sim_target *target, unsigned key);
 /** Sees the same light: called each time that it goes on or off. */
 void sim_target_follow(sim_target *target, void (*light)(void *context, uint64_t at_us, bool is_on),
                        void *context);
@@ -144,17 +177,39 @@ const char *sim_target_heard(const sim_target *target);
 /** Opens or closes a contact between a pin that is an input and ground. */
 void sim_bench_close(sim_bench *bench, uint8_t pin, bool is_closed);
 
-/** A computer at the other end of the USB cable listens, or doesn't: it isn't there, or asleep. At first none
- * is there. */
+/** The same at a time to come; and it bounces, for up to 11 ms. */
+void sim_bench_touch(sim_bench *bench, uint8_t pin, uint64_t at_us, bool is_closed);
+
+/** Is some of that yet to come? */
+bool sim_bench_has_touches(const sim_bench *bench);
+
+/** A computer at the other end of the USB cable listens, or doesn't: it is asleep. At first none is there. */
 void sim_bench_set_computer(sim_bench *bench, bool is_listening);
 
-/** A report that the computer got; an empty one, where the chip has left the bus. */
+/** The cable is pulled: the computer lets all keys go. */
+void sim_bench_unplug(sim_bench *bench);
+
+/** A report that the computer got; empty ones of both kinds, where the chip has left the bus. */
 typedef struct sim_report {
     uint64_t at_us;
     uint8_t bytes[8];
     uint8_t count;
 } sim_report;
 const sim_report *sim_bench_reports(const sim_bench *bench, size_t *count);
+
+/** What a computer has made of the reports: its keys, as they went down, those that it repeats by itself
+ * included, which are held for longer than 500 ms: 30 a second. Up to a moment. */
+typedef struct sim_key {
+    uint64_t at_us;
+    uint64_t until_us; /**< it went up; UINT64_MAX: it is down */
+    uint16_t usage;    /**< of the keyboard page; modifiers alone: 0xe0 and so on */
+    uint8_t modifiers; /**< that were down with it */
+    bool is_media;     /**< the usage is of the consumer page */
+    bool is_repeat;
+} sim_key;
+
+/** So many of them, in the order of their times; to be freed. */
+sim_key *sim_bench_keys(const sim_bench *bench, size_t *count);
 
 /** The power is cut: of what the store is about to write, some bits are as they were. */
 void sim_bench_cut_power(sim_bench *bench);
@@ -180,6 +235,9 @@ void sim_bench_mask(sim_bench *bench, uint64_t at_us, double for_us);
 void sim_bench_hear_itself(sim_bench *bench, bool is_hearing);
 
 void sim_bench_observe(sim_bench *bench, const sim_observer *observer);
+
+/** When the newest mark on the line has ended. */
+uint64_t sim_bench_spoken_at(const sim_bench *bench);
 
 /** Presses a key. The toggle bit, where there is one, is another at each press. False when the code is too
  * large for its protocol, or the time has passed. */

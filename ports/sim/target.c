@@ -64,6 +64,9 @@ void sim_target_light(sim_target *target, double now_us, bool is_on)
     if (target->light != NULL) {
         target->light(target->context, (uint64_t)now_us, is_on);
     }
+    if (target->appliance != NULL) {
+        sim_appliance_light(target->appliance, now_us, is_on);
+    }
     const double us = now_us - target->changed_at_us;
     if (is_on && (us >= OVER_US || target->count == 0)) {
         target->count = 0;
@@ -83,6 +86,9 @@ bool sim_target_settle(sim_target *target, double now_us)
 {
     if (now_us < sim_target_due(target)) {
         return false;
+    }
+    if (target->appliance != NULL) {
+        sim_appliance_pass(target->appliance, now_us);
     }
     bool is_known = read_repeat(target);
     for (size_t i = 0; i < sizeof codes / sizeof codes[0] && !is_known; i++) {

@@ -27,7 +27,7 @@ drom_code sim_random_code(const drom_waveform *waveform, uint64_t seed)
     sim_random random = {seed};
     const uint64_t span = (uint64_t)waveform->max_address - waveform->min_address + 1;
     drom_code code = {
-        .protocol = waveform->protocol,
+        .protocol = waveform->protocol->number,
         .address = waveform->min_address + (uint32_t)(sim_random_next(&random) % span),
         .command = (uint16_t)(sim_random_next(&random) % (waveform->max_command + 1u)),
     };
@@ -47,10 +47,10 @@ drom_code sim_random_code(const drom_waveform *waveform, uint64_t seed)
 static void judge(void *context, const drom_frame *frame)
 {
     sim_score *const score = context;
-    if (frame->kind == DROM_FRAME_BOUNDARY || frame->code.protocol == &drom_unknown) {
+    if (frame->kind == DROM_FRAME_BOUNDARY || frame->protocol == &drom_unknown) {
         return;
     }
-    const bool is_right = score->code != NULL && frame->code.protocol == score->code->protocol &&
+    const bool is_right = score->code != NULL && frame->protocol->number == score->code->protocol &&
                           (frame->kind == DROM_FRAME_REPEAT || drom_code_equal(&frame->code, score->code));
     score->right += is_right;
     score->wrong += !is_right;
@@ -72,7 +72,7 @@ static void try_press(const drom_waveform *waveform, const sim_room *room, uint6
             NULL; /* such a plan wants no unknown bursts, and so may drop longer glitches */
         drom_receiver_init(&listener.receiver, &listener.plan);
     } else {
-        sim_listener_open(&listener, NULL, judge, total);
+        sim_listener_open(&listener, judge, total);
     }
     (void)sim_bench_press(bench, &press);
     if (with != NULL) {
