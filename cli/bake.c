@@ -38,26 +38,19 @@ static int bake(const char *path, const char *folder, const char *name)
     report *const faults = report_new();
     plan *const loaded = plan_load(path, faults);
     report_print(faults, stderr);
-    int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
+    const int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
     report_free(faults);
     if (loaded == NULL) {
         return code;
     }
-    g_autofree char *wrong = NULL;
-    g_autofree char *source = plan_bake_source(loaded, name, &wrong);
+    g_autofree char *source = plan_bake_source(loaded, name);
     g_autofree char *header = plan_bake_header(loaded, name);
-    code = EXIT_NO;
-    if (source == NULL) {
-        complain("bake", "%s: %s", path, wrong);
-    } else {
-        g_autofree char *config = plan_bake_config(loaded, name);
-        code = write_part(folder, name, "_plan.h", header) && write_part(folder, name, "_plan.c", source) &&
-                       write_part(folder, "drom_config", ".h", config)
-                   ? EXIT_DONE
-                   : EXIT_FILE;
-    }
+    g_autofree char *config = plan_bake_config(loaded, name);
+    const bool is_written = write_part(folder, name, "_plan.h", header) &&
+                            write_part(folder, name, "_plan.c", source) &&
+                            write_part(folder, "drom_config", ".h", config);
     plan_free(loaded);
-    return code;
+    return is_written ? EXIT_DONE : EXIT_FILE;
 }
 
 int bake_verb(int argc, char **argv)

@@ -78,7 +78,7 @@ void put_row(row_writer *rows, uint64_t at_us, const char *text, tone how, bool 
 void end_rows(row_writer *rows);
 
 /* "nec  4 (0x04)  69 (0x45)". To be freed. */
-char *code_text(const drom_code *code);
+char *code_text(const drom_protocol *protocol, const drom_code *code);
 
 /* "pressed", "repeated", "held", "released", as in the plan language. */
 const char *gesture_participle(uint8_t gesture);
@@ -86,7 +86,7 @@ const char *gesture_participle(uint8_t gesture);
 /* Objects of the JSON Lines output. The names may be NULL: a key that no sheet has. */
 json_t *frame_json(uint64_t at_us, const drom_frame *frame);
 json_t *key_json(uint64_t at_us, const drom_key_event *event, const char *handset, const char *key,
-                 const drom_code *code);
+                 const drom_protocol *protocol, const drom_code *code);
 
 /* Writes an object on a line of its own, and frees it. */
 void put_json(json_t *object);

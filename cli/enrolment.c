@@ -66,14 +66,14 @@ static void warn_of_others(const enrolment *in, const drom_code *code, const cha
     }
 }
 
-static void note_toggle(enrolment *in, const drom_code *code)
+static void note_toggle(enrolment *in, const drom_protocol *protocol)
 {
-    if (code->protocol->has_toggle && !in->has_reported_toggle) {
+    if (protocol->has_toggle && !in->has_reported_toggle) {
         in->has_reported_toggle = true;
         complain(
             "enrol",
             "note: %s has a toggle bit, so that a key sends two numbers by turns; the sheet needs it once",
-            code->protocol->id);
+            protocol->id);
     }
 }
 
@@ -96,13 +96,14 @@ static void save(enrolment *in)
 
 static void take_key(enrolment *in, const char *name, const drom_code *code)
 {
-    const sheet_key key = {.name = g_strdup(name), .code = *code};
-    note_toggle(in, code);
+    const drom_protocol *const protocol = hearing_protocol(in->pipeline, code->protocol);
+    const sheet_key key = {.name = g_strdup(name), .code = *code, .protocol = protocol};
+    note_toggle(in, protocol);
     warn_of_others(in, code, name);
     g_array_append_val(in->keys, key);
     save(in);
     if (in->is_live) {
-        g_autofree char *text = code_text(code);
+        g_autofree char *text = code_text(protocol, code);
         (void)fprintf(stderr, "'%s' is %s\n", name, text);
     }
 }
@@ -132,7 +133,7 @@ static void take_code(enrolment *in, const drom_code *code)
  * like it. */
 static bool is_noise(const enrolment *in, const drom_code *code)
 {
-    return code->protocol == &drom_unknown && in->agreed > 0 && in->last.protocol != &drom_unknown;
+    return code->protocol == DROM_UNKNOWN && in->agreed > 0 && in->last.protocol != DROM_UNKNOWN;
 }
 
 static void report_noise(enrolment *in, uint64_t at_us)
@@ -148,7 +149,7 @@ static void report_noise(enrolment *in, uint64_t at_us)
 
 static void report_disagreement(enrolment *in, uint64_t at_us, const drom_code *code)
 {
-    const bool are_unknown = code->protocol == &drom_unknown && in->last.protocol == &drom_unknown;
+    const bool are_unknown = code->protocol == DROM_UNKNOWN && in->last.protocol == DROM_UNKNOWN;
     const bool is_by_turns = are_unknown && in->presses >= 3 && drom_code_equal(&in->before_last, code);
     g_autofree char *shown = shown_name(in);
     if (is_by_turns) {
@@ -156,7 +157,7 @@ static void report_disagreement(enrolment *in, uint64_t at_us, const drom_code *
             "enrol",
             "%.1f s: %s sends two fingerprints by turns: it has a toggle bit. 'dromikos infer' can find it",
             (double)at_us / 1e6, shown);
-    } else if (are_unknown || in->last.protocol == &drom_unknown) {
+    } else if (are_unknown || in->last.protocol == DROM_UNKNOWN) {
         report_noise(in, at_us);
     } else {
         complain("enrol", "%.1f s: two presses of %s disagree; the next ones decide", (double)at_us / 1e6,
@@ -175,7 +176,7 @@ void enrolment_press(enrolment *in, uint64_t at_us, const drom_code *code)
         return;
     }
     const bool is_same = in->agreed > 0 && drom_code_equal(&in->last, code);
-    const unsigned times = code->protocol == &drom_unknown ? MAX(in->times, 2) : in->times;
+    const unsigned times = code->protocol == DROM_UNKNOWN ? MAX(in->times, 2) : in->times;
     if (in->agreed > 0 && !is_same) {
         report_disagreement(in, at_us, code);
     }

@@ -145,7 +145,7 @@ static void take_frames(hearing *pipeline)
 {
     drom_frame frame;
     while (drom_receiver_advance(&pipeline->receiver, (drom_us)pipeline->now_us, &frame)) {
-        const bool is_unknown = frame.code.protocol == &drom_unknown;
+        const bool is_unknown = frame.protocol == &drom_unknown;
         pipeline->facts.unknowns += is_unknown;
         pipeline->facts.frames += !is_unknown;
         if (frame.kind == DROM_FRAME_WHOLE || frame.kind == DROM_FRAME_HEADERLESS) {
@@ -270,6 +270,17 @@ const char *hearing_key_name(const hearing *pipeline, unsigned handset, unsigned
 const drom_code *hearing_code(const hearing *pipeline, unsigned handset, unsigned key)
 {
     return &g_array_index(handset_at(pipeline, handset)->codes, drom_code, key);
+}
+
+const drom_protocol *hearing_protocol(const hearing *pipeline, uint8_t number)
+{
+    for (guint i = 0; i < pipeline->protocols->len; i++) {
+        const drom_protocol_ref protocol = g_array_index(pipeline->protocols, drom_protocol_ref, i);
+        if (protocol->number == number) {
+            return protocol;
+        }
+    }
+    return &drom_unknown;
 }
 
 const line_facts *hearing_facts(const hearing *pipeline)

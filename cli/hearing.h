@@ -44,6 +44,9 @@ unsigned hearing_keys(const hearing *pipeline, unsigned handset);
 /* NULL for the handset without a sheet, and its keys. */
 const char *hearing_handset_name(const hearing *pipeline, unsigned handset);
 const char *hearing_key_name(const hearing *pipeline, unsigned handset, unsigned key);
+/* The protocol of a code that is listened for. */
+const drom_protocol *hearing_protocol(const hearing *pipeline, uint8_t number);
+
 const drom_code *hearing_code(const hearing *pipeline, unsigned handset, unsigned key);
 
 /* What was seen of the line. */

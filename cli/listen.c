@@ -48,8 +48,8 @@ static char *shown_key(const listener *heard, unsigned handset, unsigned key)
     if (name != NULL) {
         return g_strdup_printf("%s.%s", hearing_handset_name(heard->pipeline, handset), name);
     }
-    return code->protocol == &drom_unknown ? g_strdup_printf("key %08x", code->address)
-                                           : g_strdup_printf("key %u of %u", code->command, code->address);
+    return code->protocol == DROM_UNKNOWN ? g_strdup_printf("key %08x", code->address)
+                                          : g_strdup_printf("key %u of %u", code->command, code->address);
 }
 
 static void end_row(void *context)
@@ -73,7 +73,8 @@ static void report_key(void *context, uint64_t at_us, const drom_key_event *even
     }
     if (heard->format == FORMAT_JSONL) {
         put_json(key_json(at_us, event, hearing_handset_name(heard->pipeline, event->handset),
-                          hearing_key_name(heard->pipeline, event->handset, event->key), code));
+                          hearing_key_name(heard->pipeline, event->handset, event->key),
+                          hearing_protocol(heard->pipeline, code->protocol), code));
         return;
     }
     if (event->gesture == DROM_TAP) { /* press and release have reported it */
@@ -111,17 +112,16 @@ static void report_frame(void *context, uint64_t at_us, const drom_frame *frame)
         return;
     }
     heard->row_at_us = at_us;
-    if (frame->code.protocol == &drom_unknown) {
+    if (frame->protocol == &drom_unknown) {
         g_autofree char *text =
             g_strdup_printf("unknown, %u intervals, %08x", frame->intervals, frame->code.address);
         g_string_printf(heard->row, "%-42s", text);
         return;
     }
-    g_autofree char *code = has_numbers ? code_text(&frame->code)
-                                        : g_strdup_printf("%s  the same again", frame->code.protocol->id);
-    g_autofree char *toggle = has_numbers && frame->code.protocol->has_toggle
-                                  ? g_strdup_printf("  t%u", frame->toggle)
-                                  : g_strdup("");
+    g_autofree char *code = has_numbers ? code_text(frame->protocol, &frame->code)
+                                        : g_strdup_printf("%s  the same again", frame->protocol->id);
+    g_autofree char *toggle =
+        has_numbers && frame->protocol->has_toggle ? g_strdup_printf("  t%u", frame->toggle) : g_strdup("");
     g_autofree char *text = g_strconcat(code, toggle, NULL);
     if (has_numbers) {
         g_string_printf(heard->row, "%-37s%3u %%", text, drom_frame_margin(frame));
@@ -139,11 +139,12 @@ static void put_codes(const listener *heard)
         const bool is_known = count->handset < hearing_handsets(heard->pipeline);
         const bool has_name =
             is_known && hearing_key_name(heard->pipeline, count->handset, count->key) != NULL;
-        g_autofree char *code = count->code.protocol == &drom_unknown
-                                    ? g_strdup_printf("unknown  0x%08x  0", count->code.address)
-                                    : code_text(&count->code);
+        g_autofree char *code =
+            count->code.protocol == DROM_UNKNOWN
+                ? g_strdup_printf("unknown  0x%08x  0", count->code.address)
+                : code_text(hearing_protocol(heard->pipeline, count->code.protocol), &count->code);
         g_autofree char *key = has_name ? shown_key(heard, count->handset, count->key) : g_strdup("");
-        g_autofree char *margin = count->code.protocol == &drom_unknown
+        g_autofree char *margin = count->code.protocol == DROM_UNKNOWN
                                       ? g_strdup("    -") /* its bits are unknown */
                                       : g_strdup_printf("%3u %%", count->margin);
         g_autofree char *line =

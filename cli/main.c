@@ -19,7 +19,8 @@ static const struct {
     {"vet", "what of a plan would not work on its board, and the way out", vet_verb},
     {"bake", "a plan as C tables, for a chip", bake_verb},
     {"wave", "what a receiver shows of a key: its waveform", wave_verb},
-    {"rehearse", "what a plan does with a script of presses or a capture", rehearse_verb},
+    {"rehearse", "what a plan does: with a script, a capture, some presses, or each of its keys",
+     rehearse_verb},
 };
 
 /* The same verbs, as others spell them. */

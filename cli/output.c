@@ -133,9 +133,9 @@ void end_rows(row_writer *rows)
     }
 }
 
-char *code_text(const drom_code *code)
+char *code_text(const drom_protocol *protocol, const drom_code *code)
 {
-    return g_strdup_printf("%s  %u (0x%02x)  %u (0x%02x)", code->protocol->id, code->address, code->address,
+    return g_strdup_printf("%s  %u (0x%02x)  %u (0x%02x)", protocol->id, code->address, code->address,
                            code->command, code->command);
 }
 
@@ -179,23 +179,23 @@ static const char *gesture_word(uint8_t gesture)
 
 json_t *frame_json(uint64_t at_us, const drom_frame *frame)
 {
-    if (frame->code.protocol == &drom_unknown) {
+    if (frame->protocol == &drom_unknown) {
         g_autofree char *fingerprint = g_strdup_printf("%08x", frame->code.address);
         return json_pack("{s:s, s:I, s:s, s:i}", "kind", "unknown", "t_us", (json_int_t)at_us, "fingerprint",
                          fingerprint, "intervals", (int)frame->intervals);
     }
     json_t *const row = json_pack("{s:s, s:I, s:s}", "kind", "frame", "t_us", (json_int_t)at_us, "protocol",
-                                  frame->code.protocol->id);
+                                  frame->protocol->id);
     if (frame->kind != DROM_FRAME_REPEAT) {
         const uint32_t vendor = frame->code.address >> 16;
-        const bool has_vendor = frame->code.protocol == &drom_kaseikyo && vendor != 0;
+        const bool has_vendor = frame->protocol == &drom_kaseikyo && vendor != 0;
         const uint32_t address = has_vendor ? frame->code.address & 0xffff : frame->code.address;
         json_object_set_new(row, "address", json_integer(address));
         json_object_set_new(row, "command", json_integer(frame->code.command));
         if (has_vendor) {
             json_object_set_new(row, "vendor", json_integer(vendor ^ DROM_KASEIKYO_VENDOR));
         }
-        if (frame->code.protocol->has_toggle) {
+        if (frame->protocol->has_toggle) {
             json_object_set_new(row, "toggle", json_integer(frame->toggle));
         }
     }
@@ -205,12 +205,17 @@ json_t *frame_json(uint64_t at_us, const drom_frame *frame)
 }
 
 json_t *key_json(uint64_t at_us, const drom_key_event *event, const char *handset, const char *key,
-                 const drom_code *code)
+                 const drom_protocol *protocol, const drom_code *code)
 {
-    return json_pack("{s:s, s:I, s:s, s:s?, s:s?, s:s, s:I, s:i, s:I}", "kind", "key", "t_us",
-                     (json_int_t)at_us, "gesture", gesture_word(event->gesture), "handset", handset, "key",
-                     key, "protocol", code->protocol->id, "address", (json_int_t)code->address, "command",
-                     (int)code->command, "held_us", (json_int_t)event->held_us);
+    json_t *const row = json_pack("{s:s, s:I, s:s, s:s?, s:s?}", "kind", "key", "t_us", (json_int_t)at_us,
+                                  "gesture", gesture_word(event->gesture), "handset", handset, "key", key);
+    if (protocol != NULL) { /* a button has none */
+        json_object_set_new(row, "protocol", json_string(protocol->id));
+        json_object_set_new(row, "address", json_integer(code->address));
+        json_object_set_new(row, "command", json_integer(code->command));
+    }
+    json_object_set_new(row, "held_us", json_integer(event->held_us));
+    return row;
 }
 
 void put_json(json_t *object)

@@ -5,6 +5,7 @@
 #include "capture.h"
 #include "line.h"
 #include "plan.h"
+#include "presses.h"
 #include "progress.h"
 #include "script.h"
 #include "sheet.h"
@@ -16,22 +17,38 @@
 #include <math.h>
 #include <string.h>
 
+enum { MAX_INPUTS = 1000 };
+
 /* A plan on the bench. */
 typedef struct rehearsal {
     plan *plan;
     sim_bench *bench;
     drom_engine engine;
     timeline *view;
-    GArray *script; /* of script_press; NULL where a capture is heard */
+    GArray *script;   /* of script_press; NULL where a capture is heard */
+    GArray *expected; /* of script_expectation */
+    guint expected_done;
     uint64_t seed;
     double jitter_us;
 } rehearsal;
 
-/* False, and reported, when a press can't be sent. */
+/* False, and reported, when a press can't be made. */
 static bool add_presses(rehearsal *run)
 {
     for (guint i = 0; i < run->script->len; i++) {
         const script_press *const press = &g_array_index(run->script, script_press, i);
+        if (press->handset == SCRIPT_A_SWITCH) {
+            sim_bench_touch(run->bench, plan_switch_pin(run->plan, press->key), press->at_ms * UINT64_C(1000),
+                            press->closes);
+            continue;
+        }
+        const int pin = plan_button_pin(run->plan, press->handset, press->key);
+        if (pin >= 0) {
+            sim_bench_touch(run->bench, (uint8_t)pin, press->at_ms * UINT64_C(1000), true);
+            sim_bench_touch(run->bench, (uint8_t)pin, (press->at_ms + (uint64_t)press->held_ms) * 1000,
+                            false);
+            continue;
+        }
         const drom_code code =
             plan_tables(run->plan)->keys.handsets.rows[press->handset].codes.rows[press->key];
         const sim_press finger = {
@@ -97,16 +114,24 @@ static bool is_script(FILE *file)
 static int add_script(rehearsal *run, const char *path)
 {
     report *const faults = report_new();
-    run->script = script_read(path, run->plan, faults);
+    run->script = script_read(path, run->plan, run->expected, faults);
     report_print(faults, stderr);
     const int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
     report_free(faults);
     return run->script != NULL && add_presses(run) ? EXIT_DONE : code;
 }
 
-/* What the bench is to hear: a script or a capture. */
-static int take_input(rehearsal *run, const char *path, const char *signal, bool is_idle_low)
+/* What the bench is to hear: a script or a capture, presses in words, or every key that a rule names. */
+static int take_input(rehearsal *run, char **inputs, const char *signal, bool is_idle_low)
 {
+    const char *const path = inputs[0];
+    const bool is_file =
+        path != NULL && inputs[1] == NULL &&
+        (strcmp(path, "-") == 0 || strpbrk(path, "/") != NULL || g_file_test(path, G_FILE_TEST_EXISTS));
+    if (!is_file) {
+        run->script = path != NULL ? presses_read(run->plan, inputs) : presses_of_rules(run->plan);
+        return run->script != NULL && add_presses(run) ? EXIT_DONE : EXIT_NO;
+    }
     FILE *const file = open_input("rehearse", path);
     if (file == NULL) {
         return EXIT_FILE;
@@ -138,6 +163,7 @@ static int record(const rehearsal *run, const char *path)
  * to one within a minute, the rehearsal is over. */
 static const uint64_t ENDLESS_US = 3000000;
 static const uint64_t ENDING_US = 60000000;
+enum { LOOK_US = 1000 }; /* while something is expected within a time */
 
 /* How far it is, now and then. The last edge that is known to come in says how long it will take at least.
  */
@@ -159,6 +185,43 @@ static void report_progress(rehearsal *run)
     progress_show(text);
 }
 
+static script_expectation *next_expected(const rehearsal *run)
+{
+    return run->expected_done < run->expected->len
+               ? &g_array_index(run->expected, script_expectation, run->expected_done)
+               : NULL;
+}
+
+/* Looks at what is expected by now, or, at the end, at all that is left: nothing more will change. */
+static void check_expected(rehearsal *run, bool is_end)
+{
+    const uint64_t now_us = sim_bench_now(run->bench);
+    for (const script_expectation *row = next_expected(run); row != NULL; row = next_expected(run)) {
+        const uint64_t from_us = row->at_ms * UINT64_C(1000);
+        const uint64_t until_us = from_us + expectation_within_ms(row->expected) * UINT64_C(1000);
+        const bool is_met = timeline_is_met(run->view, row, &run->engine);
+        if (!is_end && (now_us < from_us || (!is_met && now_us < until_us))) {
+            return;
+        }
+        timeline_put_expected(run->view, row, &run->engine);
+        run->expected_done++;
+    }
+}
+
+/* Main wakes for what is expected, too. */
+static drom_us until_expected(const rehearsal *run, drom_us wait)
+{
+    const script_expectation *const row = next_expected(run);
+    const uint64_t now_us = sim_bench_now(run->bench);
+    if (row == NULL) {
+        return wait;
+    }
+    const uint64_t from_us = row->at_ms * UINT64_C(1000);
+    const uint64_t until_us = from_us + expectation_within_ms(row->expected) * UINT64_C(1000);
+    const uint64_t next_us = now_us < from_us ? from_us : MIN(now_us + LOOK_US, until_us);
+    return next_us > now_us ? (drom_us)MIN(wait, next_us - now_us) : wait;
+}
+
 static int run_plan(rehearsal *run)
 {
     drom_fault fault = {0};
@@ -175,7 +238,8 @@ static int run_plan(rehearsal *run)
     uint64_t heard_at_us = 0;
     uint64_t quiet_at_us = 0;
     while (goes_on && sim_bench_now(run->bench) < quiet_at_us + ENDLESS_US) {
-        const drom_us wait = drom_engine_poll(&run->engine);
+        const drom_us wait = until_expected(run, drom_engine_poll(&run->engine));
+        check_expected(run, false);
         if (wait == 0) { /* there is more to do at this moment */
             (void)sim_bench_sleep(run->bench, 0);
             continue;
@@ -186,11 +250,16 @@ static int run_plan(rehearsal *run)
         size_t edges = 0;
         (void)sim_bench_edges(run->bench, &edges);
         const uint64_t now_us = sim_bench_now(run->bench);
-        heard_at_us = edges > 0 ? now_us : heard_at_us;
-        const bool is_over = edges == 0 && plan_is_endless(run->plan) &&
-                             (now_us >= heard_at_us + ENDING_US || !plan_is_ending(run->plan));
+        heard_at_us = edges > 0 || sim_bench_has_touches(run->bench) ? now_us : heard_at_us;
+        const bool is_listening_only =
+            edges == 0 && !sim_bench_has_touches(run->bench) && run->expected_done == run->expected->len;
+        const bool goes_on_by_itself = plan_is_ending(run->plan) || plan_waits(run->plan, &run->engine);
+        const bool is_over =
+            is_listening_only && (plan_never_sleeps(run->plan) || plan_is_endless(run->plan)) &&
+            (!goes_on_by_itself || (plan_is_endless(run->plan) && now_us >= heard_at_us + ENDING_US));
         quiet_at_us = is_over ? quiet_at_us : now_us;
     }
+    check_expected(run, true);
     timeline_end(run->view);
     return EXIT_DONE;
 }
@@ -202,13 +271,19 @@ static uint64_t ends_at_us(const script_press *row)
     return (row->at_ms + (uint64_t)row->held_ms) * 1000 + LAST_FRAME_US;
 }
 
+/* Is it a handset's, and so on the air? */
+static bool is_frame(const rehearsal *run, const script_press *row)
+{
+    return row->handset != SCRIPT_A_SWITCH && plan_button_pin(run->plan, row->handset, row->key) < 0;
+}
+
 /* Why a row may not have been heard. To be freed. */
 static char *why_unheard(const rehearsal *run, guint index)
 {
     const script_press *const row = &g_array_index(run->script, script_press, index);
     for (guint i = 0; i < run->script->len; i++) {
         const script_press *const other = &g_array_index(run->script, script_press, i);
-        if (i != index && other->at_ms * UINT64_C(1000) < ends_at_us(row) &&
+        if (i != index && is_frame(run, other) && other->at_ms * UINT64_C(1000) < ends_at_us(row) &&
             row->at_ms * UINT64_C(1000) < ends_at_us(other)) {
             return g_strdup_printf("%s.%s (line %d) was on the air at the same time",
                                    plan_handset_name(run->plan, other->handset),
@@ -227,7 +302,8 @@ static int report_unheard(const rehearsal *run, const char *path)
     bool is_good = true;
     for (guint i = 0; run->script != NULL && i < run->script->len; i++) {
         const script_press *const row = &g_array_index(run->script, script_press, i);
-        if (!timeline_has_heard(run->view, row->handset, row->key, row->at_ms * UINT64_C(1000),
+        if (row->handset != SCRIPT_A_SWITCH &&
+            !timeline_has_heard(run->view, row->handset, row->key, row->at_ms * UINT64_C(1000),
                                 ends_at_us(row) + LATEST_US)) {
             g_autofree char *why = why_unheard(run, i);
             timeline_put_unheard(run->view, row, why);
@@ -255,8 +331,9 @@ static int rehearse(rehearsal *run, char **inputs, output_format format, const c
         return code;
     }
     run->bench = sim_bench_new(run->seed);
+    run->expected = script_expectations_new();
     sim_bench_set_processor(run->bench, &(sim_processor){.pwm_bits = plan_board(run->plan)->pwm_bits});
-    code = take_input(run, inputs[1], signal, is_idle_low);
+    code = take_input(run, inputs + 1, signal, is_idle_low);
     if (code == EXIT_DONE && record_path != NULL) {
         code = record(run, record_path);
     }
@@ -264,11 +341,13 @@ static int rehearse(rehearsal *run, char **inputs, output_format format, const c
         run->view = timeline_new(run->plan, run->bench, format);
         code = run_plan(run);
         code = code == EXIT_DONE ? report_unheard(run, inputs[1]) : code;
+        code = code == EXIT_DONE && timeline_missed(run->view) > 0 ? EXIT_NO : code;
         timeline_free(run->view);
     }
     if (run->script != NULL) {
         g_array_unref(run->script);
     }
+    g_array_unref(run->expected);
     sim_bench_free(run->bench);
     plan_free(run->plan);
     return code;
@@ -300,12 +379,14 @@ int rehearse_verb(int argc, char **argv)
     bool is_idle_low = false;
     output_format format = FORMAT_TEXT;
     if (!take_options(
-            "PLAN INPUT",
+            "PLAN [INPUT | PRESS...]",
             "Runs a plan on the simulated bench, and shows what came in, which gesture it was, which\n"
             "rule it fired and what the outputs did.\n\n"
-            "INPUT is a script of presses, which is CSV with the columns at_ms,handset,key,held_ms;\n"
-            "or a capture, which is VCD. Either may come from standard input, as -.",
-            entries, 2, 2, &argc, argv, &code) ||
+            "INPUT is a script, which is CSV with the columns at_ms,handset,key,held_ms and, where it says\n"
+            "what is expected, expect; or a capture, which is VCD. Either may come from standard input,\n"
+            "as -. Without one, every key that a rule names is pressed once; or give the presses:\n"
+            "  dromikos rehearse stage.plan power 'wand.menu held 2 s'",
+            entries, 1, MAX_INPUTS, &argc, argv, &code) ||
         !take_format("rehearse", format_text, &format) ||
         !take_either("rehearse", "idle", idle, "low", "high", &is_idle_low)) {
         return code;

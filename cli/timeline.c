@@ -1,48 +1,12 @@
 /* One row an event, in four columns: what came in, the gesture, the rule, and what the outputs did. What
  * follows from something at the same moment goes on in the same row. */
-#include "timeline.h"
+#include "view.h"
 
 #include "kinds.h"
 
 #include <string.h>
 
-enum cell_of { HEARD, GESTURE, RULE, OUTPUT, CELLS };
-
 static const int widths[CELLS] = {18, 21, 9, 0};
-
-typedef struct output_story {
-    void *device; /* what is wired to it; NULL: nothing that is known */
-    uint64_t driven_at_us;
-    uint64_t on_since_us;
-    uint64_t on_us; /* in all */
-    unsigned bounces;
-    bool is_known; /* it has been driven, and so has a state */
-    bool is_on;
-    bool was_moving;
-} output_story;
-
-typedef struct heard_press {
-    uint64_t at_us;
-    unsigned handset;
-    unsigned key;
-} heard_press;
-
-struct timeline {
-    const plan *plan;
-    sim_bench *bench;
-    output_format format;
-    drom_observer observer;
-    GString *cells[CELLS];
-    uint64_t row_at_us;
-    bool has_row;
-    row_writer rows;
-    output_story *outputs; /* one of the plan each */
-    GArray *movers;        /* of unsigned: which of them can move */
-    int asked;             /* the output that an action was about, and hasn't answered yet; -1: none */
-    unsigned presses;
-    GArray *heard;  /* of heard_press: those that were not asked for yet */
-    bool has_heard; /* a frame */
-};
 
 static void end_row(timeline *view)
 {
@@ -53,15 +17,26 @@ static void end_row(timeline *view)
     const bool has_rule = view->cells[RULE]->len > 0;
     const bool is_plain = !has_rule && view->cells[OUTPUT]->len == 0;
     for (int i = 0; i < CELLS; i++) {
-        g_string_append_printf(row, "%-*s", widths[i], view->cells[i]->str);
-        if (i < OUTPUT && (int)view->cells[i]->len >= widths[i]) {
-            g_string_append_c(row, ' ');
-        }
+        const int length = (int)g_utf8_strlen(view->cells[i]->str, -1);
+        g_string_append_printf(row, "%s%*s", view->cells[i]->str, MAX(widths[i] - length, i < OUTPUT ? 1 : 0),
+                               "");
         g_string_truncate(view->cells[i], 0);
     }
     view->has_row = false;
     put_row(&view->rows, view->row_at_us, g_strchomp(row->str), is_plain ? TONE_PLAIN : TONE_STRONG,
             is_plain);
+}
+
+/* Is its order kept back, until others are off? */
+static bool waits_for_others(const timeline *view, unsigned output)
+{
+    const drom_outputs_plan *const outputs = &plan_tables(view->plan)->outputs;
+    bool waits = false;
+    for (uint8_t i = 0; i < outputs->interlocks.count; i++) {
+        const drom_interlock_state *const state = outputs->interlocks.rows[i].state;
+        waits |= state->is_wished && state->row == output;
+    }
+    return waits;
 }
 
 /* An action that changed nothing at once still needs its reason. */
@@ -73,14 +48,16 @@ static void settle_asked(timeline *view)
     const unsigned output = (unsigned)view->asked;
     const output_kind *const kind = plan_output_kind(view->plan, output);
     view->asked = -1;
-    if (kind->unanswered != NULL) {
+    if (waits_for_others(view, output)) {
+        g_string_append(view->cells[OUTPUT], ", once the others are off, and after the pause");
+    } else if (kind->unanswered != NULL) {
         g_autofree char *why = kind->unanswered(plan_output(view->plan, output), (drom_us)view->row_at_us);
         g_string_append(view->cells[OUTPUT], why);
     }
 }
 
 /* The cell to write into: of the row that is being written when it is free there, else of a new one. */
-static GString *cell_at(timeline *view, enum cell_of column)
+GString *view_cell(timeline *view, enum cell_of column)
 {
     settle_asked(view);
     const uint64_t now_us = sim_bench_now(view->bench);
@@ -96,13 +73,13 @@ static GString *cell_at(timeline *view, enum cell_of column)
     return view->cells[column];
 }
 
-static json_t *object(const timeline *view, const char *kind)
+json_t *view_object(const timeline *view, const char *kind)
 {
     return json_pack("{s:s, s:I}", "kind", kind, "t_us", (json_int_t)sim_bench_now(view->bench));
 }
 
 /* Adds members to an object and writes it. */
-static void put_with(json_t *about, json_t *members)
+void view_put(json_t *about, json_t *members)
 {
     (void)json_object_update(about, members);
     json_decref(members);
@@ -113,7 +90,6 @@ static void on_frame(void *context, const drom_frame *frame)
 {
     timeline *const view = context;
     const uint64_t now_us = sim_bench_now(view->bench);
-    view->has_heard = true;
     if (frame->kind == DROM_FRAME_BOUNDARY) {
         return;
     }
@@ -121,11 +97,11 @@ static void on_frame(void *context, const drom_frame *frame)
         put_json(frame_json(now_us - (drom_us)((drom_us)now_us - frame->at), frame));
         return;
     }
-    GString *const cell = cell_at(view, HEARD);
+    GString *const cell = view_cell(view, HEARD);
     if (frame->kind == DROM_FRAME_REPEAT) {
-        g_string_append_printf(cell, "%s again", frame->code.protocol->id);
+        g_string_append_printf(cell, "%s again", frame->protocol->id);
     } else {
-        g_string_append_printf(cell, "%s %u %u", frame->code.protocol->id, frame->code.address,
+        g_string_append_printf(cell, "%s %u %u", frame->protocol->id, frame->code.address,
                                frame->code.command);
     }
 }
@@ -153,175 +129,59 @@ static void on_key(void *context, const drom_key_event *event)
     if (view->format == FORMAT_JSONL) {
         const drom_code *const code =
             &plan_tables(view->plan)->keys.handsets.rows[event->handset].codes.rows[event->key];
-        put_json(key_json(sim_bench_now(view->bench), event, handset, key, code));
+        put_json(key_json(sim_bench_now(view->bench), event, handset, key,
+                          plan_protocol(view->plan, code->protocol), code));
         return;
     }
     if (event->gesture == DROM_TAP && !uses_taps(view->plan)) { /* press and release have reported it */
         return;
     }
-    g_string_append_printf(cell_at(view, GESTURE), "%s.%s %s", handset, key,
+    g_string_append_printf(view_cell(view, GESTURE), "%s.%s %s", handset, key,
                            gesture_participle(event->gesture));
+}
+
+static void on_event(void *context, const drom_event *event)
+{
+    timeline *const view = context;
+    g_autofree char *text = plan_event_text(view->plan, event);
+    if (text == NULL) {
+        return;
+    }
+    if (view->format == FORMAT_JSONL) {
+        view_put(view_object(view, "event"), json_pack("{s:s}", "event", text));
+    } else {
+        g_string_append(view_cell(view, GESTURE), text);
+    }
 }
 
 static void on_rule(void *context, uint8_t row)
 {
     timeline *const view = context;
     const int line = plan_rule_line(view->plan, row);
-    if (line == 0) { /* what is done at start */
-        return;
+    if (line == 0 && view->format == FORMAT_TEXT) {
+        g_string_append(view_cell(view, RULE), "at start");
+    } else if (view->format == FORMAT_TEXT) {
+        const char *const file = plan_rule_file(view->plan, row);
+        g_string_append_printf(view_cell(view, RULE), file != NULL ? "%s:%d" : "%sline %d",
+                               file != NULL ? file : "", line);
+    } else if (line > 0) {
+        view_put(view_object(view, "rule"),
+                 json_pack("{s:i, s:s*}", "line", line, "file", plan_rule_file(view->plan, row)));
     }
-    if (view->format == FORMAT_JSONL) {
-        put_with(object(view, "rule"), json_pack("{s:i}", "line", line));
-        return;
-    }
-    g_string_append_printf(cell_at(view, RULE), "line %d", line);
 }
 
 static void on_action(void *context, const drom_action *action)
 {
     timeline *const view = context;
     const char *const output = plan_output_name(view->plan, action->row);
-    g_autofree char *text = plan_action_text(view->plan, action);
+    outcomes_ordered(view, action);
+    g_autofree char *text = plan_order_text(view->plan, action);
     if (view->format == FORMAT_JSONL) {
-        put_with(object(view, "action"), json_pack("{s:s, s:s}", "output", output, "action", text));
+        view_put(view_object(view, "action"), json_pack("{s:s, s:s}", "output", output, "action", text));
         return;
     }
-    if (!view->has_heard) {
-        g_string_assign(cell_at(view, RULE), "at start");
-    }
-    g_string_append_printf(cell_at(view, OUTPUT), "%s %s", output, text);
+    g_string_append_printf(view_cell(view, OUTPUT), "%s %s", output, text);
     view->asked = action->row;
-}
-
-static void note_driven(output_story *story, uint64_t at_us, bool is_on)
-{
-    if (is_on) {
-        story->on_since_us = at_us;
-    } else if (story->is_known) {
-        story->on_us += at_us - story->on_since_us;
-    }
-    story->is_known = true;
-    story->is_on = is_on;
-    story->driven_at_us = at_us;
-    story->bounces = 0;
-}
-
-/* What is switched by a pin; -1: nothing is. */
-static int switched_by(const timeline *view, uint8_t pin, bool *is_active_low)
-{
-    for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
-        const output_kind *const kind = plan_output_kind(view->plan, i);
-        if (kind->switched_pin != NULL &&
-            kind->switched_pin(plan_output(view->plan, i), is_active_low) == pin) {
-            return (int)i;
-        }
-    }
-    return -1;
-}
-
-static void on_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
-{
-    timeline *const view = context;
-    bool is_active_low = false;
-    const int switched = switched_by(view, pin, &is_active_low);
-    if (switched < 0) {
-        return;
-    }
-    const unsigned output = (unsigned)switched;
-    const bool is_on = is_high != is_active_low;
-    const char *const state = is_on ? "on" : "off";
-    const bool is_first = !view->outputs[output].is_known;
-    note_driven(&view->outputs[output], at_us, is_on);
-    if (view->format == FORMAT_JSONL) {
-        put_with(object(view, "output"),
-                 json_pack("{s:s, s:s, s:i, s:s}", "output", plan_output_name(view->plan, output), "state",
-                           state, "pin", (int)pin, "level", is_high ? "high" : "low"));
-    } else if (view->asked == (int)output) {
-        view->asked = -1;
-        g_string_append_printf(view->cells[OUTPUT], ": %s", state);
-    } else {
-        g_string_append_printf(cell_at(view, OUTPUT), "%s %s%s", plan_output_name(view->plan, output), state,
-                               is_first ? ", its rest state" : "");
-    }
-}
-
-static unsigned output_of(const timeline *view, const void *device)
-{
-    unsigned found = 0;
-    while (view->outputs[found].device != device) {
-        found++;
-    }
-    return found;
-}
-
-static void on_contact(void *context, uint64_t at_us, const sim_relay *relay, bool is_closed)
-{
-    timeline *const view = context;
-    const unsigned output = output_of(view, relay);
-    const char *const name = plan_output_name(view->plan, output);
-    output_story *const story = &view->outputs[output];
-    if (view->format == FORMAT_JSONL) {
-        put_with(object(view, "contact"), json_pack("{s:s, s:b}", "output", name, "closed", (int)is_closed));
-        return;
-    }
-    if (is_closed != sim_relay_is_energised(relay)) {
-        story->bounces++;
-    } else if (sim_relay_is_settled(relay)) {
-        GString *const cell = cell_at(view, OUTPUT);
-        const uint64_t after_us = at_us - story->driven_at_us;
-        g_string_append_printf(cell, "%s contacts %s after %u.%u ms", name, is_closed ? "closed" : "open",
-                               (unsigned)(after_us / 1000), (unsigned)(after_us / 100 % 10));
-        if (story->bounces > 0) {
-            g_string_append_printf(cell, ", %u bounce%s", story->bounces, story->bounces > 1 ? "s" : "");
-        }
-    }
-}
-
-static void on_burst(void *context, uint64_t at_us, const sim_target *target)
-{
-    timeline *const view = context;
-    const char *const name = plan_output_name(view->plan, output_of(view, target));
-    (void)at_us;
-    if (view->format == FORMAT_JSONL) {
-        put_with(object(view, "burst"),
-                 json_pack("{s:s, s:s}", "output", name, "heard", sim_target_heard(target)));
-        return;
-    }
-    g_string_append_printf(cell_at(view, OUTPUT), "%s was heard: %s", name, sim_target_heard(target));
-}
-
-/* An output has begun to move, or stands. */
-static void report_motion(timeline *view, unsigned output)
-{
-    output_story *const story = &view->outputs[output];
-    int32_t position = 0;
-    const bool is_moving =
-        plan_output_kind(view->plan, output)->moves(plan_output(view->plan, output), &position);
-    if (is_moving == story->was_moving) {
-        return;
-    }
-    story->was_moving = is_moving;
-    if (view->format == FORMAT_JSONL) {
-        put_with(object(view, "motion"),
-                 json_pack("{s:s, s:b, s:i}", "output", plan_output_name(view->plan, output), "moving",
-                           (int)is_moving, "position", (int)position));
-    } else if (!is_moving) {
-        g_autofree char *text =
-            plan_output_kind(view->plan, output)->place_text(plan_output(view->plan, output));
-        g_string_append_printf(cell_at(view, OUTPUT), "%s stands at %s", plan_output_name(view->plan, output),
-                               text);
-    }
-}
-
-static void wire(timeline *view, unsigned output)
-{
-    const output_kind *const kind = plan_output_kind(view->plan, output);
-    if (kind->wire != NULL) {
-        view->outputs[output].device = kind->wire(view->bench, plan_output(view->plan, output));
-    }
-    if (kind->moves != NULL) {
-        g_array_append_val(view->movers, output);
-    }
 }
 
 timeline *timeline_new(const plan *loaded, sim_bench *bench, output_format format)
@@ -337,17 +197,18 @@ timeline *timeline_new(const plan *loaded, sim_bench *bench, output_format forma
     for (int i = 0; i < CELLS; i++) {
         view->cells[i] = g_string_new(NULL);
     }
+    view->devices = g_new0(void *, plan_output_count(loaded));
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        wire(view, i);
+        outcomes_wire(view, i);
+        view->devices[i] = view->outputs[i].device;
     }
+    outcomes_observe(view);
     if (format == FORMAT_TEXT) {
         (void)printf("%s\n\n", plan_title(loaded));
         g_autofree char *head = g_strdup_printf("%9s    %-*s%-*s%-*s%s\n", "time", widths[HEARD], "came in",
                                                 widths[GESTURE], "gesture", widths[RULE], "rule", "outputs");
         put_toned(TONE_STRONG, head);
     }
-    sim_bench_observe(
-        bench, &(sim_observer){.context = view, .pin = on_pin, .contact = on_contact, .burst = on_burst});
     return view;
 }
 
@@ -357,6 +218,7 @@ void timeline_observe_engine(timeline *view, drom_engine *engine)
         .context = view,
         .frame = on_frame,
         .key = on_key,
+        .event = on_event,
         .rule = on_rule,
         .action = on_action,
     };
@@ -367,18 +229,8 @@ void timeline_settle(timeline *view)
 {
     settle_asked(view);
     for (guint i = 0; i < view->movers->len; i++) {
-        report_motion(view, g_array_index(view->movers, unsigned, i));
+        outcomes_moved(view, g_array_index(view->movers, unsigned, i));
     }
-}
-
-/* What an output has done in all. */
-static void sum_up(const timeline *view, unsigned output, uint64_t now_us)
-{
-    const output_story *const story = &view->outputs[output];
-    const output_kind *const kind = plan_output_kind(view->plan, output);
-    const uint64_t on_us = story->on_us + (story->is_on ? now_us - story->on_since_us : 0);
-    g_autofree char *text = kind->sum_up(plan_output(view->plan, output), story->device, on_us);
-    (void)printf("%s\n", text);
 }
 
 void timeline_end(timeline *view)
@@ -394,8 +246,44 @@ void timeline_end(timeline *view)
                  (double)now_us / 1e6);
     for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
         (void)printf("%s: ", plan_output_name(view->plan, i));
-        sum_up(view, i, now_us);
+        outcomes_sum_up(view, i, now_us);
     }
+    const unsigned all = view->met + view->missed;
+    if (view->missed > 0) {
+        (void)printf("\n%u of %u expectation%s met; the first that wasn't: %s\n", view->met, all,
+                     all == 1 ? "" : "s", view->first_missed);
+    } else if (all > 0) {
+        (void)printf("\nall that was expected came true: %u of %u\n", all, all);
+    }
+}
+
+bool timeline_is_met(const timeline *view, const script_expectation *row, const drom_engine *engine)
+{
+    return expectation_is_met(row->expected, engine, view->devices);
+}
+
+void timeline_put_expected(timeline *view, const script_expectation *row, const drom_engine *engine)
+{
+    const bool is_met = timeline_is_met(view, row, engine);
+    g_autofree char *actual = expectation_actual(row->expected, engine, view->devices);
+    view->met += is_met;
+    view->missed += !is_met;
+    if (!is_met && view->first_missed == NULL) {
+        view->first_missed = g_strdup_printf("at %u.%03u s (line %d of the script)", row->at_ms / 1000,
+                                             row->at_ms % 1000, row->line);
+    }
+    if (view->format == FORMAT_JSONL) {
+        view_put(view_object(view, "expected"), json_pack("{s:s, s:b, s:s, s:i}", "expect", row->text, "met",
+                                                          (int)is_met, "found", actual, "line", row->line));
+    } else if (!is_met) {
+        g_string_append_printf(view_cell(view, OUTPUT), "EXPECTED: %s; but %s", row->text, actual);
+        end_row(view);
+    }
+}
+
+unsigned timeline_missed(const timeline *view)
+{
+    return view->missed;
 }
 
 unsigned timeline_presses(const timeline *view)
@@ -428,8 +316,10 @@ void timeline_put_unheard(const timeline *view, const script_press *row, const c
                            "why", why));
         return;
     }
-    (void)printf("not heard: %s.%s at %u.%03u s (line %d of the script): %s\n", handset, key,
-                 row->at_ms / 1000, row->at_ms % 1000, row->line, why);
+    g_autofree char *where =
+        row->line > 0 ? g_strdup_printf(" (line %d of the script)", row->line) : g_strdup("");
+    (void)printf("not heard: %s.%s at %u.%03u s%s: %s\n", handset, key, row->at_ms / 1000, row->at_ms % 1000,
+                 where, why);
 }
 
 void timeline_free(timeline *view)
@@ -438,6 +328,8 @@ void timeline_free(timeline *view)
         g_string_free(view->cells[i], TRUE);
     }
     g_free(view->outputs);
+    g_free(view->devices);
+    g_free(view->first_missed);
     g_array_unref(view->movers);
     g_array_unref(view->heard);
     g_free(view);

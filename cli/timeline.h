@@ -23,6 +23,13 @@ void timeline_settle(timeline *view);
 /* Reports what is left to report: how each output ended. */
 void timeline_end(timeline *view);
 
+/* Is it so now? And reports whether it is. */
+bool timeline_is_met(const timeline *view, const script_expectation *row, const drom_engine *engine);
+void timeline_put_expected(timeline *view, const script_expectation *row, const drom_engine *engine);
+
+/* How many that were expected were not met. */
+unsigned timeline_missed(const timeline *view);
+
 /* How many presses were heard. */
 unsigned timeline_presses(const timeline *view);
 

@@ -40,9 +40,10 @@ static void put_findings(const char *title, const GPtrArray *findings)
     for (guint i = 0; i < findings->len; i++) {
         const vet_finding *const finding = g_ptr_array_index(findings, i);
         g_autofree char *figures = figures_text(finding);
-        g_autofree char *line = g_strdup_printf("  %-6s %-12s %-52s %s\n", verdicts[finding->verdict],
+        g_autofree char *line = g_strdup_printf("  %-6s %-12s %-52s %s", verdicts[finding->verdict],
                                                 finding->about, finding->what, figures);
-        put_toned(finding->verdict == VET_FAILS ? TONE_STRONG : TONE_PLAIN, line);
+        put_toned(finding->verdict == VET_FAILS ? TONE_STRONG : TONE_PLAIN, g_strchomp(line));
+        (void)printf("\n");
         if (finding->way_out != NULL) {
             (void)printf("                      -> %s\n", finding->way_out);
         }
@@ -62,19 +63,37 @@ static void put_json_findings(const char *group, const GPtrArray *findings)
 
 static void put_wiring(const plan *loaded)
 {
+    const plan_source *const source = loaded->source;
     (void)printf("\n");
     put_toned(TONE_STRONG, "Wiring\n");
-    if (loaded->source->receiver_pin.text != NULL) {
+    if (source->receiver_pin.text != NULL) {
         (void)printf("  pin %-12s %-12s its output; 100 ohms and 10 uF at its supply\n",
-                     loaded->source->receiver_pin.text, "receiver");
+                     source->receiver_pin.text, "receiver");
     }
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        const output_line *const line = &g_array_index(loaded->source->outputs, output_line, i);
+        const output_line *const line = &g_array_index(source->outputs, output_line, i);
+        if (line->pin_count == 0) {
+            continue;
+        }
         g_autoptr(GString) pins = g_string_new(line->pins[0].text);
         for (unsigned pin = 1; pin < line->pin_count; pin++) {
             g_string_append_printf(pins, " %s", line->pins[pin].text);
         }
         (void)printf("  pin %-12s %-12s %s\n", pins->str, line->name.text, line->kind->wiring);
+    }
+    static const char closes[] = "closes to ground; the pin rests high by itself";
+    for (guint i = 0; i < source->handsets->len; i++) {
+        const GArray *const buttons = g_array_index(source->handsets, handset_line, i).buttons;
+        for (guint j = 0; buttons != NULL && j < buttons->len; j++) {
+            const button_line *const button = &g_array_index(buttons, button_line, j);
+            g_autofree char *name =
+                g_strdup_printf("%s.%s", source_name(source, A_HANDSET, i)->text, button->key.text);
+            (void)printf("  pin %-12s %-12s %s\n", button->pin.text, name, closes);
+        }
+    }
+    for (guint i = 0; i < source->switches->len; i++) {
+        const switch_line *const line = &g_array_index(source->switches, switch_line, i);
+        (void)printf("  pin %-12s %-12s %s\n", line->pin.text, line->name.text, closes);
     }
 }
 

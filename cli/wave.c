@@ -30,7 +30,7 @@ static int take_code(char **words, sim_press *press)
         return EXIT_WRONG;
     }
     const drom_waveform *const waveform = press->waveform;
-    press->code.protocol = waveform->protocol;
+    press->code.protocol = waveform->protocol->number;
     if (!take_number("address", words[1], waveform->min_address, waveform->max_address,
                      &press->code.address) ||
         !take_number("command", words[2], 0, waveform->max_command, &command)) {
@@ -53,7 +53,7 @@ static int take_key(char **words, sim_press *press)
         complain("wave", "the sheet %s has no key '%s'%s", words[0], words[1], hint);
     } else if (keys != NULL && report_errors(faults) == 0) {
         press->code = g_array_index(keys->keys, sheet_key, (guint)row).code;
-        press->waveform = waveform_by_id(press->code.protocol->id);
+        press->waveform = waveform_by_number(press->code.protocol);
         code = press->waveform != NULL ? EXIT_DONE : EXIT_NO;
         if (press->waveform == NULL) {
             complain("wave", "'%s' is known by its fingerprint alone, which can't be sent", words[1]);

@@ -1,0 +1,190 @@
+/* What the outputs did: pins, contacts, motion, light, as the bench sees them. */
+#include "view.h"
+
+#include "kinds.h"
+
+/* What came in is to go out as another key. */
+void outcomes_ordered(timeline *view, const drom_action *action)
+{
+    const output_kind *const kind = plan_output_kind(view->plan, action->row);
+    view->outputs[action->row].is_passing_on = kind->of_key != NULL && action->verb != kind->core->undo;
+}
+
+/* The LED of an output goes on or off. */
+static void on_light(void *context, uint64_t at_us, bool is_on)
+{
+    enum { LONGEST_AFTER_US = 1000000 };
+    output_story *const story = context;
+    timeline *const view = story->view;
+    if (!is_on || !story->is_passing_on) {
+        return;
+    }
+    const char *const name = plan_output_name(view->plan, (unsigned)(story - view->outputs));
+    const uint64_t after_us = at_us - sim_bench_spoken_at(view->bench);
+    story->is_passing_on = false;
+    if (after_us > LONGEST_AFTER_US) { /* it wasn't a key that brought this about */
+        return;
+    }
+    if (view->format == FORMAT_JSONL) {
+        view_put(view_object(view, "passed_on"),
+                 json_pack("{s:s, s:I}", "output", name, "after_frame_us", (json_int_t)after_us));
+    } else {
+        g_string_append_printf(view_cell(view, OUTPUT), "%s began %.1f ms after the frame", name,
+                               (double)after_us / 1000);
+    }
+}
+
+static void note_driven(output_story *story, uint64_t at_us, bool is_on)
+{
+    if (is_on) {
+        story->on_since_us = at_us;
+    } else if (story->is_known) {
+        story->on_us += at_us - story->on_since_us;
+    }
+    story->is_known = true;
+    story->is_on = is_on;
+    story->driven_at_us = at_us;
+    story->bounces = 0;
+}
+
+/* What is switched by a pin; -1: nothing is. */
+static int switched_by(const timeline *view, uint8_t pin, bool *is_active_low)
+{
+    for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
+        const output_kind *const kind = plan_output_kind(view->plan, i);
+        if (kind->switched_pin != NULL &&
+            kind->switched_pin(plan_output(view->plan, i), is_active_low) == pin) {
+            return (int)i;
+        }
+    }
+    return -1;
+}
+
+static void on_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
+{
+    timeline *const view = context;
+    bool is_active_low = false;
+    const int switched = switched_by(view, pin, &is_active_low);
+    if (switched < 0) {
+        return;
+    }
+    const unsigned output = (unsigned)switched;
+    const bool is_on = is_high != is_active_low;
+    const char *const state = is_on ? "on" : "off";
+    const bool is_first = !view->outputs[output].is_known;
+    note_driven(&view->outputs[output], at_us, is_on);
+    if (view->format == FORMAT_JSONL) {
+        view_put(view_object(view, "output"),
+                 json_pack("{s:s, s:s, s:i, s:s}", "output", plan_output_name(view->plan, output), "state",
+                           state, "pin", (int)pin, "level", is_high ? "high" : "low"));
+    } else if (view->asked == (int)output) {
+        view->asked = -1;
+        g_string_append_printf(view->cells[OUTPUT], ": %s", state);
+    } else {
+        g_string_append_printf(view_cell(view, OUTPUT), "%s %s%s", plan_output_name(view->plan, output),
+                               state, is_first ? ", its rest state" : "");
+    }
+}
+
+static unsigned output_of(const timeline *view, const void *device)
+{
+    unsigned found = 0;
+    while (view->outputs[found].device != device) {
+        found++;
+    }
+    return found;
+}
+
+static void on_contact(void *context, uint64_t at_us, const sim_relay *relay, bool is_closed)
+{
+    timeline *const view = context;
+    const unsigned output = output_of(view, relay);
+    const char *const name = plan_output_name(view->plan, output);
+    output_story *const story = &view->outputs[output];
+    if (view->format == FORMAT_JSONL) {
+        view_put(view_object(view, "contact"),
+                 json_pack("{s:s, s:b}", "output", name, "closed", (int)is_closed));
+        return;
+    }
+    if (is_closed != sim_relay_is_energised(relay)) {
+        story->bounces++;
+    } else if (sim_relay_is_settled(relay)) {
+        GString *const cell = view_cell(view, OUTPUT);
+        const uint64_t after_us = at_us - story->driven_at_us;
+        g_string_append_printf(cell, "%s contacts %s after %u.%u ms", name, is_closed ? "closed" : "open",
+                               (unsigned)(after_us / 1000), (unsigned)(after_us / 100 % 10));
+        if (story->bounces > 0) {
+            g_string_append_printf(cell, ", %u bounce%s", story->bounces, story->bounces > 1 ? "s" : "");
+        }
+    }
+}
+
+static void on_burst(void *context, uint64_t at_us, const sim_target *target)
+{
+    timeline *const view = context;
+    const char *const name = plan_output_name(view->plan, output_of(view, target));
+    (void)at_us;
+    if (view->format == FORMAT_JSONL) {
+        view_put(view_object(view, "burst"),
+                 json_pack("{s:s, s:s}", "output", name, "heard", sim_target_heard(target)));
+        return;
+    }
+    g_string_append_printf(view_cell(view, OUTPUT), "%s was heard: %s", name, sim_target_heard(target));
+}
+
+/* An output has begun to move, or stands. */
+void outcomes_moved(timeline *view, unsigned output)
+{
+    output_story *const story = &view->outputs[output];
+    int32_t position = 0;
+    const bool is_moving =
+        plan_output_kind(view->plan, output)->moves(plan_output(view->plan, output), &position);
+    const bool is_news = story->is_placed && !is_moving && position != story->position; /* at once */
+    story->position = is_moving ? story->position : position;
+    story->is_placed = true;
+    if (is_moving == story->was_moving && !is_news) {
+        return;
+    }
+    story->was_moving = is_moving;
+    if (view->format == FORMAT_JSONL) {
+        view_put(view_object(view, "motion"),
+                 json_pack("{s:s, s:b, s:i}", "output", plan_output_name(view->plan, output), "moving",
+                           (int)is_moving, "position", (int)position));
+    } else if (!is_moving) {
+        g_autofree char *text =
+            plan_output_kind(view->plan, output)->place_text(view->plan, output, story->device);
+        g_string_append_printf(view_cell(view, OUTPUT), "%s %s", plan_output_name(view->plan, output), text);
+    }
+}
+
+void outcomes_wire(timeline *view, unsigned output)
+{
+    const output_kind *const kind = plan_output_kind(view->plan, output);
+    if (kind->wire != NULL) {
+        view->outputs[output].device = kind->wire(view->bench, view->plan, output);
+    }
+    view->outputs[output].view = view;
+    if (kind->of_key != NULL) {
+        sim_target_follow(view->outputs[output].device, on_light, &view->outputs[output]);
+    }
+    if (kind->moves != NULL) {
+        g_array_append_val(view->movers, output);
+    }
+}
+
+void outcomes_observe(timeline *view)
+{
+    sim_bench_observe(
+        view->bench,
+        &(sim_observer){.context = view, .pin = on_pin, .contact = on_contact, .burst = on_burst});
+}
+
+/* What an output has done in all. */
+void outcomes_sum_up(const timeline *view, unsigned output, uint64_t now_us)
+{
+    const output_story *const story = &view->outputs[output];
+    const output_kind *const kind = plan_output_kind(view->plan, output);
+    const uint64_t on_us = story->on_us + (story->is_on ? now_us - story->on_since_us : 0);
+    g_autofree char *text = kind->sum_up(plan_output(view->plan, output), story->device, on_us);
+    (void)printf("%s\n", text);
+}

@@ -1,0 +1,70 @@
+/* What a timeline is made of. Private to timeline.c, which writes what the rules did, and outcomes.c. */
+#ifndef DROMIKOS_CLI_VIEW_H
+#define DROMIKOS_CLI_VIEW_H
+
+#include "timeline.h"
+
+enum cell_of { HEARD, GESTURE, RULE, OUTPUT, CELLS };
+
+typedef struct output_story {
+    void *device; /* what is wired to it; NULL: nothing that is known */
+    uint64_t driven_at_us;
+    uint64_t on_since_us;
+    uint64_t on_us; /* in all */
+    unsigned bounces;
+    bool is_known; /* it has been driven, and so has a state */
+    bool is_on;
+    timeline *view;
+    bool is_passing_on; /* it has an order to send, and hasn't begun */
+    bool was_moving;
+    bool is_placed;
+    int32_t position; /* where it stood last */
+} output_story;
+
+typedef struct heard_press {
+    uint64_t at_us;
+    unsigned handset;
+    unsigned key;
+} heard_press;
+
+struct timeline {
+    const plan *plan;
+    sim_bench *bench;
+    output_format format;
+    drom_observer observer;
+    GString *cells[CELLS];
+    uint64_t row_at_us;
+    bool has_row;
+    row_writer rows;
+    output_story *outputs; /* one of the plan each */
+    GArray *movers;        /* of unsigned: which of them can move */
+    int asked;             /* the output that an action was about, and hasn't answered yet; -1: none */
+    unsigned presses;
+    unsigned met;
+    unsigned missed;
+    char *first_missed; /* "at 2.567 s (line 7 of the script)" */
+    void **devices;     /* of the outputs, one each */
+    GArray *heard;      /* of heard_press: those that were not asked for yet */
+};
+
+/* The cell to write into: of the row that is being written when it is free there, else of a new one. */
+GString *view_cell(timeline *view, enum cell_of column);
+
+/* An object of that kind, with its time; and it is written, with these members. */
+json_t *view_object(const timeline *view, const char *kind);
+void view_put(json_t *about, json_t *members);
+
+/* Wires an output to the bench; and looks on at all of them. */
+void outcomes_wire(timeline *view, unsigned output);
+void outcomes_observe(timeline *view);
+
+/* An output has been ordered something. */
+void outcomes_ordered(timeline *view, const drom_action *action);
+
+/* One that can move has begun to, or stands, or does as before. */
+void outcomes_moved(timeline *view, unsigned output);
+
+/* What it has done in all. */
+void outcomes_sum_up(const timeline *view, unsigned output, uint64_t now_us);
+
+#endif
