@@ -38,7 +38,7 @@ static void print_runs(FILE *line, sim_bench *bench)
 
 int main(void)
 {
-    static const drom_code wand[] = {{&drom_nec, 33, 69}, {&drom_nec, 33, 67}};
+    static const drom_code wand[] = {{DROM_NEC, 33, 69}, {DROM_NEC, 33, 67}};
     struct termios settings;
     const int chip = posix_openpt(O_RDWR | O_NOCTTY);
     if (chip < 0 || grantpt(chip) != 0 || unlockpt(chip) != 0) {

@@ -72,7 +72,7 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
 
 const output_kind candle_kind = {
     .name = "candle",
-    .head = "NAME on pin PIN",
+    .heads = (const char *const[]){"NAME on pin PIN", NULL},
     .core = &drom_candle,
     .clauses = clauses,
     .orders = orders,

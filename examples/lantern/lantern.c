@@ -8,7 +8,7 @@
 enum { WAND, POWER = 0, PLAY, SPOT = 0, BELL, SPOT_PIN = 4, BELL_PIN = 7 };
 
 static const drom_protocol_ref DROM_FLASH protocols[] = {&drom_nec};
-static const drom_code DROM_FLASH wand[] = {[POWER] = {&drom_nec, 33, 69}, [PLAY] = {&drom_nec, 33, 67}};
+static const drom_code DROM_FLASH wand[] = {[POWER] = {DROM_NEC, 33, 69}, [PLAY] = {DROM_NEC, 33, 67}};
 static const drom_handset DROM_FLASH handsets[] = {{.codes = DROM_ROWS(wand)}};
 
 static const drom_relay_settings DROM_FLASH spot = {.pin = SPOT_PIN, .min_off_ms = 2000};
@@ -30,7 +30,7 @@ static const drom_plan DROM_FLASH plan = {
     .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
     .rules = {.rules = DROM_ROWS(rules), .hands = DROM_ROWS(hands)},
-    .outputs = {DROM_ROWS(outputs)},
+    .outputs = {.outputs = DROM_ROWS(outputs)},
 };
 
 static void print_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
