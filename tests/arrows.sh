@@ -11,9 +11,10 @@ room_of() {
     */receive.h | */protocols.h | */input.h | src/receive/* | src/protocols/*) echo 2 ;;
     */encode.h | src/encode/*) echo 2 ;;
     */keys.h | src/keys/*) echo 3 ;;
-    */events.h | src/events/*) echo 4 ;;
+    */events.h | */contacts.h | src/events/*) echo 4 ;;
     */outputs.h | src/outputs/*) echo 5 ;;
-    */relay.h | */lamp.h | */strip.h | */stepper.h | */sender.h | */servo.h) echo 5 ;;
+    */call.h | */relay.h | */lamp.h | */strip.h | */part.h | */stepper.h | */sender.h | */servo.h | */motor.h | */drive.h | \
+        */keyboard.h) echo 5 ;;
     */rules.h | */observer.h | src/rules/*) echo 6 ;;
     */plan.h | src/plan.c | src/check/*) echo 7 ;;
     */engine.h | */dromikos.h | src/engine.c | src/life.c | src/line.h) echo 8 ;;

@@ -11,7 +11,7 @@ enum { POWER, PLAY, GREEN };
 enum { SPOT, BELL };
 
 static const drom_protocol_ref protocols[] = {&drom_nec};
-static const drom_code wand[] = {{&drom_nec, 33, 69}, {&drom_nec, 33, 67}, {&drom_nec, 33, 94}};
+static const drom_code wand[] = {{DROM_NEC, 33, 69}, {DROM_NEC, 33, 67}, {DROM_NEC, 33, 94}};
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(wand)}};
 static const uint16_t hold_ms[] = {500, 2000};
 
@@ -40,7 +40,7 @@ static const drom_plan stage = {
     .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .hold_ms = DROM_ROWS(hold_ms), .holds = holds},
     .rules = {.rules = DROM_ROWS(rules), .hands = DROM_ROWS(hands)},
-    .outputs = {DROM_ROWS(outputs)},
+    .outputs = {.outputs = DROM_ROWS(outputs)},
 };
 
 #endif

@@ -8,7 +8,7 @@
 enum { WAND, UP = 0, DOWN, BELL = 0, HORN };
 
 static const drom_protocol_ref protocols[] = {&drom_nec, &drom_samsung32};
-static const drom_code wand[] = {{&drom_nec, 33, 24}, {&drom_samsung32, 33, 82}};
+static const drom_code wand[] = {{DROM_NEC, 33, 24}, {DROM_SAMSUNG32, 33, 82}};
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(wand)}};
 static const drom_relay_settings bell = {.pin = 7};
 static drom_relay_state bell_state;
@@ -195,6 +195,7 @@ TEST(time_never_goes_back_for_the_receiver)
     const drom_protocol_ref heard[] = {&drom_nec, &drom_samsung32, &witness};
     drom_decoder three[3];
     drom_plan plan;
+    witness.number = DROM_OWN_PROTOCOL;
     witness.step = witness_step;
     witness.first_mark_min_us = 0;
     witness.first_mark_max_us = UINT16_MAX;

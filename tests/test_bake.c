@@ -86,7 +86,7 @@ TEST(program_and_library_with_different_switches_dont_link)
     ck_assert_contains(answer.err, "undefined reference to `drom_engine_start_with_0111111");
 }
 
-TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent)
+TEST(plan_with_everything_compiles)
 {
     g_free(write_file(
         "odd.csv", "key,protocol,address,command\na,torch,3,0x1230\nb,nec,3,0x12\nc,unknown,0x12345678,0\n"));
@@ -109,13 +109,57 @@ TEST(plan_with_everything_compiles_and_an_own_protocol_is_received_but_not_sent)
     ck_assert_contains(answer.out, "#define DROM_PORT drom_avr_port\n#define DROM_AVR_RECEIVER_PIN 8\n");
     ck_assert_contains(answer.out, "DROM_WITH_PWM 1\n#define DROM_WITH_CONFIRMATION 1\n");
     ck_assert_contains(answer.out, "DROM_WITH_PIXELS 0\n");
-    said_free(&answer);
-    g_autofree char *sends = g_strconcat(text, "sender horn on pin 3\nat start: horn send odd.a\n", NULL);
-    g_autofree char *other = write_file("sends.plan", sends);
-    answer = run_shell("$DROMIKOS bake --into %s %s", folder, other);
-    ck_assert_int_eq(answer.code, 1);
-    ck_assert_contains(
-        answer.err, "'odd.a' is of the plan's own protocol 'torch', which a chip can receive and not send");
+}
+
+/* Of each family, with a toggle bit and more than 32 bits among them. */
+TEST(keys_of_the_plans_own_protocols_are_sent)
+{
+    static const char all[] =
+        "plan \"Torches\"\nboard mega328\nreceiver on pin 8\nhandset odd from \"torch.csv\"\n"
+        "protocol torch: 20 bits, lsb first, leader 3000 1000, zero 500 500, one 500 1500, toggle bit 3\n"
+        "protocol spark: 40 bits, lsb first, leader 4000 2000, zero 500 500, one 500 1500, carrier 36 kHz\n"
+        "protocol flame: 40 bits, msb first, leader 6000 3000, zero 500 500, one 500 1500, toggle bit 2\n"
+        "protocol disc: 16 bits, msb first, leader 1500 500, phase 500, one mark first, period 90 ms\n"
+        "protocol lamp: 12 bits, leader 1000 500, quad 170 280 170\n"
+        "sender horn on pin 3\n"
+        "at start: horn send odd.a 2 times; horn send odd.b; horn send odd.c; horn send odd.d\n"
+        "when odd.a pressed: horn send odd.e\nwhen odd.b pressed: horn send odd.e\n";
+    g_free(write_file("torch.csv", "key,protocol,address,command\na,torch,3,0x1230\nb,spark,0x123456,0x789a\n"
+                                   "c,flame,0x3456,0x789a\nd,disc,0,0xc123\ne,lamp,0,0x5b2\n"));
+    g_autofree char *path = write_file("torch.plan", all);
+    g_autofree char *folder = g_path_get_dirname(path);
+    g_auto(said) answer = run_shell("cd %s && $DROMIKOS bake torch.plan >baked && " BUILD, folder, UNBOUND,
+                                    "torch.c", "torch_plan.c");
+    ck_assert_msg(answer.code == 0, "%s", answer.err);
+    ck_assert_str_eq(answer.out,
+                     "torch 38 kHz 2\nspark 36 kHz 1\nflame 38 kHz 1\ndisc 38 kHz 1\nlamp 38 kHz 0\n");
+}
+
+/* A program of one's own with the functions that the header declares: each key calls what its rule says. */
+TEST(names_of_any_script_are_spelt_in_ascii_in_c)
+{
+    g_auto(said) heard = run_shell(
+        "work=$(mktemp -d) && cd $work && printf 'key,protocol,address,command\\nüp,nec,4,1\\n' >hand.csv && "
+        "printf 'plan \"Bühne\"\\nboard mega328\\nreceiver on pin 8\\nhandset hand from \"hand.csv\"\\nrelay "
+        "größe on pin 4\\n"
+        "when hand.üp pressed: größe toggle\\n' >stage.plan && $DROMIKOS bake --into . stage.plan >files && "
+        "gcc -std=c11 -Wall -Werror -I$EXAMPLES/../include -I. -c stage_plan.c -o stage.o && nm stage.o; "
+        "grep -c gr_u00f6__u00df_e stage_plan.c; head -n 1 stage_plan.c; rm -r $work");
+    ck_assert_str_eq(heard.err, "");
+    ck_assert_contains(heard.out, "state_gr_u00f6__u00df_e\n");
+    ck_assert_contains(heard.out, "The plan \"Bühne\", baked by");
+}
+
+TEST(functions_of_ones_own_are_called_by_the_baked_plan)
+{
+    g_autofree char *folder = new_folder();
+    g_auto(said) answer = run_shell("cd %s && $DROMIKOS bake $EXAMPLES/scenes/organ.plan >files && " COMPILE
+                                    "$EXAMPLES/../tests/bake/organ.c organ_plan.c $(find $EXAMPLES/../src "
+                                    "$EXAMPLES/../ports/sim -name '*.c') "
+                                    "$(pkg-config --cflags --libs glib-2.0) -lm -o organ && ./organ",
+                                    folder, folder);
+    ck_assert_msg(answer.code == 0, "%s%s", answer.out, answer.err);
+    ck_assert_str_eq(answer.out, "play 2, hush 1, play 9, ");
 }
 
 TEST(name_becomes_an_identifier)

@@ -14,7 +14,7 @@ TEST(masked_interrupts_widen_the_tolerance_of_their_own_intervals)
         drom_frame frame;
         bool is_heard = false;
         drom_encoder encoder;
-        const drom_code code = {&drom_nec, 4, 70};
+        const drom_code code = {DROM_NEC, 4, 70};
         drom_us at = 100000;
         bool is_mark = true;
         (void)drom_encode_begin(&encoder, &drom_nec_waveform, &code, DROM_SEND_FIRST, false);
@@ -42,7 +42,7 @@ TEST(soonest_end_of_a_frame_is_never_too_late)
         const drom_waveform *const waveform = drom_waveforms[i];
         const drom_protocol *const protocol = waveform->protocol;
         for (uint32_t command = 0; command < 200; command++) {
-            const drom_code code = {protocol, waveform->min_address,
+            const drom_code code = {protocol->number, waveform->min_address,
                                     (uint16_t)(command * 331u % (waveform->max_command + 1u))};
             drom_encoder encoder;
             uint32_t all_us = 0;
@@ -66,7 +66,7 @@ TEST(frame_right_after_our_own_burst_is_heard)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const drom_waveform *const waveform = drom_waveforms[i];
-        const drom_code code = {waveform->protocol, waveform->min_address, 5};
+        const drom_code code = {waveform->protocol->number, waveform->min_address, 5};
         const drom_protocol_ref only[] = {waveform->protocol};
         const bool has_leader = waveform->protocol->first_mark_max_us > 2500;
         ear listening;
@@ -129,7 +129,7 @@ TEST(few_decoders_step_at_a_time_and_all_in_the_end)
     const drom_receive_plan plan = {.protocols = DROM_ROWS(refs), .decoders = decoders};
     drom_receiver receiver;
     drom_encoder encoder;
-    const drom_code code = {&drom_nec, 4, 70};
+    const drom_code code = {DROM_NEC, 4, 70};
     drom_frame frame;
     drom_us at = 1000000;
     unsigned heard = 0;
@@ -146,7 +146,7 @@ TEST(few_decoders_step_at_a_time_and_all_in_the_end)
     heard += advance_in_bits(&receiver, at, &frame, &max);
     ck_assert_uint_eq(max, 2);
     ck_assert_uint_eq(heard, 1);
-    ck_assert_ptr_eq(frame.code.protocol, &rows[MANY - 1]);
+    ck_assert_ptr_eq(frame.protocol, &rows[MANY - 1]);
     ck_assert_uint_eq(frame.code.address, 4);
     ck_assert_uint_eq(frame.code.command, 70);
 }
@@ -176,7 +176,7 @@ TEST(frame_is_the_same_however_the_receiver_is_advanced)
             const drom_receive_plan plan = {.protocols = {refs, (uint8_t)drom_waveform_count},
                                             .decoders = decoders,
                                             .fine = way == 2 ? NULL : &fine};
-            const drom_code code = {waveform->protocol, waveform->min_address, 5};
+            const drom_code code = {waveform->protocol->number, waveform->min_address, 5};
             drom_receiver_init(&receiver, &plan);
             drom_encode_start(&encoder, waveform, &code, DROM_SEND_FIRST, false);
             uint16_t us = drom_encode_next(&encoder);

@@ -16,6 +16,9 @@ typedef struct sound {
     drom_protocol_ref protocols[2];
     drom_decoder decoders[2];
     drom_hold hold;
+    drom_contact contacts[2];
+    drom_touch touches[2];
+    drom_deadline look_at;
     uint16_t hold_ms[2];
     drom_key_ref doubled;
     drom_tapped tapped;
@@ -44,10 +47,11 @@ static void make_sound(sound *made)
 {
     static const drom_output_kind kind = {.accepts_action = takes_up_to_ten};
     *made = (sound){
-        .codes = {{&drom_nec, 1, 1}, {&drom_nec, 1, 2}},
+        .codes = {{DROM_NEC, 1, 1}, {DROM_NEC, 1, 2}},
         .handset = {.codes = {made->codes, 2}, .by_code = {made->listed, 2}},
         .listed = {0, 1},
         .protocols = {&drom_nec, &drom_samsung32},
+        .contacts = {{3, 0, 1}, {4, DROM_A_SWITCH, 0}},
         .hold_ms = {500, 600},
         .doubled = {0, 1},
         .output = {&kind, &kind, &made->hold},
@@ -70,6 +74,7 @@ static void make_sound(sound *made)
                  .doubles = {&made->doubled, 1},
                  .holds = &made->hold,
                  .taps = &made->tapped},
+        .contacts = {{made->contacts, 2}, made->touches, &made->look_at},
         .rules = {.rules = {made->rules, 2},
                   .modes = {made->modes, 2},
                   .values = {&made->value, 1},
@@ -110,13 +115,21 @@ TEST(what_is_heard_and_pressed_must_make_sense)
 {
     static const drom_protocol no_step = {.id = "odd"};
     static const drom_pulse_timing timing = {.bits = 8};
-    static const drom_protocol no_period = {
-        .id = "odd", .step = drom_pulse_step, .timing = &timing, .unpack = drom_pulse_unpack_plain};
+    static const drom_protocol no_period = {.id = "odd",
+                                            .number = DROM_OWN_PROTOCOL,
+                                            .step = drom_pulse_step,
+                                            .timing = &timing,
+                                            .unpack = drom_pulse_unpack_plain};
+    drom_protocol misnumbered = no_period;
+    misnumbered.period_us = 100000;
     REFUSED(PROTOCOLS, 0, 0, NULL, in.plan.receive.decoders = NULL);
     REFUSED(PROTOCOLS, 0, 0, NULL, in.plan.receive.protocols.rows = NULL);
     REFUSED(PROTOCOLS, 1, 0, NULL, in.protocols[1] = NULL);
     REFUSED(PROTOCOLS, 1, 0, NULL, in.protocols[1] = &no_step);
     REFUSED(PROTOCOLS, 1, 0, PERIOD, in.protocols[1] = &no_period);
+    REFUSED(PROTOCOLS, 1, 0, NUMBER, in.protocols[1] = &drom_nec);
+    REFUSED(PROTOCOLS, 1, 0, NUMBER, misnumbered.number = DROM_NO_PROTOCOL; in.protocols[1] = &misnumbered);
+    REFUSED(PROTOCOLS, 1, 0, NUMBER, misnumbered.number = DROM_UNKNOWN; in.protocols[1] = &misnumbered);
     REFUSED(HANDSETS, 0, 0, NULL, in.plan.keys.handsets.rows = NULL);
     REFUSED(HANDSETS, 0, 0, NULL, in.plan.keys.holds = NULL);
     REFUSED(HANDSETS, 0, 0, NULL, in.plan.keys.repeat_after_ms = 300);
@@ -127,7 +140,16 @@ TEST(what_is_heard_and_pressed_must_make_sense)
     REFUSED(HANDSETS, 0, 0, ORDER, in.listed[1] = 0);
     REFUSED(HANDSETS, 0, 0, ORDER, in.listed[0] = 1; in.listed[1] = 0);
     REFUSED(HANDSETS, 0, 0, ORDER, in.codes[1].command = 1; in.codes[1].address = 0);
-    REFUSED(HANDSETS, 0, 1, UNKNOWN_PROTOCOL, in.codes[1].protocol = &no_step);
+    REFUSED(HANDSETS, 0, 0, ORDER, in.codes[1] = (drom_code){DROM_NEC, 1, 1};
+            in.codes[0].protocol = DROM_SAMSUNG32);
+    REFUSED(HANDSETS, 0, 1, UNKNOWN_PROTOCOL, in.codes[1].protocol = DROM_OWN_PROTOCOL);
+    REFUSED(CONTACTS, 0, 0, NULL, in.plan.contacts.contacts.rows = NULL);
+    REFUSED(CONTACTS, 0, 0, NULL, in.plan.contacts.touches = NULL);
+    REFUSED(CONTACTS, 0, 0, NULL, in.plan.contacts.next = NULL);
+    REFUSED(CONTACTS, 0, 0, PIN, in.contacts[0].pin = 20);
+    REFUSED(CONTACTS, 0, 0, NO_HANDSET, in.contacts[0].handset = 1);
+    REFUSED(CONTACTS, 0, 0, NO_KEY, in.contacts[0].row = 2);
+    REFUSED(CONTACTS, 1, 0, NO_SWITCH, in.contacts[1].row = 1);
     REFUSED(HOLD_MS, 0, 0, NULL, in.plan.keys.hold_ms.rows = NULL);
     REFUSED(HOLD_MS, 0, 0, ORDER, in.hold_ms[0] = 0);
     REFUSED(HOLD_MS, 1, 0, ORDER, in.hold_ms[1] = 500);
@@ -183,7 +205,8 @@ TEST(rules_that_make_no_sense_are_refused)
     REFUSED(RULES, 0, 0, NO_MODE, in.rules[0].mode = 3);
     REFUSED(RULES, 0, 0, AGAIN, in.rules[0].again = DROM_AGAINS);
     REFUSED(RULES, 0, 0, NO_SEQUENCE, in.rules[0].sequence = 3);
-    REFUSED(RULES, 1, 0, NO_SEQUENCE, in.rules[1].sequence = 1);
+    REFUSED(RULES, 1, 0, NO_SEQUENCE,
+            (in.rules[1].sequence = 1, in.rules[1].again = (uint8_t)(in.rules[0].again + 1)));
     REFUSED(RULES, 0, 1, NO_SEQUENCE, in.rules[0].sequence = 0);
     REFUSED(CONDITIONS, 0, 0, NULL, in.rules[0].conditions.rows = NULL);
     REFUSED(OTHERWISE, 0, 0, NULL, in.rules[0].otherwise.rows = NULL);
@@ -265,10 +288,41 @@ TEST(all_that_makes_sense_is_taken)
     in.plan.rules.rules.count = DROM_SOURCES + 2;
     ck_assert_int_eq(drom_plan_check(&in.plan, &facts, NULL), DROM_OK);
     ck_assert_uint_eq(drom_rules_uses(&in.plan.rules), 0xff00);
+    ck_assert_uint_eq(drom_plan_uses(&in.plan) & DROM_USES_INPUTS, DROM_USES_INPUTS);
+    in.plan.contacts.contacts.count = 0;
     in.plan.rules = (drom_rules_plan){.rules = {&in.rules[1], 1}, .hands = in.plan.rules.hands};
     in.rules[1].mode = 0;
     ck_assert_int_eq(drom_plan_check(&in.plan, &facts, NULL), DROM_OK);
     ck_assert_uint_eq(drom_rules_uses(&in.plan.rules), 0);
+}
+
+TEST(guard_of_no_pin_or_of_no_time_is_refused)
+{
+    static const drom_rest_pin good[] = {{7, false}, {12, true}};
+    static const drom_rest_pin far[] = {{7, false}, {20, true}};
+    static const struct {
+        drom_guard_plan guard;
+        drom_reason reason;
+        uint8_t row;
+    } guards[] = {
+        {{.pins = {good, 2}, .ms = 250}, DROM_REASON_NONE, 0},
+        {{.pins = {NULL, 2}, .ms = 250}, DROM_REASON_NULL, 0},
+        {{.pins = {far, 2}, .ms = 250}, DROM_REASON_PIN, 1},
+        {{.pins = {good, 2}, .ms = DROM_GUARD_MIN_MS - 1}, DROM_REASON_LIMITS, 0},
+        {{.pins = {good, 2}, .ms = DROM_GUARD_MAX_MS + 1}, DROM_REASON_LIMITS, 0},
+    };
+    const drom_port_facts pins = {.pins = 20};
+    for (size_t i = 0; i < G_N_ELEMENTS(guards); i++) {
+        const drom_plan only = {.guard = guards[i].guard};
+        drom_fault fault = {0};
+        const bool is_good = guards[i].reason == DROM_REASON_NONE;
+        ck_assert_int_eq(drom_plan_check(&only, &pins, &fault), is_good ? DROM_OK : DROM_BAD_PLAN);
+        ck_assert(is_good || fault.part == DROM_PART_GUARD);
+        ck_assert_int_eq(fault.reason, guards[i].reason);
+        ck_assert_uint_eq(fault.row, guards[i].row);
+    }
+    const drom_plan guarded = {.guard = guards[0].guard};
+    ck_assert_uint_eq(drom_plan_uses(&guarded), DROM_USES_GUARD);
 }
 
 /* Tables written by hand, each spoilt in one place that a decoder, an encoder or an output would trip over.
@@ -287,6 +341,7 @@ static void assert_timing_refused(drom_step *step, drom_accepts_timing *accepts,
                                   bool is_refused)
 {
     const drom_protocol odd = {.id = "odd",
+                               .number = DROM_OWN_PROTOCOL,
                                .step = step,
                                .accepts = accepts,
                                .timing = timing,
@@ -363,6 +418,13 @@ static void assert_output_refused(const drom_output *output, drom_reason reason,
         assert_output_refused(&(drom_output){&drom_##kind, &bad, &memory}, reason, item);                    \
     } while (0)
 
+static void called(int16_t value)
+{
+    (void)value;
+}
+
+static const drom_call_settings good_call = {called};
+
 static const drom_sender_key horn_keys[] = {{&drom_nec_waveform, 4, 70, 0}, {&drom_nec_waveform, 4, 71, 0}};
 static const drom_sender_settings good_horn = {.keys = DROM_ROWS(horn_keys), .pin = 3};
 
@@ -416,6 +478,8 @@ TEST(settings_that_an_output_would_trip_over_are_refused)
     ASSERT_OUTPUT(lamp, lamp, pin, 20, DROM_REASON_PIN, 0);
     ASSERT_OUTPUT(relay, bell, pin, 200, DROM_REASON_PIN, 0);
     ASSERT_OUTPUT(relay, bell, min_on_ms, DROM_LONGEST_MS + 1, DROM_REASON_SETTINGS, 0);
+    ASSERT_OUTPUT(sender, good_horn, keys.count, 129, DROM_REASON_SETTINGS, 0);
+    ASSERT_OUTPUT(call, good_call, function, NULL, DROM_REASON_NULL, 0);
     ASSERT_OUTPUT(sender, good_horn, pin, 200, DROM_REASON_PIN, 0);
     ASSERT_OUTPUT(sender, good_horn, keys.rows, NULL, DROM_REASON_NULL, 0);
     ASSERT_OUTPUT(sender, good_horn, keys.count, 0, DROM_REASON_NONE, 0); /* one that nothing drives yet */

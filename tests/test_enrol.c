@@ -97,7 +97,7 @@ static void add_burst(sim_bench *bench, uint64_t at_us, uint32_t seed)
 
 TEST(noise_is_reported_as_noise_and_never_becomes_a_key)
 {
-    static const drom_code power = {&drom_nec, 33, 69};
+    static const drom_code power = {DROM_NEC, 33, 69};
     sim_bench *const bench = sim_bench_new(1);
     g_autoptr(GString) csv = g_string_new("t_us,ir\n0,1\n");
     add_burst(bench, 100000, 1);

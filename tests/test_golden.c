@@ -90,7 +90,7 @@ static char *timeline_of(const golden *opened)
     report *const faults = report_new();
     plan *const loaded = plan_load(plan_path, faults);
     ck_assert_msg(loaded != NULL, "the plan of %s is refused", opened->path);
-    g_autoptr(GArray) script = script_read(script_path, loaded, faults);
+    g_autoptr(GArray) script = script_read(script_path, loaded, NULL, faults);
     ck_assert_msg(script != NULL, "the script of %s is refused", opened->path);
     life lived = {
         .presses = g_array_new(FALSE, FALSE, sizeof(life_press)),
@@ -255,7 +255,7 @@ TEST(they_have_every_kind_and_gesture)
         "held:",     "held for", "tapped:",     "tapped twice", "released", "at start", "while held",
         "toggle",    "pulse",    "fade to",     "brighter",     "dimmer",   "turn",     "turn back",
         "run",       "run back", "go to",       " stop",        "fill",     "show",     "brightness",
-        "palette d", "chase",    "blend",       "breathe",      "sparkle",  "times",    " moves",
+        "palette d", "chase",    "blend",       "breathe",      "sparkle",  "frames",   " moves",
         " shows ",   " sends ",  " stands at ", " of 256",      "at step",
     };
     g_autoptr(GString) all = g_string_new(NULL);

@@ -141,7 +141,7 @@ TEST(handsets_of_our_own_invention_are_found)
         const uint32_t first_one = meant->bits > 16 && meant->phase_us != 0 ? 1u << (meant->bits - 17) : 0;
         drom_code keys[KEYS];
         for (unsigned key = 0; key < KEYS; key++) {
-            keys[key] = (drom_code){&own.protocol, first_one | (meant->bits > 16 ? 1 : 0),
+            keys[key] = (drom_code){own.protocol.number, first_one | (meant->bits > 16 ? 1 : 0),
                                     (uint16_t)(0x8000u | (0x1b0u + 77u * key))};
         }
         rhythm heard = press_keys(&own.waveform, keys, order, G_N_ELEMENTS(order), &room);

@@ -1,8 +1,8 @@
 /* Frames to gestures, as a line of words: "press 0", "repeat 0". */
 #include "support.h"
 
-static const drom_code wand_codes[] = {{&drom_nec, 4, 70}, {&drom_nec, 4, 71}};
-static const drom_code hall_codes[] = {{&drom_nec, 9, 70}};
+static const drom_code wand_codes[] = {{DROM_NEC, 4, 70}, {DROM_NEC, 4, 71}};
+static const drom_code hall_codes[] = {{DROM_NEC, 9, 70}};
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(wand_codes)}, {.codes = DROM_ROWS(hall_codes)}};
 static const uint16_t hold_ms[] = {300, 500};
 static drom_hold holds[2];
@@ -38,17 +38,18 @@ static void frame(hand *player, unsigned ms, uint32_t address, uint16_t command)
 {
     while (drom_keys_advance(&player->keys, player->start + ms * 1000)) {
     }
-    drom_keys_frame(&player->keys,
-                    &(drom_frame){.code = {&drom_nec, address, command}, .at = player->start + ms * 1000});
+    drom_keys_frame(&player->keys, &(drom_frame){.protocol = &drom_nec,
+                                                 .code = {DROM_NEC, address, command},
+                                                 .at = player->start + ms * 1000});
 }
 
 static void repeat_frame(hand *player, unsigned ms)
 {
     while (drom_keys_advance(&player->keys, player->start + ms * 1000)) {
     }
-    drom_keys_frame(&player->keys, &(drom_frame){.code = {.protocol = &drom_nec},
-                                                 .at = player->start + ms * 1000,
-                                                 .kind = DROM_FRAME_REPEAT});
+    drom_keys_frame(
+        &player->keys,
+        &(drom_frame){.protocol = &drom_nec, .at = player->start + ms * 1000, .kind = DROM_FRAME_REPEAT});
 }
 
 static void quiet_until(hand *player, unsigned ms)
@@ -171,12 +172,14 @@ TEST(repeat_frame_after_a_strange_key_is_dropped)
 /* A plan of one handset, changed by the test; and frames of any protocol. */
 static drom_keys_plan own_plan;
 static drom_handset own_handset = {.codes = DROM_ROWS(wand_codes)};
+static const drom_protocol *own;
 static drom_code own_codes[2];
 
 static void open_own(hand *opened, const drom_protocol *protocol)
 {
-    own_codes[0] = (drom_code){protocol, 4, 70};
-    own_codes[1] = (drom_code){protocol, 4, 71};
+    own = protocol;
+    own_codes[0] = (drom_code){protocol->number, 4, 70};
+    own_codes[1] = (drom_code){protocol->number, 4, 71};
     own_handset.codes.rows = own_codes;
     own_plan.handsets.rows = &own_handset;
     own_plan.handsets.count = 1;
@@ -192,7 +195,8 @@ static void own_frame(hand *player, unsigned ms, unsigned key, unsigned toggle)
         while (drom_keys_advance(&player->keys, now)) {
         }
     }
-    drom_keys_frame(&player->keys, &(drom_frame){.code = own_codes[key],
+    drom_keys_frame(&player->keys, &(drom_frame){.protocol = own,
+                                                 .code = own_codes[key],
                                                  .at = ms * 1000,
                                                  .lasted_us = 25000,
                                                  .toggle = (uint8_t)toggle});
@@ -348,9 +352,8 @@ TEST(boundary_lets_go_at_once)
     hand thumb;
     open_own(&thumb, &drom_nrc17);
     own_frame(&thumb, 40, 0, 0);
-    drom_keys_frame(
-        &thumb.keys,
-        &(drom_frame){.code = {.protocol = &drom_nrc17}, .at = 140000, .kind = DROM_FRAME_BOUNDARY});
+    drom_keys_frame(&thumb.keys,
+                    &(drom_frame){.protocol = &drom_nrc17, .at = 140000, .kind = DROM_FRAME_BOUNDARY});
     assert_reported(&thumb, "press w0, release w0, tap w0");
 }
 
@@ -392,19 +395,20 @@ static void note_key(void *context, const drom_key_event *event)
     }
 }
 
-static gint by_command_and_address(gconstpointer left, gconstpointer right, gpointer codes)
+static gint by_code(gconstpointer left, gconstpointer right, gpointer codes)
 {
     const drom_code *const a = &((const drom_code *)codes)[*(const uint8_t *)left];
     const drom_code *const b = &((const drom_code *)codes)[*(const uint8_t *)right];
-    return a->command != b->command ? (a->command > b->command) - (a->command < b->command)
-                                    : (a->address > b->address) - (a->address < b->address);
+    return a->command != b->command   ? a->command - b->command
+           : a->address != b->address ? (a->address > b->address) - (a->address < b->address)
+                                      : a->protocol - b->protocol;
 }
 
 /* Many of them differ in one thing only: command, address, or protocol. */
 TEST(key_that_is_listed_by_code_is_found_as_if_each_were_looked_at)
 {
     enum { CODES = 255 };
-    static const drom_protocol_ref known[] = {&drom_nec, &drom_samsung32, &drom_jvc};
+    static const uint8_t known[] = {DROM_NEC, DROM_SAMSUNG32, DROM_JVC};
     drom_code codes[CODES + 3];
     uint8_t rows[CODES];
     drom_hold hold;
@@ -415,14 +419,14 @@ TEST(key_that_is_listed_by_code_is_found_as_if_each_were_looked_at)
             rows[i] = (uint8_t)i;
         }
     }
-    g_qsort_with_data(rows, CODES, 1, by_command_and_address, codes);
+    g_qsort_with_data(rows, CODES, 1, by_code, codes);
     const drom_handset listed[] = {{.codes = {codes, CODES}, .by_code = {rows, CODES}}};
     const drom_keys_plan lists = {.handsets = DROM_ROWS(listed), .holds = &hold};
     for (unsigned i = 0; i < G_N_ELEMENTS(codes); i++) {
         drom_keys keys;
         int found = -1;
         drom_keys_init(&keys, &lists, note_key, &found);
-        drom_keys_frame(&keys, &(drom_frame){.code = codes[i]});
+        drom_keys_frame(&keys, &(drom_frame){.protocol = &drom_nec, .code = codes[i]});
         ck_assert_int_eq(found, i < CODES ? (int)i : -1);
     }
 }

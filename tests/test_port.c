@@ -191,6 +191,8 @@ TEST(reports_go_to_a_computer_that_listens_one_at_a_time)
     ck_assert(!port->hid->is_ready(port->context));
     ck_assert(!port->hid->send(port->context, a, sizeof a));
     sim_bench_set_computer(bench, true);
+    ck_assert(!port->hid->is_ready(port->context));
+    port->hid->attach(port->context);
     ck_assert(port->hid->is_ready(port->context));
     ck_assert(port->hid->send(port->context, a, sizeof a));
     ck_assert(!port->hid->send(port->context, a, sizeof a)); /* on its way */
@@ -198,9 +200,10 @@ TEST(reports_go_to_a_computer_that_listens_one_at_a_time)
     ck_assert(port->hid->send(port->context, a, sizeof a));
     port->hid->detach(port->context);
     const sim_report *const reports = sim_bench_reports(bench, &count);
-    ck_assert_uint_eq(count, 3);
+    ck_assert_uint_eq(count, 4);
     ck_assert_uint_eq(reports[1].bytes[2], 4);
-    ck_assert_uint_eq(reports[2].bytes[2], 0);
+    ck_assert(reports[2].bytes[2] == 0 && reports[2].count == 8);
+    ck_assert(reports[3].bytes[0] == 0 && reports[3].count == 2);
     ck_assert(!port->hid->is_ready(port->context));
     sim_bench_free(bench);
 }
@@ -250,8 +253,15 @@ TEST(guard_puts_pins_to_rest_where_nobody_polls)
     }
     sim_bench_block(bench, 249000);
     ck_assert(sim_bench_is_high(bench, 7));
+    ck_assert(!port->guard->has_acted(port->context));
     sim_bench_block(bench, 2000);
     ck_assert(!sim_bench_is_high(bench, 7) && sim_bench_is_high(bench, 4));
+    ck_assert(port->guard->has_acted(port->context));
+    port->guard->stop(port->context);
+    ck_assert(!port->guard->has_acted(port->context));
+    port->pins->write(port->context, 7, true);
+    sim_bench_block(bench, 1000000);
+    ck_assert(sim_bench_is_high(bench, 7));
     sim_bench_free(bench);
 }
 
@@ -270,6 +280,19 @@ static void assert_port(const drom_output *output, const drom_port *port, drom_s
         less.member = __VA_ARGS__;                                                                           \
         assert_port(output, &less, DROM_BAD_PORT);                                                           \
     } while (0)
+
+TEST(plan_with_guarded_pins_needs_a_port_that_guards)
+{
+    static const drom_rest_pin pins[] = {{7, false}};
+    const drom_plan only = {.guard = {.pins = DROM_ROWS(pins), .ms = 250}};
+    sim_bench *const bench = sim_bench_new(1);
+    drom_port port = *sim_bench_port(bench);
+    drom_engine engine;
+    ck_assert_int_eq(drom_engine_init(&engine, &only, &port, NULL), DROM_OK);
+    port.guard = NULL;
+    ck_assert_int_eq(drom_engine_init(&engine, &only, &port, NULL), DROM_BAD_PORT);
+    sim_bench_free(bench);
+}
 
 TEST(port_that_lacks_what_an_output_needs_is_refused)
 {

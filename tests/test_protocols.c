@@ -145,14 +145,14 @@ TEST(each_protocol_is_read_as_it_is_spelt)
         heard all = {0};
         line voiced = {0};
         sim_listener listener;
-        sim_listener_open(&listener, NULL, keep, &all);
+        sim_listener_open(&listener, keep, &all);
         sim_listener_pass(&listener, 100000);
         spell(&voiced, row);
         say(&listener, &voiced);
         sim_listener_pass(&listener, listener.now + 200000);
         ck_assert_msg(all.count == 1, "%s: %u frames, the first %s", spelt[row].id, all.count,
-                      all.frames[0].code.protocol->id);
-        ck_assert_str_eq(all.frames[0].code.protocol->id, spelt[row].id);
+                      all.frames[0].protocol->id);
+        ck_assert_str_eq(all.frames[0].protocol->id, spelt[row].id);
         ck_assert_uint_eq(all.frames[0].code.address, spelt[row].address);
         ck_assert_uint_eq(all.frames[0].code.command, spelt[row].command);
         ck_assert_uint_eq(all.frames[0].toggle, spelt[row].toggle);
@@ -173,7 +173,7 @@ TEST(each_protocol_is_sent_as_it_is_spelt)
             waveform =
                 strcmp(drom_waveforms[i]->protocol->id, spelt[row].id) == 0 ? drom_waveforms[i] : waveform;
         }
-        const drom_code code = {waveform->protocol, spelt[row].address, spelt[row].command};
+        const drom_code code = {waveform->protocol->number, spelt[row].address, spelt[row].command};
         drom_encoder encoder;
         ck_assert_int_eq(drom_encode_begin(&encoder, waveform, &code, DROM_SEND_FIRST, spelt[row].toggle),
                          DROM_OK);
@@ -212,7 +212,7 @@ TEST(frames_come_at_the_earliest_moment_that_is_safe)
                                : protocol;
             }
             is_alone ? sim_listener_open_with(&listener, &protocol, 1, keep, &all)
-                     : sim_listener_open(&listener, NULL, keep, &all);
+                     : sim_listener_open(&listener, keep, &all);
             sim_listener_pass(&listener, 100000);
             spell(&voiced, row);
             say(&listener, &voiced);
@@ -237,7 +237,7 @@ static char *hear_press(const drom_waveform *waveform, uint32_t address, uint16_
     sim_listener listener;
     sim_bench *const bench = sim_bench_new(1);
     const sim_press press = {.waveform = waveform,
-                             .code = {waveform->protocol, address, command},
+                             .code = {waveform->protocol->number, address, command},
                              .at_us = 50000,
                              .frames = frames};
     ck_assert(sim_bench_press(bench, &press));
@@ -248,13 +248,13 @@ static char *hear_press(const drom_waveform *waveform, uint32_t address, uint16_
     for (unsigned i = 0; i < all.count; i++) {
         const drom_frame *const frame = &all.frames[i];
         g_string_append(text, i > 0 ? ", " : "");
-        if (frame->code.protocol == &drom_unknown) {
+        if (frame->protocol == &drom_unknown) {
             g_string_append(text, "unknown");
         } else if (frame->kind == DROM_FRAME_REPEAT || frame->kind == DROM_FRAME_BOUNDARY) {
-            g_string_append_printf(text, "%s %s", frame->code.protocol->id,
+            g_string_append_printf(text, "%s %s", frame->protocol->id,
                                    frame->kind == DROM_FRAME_REPEAT ? "ditto" : "boundary");
         } else {
-            g_string_append_printf(text, "%s %u %u", frame->code.protocol->id, frame->code.address,
+            g_string_append_printf(text, "%s %u %u", frame->protocol->id, frame->code.address,
                                    frame->code.command);
         }
     }
@@ -314,7 +314,7 @@ TEST(frame_without_its_leader_needs_one_that_had_it)
     say(&listener, &voiced);
     sim_listener_pass(&listener, listener.now + 100000);
     ck_assert_uint_eq(all.count, 1);
-    ck_assert_ptr_eq(all.frames[0].code.protocol, &drom_unknown);
+    ck_assert_ptr_eq(all.frames[0].protocol, &drom_unknown);
     g_array_unref(voiced.us);
 }
 
@@ -328,7 +328,7 @@ TEST(two_halves_are_one_frame_and_one_is_none)
             heard all = {0};
             line voiced = {0};
             sim_listener listener;
-            sim_listener_open(&listener, NULL, keep, &all);
+            sim_listener_open(&listener, keep, &all);
             sim_listener_pass(&listener, 100000);
             spell(&voiced, row);
             g_array_set_size(voiced.us, 31);
@@ -370,14 +370,14 @@ TEST(clipped_leader_is_forgiven_where_the_bits_can_be_checked)
     heard all = {0};
     line voiced = {0};
     sim_listener listener;
-    sim_listener_open(&listener, NULL, keep, &all);
+    sim_listener_open(&listener, keep, &all);
     sim_listener_pass(&listener, 100000);
     spell(&voiced, 0);
     g_array_index(voiced.us, double, 0) = 6000;
     say(&listener, &voiced);
     sim_listener_pass(&listener, listener.now + 100000);
     ck_assert_uint_eq(all.count, 1);
-    ck_assert_ptr_eq(all.frames[0].code.protocol, &drom_nec);
+    ck_assert_ptr_eq(all.frames[0].protocol, &drom_nec);
     g_array_unref(voiced.us);
 }
 
@@ -394,7 +394,7 @@ static void judge(void *context, const drom_frame *frame)
     const bool is_right = frame->kind == DROM_FRAME_REPEAT || frame->kind == DROM_FRAME_BOUNDARY ||
                           drom_code_equal(&frame->code, mix->sent);
     mix->right += is_right;
-    mix->wrong += !is_right && frame->code.protocol != &drom_unknown;
+    mix->wrong += !is_right && frame->protocol != &drom_unknown;
 }
 
 /* What is heard of three frames by a plan with these protocols. */

@@ -6,7 +6,7 @@
 
 static void assert_is_4_70(const drom_frame *frame)
 {
-    ck_assert_ptr_eq(frame->code.protocol, &drom_nec);
+    ck_assert_ptr_eq(frame->protocol, &drom_nec);
     ck_assert_uint_eq(frame->code.address, 4);
     ck_assert_uint_eq(frame->code.command, 70);
     ck_assert_int_eq(frame->kind, DROM_FRAME_WHOLE);
@@ -57,7 +57,7 @@ TEST(slow_clocks_and_stretched_marks_are_read)
 TEST(every_address_and_command_comes_back_from_the_encoder)
 {
     for (uint32_t address = 0; address < 256; address++) {
-        const drom_code code = {&drom_nec, address, (uint16_t)(address * 7 % 256)};
+        const drom_code code = {DROM_NEC, address, (uint16_t)(address * 7 % 256)};
         drom_encoder encoder;
         ear listening;
         ear_open(&listening, 0);
@@ -77,8 +77,8 @@ TEST(every_address_and_command_comes_back_from_the_encoder)
 TEST(encoder_refuses_numbers_that_do_not_fit)
 {
     drom_encoder encoder;
-    const drom_code far_address = {&drom_nec, 256, 0};
-    const drom_code far_command = {&drom_nec, 0, 256};
+    const drom_code far_address = {DROM_NEC, 256, 0};
+    const drom_code far_command = {DROM_NEC, 0, 256};
     ck_assert_int_eq(drom_encode_begin(&encoder, &drom_nec_waveform, &far_address, DROM_SEND_FIRST, false),
                      DROM_BAD_ARGUMENT);
     ck_assert_int_eq(drom_encode_begin(&encoder, &drom_nec_waveform, &far_command, DROM_SEND_FIRST, false),
@@ -99,7 +99,7 @@ TEST(frame_with_a_wrong_bit_is_dropped)
         ear_silence(&listening);
         bits[i] = bits[i] == '1' ? '0' : '1';
         ck_assert_uint_eq(listening.count, 1);
-        ck_assert_ptr_eq(listening.frames[0].code.protocol, &drom_unknown);
+        ck_assert_ptr_eq(listening.frames[0].protocol, &drom_unknown);
     }
 }
 
@@ -114,7 +114,7 @@ TEST(repeat_frame_needs_a_whole_one_before_it)
     ear_space(&listening, 40000);
     ear_nec_repeat(&listening, 1, 0);
     ck_assert_uint_eq(listening.count, 2);
-    ck_assert_ptr_eq(listening.frames[1].code.protocol, &drom_nec);
+    ck_assert_ptr_eq(listening.frames[1].protocol, &drom_nec);
     ear_silence(&listening); /* and not long before it */
     ear_nec_repeat(&listening, 1, 0);
     ck_assert_uint_eq(listening.count, 2);
@@ -195,7 +195,7 @@ TEST(noise_is_no_key)
     for (int i = 0; i < 500000; i++) {
         ear_mark(&listening, (drom_us)g_rand_int_range(random, 0, 1200));
         ear_space(&listening, (drom_us)g_rand_int_range(random, 0, i % 50 == 0 ? 20000 : 2500));
-        frames += listening.count > 0 && listening.frames[0].code.protocol == &drom_nec;
+        frames += listening.count > 0 && listening.frames[0].protocol == &drom_nec;
         listening.count = 0;
     }
     ck_assert_uint_eq(frames, 0);
@@ -228,7 +228,7 @@ static uint32_t fingerprint_of(uint32_t bits, double scale, int stretch_us)
     ear_space(&listening, 0);
     ear_silence(&listening);
     ck_assert_uint_eq(listening.count, 1);
-    ck_assert_ptr_eq(listening.frames[0].code.protocol, &drom_unknown);
+    ck_assert_ptr_eq(listening.frames[0].protocol, &drom_unknown);
     ck_assert_uint_eq(listening.frames[0].intervals, 43);
     return listening.frames[0].code.address;
 }
@@ -256,6 +256,7 @@ TEST(halves_of_a_protocol_of_ones_own_are_one_frame)
                                              .pause_us = 20000,
                                              .bits = 8};
     static const drom_protocol own = {.id = "own",
+                                      .number = DROM_OWN_PROTOCOL,
                                       .step = drom_pulse_step,
                                       .timing = &timing,
                                       .unpack = drom_pulse_unpack_plain,
@@ -277,7 +278,7 @@ TEST(halves_of_a_protocol_of_ones_own_are_one_frame)
     ear_mark(&listening, 500);
     ear_silence(&listening);
     ck_assert_uint_eq(listening.count, 1);
-    ck_assert_ptr_eq(listening.frames[0].code.protocol, &own);
+    ck_assert_ptr_eq(listening.frames[0].protocol, &own);
     ck_assert_uint_eq(listening.frames[0].code.command, 0x35);
 }
 

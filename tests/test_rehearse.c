@@ -192,11 +192,37 @@ TEST(key_of_no_protocol_works_by_its_fingerprint)
                   "%s", story);
 }
 
+#define EXPECTING(rows)                                                                                      \
+    "printf 'at_ms,handset,key,held_ms,expect\n" rows                                                        \
+    "' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -"
+
 #define WITH_SCRIPT(text) "printf '" text "' | $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -"
 #define COLUMNS "at_ms,handset,key,held_ms\\n"
 
 static const refusal faults[] = {
-    {"$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan", 2, "something is missing"},
+    {"$DROMIKOS rehearse", 2, "something is missing"},
+    {"$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan powr", 1,
+     "'powr' is neither a file nor a key of the plan's handsets; did you mean 'power'?"},
+    {"$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan wnad.power", 1,
+     "'wnad.power' is neither a file nor a key of the plan's handsets; did you mean 'wand'?"},
+    {"$DROMIKOS rehearse " LANTERN_FILES " power", 1,
+     "is a file: one script or capture, or presses, not both"},
+    {"$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan 'power hold 2 s'", 1,
+     "the press:1:2: found 'hold', expected the end or 'held'; did you mean 'held'?"},
+    {"$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan 'wand.power held 11 min'", 1,
+     "a key is held for 1 ms to 10 min"},
+    {EXPECTING("5,,,,bel is on\n"), 1, "-:2:6: there is no output, value or timer 'bel'"},
+    {EXPECTING("5,,,,bell is lit\n"), 1, "-:2:14: found 'lit', expected 'on', 'not' or 'off'"},
+    {EXPECTING("5,,,,horn sent hall.mute once\n"), 1, "-:2:16: no rule has 'horn' send 'hall.mute'"},
+    {EXPECTING("5,,,,footlights pixel 60 is red\n"), 1, "-:2:23: the pixels of 'footlights' are 0 to 59"},
+    {EXPECTING("5,,,,bell is on within 5\n"), 1, "-:2:17: found 'within', expected 'within' or the end"},
+    {EXPECTING("5,,,,footlights pixel 3 is rde\n"), 1, "-:2:28: there is no colour 'rde'"},
+    {"printf 'at_ms,handset,key,held_ms,expect\n5,,,,desk holds shfit+a\n' | $DROMIKOS rehearse "
+     "$EXAMPLES/scenes/cues.plan -",
+     1, "-:2:17: a keyboard has no key 'shfit'"},
+    {EXPECTING("5,wand,up,3,bell is on\n"), 1, "-:2:13: what is expected stands in a row of its own"},
+    {EXPECTING("5,,,,mode is dusk\n"), 1, "-:2:14: there is no mode 'dusk'"},
+    {EXPECTING("x,,,,bell is on\n"), 1, "-:2:1: the time 'x' is no whole number"},
     {"$DROMIKOS rehearse --jitter -1 " LANTERN_FILES, 2, "--jitter is -1; it must be 0 to 1000"},
     {"$DROMIKOS rehearse --jitter nan " LANTERN_FILES, 2, "--jitter is nan"},
     {"$DROMIKOS rehearse --seed x " LANTERN_FILES, 2, "seed"},
@@ -223,6 +249,96 @@ static const refusal faults[] = {
     {WITH_SCRIPT(COLUMNS "-5,wand,play,1\\n"), 1, "-:2:1: the time '-5' is no whole number"},
     {WITH_SCRIPT(COLUMNS "5,wand,play,600001\\n"), 1, "-:2:13: the time held 600001 is out of range"},
 };
+
+/* Each small example is heard, vetted and baked, and its script's expectations come true. */
+TEST(small_examples_do_what_their_scripts_expect)
+{
+    g_auto(said) heard =
+        run_shell("cd $EXAMPLES/scenes && for plan in *.plan ../lantern/stage.plan ../lantern/desk.plan; do "
+                  "$DROMIKOS vet $plan >/dev/null || echo \"$plan: vet\"; "
+                  "$DROMIKOS rehearse $plan ${plan%%.plan}.csv >/dev/null || echo \"$plan: rehearse\"; "
+                  "$DROMIKOS rehearse $plan ${plan%%.plan}.csv | grep -c 'came true' >/dev/null || echo "
+                  "\"$plan: expects nothing\"; "
+                  "done; ls *.plan ../lantern/stage.plan ../lantern/desk.plan | wc -l");
+    ck_assert_str_eq(heard.err, "");
+    ck_assert_msg(atoi(heard.out) >= 15, "%s", heard.out); /* what went wrong would stand first */
+}
+
+TEST(plan_includes_others_and_faults_are_said_where_they_stand)
+{
+    g_auto(said) heard = run_shell(
+        "work=$(mktemp -d) && cd $work && mkdir inc && cp $EXAMPLES/scenes/lectern.csv inc && "
+        "printf 'plan \"Included\"\\ninclude \"inc/common.plan\"\\nboard mega328\\nwhen lectern.1 pressed: "
+        "spot on\\n' >own.plan && "
+        "printf 'receiver on pin 8\\nhandset lectern from \"lectern.csv\"\\ninclude \"rules.plan\"\\nrelay "
+        "spot on pin 4\\n' "
+        ">inc/common.plan && printf '# rules\\nwhen lectern.2 pressed: spot off\\n' >inc/rules.plan && "
+        "$DROMIKOS rehearse own.plan 1 2 && printf 'include \"../own.plan\"\\nwhen lectern.3 pressed: spot "
+        "of\\n' "
+        ">>inc/rules.plan && printf 'include \"none.plan\"\\ninclude 3\\n' >>own.plan; $DROMIKOS vet "
+        "own.plan; rm -r $work");
+    ck_assert_contains(heard.out, "line 4   spot on: on\n");
+    ck_assert_contains(heard.out, "rules.plan:2 spot off: off\n");
+    ck_assert_contains(heard.err, "inc/rules.plan:3:9: '../own.plan' is a part of this plan already\n");
+    ck_assert_contains(heard.err, "inc/rules.plan:4:30: 'spot' is a relay: found 'of', expected 'off'");
+    ck_assert_contains(heard.err, "own.plan:5:9: 'none.plan' can't be included\n");
+    ck_assert_contains(heard.err, "own.plan:6:9: found '3', expected a text in quotes\n");
+    ck_assert_contains(heard.err, "none.plan: can't be read: No such file or directory\n");
+}
+
+TEST(plan_is_no_larger_for_what_it_includes)
+{
+    g_auto(said) heard = run_shell("work=$(mktemp -d) && cd $work && yes '# a comment' | head -c 700000 "
+                                   ">half.plan && cp half.plan more.plan && "
+                                   "printf 'plan \"S\"\\nboard uno\\ninclude \"half.plan\"\\ninclude "
+                                   "\"more.plan\"\\ninclude \"-\"\\n' >own.plan && "
+                                   "$DROMIKOS vet own.plan; rm -r $work");
+    ck_assert_contains(heard.err,
+                       "own.plan:4:9: 'more.plan' doesn't fit: a plan is 1 MiB at most, with all that it "
+                       "includes\n");
+    ck_assert_contains(heard.err, "own.plan:5:9: '-' is standard input, which can't be included\n");
+    ck_assert(strstr(heard.err, "half") == NULL);
+}
+
+TEST(presses_are_given_as_words)
+{
+    g_auto(said) heard = run_shell(
+        "$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan play 'wand.menu held 2200 ms' drawer.jvc");
+    ck_assert_msg(heard.code == 0, "%s", heard.err);
+    ck_assert_contains(heard.out, "0.568 s  nec 33 67         wand.play pressed");
+    ck_assert_contains(heard.out, "line 25  bell pulse for 3000 ms: on");
+    ck_assert_contains(heard.out, "drawer.jvc pressed");
+    ck_assert_contains(heard.out, "\n3 presses in ");
+}
+
+TEST(without_input_each_key_of_a_rule_is_pressed)
+{
+    g_auto(said) heard = run_shell(
+        "$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan | grep -o ' line [0-9]*' | sort -u | wc -l");
+    ck_assert_int_eq(atoi(heard.out), 20); /* all of its rules but what is done at start */
+}
+
+TEST(what_a_script_expects_is_looked_at)
+{
+    g_auto(said) heard = run_shell(
+        EXPECTING("0,,,,spot is off\n500,wand,play,100,\n600,,,,bell is on\n1400,,,,bell is not on\n"
+                  "1500,,,,spot is on within 1 s\n2500,,,,house at 80 "
+                  "%%%%\n3000,wand,red,100,\n3200,,,,footlights pixel 59 is red\n"
+                  "4000,wand,up,100,\n4500,,,,revolve runs\n12000,,,,revolve at 1 turns\n12000,,,,horn sends "
+                  "nothing\n"));
+    ck_assert_msg(heard.code == 0, "%s%s", heard.out, heard.err);
+    ck_assert_contains(heard.out, "all that was expected came true: 9 of 9\n");
+    said_free(&heard);
+    heard = run_shell(EXPECTING("500,wand,play,100,\n1500,,,,bell is on\n2500,,,,spot is off within 100 ms\n"
+                                "2600,,,,revolve at back 3 steps\n9999999,,,,house at 80 %%%%\n"));
+    ck_assert_int_eq(heard.code, 1);
+    ck_assert_contains(heard.out, "EXPECTED: bell is on; but bell is off\n");
+    ck_assert_contains(heard.out, "    2.601 s                                                  EXPECTED: "
+                                  "spot is off within 100 ms; but spot is on\n");
+    ck_assert_contains(heard.out, "EXPECTED: revolve at back 3 steps; but revolve stands at 0 steps\n");
+    ck_assert_contains(heard.out,
+                       "1 of 4 expectations met; the first that wasn't: at 1.500 s (line 3 of the script)\n");
+}
 
 TEST(bad_input_ends_with_a_message)
 {

@@ -202,8 +202,26 @@ TEST(relay_is_busy_while_it_waits_or_pulses_and_on_as_it_was_asked)
     assert_written(&fog, "0 low, 100 high, 150 low, 300 high");
 }
 
+TEST(relay_is_on_for_no_longer_than_it_may_whatever_is_asked)
+{
+    diary heater;
+    open_diary(&heater, UINT32_C(0xfffffff0), (drom_relay_settings){.max_on_ms = 1000, .min_off_ms = 100});
+    ask(&heater, 200, DROM_RELAY_ON, 0);
+    ask(&heater, 900, DROM_RELAY_ON, 0); /* no second longer */
+    until(&heater, 1300);
+    ck_assert(!drom_relay.is_on(&heater.state));
+    ask(&heater, 1300, DROM_RELAY_PULSE, 5000);
+    until(&heater, 3000);
+    ask(&heater, 3000, DROM_RELAY_PULSE, 300);
+    ask(&heater, 3200, DROM_RELAY_ON, 0); /* the pulse is over, the limit isn't */
+    until(&heater, 5000);
+    assert_written(&heater, "0 low, 200 high, 1200 low, 1300 high, 2300 low, 3000 high, 4000 low");
+}
+
 TEST(values_that_make_no_sense_are_refused)
 {
+    const drom_relay_settings max_below_min = {.min_on_ms = 100, .max_on_ms = 99};
+    const drom_relay_settings too_long_at_all = {.max_on_ms = DROM_LONGEST_MS + 1};
     const drom_relay_settings too_long_on = {.min_on_ms = DROM_LONGEST_MS + 1};
     const drom_relay_settings too_long_off = {.min_off_ms = DROM_LONGEST_MS + 1};
     const drom_relay_settings longest = {.min_on_ms = DROM_LONGEST_MS, .min_off_ms = DROM_LONGEST_MS};
@@ -211,6 +229,8 @@ TEST(values_that_make_no_sense_are_refused)
     uint8_t item = 0;
     ck_assert_int_eq(drom_relay.check_settings(&too_long_on, &facts, &item), DROM_REASON_SETTINGS);
     ck_assert_int_eq(drom_relay.check_settings(&too_long_off, &facts, &item), DROM_REASON_SETTINGS);
+    ck_assert_int_eq(drom_relay.check_settings(&max_below_min, &facts, &item), DROM_REASON_SETTINGS);
+    ck_assert_int_eq(drom_relay.check_settings(&too_long_at_all, &facts, &item), DROM_REASON_SETTINGS);
     ck_assert_int_eq(drom_relay.check_settings(&longest, &facts, &item), DROM_REASON_NONE);
     ck_assert(!drom_relay.accepts_action(NULL, DROM_RELAY_PULSE, 0));
     ck_assert(!drom_relay.accepts_action(NULL, DROM_RELAY_PULSE, DROM_LONGEST_MS + 1));

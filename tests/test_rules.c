@@ -276,11 +276,16 @@ static void draw_numbers(house *in, GRand *dice, const drom_rule *rule, drom_act
         action->value = (1 + below(dice, 20)) * TICK_MS;
         break;
     }
-    if ((is_output || action->target == DROM_TO_WAIT) && in->plan.values.count > 0 && below(dice, 4) == 0) {
-        action->flags |= DROM_OF_VALUE | (is_output && below(dice, 2) == 0 ? DROM_AS_PERCENT : 0);
+    const bool counts = action->target == DROM_TO_VALUE;
+    if ((is_output || counts || action->target == DROM_TO_WAIT) && in->plan.values.count > 0 &&
+        below(dice, 4) == 0) {
+        action->flags |= DROM_OF_VALUE | (!is_output            ? 0
+                                          : below(dice, 2) == 0 ? DROM_AS_PERCENT
+                                          : below(dice, 3) == 0 ? DROM_BELOW_ZERO
+                                                                : 0);
         action->value = (action->value & ~UINT32_C(0xffff)) | below(dice, in->plan.values.count);
         action->value &= is_output ? UINT32_MAX : 0xffff;
-    } else if (is_output && (action->flags & DROM_WHILE_HELD) == 0 && below(dice, 6) == 0) {
+    } else if ((is_output || counts) && (action->flags & DROM_WHILE_HELD) == 0 && below(dice, 6) == 0) {
         action->flags |= DROM_OF_EVENT;
     }
 }
@@ -382,6 +387,14 @@ static void draw_house(house *in, GRand *dice)
     }
     g_array_sort(rules, by_subject); /* it keeps the order of equal ones */
     memcpy(in->rules, rules->data, count * sizeof(drom_rule));
+    for (unsigned i = 1; i < count; i++) { /* some that are alike share a sequence */
+        const drom_rule *const other = &in->rules[below(dice, i)];
+        drom_rule *const rule = &in->rules[i];
+        if (rule->sequence != 0 && other->sequence != 0 && rule->again == other->again &&
+            rule->source != DROM_SOURCE_SCENE && other->source != DROM_SOURCE_SCENE && below(dice, 2) == 0) {
+            rule->sequence = other->sequence;
+        }
+    }
     g_array_unref(rules);
     move_in(in, count);
 }

@@ -180,6 +180,27 @@ TEST(press_that_waited_keeps_the_frame_period_of_the_one_before)
     }
 }
 
+/* Or an appliance would take them for one press, held. */
+TEST(presses_of_one_key_are_told_apart_and_frames_of_one_press_are_not)
+{
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        const drom_waveform *const waveform = drom_waveforms[i];
+        const drom_code code = sim_random_code(waveform, 5);
+        stage in;
+        open_stage(&in, waveform, code.address, code.command);
+        sim_target_learn(in.appliance, &in.key, 1);
+        order(&in, DROM_SENDER_SEND, DROM_SEND_PRESSES(0, 3));
+        play_until(&in, 3000000);
+        ck_assert_msg(sim_target_presses(in.appliance, 0) == 3, "%s: 3 presses were %u",
+                      waveform->protocol->id, sim_target_presses(in.appliance, 0));
+        order(&in, DROM_SENDER_SEND, DROM_SEND(0, 5));
+        play_until(&in, 5000000);
+        ck_assert_msg(sim_target_presses(in.appliance, 0) == 4, "%s: a press of 5 frames was %u",
+                      waveform->protocol->id, sim_target_presses(in.appliance, 0) - 3);
+        sim_bench_free(in.bench);
+    }
+}
+
 TEST(held_key_is_sent_until_it_is_let_go_and_never_less_than_once)
 {
     stage in;
@@ -239,6 +260,8 @@ TEST(orders_that_make_no_sense_are_refused)
     stage in;
     open_stage(&in, &drom_nec_waveform, 33, 69);
     ck_assert(!drom_sender.accepts_action(&in.settings, DROM_SENDER_SEND, DROM_SEND(1, 1)));
+    ck_assert(drom_sender.accepts_action(&in.settings, DROM_SENDER_SEND, DROM_SEND_PRESSES(0, 2)));
+    ck_assert(!drom_sender.accepts_action(&in.settings, DROM_SENDER_HOLD, DROM_SEND_PRESSES(0, 2)));
     ck_assert(!drom_sender.accepts_action(&in.settings, DROM_SENDER_LET_GO + 1, 0));
     sim_bench_free(in.bench);
 }

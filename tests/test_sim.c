@@ -37,7 +37,7 @@ TEST(handset_sends_what_the_protocol_says)
 {
     sim_bench *const bench = sim_bench_new(1);
     const sim_press finger = {
-        .waveform = &drom_nec_waveform, .code = {&drom_nec, 4, 70}, .at_us = 0, .held_us = 110000};
+        .waveform = &drom_nec_waveform, .code = {DROM_NEC, 4, 70}, .at_us = 0, .held_us = 110000};
     ck_assert(sim_bench_press(bench, &finger));
     size_t count = 0;
     const sim_edge *const line = sim_bench_edges(bench, &count);
@@ -160,7 +160,7 @@ TEST(handsets_that_transmit_at_once_are_not_understood)
 TEST(press_in_the_past_or_of_no_such_code_is_refused)
 {
     sim_bench *const bench = sim_bench_new(1);
-    sim_press finger = {.waveform = &drom_nec_waveform, .code = {&drom_nec, 256, 1}};
+    sim_press finger = {.waveform = &drom_nec_waveform, .code = {DROM_NEC, 256, 1}};
     ck_assert(!sim_bench_press(bench, &finger));
     finger.code.address = 1;
     ck_assert(sim_bench_sleep(bench, 10));

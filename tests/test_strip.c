@@ -73,6 +73,31 @@ TEST(first_picture_after_start_leaves_the_strip_its_latch_pause)
     sim_bench_free(in.bench);
 }
 
+TEST(strip_goes_through_the_colours_of_its_palette_in_a_ring)
+{
+    stage in;
+    open_stage(&in, &ours, 375);
+    const drom_strip_settings *const settings = outputs[LIGHTS].settings;
+    const drom_strip_palette *const palette = &settings->palettes.rows[0];
+    const uint8_t count = palette->colours.count;
+    static const int ways[] = {0, 1, 1, 1, 1, 1, 1, 0, 0, 0, 1};
+    int at = 0; /* the first of all is the last one, by way of the one before the first */
+    ck_assert_uint_gt(count, 1);
+    for (size_t i = 0; i < G_N_ELEMENTS(ways); i++) {
+        at = (at + (ways[i] != 0 ? 1 : count - 1)) % count;
+        at = i == 0 ? count - 1 : at;
+        order(&in, LIGHTS, DROM_STRIP_COLOUR, (uint32_t)ways[i]);
+        play_until(&in, 50 + 50 * (unsigned)i);
+        const uint32_t colour = palette->colours.rows[at];
+        assert_pixel(&in, PIXELS - 1, (uint8_t)(colour >> 16), (uint8_t)(colour >> 8), (uint8_t)colour);
+    }
+    order(&in, LIGHTS, DROM_STRIP_PALETTE, 0); /* a new one begins with its first */
+    order(&in, LIGHTS, DROM_STRIP_COLOUR, 1);
+    ck_assert_uint_eq(((drom_strip_state *)outputs[LIGHTS].state)->picture.colour, palette->colours.rows[0]);
+    ck_assert(!drom_strip.accepts_action(settings, DROM_STRIP_COLOUR, 2));
+    sim_bench_free(in.bench);
+}
+
 /* Off is dark: the same rule for strip and lamp. */
 TEST(orders_about_brightness_leave_an_off_strip_off_as_they_do_a_lamp)
 {
@@ -312,7 +337,7 @@ TEST(edges_that_hardware_latched_are_taken_as_they_are)
 {
     enum { PRESSES = 400, APART_US = 61000 };
     static const drom_protocol_ref sirc[] = {&drom_sirc12};
-    static const drom_code codes[] = {{&drom_sirc12, 11, 37}};
+    static const drom_code codes[] = {{DROM_SIRC12, 11, 37}};
     static const drom_handset hand[] = {{.codes = DROM_ROWS(codes), .needs_second_frame = false}};
     sim_processor latching = ours;
     drom_plan listens = plan;

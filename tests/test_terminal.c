@@ -27,7 +27,7 @@ static void send_press(const terminal_line *line, drom_code code)
 
 static drom_code nec_code(uint16_t command)
 {
-    return (drom_code){&drom_nec, 4, command};
+    return (drom_code){DROM_NEC, 4, command};
 }
 
 typedef struct desk {

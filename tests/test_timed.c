@@ -192,6 +192,43 @@ TEST(lamp_fades_evenly_to_the_eye)
     sim_bench_free(in.bench);
 }
 
+static void play_for(stage *in, unsigned ms)
+{
+    play_until(in, (unsigned)(sim_bench_now(in->bench) / 1000) + ms);
+}
+
+TEST(lamp_dims_the_other_way_each_time_and_stays_where_it_is_let_go)
+{
+    stage in;
+    open_stage(&in, &ours, 375);
+    order(&in, HOUSE, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_ON, 2550)); /* a level each 10 ms, up from the dark */
+    play_for(&in, 1000);
+    order(&in, HOUSE, DROM_LAMP_LET_GO, 0);
+    const uint8_t level = house_state.level;
+    ck_assert_uint_ge(level, 99);
+    ck_assert_uint_le(level, 101);
+    play_for(&in, 500);
+    ck_assert_uint_eq(house_state.level, level);
+    order(&in, HOUSE, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_ON, 2550));
+    play_for(&in, 500);
+    order(&in, HOUSE, DROM_LAMP_LET_GO, 0);
+    ck_assert_uint_le(house_state.level, level - 49);
+    order(&in, HOUSE, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_DOWN, 1000)); /* never dark */
+    play_for(&in, 2000);
+    ck_assert_uint_eq(house_state.level, 1);
+    order(&in, HOUSE, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_UP, 1000));
+    play_for(&in, 2000);
+    ck_assert_uint_eq(house_state.level, 255);
+    order(&in, HOUSE, DROM_LAMP_LET_GO, 0);
+    ck_assert_uint_eq(house_state.level, 255);
+    order(&in, HOUSE, DROM_LAMP_ON, 0);
+    order(&in, HOUSE, DROM_LAMP_LET_GO, 0); /* of what doesn't dim */
+    ck_assert_uint_eq(house_state.level, 0);
+    ck_assert(!drom_lamp.accepts_action(&house, DROM_LAMP_DIM, DROM_DIM(3, 1000)));
+    ck_assert(!drom_lamp.accepts_action(&house, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_UP, 0)));
+    sim_bench_free(in.bench);
+}
+
 TEST(lamp_blinks_until_it_is_asked_for_something_else)
 {
     stage in;

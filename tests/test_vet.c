@@ -202,7 +202,7 @@ TEST(verdicts_on_time_are_what_the_simulated_processor_shows)
         vet_result *const result = vet_plan(loaded);
         const drom_handset *const hand = &plan_tables(loaded)->keys.handsets.rows[0];
         for (uint8_t key = 0; key < hand->codes.count; key++) {
-            const char *const id = hand->codes.rows[key].protocol->id;
+            const char *const id = plan_protocol(loaded, hand->codes.rows[key].protocol)->id;
             const vet_finding *const worst = worst_of(result, id);
             for (unsigned j = 0; worst->verdict == VET_FITS && j < PRESSES; j++) {
                 passed++;
@@ -247,7 +247,7 @@ static void see_light(void *context, uint64_t at_us, bool is_on)
 static void count_frame(void *context, const drom_frame *frame)
 {
     audience *const seen = context;
-    seen->right += frame->code.protocol == seen->expected;
+    seen->right += frame->protocol == seen->expected;
 }
 
 /* How many frames of a held key are understood in a second and a half while interrupts are masked at random.
@@ -339,11 +339,23 @@ TEST(conflicts_of_pins_timers_and_time_are_refused)
         const char *line;
         const char *reported;
     } bad[] = {
-        {"lamp house on pin 9\nat start: house on", "has its PWM from the timer that is the clock"},
-        {"lamp house on pin 12\nat start: house on", "has no PWM on its pin"},
+        {"lamp house on pin 9\nat start: house on", "has its PWM on pin 9 from the timer that is the clock"},
+        {"lamp house on pin 12\nat start: house on", "has no PWM on pin 12"},
         {"lamp house on pin 11\nsender horn on pin 3\nat start: house on; horn send hand.power",
-         "has its PWM from the carrier's timer"},
+         "has its PWM on pin 11 from the timer that is the carrier"},
+        {"motor fan on pins 5 and 12\nat start: fan run", "has no PWM on pin 12"},
+        {"motor fan on pins 4 and 12, speed on pin 9\nat start: fan run",
+         "has its PWM on pin 9 from the timer that is the clock"},
         {"sender horn on pin 5\nat start: horn send hand.power", "has no carrier on its pin"},
+        {"strip lights on pin 6, 383 pixels\nat start: lights chase",
+         "the pixels of all strips, of the RAM that is left    1149 of 1148 bytes"},
+        {"strip lights on pin 6, 200 pixels\nstrip more on pin 12, 190 pixels\nat start: lights chase; more "
+         "on",
+         "the pixels of all strips, of the RAM that is left    1170 of 1148 bytes"},
+        {"sender horn on pin 3\nat start: horn send hand.power; horn send hand.power 2 times; horn send "
+         "hand.power 3 "
+         "times; horn send hand.power; horn send hand.power 2 times",
+         "keys that a rule sends at once can wait              5 of 4 keys"},
         {"own code masks 900 us", "no two edges while interrupts are off"},
         {"own code blocks 40 ms", "edges wait while your own code blocks"},
         {"strip lights on pin 6, 250 pixels\nstepper disc on pins A0 A1 A2 A3\nat start: lights chase; disc "

@@ -26,6 +26,18 @@ MAIN=tests/avr/orders.c program $lantern orders/lantern.elf
     echo 'when wand.power pressed: house toggle'
 } >$out/orders/lamp.plan
 MAIN=tests/avr/orders.c program $out/orders/lamp.plan orders/lamp.elf
+{
+    grep -E '^(plan|board|receiver|handset wand)' $lantern | sed 's|"wand.csv"|"../../../examples/lantern/wand.csv"|'
+    echo 'motor curtain on pins 7 and 12, speed on pin 5'
+    echo 'motor aside on pins A0 and A1, speed on pin 6'
+    echo 'drive wagon of curtain and aside'
+    echo 'relay spot on pin 4'
+    echo 'relay bell on pin 9'
+    echo 'only one of spot, bell, pause 100 ms'
+    echo 'when wand.power pressed: wagon spin left 50 %; spot on'
+    echo 'when wand.play pressed: wagon back 80 %; bell on'
+} >$out/orders/motor.plan
+MAIN=tests/avr/orders.c program $out/orders/motor.plan orders/motor.elf
 
 # drive PROGRAM SOURCES...: what drives a simulated chip.
 drive() {
@@ -51,11 +63,12 @@ run() {
     "$@" >"$printed" 2>&1 || echo "WRONG" >>"$printed"
 }
 {
-    run pin2 $out/theatre $out/pin2/lantern.elf 2 20480 24576
+    run pin2 $out/theatre $out/pin2/lantern.elf 2 20480 25088
     run stop $out/faults stop $out/orders/lantern.elf
     run lamp $out/faults lamp $out/orders/lamp.elf
+    run hang $out/faults hang $out/orders/motor.elf
 } &
-run pin8 $out/theatre $out/lantern.elf 8 20480 24576
+run pin8 $out/theatre $out/lantern.elf 8 20480 25088
 run wrap $out/faults wrap $out/lantern.elf
 wait
 # show NAME WHAT
@@ -68,6 +81,7 @@ show pin2 "the theatre, its receiver on pin 2"
 show wrap "the clock at the end of its range"
 show stop "stops"
 show lamp "the lamp's levels"
-if grep -q WRONG $out/pin8.txt $out/pin2.txt $out/wrap.txt $out/stop.txt $out/lamp.txt; then
+show hang "a program that hangs, with a motor"
+if grep -q WRONG $out/pin8.txt $out/pin2.txt $out/wrap.txt $out/stop.txt $out/lamp.txt $out/hang.txt; then
     exit 1
 fi

@@ -12,7 +12,7 @@
 enum { REVOLVE, LIGHTS, HOUSE, HORN, PIXELS = 60 };
 
 static const drom_protocol_ref protocols[] = {&drom_nec};
-static const drom_code wand[] = {{&drom_nec, 33, 24}};
+static const drom_code wand[] = {{DROM_NEC, 33, 24}};
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(wand)}};
 static const drom_stepper_settings revolve = {
     .pins = {14, 16, 15, 17}, .first_us = 39028, .fastest_us = 3334};

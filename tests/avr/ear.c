@@ -113,7 +113,7 @@ static double compare_runs(const double *at_us, unsigned count)
 static drom_code any_code(const drom_waveform *waveform)
 {
     const uint32_t most = waveform->max_address - waveform->min_address;
-    return (drom_code){waveform->protocol, waveform->min_address + (most < 0x40 ? most / 2 : 0x40),
+    return (drom_code){waveform->protocol->number, waveform->min_address + (most < 0x40 ? most / 2 : 0x40),
                        (uint16_t)(0x35 & waveform->max_command)};
 }
 
@@ -159,7 +159,7 @@ static void check_listen(const char *path)
         const drom_code code = any_code(drom_waveforms[i]);
         char frame[128];
         (void)snprintf(frame, sizeof frame, "\"protocol\":\"%s\",\"address\":%u,\"command\":%u",
-                       code.protocol->id, (unsigned)code.address, code.command);
+                       drom_waveforms[i]->protocol->id, (unsigned)code.address, code.command);
         if (strstr(text, frame) == NULL) {
             (void)printf("WRONG    listen did not report %s\n", frame);
             failures++;
@@ -210,7 +210,7 @@ static void enrol_through(const char *dromikos, const char *folder)
             terminal_type(&enrolling, "");
             is_over = true;
         } else if (is_asked || terminal_has_said(&enrolling, "once more\n")) {
-            const drom_code code = {&drom_nec, 4, (uint16_t)(70 + keys)};
+            const drom_code code = {DROM_NEC, 4, (uint16_t)(70 + keys)};
             (void)press_noting(uno.mcu, &drom_nec_waveform, &code, 60, NULL, 0);
             pass_ms(150); /* the finger is up, and the key's release is known */
         } else if (terminal_has_said(&enrolling, "its name (Enter alone ends): ")) {

@@ -1,8 +1,10 @@
 /* What must not happen on a chip: a clock that wraps too soon, a pin that moves after a stop, a lamp that is
- * dark where it should glow. Prints a line a thing; ends with 1 where one is wrong.
+ * dark where it should glow, a motor that runs on while the program hangs. Prints a line a thing; ends with 1
+ * where one is wrong.
  *
- * faults wrap ELF, faults stop ELF, faults lamp ELF: the first with the theatre's own program, the second
- * with one of the theatre that takes orders (orders.c), the third with one that has a lamp and nothing else.
+ * faults wrap ELF, faults stop ELF, faults lamp ELF, faults hang ELF: the first with the theatre's own
+ * program, the second with one of the theatre that takes orders (orders.c), the third with one that has a
+ * lamp and nothing else, the fourth with one that has a motor.
  */
 #include "chip.h"
 
@@ -138,7 +140,7 @@ static void grant(chip *mcu, uint8_t wish)
     }
 }
 
-enum { WISH_STOP = 1, WISH_START, WISH_ACT };
+enum { WISH_STOP = 1, WISH_START, WISH_ACT, WISH_HANG, WISH_HANG_MASKED };
 
 static void act(chip *mcu, uint8_t output, uint8_t verb, uint32_t value)
 {
@@ -238,6 +240,110 @@ static void step_through_levels(const char *elf)
     close_checked(mcu);
 }
 
+enum { FORWARD_PIN = 7, BACK_PIN = 12, SPEED_PIN = 5, ONLY_MOTOR = 0, OTHER_MOTOR, MOTOR_PINS = 3 };
+
+typedef struct motor_pins {
+    const chip_observed *pins[MOTOR_PINS];
+} motor_pins;
+
+static motor_pins observe_motor(chip *mcu)
+{
+    return (motor_pins){{chip_relay_of(mcu, 1), chip_relay_of(mcu, 0), chip_observe_pin(mcu, SPEED_PIN)}};
+}
+
+/* How long after a moment its last pin went low, and has been since, in ms; less than 0: one is high. */
+static double rested_after_ms(const motor_pins *motor, uint64_t from)
+{
+    uint64_t last = from;
+    for (unsigned i = 0; i < MOTOR_PINS; i++) {
+        const chip_observed *const pin = motor->pins[i];
+        if (pin->is_high) {
+            return -1;
+        }
+        const uint64_t at = pin->count > 0 ? pin->at[(pin->count - 1) % 64] : 0;
+        last = at > last ? at : last;
+    }
+    return (double)(last - from) / CYCLES_PER_MS;
+}
+
+static uint8_t state_of(const chip *mcu)
+{
+    uint8_t state = 0;
+    chip_read(mcu, "engine_state", &state, 1);
+    return state;
+}
+
+/* Full speed, and an order that ends in a loop. */
+static uint64_t hang(chip *mcu, const motor_pins *motor, uint8_t wish)
+{
+    wait_ms(mcu, 700);
+    act(mcu, ONLY_MOTOR, DROM_MOTOR_RUN, DROM_MOTOR_AT(128));
+    wait_ms(mcu, 600);
+    check(motor->pins[0]->is_high && !motor->pins[1]->is_high && motor->pins[2]->count > 100,
+          "the motor runs forward at half speed");
+    chip_write(mcu, "wish", &wish, 1);
+    return chip_now(mcu);
+}
+
+/* The loop goes on for so long. */
+static void hang_for(chip *mcu, const motor_pins *motor, double ms)
+{
+    char what[100];
+    const uint8_t none = 0;
+    const uint64_t hung_at = hang(mcu, motor, WISH_HANG);
+    wait_ms(mcu, ms);
+    const double after_ms = rested_after_ms(motor, hung_at);
+    (void)snprintf(what, sizeof what, "the program hangs: its pins are at rest after %.0f ms", after_ms);
+    check(after_ms >= 250 && after_ms <= 300, what);
+    chip_write(mcu, "hangs", &none, 1);
+}
+
+/* Two motors that steer, and an interlock, by keys: what a poll of them takes. */
+static void steer(chip *mcu)
+{
+    enum { POWER = 0x45, PLAY = 0x43, MOST_US = 500 };
+    char what[100];
+    for (unsigned i = 0; i < 4; i++) {
+        press(mcu, &drom_nec_waveform, 0x21, i % 2 == 0 ? POWER : PLAY, 0);
+        wait_ms(mcu, 900);
+    }
+    const double poll_us = (double)chip_worst_poll(mcu) / 16;
+    (void)snprintf(what, sizeof what,
+                   "with two motors that steer and an interlock the worst poll takes %.0f us", poll_us);
+    check(poll_us > 0 && poll_us < MOST_US, what);
+    act(mcu, ONLY_MOTOR, DROM_MOTOR_COAST, 0);
+    act(mcu, OTHER_MOTOR, DROM_MOTOR_COAST, 0);
+}
+
+static void hang_with_motor(const char *elf)
+{
+    char what[100];
+    chip *const mcu = chip_open(elf, 8, BACK_PIN, FORWARD_PIN, any_picture);
+    const motor_pins motor = observe_motor(mcu);
+    wait_ms(mcu, 100);
+    steer(mcu);
+    hang_for(mcu, &motor, 400);
+    wait_ms(mcu, 20);
+    check(state_of(mcu) == DROM_FAULT, "it goes on, and finds a fault");
+    wait_ms(mcu, 1000);
+    check(state_of(mcu) == DROM_FAULT && rested_after_ms(&motor, 0) > 0, "it waits for a new start, at rest");
+    grant(mcu, WISH_START);
+    hang_for(mcu, &motor, 700);
+    wait_ms(mcu, 100);
+    check(state_of(mcu) == DROM_RUNNING && rested_after_ms(&motor, 0) > 0,
+          "it hangs for good: the watchdog has started it anew, at rest");
+    const uint64_t hung_at = hang(mcu, &motor, WISH_HANG_MASKED);
+    wait_ms(mcu, 700);
+    const double after_ms = rested_after_ms(&motor, hung_at);
+    (void)snprintf(what, sizeof what, "with interrupts off: the watchdog has put it to rest after %.0f ms",
+                   after_ms);
+    check(after_ms >= 250 && after_ms <= 600 && state_of(mcu) == DROM_RUNNING, what);
+    grant(mcu, WISH_STOP);
+    wait_ms(mcu, 3000);
+    check(state_of(mcu) == DROM_STOPPED, "once it is stopped, nobody has to poll");
+    close_checked(mcu);
+}
+
 int main(int argc, char **argv)
 {
     if (argc == 3 && strcmp(argv[1], "wrap") == 0) {
@@ -249,8 +355,10 @@ int main(int argc, char **argv)
         stop_often(argv[2], 120);
     } else if (argc == 3 && strcmp(argv[1], "lamp") == 0) {
         step_through_levels(argv[2]);
+    } else if (argc == 3 && strcmp(argv[1], "hang") == 0) {
+        hang_with_motor(argv[2]);
     } else {
-        fprintf(stderr, "faults: say wrap, stop or lamp, and which program\n");
+        fprintf(stderr, "faults: say wrap, stop, lamp or hang, and which program\n");
         return 2;
     }
     return failures > 0 ? 1 : 0;

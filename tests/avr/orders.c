@@ -2,14 +2,19 @@
  * chip's memory before them. */
 #include "avr.h"
 
+#include <avr/interrupt.h>
+
 extern const drom_plan DROM_FLASH DROM_PLAN;
 
 /** What is to be done; 0 again when it is done. */
 volatile uint8_t wish;
-enum { WISH_STOP = 1, WISH_START, WISH_ACT };
+enum { WISH_STOP = 1, WISH_START, WISH_ACT, WISH_HANG, WISH_HANG_MASKED };
 
 /** With WISH_ACT. */
 drom_action wished_action;
+
+/** With WISH_HANG: until this is 0. */
+volatile uint8_t hangs;
 
 /** The engine's state, after each poll. */
 volatile uint8_t engine_state;
@@ -18,6 +23,15 @@ static void grant(void)
 {
     if (wish == WISH_STOP) {
         drom_engine_stop(&drom_avr_engine);
+    } else if (wish == WISH_HANG || wish == WISH_HANG_MASKED) {
+        if (wish == WISH_HANG_MASKED) {
+            cli();
+        }
+        hangs = 1;
+        wish = 0;
+        while (hangs != 0) {
+        }
+        sei();
     } else if (wish == WISH_START) {
         (void)drom_engine_start(&drom_avr_engine, &DROM_PLAN, &drom_avr_port);
     } else {

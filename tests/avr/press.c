@@ -29,6 +29,6 @@ unsigned press_noting(chip *mcu, const drom_waveform *waveform, const drom_code 
 
 void press(chip *mcu, const drom_waveform *waveform, uint32_t address, uint16_t command, unsigned held_ms)
 {
-    const drom_code code = {waveform->protocol, address, command};
+    const drom_code code = {waveform->protocol->number, address, command};
     (void)press_noting(mcu, waveform, &code, held_ms, NULL, 0);
 }

@@ -21,7 +21,7 @@ static const drom_receive_plan DROM_FLASH everything = {.protocols = DROM_ROWS(p
                                                         .decoders = decoders};
 
 static const drom_protocol_ref DROM_FLASH nec_only[] = {&drom_nec};
-static const drom_code DROM_FLASH keys[] = {{&drom_nec, 33, 68}, {&drom_nec, 33, 69}};
+static const drom_code DROM_FLASH keys[] = {{DROM_NEC, 33, 68}, {DROM_NEC, 33, 69}};
 static const drom_handset DROM_FLASH handsets[] = {{.codes = DROM_ROWS(keys)}};
 static const drom_relay_settings DROM_FLASH spot = {.pin = 4, .is_active_low = true};
 static drom_relay_state spot_state;
@@ -34,7 +34,7 @@ static const drom_plan DROM_FLASH stage = {
     .receive = {.protocols = DROM_ROWS(nec_only), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
     .rules = {.rules = DROM_ROWS(rules), .hands = DROM_ROWS(hands)},
-    .outputs = {DROM_ROWS(outputs)},
+    .outputs = {.outputs = DROM_ROWS(outputs)},
 };
 
 static drom_us now;
@@ -89,7 +89,7 @@ static bool pass(drom_receiver *receiver, drom_us us, const drom_code *code)
 static bool is_read_back(const drom_waveform DROM_FLASH *waveform)
 {
     static drom_receiver receiver;
-    const drom_code code = {waveform->protocol, waveform->min_address, 9};
+    const drom_code code = {waveform->protocol->number, waveform->min_address, 9};
     drom_encoder encoder;
     bool is_mark = true;
     bool is_heard = false;
@@ -120,7 +120,7 @@ static bool reaches_its_pin(void)
     static const drom_port_clock DROM_FLASH clock = {.now = port_now};
     static const drom_port_pins DROM_FLASH pins = {.write = port_write_pin};
     static const drom_port DROM_FLASH port = {.facts = {.pins = 20}, .clock = &clock, .pins = &pins};
-    const drom_code code = {&drom_nec, 33, 69};
+    const drom_code code = {DROM_NEC, 33, 69};
     drom_encoder encoder;
     bool is_mark = true;
     if (drom_engine_init(&engine, &stage, &port, NULL) != DROM_OK || writes != 1 || !pin_is_high) {

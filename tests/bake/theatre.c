@@ -91,7 +91,7 @@ const drom_port DROM_PORT = {
 int main(void)
 {
     static drom_engine engine;
-    const drom_code play = {&drom_nec, 0x21, 0x43};
+    const drom_code play = {DROM_NEC, 0x21, 0x43};
     bench = sim_bench_new(1);
     sim_bench_observe(bench, &(sim_observer){.pin = note_pin});
 #ifdef DROM_PLAN

@@ -18,7 +18,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
         char *const text = g_strconcat(line, "\n", NULL);
         report *const faults = report_new();
         report_file(faults, "fuzz.plan", text);
-        plan_source_free(plan_parse(text, strlen(text), faults));
+        plan_source_free(plan_parse("inferred.plan", text, strlen(text), faults));
         if (report_errors(faults) > 0) {
             report_print(faults, stderr);
             __builtin_trap();

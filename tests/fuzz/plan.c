@@ -19,7 +19,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     memcpy(text + size, "\n", 2);
     report *const faults = report_new();
     report_file(faults, "fuzz.plan", text);
-    plan_source_free(plan_parse(text, size + 1, faults));
+    plan_source_free(plan_parse("fuzzed.plan", text, size + 1, faults));
     report_print(faults, nowhere);
     report_free(faults);
     g_free(text);

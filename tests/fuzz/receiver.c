@@ -9,7 +9,7 @@
 #include "listener.h"
 
 static const uint16_t hold_ms[] = {300};
-static drom_code codes[] = {{&drom_nec, 4, 70}, {&drom_unknown, 1, 0}};
+static drom_code codes[] = {{DROM_NEC, 4, 70}, {DROM_UNKNOWN, 1, 0}};
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(codes)}};
 static drom_hold holds[1];
 static drom_ticking ticks[1];
@@ -39,7 +39,7 @@ static void check_event(void *context, const drom_key_event *event)
 static void take_frame(void *context, const drom_frame *frame)
 {
     ear *const heard = context;
-    if (frame->code.protocol == NULL || drom_frame_margin(frame) > 100) {
+    if (frame->protocol == NULL || drom_frame_margin(frame) > 100) {
         __builtin_trap();
     }
     if (frame->kind == DROM_FRAME_WHOLE) {
@@ -54,7 +54,8 @@ static size_t send_frame(sim_listener *listener, const uint8_t *data, size_t siz
 {
     const drom_waveform *const waveform = drom_waveforms[data[0] % drom_waveform_count];
     const uint64_t addresses = 1 + (uint64_t)waveform->max_address - waveform->min_address;
-    const drom_code code = {waveform->protocol, waveform->min_address + (uint32_t)(data[1] % addresses),
+    const drom_code code = {waveform->protocol->number,
+                            waveform->min_address + (uint32_t)(data[1] % addresses),
                             (uint16_t)(data[2] & waveform->max_command)};
     drom_encoder encoder;
     size_t used = 4;
@@ -77,7 +78,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     ear heard = {.is_down = false};
     sim_listener listener;
     drom_keys_init(&heard.keys, &plan, check_event, &heard);
-    sim_listener_open(&listener, NULL, take_frame, &heard);
+    sim_listener_open(&listener, take_frame, &heard);
     listener.now = UINT32_MAX - 50000;
     size_t i = size >= 4 ? send_frame(&listener, data, size) : size;
     for (; i + 2 < size; i += 3) {

@@ -31,7 +31,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     sheet *const keys = read_text(text, &errors);
     if (keys != NULL && errors == 0 && keys->keys->len < SHEET_MAX_KEYS) {
         GArray *const added = g_array_new(FALSE, FALSE, sizeof(sheet_key));
-        const sheet_key key = {.name = (char *)"fuzz_key", .code = {&drom_nec, 1, 2}};
+        const sheet_key key = {.name = (char *)"fuzz_key", .code = {DROM_NEC, 1, 2}, .protocol = &drom_nec};
         g_array_append_val(added, key);
         char *const merged = sheet_merge(text, added);
         sheet *const again = read_text(merged, &errors);

@@ -73,10 +73,19 @@ static const struct {
      {"on", "off", "toggle", "fill {red|amber|0x102030|warm|black}", "show [0-8]", "brightness [0-100] %",
       "brighter [1-50] %", "dimmer [1-50] %", "palette {dusk|dawn}", "{chase|blend|breathe|sparkle}",
       "on while held"}},
+    {"motor fan",
+     "on pins 9 and 10, speed on pin 11{||, ramp [0-900] ms}{||, dead time [1-300] ms}{||, at most "
+     "[300-3000] ms}"
+     "{||, speeds [5-30] to [60-100] %}",
+     {"run{| back} [1-100] %", "stop", "coast", "brake", "faster [1-30] %", "slower [1-30] %",
+      "{forward|back|reverse}", "resume", "toggle", "run{| back} [20-100] % while held"}},
     {"sender horn",
      "on pin 3{|, shielded}",
-     {"send hall.h[0-3]", "send hall.h[0-3] [1-4] times", "send hall.h[0-3] while held"}},
+     {"send hall.h[0-3]", "send hall.h[0-3] [1-4] {times|frames}", "send hall.h[0-3] while held"}},
 };
+
+/* Of these rows. */
+enum { SPOT = 0, FAN = 6 };
 
 static void add_outputs(GRand *dice, GString *text, bool *is_there)
 {
@@ -88,10 +97,31 @@ static void add_outputs(GRand *dice, GString *text, bool *is_there)
             g_string_append_c(text, '\n');
         }
     }
+    if (is_there[SPOT] && is_there[FAN] && chance(dice, 40)) {
+        append_drawn(dice, text, "only one of spot, fan{|, pause [10-600] ms}");
+        g_string_append_c(text, '\n');
+    }
     g_string_append(text, "palette dusk: orange, purple, 0x200040\npalette dawn: red, yellow\n");
 }
 
-static void add_actions(GRand *dice, GString *text, const bool *is_there, bool can_hold)
+/* What a plan has of its own, and rules about it. */
+static const char *const state_lines[] = {"mode show", "mode dark{|, back after [1-4] s}",
+                                          "value cue from 0 to [2-6]{|, wraps}", "timer nap"};
+static const char *const state_actions[] = {"cue up",           "cue down [1-2]",    "cue to [0-2]",
+                                            "mode {show|dark}", "nap start [1-3] s", "nap add [500-2000] ms",
+                                            "nap cancel"};
+static const char *const state_rules[] = {"dark begins", "dark ends", "cue changes", "nap ends",
+                                          "any other hand key pressed"};
+static const char *const conditions[] = {" in {show|dark}", " if cue {<|>=|=|!=} [0-2]", " if nap runs",
+                                         " in {show|dark} if cue > 0"};
+
+/* How a rule's actions may be drawn. */
+typedef struct freedom {
+    bool can_hold;
+    bool has_state; /* actions on it, and waits */
+} freedom;
+
+static void add_list(GRand *dice, GString *text, const bool *is_there, freedom may)
 {
     const unsigned count = draw(dice, 1, 3);
     unsigned done = 0;
@@ -101,12 +131,45 @@ static void add_actions(GRand *dice, GString *text, const bool *is_there, bool c
         while (outputs[output].orders[orders] != NULL) {
             orders++;
         }
-        if (is_there[output]) {
-            g_string_append_printf(text, "%s%s ", done > 0 ? "; " : "",
-                                   strchr(outputs[output].name, ' ') + 1);
-            append_drawn(dice, text, outputs[output].orders[draw(dice, 0, orders - (can_hold ? 1 : 2))]);
-            done++;
+        if (!is_there[output]) {
+            continue;
         }
+        g_string_append(text, done > 0 ? "; " : "");
+        if (may.has_state && chance(dice, 25)) {
+            append_drawn(dice, text, state_actions[draw(dice, 0, G_N_ELEMENTS(state_actions) - 1)]);
+            g_string_append(text, "; ");
+        } else if (may.has_state && chance(dice, 15)) {
+            append_drawn(dice, text, "wait [20-900] ms");
+            g_string_append(text, "; ");
+        }
+        g_string_append_printf(text, "%s ", strchr(outputs[output].name, ' ') + 1);
+        append_drawn(dice, text, outputs[output].orders[draw(dice, 0, orders - (may.can_hold ? 1 : 2))]);
+        done++;
+    }
+}
+
+static void add_actions(GRand *dice, GString *text, const bool *is_there, freedom may)
+{
+    add_list(dice, text, is_there, may);
+    g_string_append_c(text, '\n');
+}
+
+static void add_key_rule(GRand *dice, GString *text, const bool *is_there, unsigned key, const char *gesture,
+                         freedom may)
+{
+    g_string_append_printf(text, "when hand.k%u %s", key, gesture);
+    const bool is_asked = may.has_state && chance(dice, 40);
+    const unsigned condition = draw(dice, 0, G_N_ELEMENTS(conditions) - 1);
+    if (is_asked) {
+        append_drawn(dice, text, conditions[condition]);
+    }
+    may.has_state &=
+        strstr(gesture, "repeated") == NULL; /* which would have to say what becomes of its waits */
+    g_string_append(text, ": ");
+    add_list(dice, text, is_there, may);
+    if (is_asked && condition > 0 && chance(dice, 50)) {
+        g_string_append(text, "\n    otherwise: ");
+        add_list(dice, text, is_there, may);
     }
     g_string_append_c(text, '\n');
 }
@@ -119,18 +182,29 @@ static void add_rules(GRand *dice, GString *text, const bool *is_there, unsigned
     } gestures[] = {
         {"pressed", true}, {"pressed or repeated", false}, {"held", true},     {"held for 1200 ms", true},
         {"tapped", false}, {"tapped twice", false},        {"released", false}};
+    const bool has_state = chance(dice, 50);
+    for (unsigned i = 0; has_state && i < G_N_ELEMENTS(state_lines); i++) {
+        append_drawn(dice, text, state_lines[i]);
+        g_string_append_c(text, '\n');
+    }
     if (chance(dice, 60)) {
         g_string_append(text, "at start: ");
-        add_actions(dice, text, is_there, false);
+        add_actions(dice, text, is_there, (freedom){false, has_state});
     }
     for (unsigned key = 0; key < keys; key++) {
         const unsigned first = draw(dice, 0, 1);
-        g_string_append_printf(text, "when hand.k%u %s: ", key, gestures[first].text);
-        add_actions(dice, text, is_there, gestures[first].can_hold);
+        add_key_rule(dice, text, is_there, key, gestures[first].text,
+                     (freedom){gestures[first].can_hold, has_state});
         if (chance(dice, 70)) {
             const unsigned second = draw(dice, 2, G_N_ELEMENTS(gestures) - 1);
-            g_string_append_printf(text, "when hand.k%u %s: ", key, gestures[second].text);
-            add_actions(dice, text, is_there, gestures[second].can_hold);
+            add_key_rule(dice, text, is_there, key, gestures[second].text,
+                         (freedom){gestures[second].can_hold, has_state});
+        }
+    }
+    for (unsigned i = 0; has_state && i < G_N_ELEMENTS(state_rules); i++) {
+        if (chance(dice, 40)) { /* orders alone, since others could cause each other for ever */
+            g_string_append_printf(text, "when %s: ", state_rules[i]);
+            add_actions(dice, text, is_there, (freedom){false, false});
         }
     }
 }

@@ -1,69 +1,9 @@
 /* What is observed is outside of the engine: pins, duties, pixels, light. What is expected comes from the
  * plan's source, not from what the engine made of it. */
-#include "life.h"
-
-#include "kinds.h"
+#include "seen.h"
 
 #include <math.h>
 #include <string.h>
-
-enum { MAX_OUTPUTS = 32, MS = 1000 };
-
-/* One output, as it is seen from outside. */
-typedef struct seen_output {
-    sim_stepper *stepper;
-    sim_strip *strip;
-    sim_target *target;
-    uint64_t changed_us;
-    bool is_on;
-    bool has_changed;
-    bool is_only_held; /* nothing drives it but what is undone when a key is let go */
-    bool is_lit;
-    uint64_t lit_us;
-    long position;
-    uint32_t picture; /* a hash */
-    uint64_t pictured_us;
-    bool is_picture_new; /* and not reported yet */
-    bool is_moving;      /* pictures follow each other too fast to be reported */
-} seen_output;
-
-/* What an output did. */
-typedef struct done_row {
-    uint64_t at_us;
-    guint number;
-    unsigned output;
-    char text[40];
-} done_row;
-
-typedef struct check_run {
-    const plan *plan;
-    const life *lived;
-    sim_bench *bench;
-    drom_engine engine;
-    seen_output outputs[MAX_OUTPUTS];
-    unsigned presses;
-    unsigned releases;
-    uint64_t stopped_us; /* 0: it runs */
-    bool is_stopping;    /* safety comes before the minimum times */
-    char *violation;
-    GArray *reported; /* of done_row; NULL: none are wanted */
-} check_run;
-
-static const output_line *line_of(const check_run *in, unsigned output)
-{
-    return &g_array_index(in->plan->source->outputs, output_line, output);
-}
-
-static void G_GNUC_PRINTF(2, 3) violate(check_run *in, const char *format, ...)
-{
-    if (in->violation == NULL) {
-        va_list arguments;
-        va_start(arguments, format);
-        g_autofree char *what = g_strdup_vprintf(format, arguments);
-        va_end(arguments);
-        in->violation = g_strdup_printf("at %.3f s: %s", (double)sim_bench_now(in->bench) / 1e6, what);
-    }
-}
 
 static void G_GNUC_PRINTF(4, 5)
     report_row(check_run *in, uint64_t at_us, unsigned output, const char *format, ...)
@@ -77,21 +17,6 @@ static void G_GNUC_PRINTF(4, 5)
     (void)vsnprintf(row.text, sizeof row.text, format, arguments);
     va_end(arguments);
     g_array_append_val(in->reported, row);
-}
-
-static const drom_output_kind *kind_of(const check_run *in, unsigned output)
-{
-    return plan_output(in->plan, output)->kind;
-}
-
-static unsigned pixels_of(const check_run *in, unsigned output)
-{
-    return ((const drom_strip_settings *)plan_output(in->plan, output)->settings)->count;
-}
-
-static const drom_relay_settings *relay_of(const check_run *in, unsigned output)
-{
-    return plan_output(in->plan, output)->settings;
 }
 
 static void on_relay(check_run *in, unsigned output, bool is_on)
@@ -138,16 +63,6 @@ static uint32_t hash_of(const sim_strip *strip, unsigned pixels)
         }
     }
     return hash;
-}
-
-static bool is_dark(const sim_strip *strip, unsigned pixels)
-{
-    bool is_so = true;
-    for (unsigned i = 0; i < pixels; i++) {
-        const uint8_t *const bytes = sim_strip_pixel(strip, i);
-        is_so &= bytes[0] == 0 && bytes[1] == 0 && bytes[2] == 0;
-    }
-    return is_so;
 }
 
 static void on_refresh(void *context, uint64_t at_us, const sim_strip *strip)
@@ -230,14 +145,15 @@ static bool is_only_held(const check_run *in, unsigned output)
     const plan_source *const source = in->plan->source;
     const char *const name = line_of(in, output)->name.text;
     bool is_so = true;
-    for (guint i = 0; i < source->at_start->len; i++) {
-        is_so &= strcmp(g_array_index(source->at_start, action_words, i).output.text, name) != 0;
-    }
     for (guint i = 0; i < source->rules->len; i++) {
-        const GArray *const actions = g_array_index(source->rules, rule_line, i).actions;
-        for (guint j = 0; j < actions->len; j++) {
-            const action_words *const action = &g_array_index(actions, action_words, j);
-            is_so &= strcmp(action->output.text, name) != 0 || action->is_while_held;
+        const rule_line *const rule = &g_array_index(source->rules, rule_line, i);
+        const GArray *const lists[] = {rule->actions, rule->otherwise};
+        for (guint j = 0; j < lists[0]->len + lists[1]->len; j++) {
+            const bool is_first = j < lists[0]->len;
+            const action_words *const action =
+                &g_array_index(lists[is_first ? 0 : 1], action_words, is_first ? j : j - lists[0]->len);
+            is_so &= action->target != DROM_TO_OUTPUT || strcmp(action->name.text, name) != 0 ||
+                     action->is_while_held;
         }
     }
     return is_so;
@@ -253,6 +169,10 @@ static void wire(check_run *in)
         seen->is_only_held = is_only_held(in, i);
         if (kind_of(in, i) == &drom_stepper) {
             seen->stepper = sim_bench_wire_stepper(in->bench, stepper->pins, 1.25e6 / stepper->fastest_us);
+        } else if (kind_of(in, i) == &drom_motor) {
+            const drom_motor_settings *const motor = plan_output(in->plan, i)->settings;
+            seen->motor =
+                sim_bench_wire_motor(in->bench, motor->forward_pin, motor->back_pin, motor->speed_pin);
         } else if (kind_of(in, i) == &drom_strip) {
             seen->strip = sim_bench_wire_strip(in->bench, strip->pin, strip->count, 9);
         } else if (kind_of(in, i) == &drom_sender) {
@@ -303,79 +223,6 @@ static void look_at_steppers(check_run *in)
     }
 }
 
-static bool has_coil_on(const check_run *in, unsigned output)
-{
-    const drom_stepper_settings *const stepper = plan_output(in->plan, output)->settings;
-    bool has = false;
-    for (unsigned pin = 0; pin < 4 && !stepper->holds_still; pin++) {
-        has |= sim_bench_is_high(in->bench, stepper->pins[pin]);
-    }
-    return has;
-}
-
-static void check_rest(check_run *in)
-{
-    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        const seen_output *const seen = &in->outputs[i];
-        const char *const name = line_of(in, i)->name.text;
-        const drom_output_kind *const kind = kind_of(in, i);
-        if (kind == &drom_relay && seen->is_on != relay_of(in, i)->rests_on) {
-            violate(in, "%s isn't at rest after the stop", name);
-        } else if ((kind == &drom_lamp && seen->is_on) ||
-                   (kind == &drom_strip && !is_dark(seen->strip, pixels_of(in, i)))) {
-            violate(in, "%s is lit after the stop", name);
-        } else if (kind == &drom_stepper && has_coil_on(in, i)) {
-            violate(in, "a coil of %s is on after the stop", name);
-        } else if (kind == &drom_sender && (seen->is_lit || seen->lit_us > in->stopped_us)) {
-            violate(in, "%s sends after the stop", name);
-        }
-    }
-}
-
-/* Long after the last key was let go. */
-static void check_let_go(check_run *in)
-{
-    if (in->releases != in->presses) {
-        violate(in, "%u keys were pressed and %u released", in->presses, in->releases);
-    }
-    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        const seen_output *const seen = &in->outputs[i];
-        const char *const name = line_of(in, i)->name.text;
-        const uint64_t now_us = sim_bench_now(in->bench);
-        if (!seen->is_only_held) {
-            continue;
-        }
-        const drom_output_kind *const kind = kind_of(in, i);
-        const bool rests_on = kind == &drom_relay && relay_of(in, i)->rests_on;
-        if ((kind == &drom_relay && seen->is_on && !rests_on) || (kind == &drom_lamp && seen->is_on) ||
-            (kind == &drom_strip && !is_dark(seen->strip, pixels_of(in, i))) ||
-            (kind == &drom_stepper && now_us - seen->changed_us < 1000 * MS && seen->has_changed) ||
-            (kind == &drom_sender && seen->lit_us + 1000 * MS > now_us)) {
-            violate(in, "%s goes on though its key was let go", name);
-        }
-    }
-}
-
-static void check_devices(check_run *in)
-{
-    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        const seen_output *const seen = &in->outputs[i];
-        const char *const name = line_of(in, i)->name.text;
-        const drom_stepper_state *const state = plan_output(in->plan, i)->state;
-        if (seen->stepper != NULL && sim_stepper_lost(seen->stepper) > 0) {
-            violate(in, "%s lost %u steps", name, sim_stepper_lost(seen->stepper));
-        }
-        if (seen->stepper != NULL && in->stopped_us != 0 &&
-            state->position != sim_stepper_position(seen->stepper)) {
-            violate(in, "%s thinks that it is at %d, and is at %ld", name, (int)state->position,
-                    sim_stepper_position(seen->stepper));
-        }
-        if (seen->strip != NULL && sim_strip_wrong(seen->strip) > 0) {
-            violate(in, "%s showed %u wrong pixels", name, sim_strip_wrong(seen->strip));
-        }
-    }
-}
-
 static void pass_until(check_run *in, uint64_t until_us)
 {
     enum { MAX_POLLS = 2000 }; /* at one moment */
@@ -392,6 +239,7 @@ static void pass_until(check_run *in, uint64_t until_us)
         }
         look_at_steppers(in);
         look_at_strips(in);
+        look_at_interlocks(in);
     }
 }
 

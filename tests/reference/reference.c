@@ -83,10 +83,22 @@ static uint32_t value_of(const reference *of, const drom_action *action, const d
     if (!is_of_value && (action->flags & DROM_OF_EVENT) == 0) {
         return action->value;
     }
-    const int number = MAX(is_of_value ? of->values[action->value & 0xff] : cause->value, 0);
+    const int meant = is_of_value ? of->values[action->value & 0xff] : cause->value;
+    if ((action->flags & DROM_BELOW_ZERO) != 0) {
+        return (action->value & 0xffff0000) + (uint16_t)(int16_t)meant;
+    }
+    const int number = MAX(meant, 0);
     return (action->flags & DROM_AS_PERCENT) != 0
                ? action->value / 256 * 256 + (uint32_t)(MIN(number, 100) * 255 + 50) / 100
                : action->value / 65536 * 65536 + (uint32_t)number;
+}
+
+/* By how much a value changes, or to what: below 0, too. */
+static int16_t change_of(const reference *of, const drom_action *action, const drom_event *cause)
+{
+    return (int16_t)((action->flags & DROM_OF_VALUE) != 0   ? of->values[action->value & 0xff]
+                     : (action->flags & DROM_OF_EVENT) != 0 ? cause->value
+                                                            : (int16_t)(uint16_t)action->value);
 }
 
 static const drom_action *held_order(const reference *of, guint number)
@@ -181,20 +193,20 @@ static void change_timer(const reference *of, gint64 *ends, uint8_t verb, uint32
     *ends = verb == DROM_TIMER_CANCEL ? NEVER : MIN(from + ms, of->now + DROM_TIMER_LONGEST_MS);
 }
 
-/* The first run of a rule in a list, or NOTHING. */
-static int find_run(const GArray *runs, int rule)
+/* The first run of a rule in a list, or of one that shares its sequence; or NOTHING. */
+static int find_run(const reference *of, const GArray *runs, int rule)
 {
     for (guint i = 0; i < runs->len; i++) {
-        if (RUN_AT(runs, i)->rule == rule) {
+        if (rule_of(of, RUN_AT(runs, i))->sequence == of->plan->rules.rows[rule].sequence) {
             return (int)i;
         }
     }
     return NOTHING;
 }
 
-static bool remove_run(GArray *runs, int rule)
+static bool remove_run(const reference *of, GArray *runs, int rule)
 {
-    const int found = find_run(runs, rule);
+    const int found = find_run(of, runs, rule);
     if (found != NOTHING) {
         g_array_remove_index(runs, (guint)found);
     }
@@ -207,8 +219,8 @@ static bool stop_scene(reference *of, uint8_t scene, const run *going)
     for (int i = 0; i < of->plan->rules.count; i++) {
         const drom_rule *const rule = &of->plan->rules.rows[i];
         if (rule->source == DROM_SOURCE_SCENE && rule->row == scene) {
-            (void)remove_run(of->waiting, i);
-            (void)remove_run(of->queued, i);
+            (void)remove_run(of, of->waiting, i);
+            (void)remove_run(of, of->queued, i);
         }
     }
     return rule_of(of, going)->source == DROM_SOURCE_SCENE && rule_of(of, going)->row == scene;
@@ -233,8 +245,7 @@ static void go_on(reference *of, run going)
             enter(of, action->row);
             break;
         case DROM_TO_VALUE:
-            change_value(of, action->row, action->verb,
-                         (int16_t)(uint16_t)value_of(of, action, &going.cause));
+            change_value(of, action->row, action->verb, change_of(of, action, &going.cause));
             break;
         case DROM_TO_TIMER:
             change_timer(of, &of->timers[action->row], action->verb, action->value);
@@ -248,7 +259,7 @@ static void go_on(reference *of, run going)
             break;
         }
     }
-    const int behind = find_run(of->queued, going.rule);
+    const int behind = find_run(of, of->queued, going.rule);
     if (behind != NOTHING) {
         going = *RUN_AT(of->queued, behind);
         going.mode = of->mode;
@@ -261,13 +272,13 @@ static void go_on(reference *of, run going)
 static void fire(reference *of, run fired)
 {
     const uint8_t again = rule_of(of, &fired)->again;
-    const bool waits = find_run(of->waiting, fired.rule) != NOTHING;
+    const bool waits = find_run(of, of->waiting, fired.rule) != NOTHING;
     fired.mode = of->mode;
-    if (waits && again == DROM_AGAIN_QUEUED && find_run(of->queued, fired.rule) == NOTHING) {
+    if (waits && again == DROM_AGAIN_QUEUED && find_run(of, of->queued, fired.rule) == NOTHING) {
         g_array_append_val(of->queued, fired);
     }
     if (waits && (again == DROM_AGAIN_STOPS || again == DROM_AGAIN_RESTARTS)) {
-        (void)remove_run(of->waiting, fired.rule);
+        (void)remove_run(of, of->waiting, fired.rule);
     }
     if (!waits || again == DROM_AGAIN_RESTARTS) {
         go_on(of, fired);

@@ -1,0 +1,135 @@
+/* What must never happen, whatever the plan and whatever is pressed. */
+#include "seen.h"
+
+void violate(check_run *in, const char *format, ...)
+{
+    if (in->violation == NULL) {
+        va_list arguments;
+        va_start(arguments, format);
+        g_autofree char *what = g_strdup_vprintf(format, arguments);
+        va_end(arguments);
+        in->violation = g_strdup_printf("at %.3f s: %s", (double)sim_bench_now(in->bench) / 1e6, what);
+    }
+}
+
+static bool is_dark(const sim_strip *strip, unsigned pixels)
+{
+    bool is_so = true;
+    for (unsigned i = 0; i < pixels; i++) {
+        const uint8_t *const bytes = sim_strip_pixel(strip, i);
+        is_so &= bytes[0] == 0 && bytes[1] == 0 && bytes[2] == 0;
+    }
+    return is_so;
+}
+
+static bool has_coil_on(const check_run *in, unsigned output)
+{
+    const drom_stepper_settings *const stepper = plan_output(in->plan, output)->settings;
+    bool has = false;
+    for (unsigned pin = 0; pin < 4 && !stepper->holds_still; pin++) {
+        has |= sim_bench_is_high(in->bench, stepper->pins[pin]);
+    }
+    return has;
+}
+
+void check_rest(check_run *in)
+{
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        const seen_output *const seen = &in->outputs[i];
+        const char *const name = line_of(in, i)->name.text;
+        const drom_output_kind *const kind = kind_of(in, i);
+        if (kind == &drom_relay && seen->is_on != relay_of(in, i)->rests_on) {
+            violate(in, "%s isn't at rest after the stop", name);
+        } else if ((kind == &drom_lamp && seen->is_on) ||
+                   (kind == &drom_strip && !is_dark(seen->strip, pixels_of(in, i)))) {
+            violate(in, "%s is lit after the stop", name);
+        } else if (kind == &drom_motor && sim_motor_motion(seen->motor).ma > 0) {
+            violate(in, "%s is driven after the stop", name);
+        } else if (kind == &drom_stepper && has_coil_on(in, i)) {
+            violate(in, "a coil of %s is on after the stop", name);
+        } else if (kind == &drom_sender && (seen->is_lit || seen->lit_us > in->stopped_us)) {
+            violate(in, "%s sends after the stop", name);
+        }
+    }
+}
+
+/* Long after the last key was let go. */
+void check_let_go(check_run *in)
+{
+    if (in->releases != in->presses) {
+        violate(in, "%u keys were pressed and %u released", in->presses, in->releases);
+    }
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        const seen_output *const seen = &in->outputs[i];
+        const char *const name = line_of(in, i)->name.text;
+        const uint64_t now_us = sim_bench_now(in->bench);
+        if (!seen->is_only_held) {
+            continue;
+        }
+        const drom_output_kind *const kind = kind_of(in, i);
+        const bool rests_on = kind == &drom_relay && relay_of(in, i)->rests_on;
+        if ((kind == &drom_relay && seen->is_on && !rests_on) || (kind == &drom_lamp && seen->is_on) ||
+            (kind == &drom_strip && !is_dark(seen->strip, pixels_of(in, i))) ||
+            (kind == &drom_stepper && now_us - seen->changed_us < 1000 * MS && seen->has_changed) ||
+            (kind == &drom_motor && drom_motor.is_busy(plan_output(in->plan, i)->state)) ||
+            (kind == &drom_sender && seen->lit_us + 1000 * MS > now_us)) {
+            violate(in, "%s goes on though its key was let go", name);
+        }
+    }
+}
+
+/* What a bridge must never see; how long it runs at most, with what a busy engine may be late. */
+static void check_motor(check_run *in, unsigned output)
+{
+    enum { LATE_US = 20000 };
+    const drom_motor_settings *const settings = plan_output(in->plan, output)->settings;
+    const sim_motion motion = sim_motor_motion(in->outputs[output].motor);
+    const char *const name = line_of(in, output)->name.text;
+    if (motion.shorts > 0) {
+        violate(in, "both sides of the bridge of %s were on", name);
+    } else if (motion.nearest_us < settings->dead_ms * 1000.0) {
+        violate(in, "%s turned round after %.0f us", name, motion.nearest_us);
+    } else if (settings->max_ms > 0 && motion.longest_us > settings->max_ms * 1000.0 + LATE_US) {
+        violate(in, "%s ran for %.0f us", name, motion.longest_us);
+    }
+}
+
+/* Of an interlock one is driven at most. */
+void look_at_interlocks(check_run *in)
+{
+    const drom_outputs_plan *const outputs = &plan_tables(in->plan)->outputs;
+    for (uint8_t i = 0; i < outputs->interlocks.count; i++) {
+        const drom_interlock *const interlock = &outputs->interlocks.rows[i];
+        int driven = 0;
+        for (uint8_t j = 0; j < interlock->outputs.count; j++) {
+            const drom_output *const output = &outputs->outputs.rows[interlock->outputs.rows[j]];
+            driven += output->kind->is_driven(output->state);
+        }
+        if (driven > 1) {
+            violate(in, "%d are on, of which only one may be", driven);
+        }
+    }
+}
+
+void check_devices(check_run *in)
+{
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        const seen_output *const seen = &in->outputs[i];
+        const char *const name = line_of(in, i)->name.text;
+        const drom_stepper_state *const state = plan_output(in->plan, i)->state;
+        if (seen->motor != NULL) {
+            check_motor(in, i);
+        }
+        if (seen->stepper != NULL && sim_stepper_lost(seen->stepper) > 0) {
+            violate(in, "%s lost %u steps", name, sim_stepper_lost(seen->stepper));
+        }
+        if (seen->stepper != NULL && in->stopped_us != 0 &&
+            state->position != sim_stepper_position(seen->stepper)) {
+            violate(in, "%s thinks that it is at %d, and is at %ld", name, (int)state->position,
+                    sim_stepper_position(seen->stepper));
+        }
+        if (seen->strip != NULL && sim_strip_wrong(seen->strip) > 0) {
+            violate(in, "%s showed %u wrong pixels", name, sim_strip_wrong(seen->strip));
+        }
+    }
+}

@@ -1,0 +1,361 @@
+/* The baked program in a simulated ATmega328P: chip ELF STIMULUS TRACE. Plays the stimulus to its pins, and
+ * holds what they do against the trace of the same plan on the bench: each pin's values one by one, each
+ * within 5 ms; of a strip the pictures that stand for a while. Ends with 1 where something differs, and says
+ * what. */
+#include "same.h"
+
+#include "symbols.h"
+
+#include <simavr/avr_ioport.h>
+#include <simavr/sim_avr.h>
+#include <simavr/sim_elf.h>
+
+#include <stdlib.h>
+#include <string.h>
+
+enum {
+    CYCLES_PER_US = 16,
+    LOOK_CYCLES = 500 * CYCLES_PER_US, /* duties are looked at so often */
+    ONE_CYCLES = 10,                   /* high for longer than 0.6 us is a one */
+    LATCH_CYCLES = 50 * CYCLES_PER_US, /* low for so long ends a picture */
+    LATE_US = 5000,
+    CONTACT_US =
+        5000, /* and a contact is looked at so often, on the chip at other moments than on the bench */
+    PICTURE_LATE_US = 50000, /* a refresh may be put off by frames */
+    STANDS_US = 200000,      /* what stands for less is part of an effect */
+    MAX_PIXEL_BYTES = 3 * 1000,
+    CHIP_PINS = 20,
+    LATEST_START = 16000000,
+};
+
+/* The ATmega328P's registers. */
+enum {
+    TCCR0A_AT = 0x44,
+    OCR0A_AT = 0x47,
+    OCR0B_AT = 0x48,
+    TCCR2A_AT = 0xb0,
+    OCR2A_AT = 0xb3,
+    OCR2B_AT = 0xb4
+};
+
+typedef struct chip chip;
+
+typedef struct chip_pin {
+    chip *mcu;
+    unsigned number;
+    bool is_high;
+    uint64_t changed_at;
+    uint8_t bytes[MAX_PIXEL_BYTES];
+    unsigned bits;
+} chip_pin;
+
+struct chip {
+    avr_t *avr;
+    const same_stimulus *with;
+    same_trace trace;
+    chip_pin pins[CHIP_PINS];
+    uint32_t poll_at; /* the address of drom_engine_poll() */
+    uint64_t lit_at_us;
+    bool is_high[CHIP_PINS]; /* of those that are driven from outside */
+    unsigned given;          /* events of the stimulus */
+    uint64_t started_at;     /* cycle: the simulator's timer takes 33 ms until the program has looked at it */
+};
+
+/* Since the engine was started. */
+static uint64_t now_us(const chip *mcu)
+{
+    return (mcu->avr->cycle - mcu->started_at) / CYCLES_PER_US;
+}
+
+static void take_bit(chip_pin *pin, uint64_t lasted)
+{
+    if (pin->bits < 8 * MAX_PIXEL_BYTES) {
+        uint8_t *const byte = &pin->bytes[pin->bits / 8];
+        *byte = (uint8_t)(*byte << 1 | (lasted >= ONE_CYCLES));
+    }
+    pin->bits++;
+}
+
+/* The picture is over when the pin has been low for a while. */
+static void show_picture(chip_pin *pin)
+{
+    const unsigned bytes = 3 * pin->mcu->with->pixels[pin->number];
+    if (pin->bits == 8 * bytes) {
+        same_note(&pin->mcu->trace, pin->number, (pin->changed_at - pin->mcu->started_at) / CYCLES_PER_US,
+                  same_checksum(pin->bytes, bytes));
+    }
+    pin->bits = 0;
+}
+
+static void on_change(struct avr_irq_t *irq, uint32_t value, void *context)
+{
+    chip_pin *const pin = context;
+    chip *const mcu = pin->mcu;
+    const bool is_high = value != 0;
+    const uint64_t lasted = mcu->avr->cycle - pin->changed_at;
+    (void)irq;
+    switch (mcu->with->kinds[pin->number]) {
+    case SAME_LEVEL:
+        same_note(&mcu->trace, pin->number, now_us(mcu), is_high);
+        break;
+    case SAME_STRIP:
+        if (is_high && lasted >= LATCH_CYCLES) {
+            show_picture(pin);
+        } else if (!is_high && pin->is_high) {
+            take_bit(pin, lasted);
+        }
+        break;
+    case SAME_CARRIER:
+        if (is_high) {
+            if (now_us(mcu) - mcu->lit_at_us > SAME_DARK_US) {
+                same_note(&mcu->trace, pin->number, now_us(mcu), mcu->trace.counts[pin->number] + 1);
+            }
+            mcu->lit_at_us = now_us(mcu);
+        }
+        break;
+    default:
+        break;
+    }
+    pin->is_high = is_high;
+    pin->changed_at = mcu->avr->cycle;
+}
+
+static char port_of(unsigned pin)
+{
+    return pin < 8 ? 'D' : pin < 14 ? 'B' : 'C';
+}
+
+static unsigned bit_of(unsigned pin)
+{
+    return pin < 8 ? pin : pin < 14 ? pin - 8 : pin - 14;
+}
+
+static avr_irq_t *pin_of(const chip *mcu, unsigned pin)
+{
+    return avr_io_getirq(mcu->avr, AVR_IOCTL_IOPORT_GETIRQ(port_of(pin)), (int)bit_of(pin));
+}
+
+/* Drives an input, for good: the simulator lets it go when its port is written. */
+static void drive(chip *mcu, unsigned pin, bool is_high)
+{
+    const char port = port_of(pin);
+    mcu->is_high[pin] = is_high;
+    avr_ioport_external_t external = {.name = (unsigned char)port};
+    for (unsigned i = 0; i < CHIP_PINS; i++) {
+        if (port_of(i) == port && (mcu->with->is_contact[i] || i == mcu->with->receiver)) {
+            external.mask = (external.mask | 1u << bit_of(i)) & 0xff;
+            external.value = (external.value | (unsigned)mcu->is_high[i] << bit_of(i)) & 0xff;
+        }
+    }
+    (void)avr_ioctl(mcu->avr, AVR_IOCTL_IOPORT_SET_EXTERNAL(port), &external);
+    avr_raise_irq(pin_of(mcu, pin), is_high);
+}
+
+/* What a pin with PWM is driven with: by its timer, or by its port. */
+static unsigned duty_of(const chip *mcu, unsigned pin)
+{
+    const uint8_t *const data = mcu->avr->data;
+    const struct {
+        unsigned pin;
+        unsigned control;
+        unsigned compare;
+        unsigned bit;
+    } timers[] = {{5, TCCR0A_AT, OCR0B_AT, 5},
+                  {6, TCCR0A_AT, OCR0A_AT, 7},
+                  {3, TCCR2A_AT, OCR2B_AT, 5},
+                  {11, TCCR2A_AT, OCR2A_AT, 7}};
+    for (unsigned i = 0; i < sizeof timers / sizeof timers[0]; i++) {
+        if (timers[i].pin == pin && (data[timers[i].control] >> timers[i].bit & 1) != 0) {
+            return data[timers[i].compare] + 1u;
+        }
+    }
+    const unsigned port = pin < 8 ? 0x2b : pin < 14 ? 0x25 : 0x28;
+    return (data[port] >> bit_of(pin) & 1) != 0 ? 255 : 0;
+}
+
+static avr_cycle_count_t look(struct avr_t *avr, avr_cycle_count_t when, void *context)
+{
+    chip *const mcu = context;
+    (void)when;
+    for (unsigned pin = 0; pin < CHIP_PINS; pin++) {
+        if (mcu->with->kinds[pin] == SAME_PWM) {
+            same_note(&mcu->trace, pin, now_us(mcu), duty_of(mcu, pin));
+        }
+        if (mcu->with->kinds[pin] == SAME_STRIP && mcu->pins[pin].bits > 0 && !mcu->pins[pin].is_high &&
+            avr->cycle - mcu->pins[pin].changed_at > LATCH_CYCLES) {
+            show_picture(&mcu->pins[pin]);
+        }
+    }
+    return avr->cycle + LOOK_CYCLES;
+}
+
+/* Timers of the simulator, since a chip that sleeps is taken to the next of them at once. */
+static avr_cycle_count_t give(struct avr_t *avr, avr_cycle_count_t when, void *context)
+{
+    chip *const mcu = context;
+    const same_stimulus *const with = mcu->with;
+    (void)when;
+    for (; mcu->given < with->count && with->events[mcu->given].at_us <= now_us(mcu); mcu->given++) {
+        const same_event *const event = &with->events[mcu->given];
+        drive(mcu, event->is_contact ? event->pin : with->receiver, !event->is_on);
+    }
+    return mcu->given < with->count ? mcu->started_at + with->events[mcu->given].at_us * CYCLES_PER_US
+                                    : avr->cycle + LOOK_CYCLES;
+}
+
+/* Doesn't sleep, though the chip does. */
+static void pass(struct avr_t *avr, avr_cycle_count_t cycles)
+{
+    (void)avr;
+    (void)cycles;
+}
+
+static bool play(chip *mcu)
+{
+    int state = cpu_Running;
+    while (mcu->avr->pc != mcu->poll_at && mcu->avr->cycle < LATEST_START && state != cpu_Crashed) {
+        state = avr_run(mcu->avr);
+    }
+    mcu->started_at = mcu->avr->cycle;
+    for (unsigned pin = 0; pin < CHIP_PINS; pin++) { /* what went on before is as if it were now */
+        for (unsigned i = 0; i < mcu->trace.counts[pin]; i++) {
+            mcu->trace.changes[pin][i].at_us = 0;
+        }
+    }
+    avr_cycle_timer_register(mcu->avr, 1, look, mcu);
+    avr_cycle_timer_register(mcu->avr, 1, give, mcu);
+    while (now_us(mcu) < mcu->with->end_us && state != cpu_Done && state != cpu_Crashed) {
+        state = avr_run(mcu->avr);
+    }
+    return state != cpu_Done && state != cpu_Crashed;
+}
+
+static void open_chip(chip *mcu, const char *path)
+{
+    static elf_firmware_t firmware;
+    static chip_symbols symbols;
+    if (elf_read_firmware(path, &firmware) != 0 || (mcu->avr = avr_make_mcu_by_name("atmega328p")) == NULL) {
+        fprintf(stderr, "same: %s can't be loaded\n", path);
+        exit(1);
+    }
+    avr_init(mcu->avr);
+    mcu->avr->log = LOG_NONE;
+    mcu->avr->sleep = pass;
+    mcu->avr->frequency = 16000000;
+    avr_load_firmware(mcu->avr, &firmware);
+    symbols_read(&symbols, path);
+    mcu->poll_at = symbols_address(&symbols, "drom_engine_poll");
+    for (unsigned pin = 0; pin < CHIP_PINS; pin++) {
+        mcu->pins[pin] = (chip_pin){.mcu = mcu, .number = pin};
+        if (mcu->with->kinds[pin] != SAME_NONE) {
+            avr_irq_register_notify(pin_of(mcu, pin), on_change, &mcu->pins[pin]);
+        }
+        if (mcu->with->is_contact[pin] || pin == mcu->with->receiver) {
+            drive(mcu, pin, true);
+        }
+    }
+}
+
+static same_trace read_trace(const char *path)
+{
+    same_trace read = {0};
+    char line[256];
+    FILE *const file = fopen(path, "r");
+    while (file != NULL && fgets(line, sizeof line, file) != NULL) {
+        unsigned long long us = 0;
+        unsigned pin = 0;
+        unsigned value = 0;
+        if (sscanf(line, "%llu %u %u", &us, &pin, &value) == 3 && pin < SAME_PINS) {
+            same_note(&read, pin, us, value);
+        }
+    }
+    if (file == NULL) {
+        fprintf(stderr, "same: %s can't be read\n", path);
+        exit(1);
+    }
+    (void)fclose(file);
+    return read;
+}
+
+/* Only what stands for a while. */
+static void keep_standing(same_trace *trace, unsigned pin, uint64_t end_us)
+{
+    same_change *const changes = trace->changes[pin];
+    unsigned kept = 0;
+    for (unsigned i = 0; i < trace->counts[pin]; i++) {
+        const uint64_t until_us = i + 1 < trace->counts[pin] ? changes[i + 1].at_us : end_us;
+        if (until_us - changes[i].at_us >= STANDS_US) {
+            changes[kept++] = changes[i];
+        }
+    }
+    trace->counts[pin] = kept;
+}
+
+static unsigned failures;
+
+/* The longest that a value of the pin came apart from the trace's. */
+static double compare(const same_trace *chips, const same_trace *benchs, unsigned pin, uint64_t late_us)
+{
+    double worst_us = 0;
+    const unsigned counts[] = {chips->counts[pin], benchs->counts[pin]};
+    for (unsigned i = 0; i < counts[0] || i < counts[1]; i++) {
+        const same_change nothing = {0, 0};
+        const same_change a = i < counts[0] ? chips->changes[pin][i] : nothing;
+        const same_change b = i < counts[1] ? benchs->changes[pin][i] : nothing;
+        const double apart_us = a.at_us > b.at_us ? (double)(a.at_us - b.at_us) : (double)(b.at_us - a.at_us);
+        if (i >= counts[0] || i >= counts[1] || a.value != b.value || apart_us > (double)late_us) {
+            (void)printf(
+                "WRONG    pin %u, value %u of %u and %u: on the chip %u at %.3f s, on the bench %u at "
+                "%.3f s\n",
+                pin, i + 1, counts[0], counts[1], a.value, (double)a.at_us / 1e6, b.value,
+                (double)b.at_us / 1e6);
+            failures++;
+            return worst_us;
+        }
+        worst_us = apart_us > worst_us ? apart_us : worst_us;
+    }
+    return worst_us;
+}
+
+int main(int argc, char **argv)
+{
+    static chip mcu;
+    if (argc != 4) {
+        fprintf(stderr, "chip ELF STIMULUS TRACE\n");
+        return 2;
+    }
+    const same_stimulus with = same_read(argv[2]);
+    same_trace expected = read_trace(argv[3]);
+    mcu.with = &with;
+    open_chip(&mcu, argv[1]);
+    if (!play(&mcu)) {
+        (void)printf("WRONG    the program ended\n");
+        return 1;
+    }
+    bool has_contacts = false;
+    for (unsigned pin = 0; pin < CHIP_PINS; pin++) {
+        has_contacts |= with.is_contact[pin];
+    }
+    unsigned pins = 0;
+    unsigned changes = 0;
+    double worst_us = 0;
+    for (unsigned pin = 0; pin < CHIP_PINS; pin++) {
+        const bool is_strip = with.kinds[pin] == SAME_STRIP;
+        if (is_strip) {
+            keep_standing(&mcu.trace, pin, with.end_us);
+            keep_standing(&expected, pin, with.end_us);
+        }
+        const double apart_us =
+            compare(&mcu.trace, &expected, pin,
+                    is_strip ? PICTURE_LATE_US : LATE_US + (has_contacts ? CONTACT_US : 0));
+        worst_us = !is_strip && apart_us > worst_us ? apart_us : worst_us;
+        pins += with.kinds[pin] != SAME_NONE;
+        changes += expected.counts[pin];
+    }
+    if (failures == 0) {
+        (void)printf("%u pins, %u changes in %.0f s, %.2f ms apart at most\n", pins, changes,
+                     (double)with.end_us / 1e6, worst_us / 1000);
+    }
+    avr_terminate(mcu.avr);
+    return failures == 0 ? 0 : 1;
+}
