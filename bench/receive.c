@@ -29,7 +29,7 @@ static void motor(sim_bench *bench, const sim_press *press)
 static void another(sim_bench *bench, const sim_press *press)
 {
     const drom_waveform_ref other = drom_waveforms[press->code.command % drom_waveform_count];
-    const drom_code code = {other->protocol, other->min_address + 1, 1};
+    const drom_code code = {other->protocol->number, other->min_address + 1, 1};
     (void)sim_bench_press(bench,
                           &(sim_press){.waveform = other,
                                        .code = code,
@@ -91,7 +91,7 @@ static void note_phantom(void *context, const drom_frame *frame)
     enum { TWICE_US = 330000 };
     phantom *const seen = context;
     for (size_t i = 0; i < drom_waveform_count; i++) {
-        if (drom_waveforms[i]->protocol == frame->code.protocol) {
+        if (drom_waveforms[i]->protocol == frame->protocol) {
             seen->frames[i]++;
             seen->confirmed[i] +=
                 drom_code_equal(&seen->last.code, &frame->code) && frame->at - seen->last.at < TWICE_US;
@@ -114,7 +114,7 @@ static void print_noise(unsigned hours)
         for (unsigned minute = 0; minute < hours * MINUTES; minute++) {
             sim_bench *const bench = sim_bench_new(1000u * (unsigned)kind + minute * 7919u);
             sim_listener listener;
-            sim_listener_open(&listener, NULL, note_phantom, &seen);
+            sim_listener_open(&listener, note_phantom, &seen);
             sim_bench_add_noise(bench, (sim_noise)kind, 0, MINUTE_US);
             sim_listener_hear(&listener, bench);
             intervals += listener.intervals;
@@ -215,7 +215,7 @@ static sim_bench *press_all(void)
     sim_bench *const bench = sim_bench_new(1);
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const drom_waveform_ref waveform = drom_waveforms[i];
-        const drom_code code = {waveform->protocol, waveform->min_address + 2, 2};
+        const drom_code code = {waveform->protocol->number, waveform->min_address + 2, 2};
         (void)sim_bench_press(bench, &(sim_press){.waveform = waveform,
                                                   .code = code,
                                                   .at_us = (i + 1) * UINT64_C(1000000),
@@ -229,7 +229,7 @@ static void hear_once(void)
 {
     sim_bench *const bench = press_all();
     sim_listener listener;
-    sim_listener_open(&listener, NULL, ignore, NULL);
+    sim_listener_open(&listener, ignore, NULL);
     sim_listener_hear(&listener, bench);
     printf("%u\n", (unsigned)listener.intervals);
     sim_bench_free(bench);
@@ -241,7 +241,7 @@ static void print_speed(void)
     sim_bench *const bench = press_all();
     sim_listener listener;
     double best = 0;
-    sim_listener_open(&listener, NULL, ignore, NULL);
+    sim_listener_open(&listener, ignore, NULL);
     for (int batch = 0; batch < BATCHES; batch++) { /* the best of them: the others were disturbed */
         const uint64_t before = listener.intervals;
         const gint64 start = g_get_monotonic_time();
