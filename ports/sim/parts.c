@@ -144,9 +144,7 @@ static void hid_detach(void *context)
 {
     sim_bench *const bench = sim_bench_called(context);
     bench->parts.is_attached = false;
-    if (bench->parts.is_listening) {
-        add_empty(bench);
-    }
+    add_empty(bench); /* where it sleeps, once it is awake */
 }
 
 void sim_bench_set_computer(sim_bench *bench, bool is_listening)
@@ -254,7 +252,7 @@ static void act_as_guard(sim_bench *bench)
             sim_bench_set_duty(bench, pin->pin, pin->is_high ? UINT16_MAX : 0);
         }
     }
-    if (bench->parts.is_listening) {
+    if (bench->parts.is_attached) {
         hid_detach(bench);
     }
     bench->parts.has_acted = true;

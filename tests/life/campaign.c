@@ -9,6 +9,7 @@ typedef struct tally {
     unsigned plans;
     unsigned stops;
     unsigned noisy;
+    unsigned events; /* presses, and touches of a switch */
     double lived_s;
 } tally;
 
@@ -34,7 +35,9 @@ static bool live_one(guint32 seed, const char *folder, tally *in)
     drawn_plan drawn = draw_plan(dice);
     life lived = {
         .presses = draw_presses(dice, drawn.keys, LASTS_MS),
+        .touches = draw_touches(dice, LASTS_MS),
         .lasts_ms = LASTS_MS,
+        .asleep_ms = g_rand_int_range(dice, 0, 4) == 0 ? (uint32_t)g_rand_int_range(dice, 300, LASTS_MS) : 0,
         .stopped_ms = g_rand_boolean(dice) ? (uint32_t)g_rand_int_range(dice, 300, LASTS_MS) : 0,
         .processor = draw_processor(dice),
         .noise =
@@ -53,13 +56,19 @@ static bool live_one(guint32 seed, const char *folder, tally *in)
             const life_press *const press = &g_array_index(lived.presses, life_press, i);
             printf("k%u at %u ms for %u ms\n", press->key, press->at_ms, press->held_ms);
         }
+        for (guint i = 0; i < lived.touches->len; i++) {
+            const life_touch *const touch = &g_array_index(lived.touches, life_touch, i);
+            printf("tip %s at %u ms\n", touch->is_closed ? "closes" : "opens", touch->at_ms);
+        }
     }
     in->plans++;
     in->stops += lived.stopped_ms > 0;
     in->noisy += lived.noise != SIM_NOISES;
     in->lived_s += (lived.stopped_ms > 0 ? lived.stopped_ms : LASTS_MS + 12000) / 1e3;
     plan_free(loaded);
+    in->events += lived.presses->len + lived.touches->len;
     g_array_unref(lived.presses);
+    g_array_unref(lived.touches);
     drawn_plan_clear(&drawn);
     return violation == NULL;
 }
@@ -87,8 +96,9 @@ int main(int argc, char **argv)
             fflush(stdout);
         }
     }
-    printf("%u random plans lived %.1f hours of their own time, %u were stopped, %u had noise: %s\n",
-           in.plans, in.lived_s / 3600, in.stops, in.noisy,
+    printf("%u random plans lived %.1f hours of their own time, with %u events; %u were stopped, %u had "
+           "noise: %s\n",
+           in.plans, in.lived_s / 3600, in.events, in.stops, in.noisy,
            is_good ? "nothing happened that must not" : "see above");
     g_autofree char *command = g_strdup_printf("rm -rf '%s'", folder);
     (void)g_spawn_command_line_sync(command, NULL, NULL, NULL, NULL);

@@ -5,7 +5,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-enum { MAX_KEYS = 8 };
+enum { MAX_KEYS = 8, TIP_PIN = 2 };
 
 static unsigned draw(GRand *dice, unsigned min, unsigned max)
 {
@@ -44,11 +44,14 @@ static void append_drawn(GRand *dice, GString *text, const char *pattern)
     }
 }
 
+/* Of these rows. */
+enum { SPOT = 0, FOOT = 5, FAN = 6, FIN = 7, WAGON = 8, LEFT = 9, DESK = 10 };
+
 /* The outputs, and their orders; the last one is for a key that is held. */
 static const struct {
     const char *name;
     const char *line;
-    const char *orders[12];
+    const char *orders[14];
 } outputs[] = {
 #define RELAY(pin)                                                                                           \
     "on pin " pin "{||, active low}{||||, rest on}{||, on at least [10-900] ms}{||, off at least [10-900] "  \
@@ -69,35 +72,64 @@ static const struct {
      {"run{| back}", "stop", "turn {|back }[1-400] steps", "go to {|back }[0-500] steps",
       "run{| back} while held"}},
     {"strip foot",
-     "on pin 6, [8-60] pixels{|, without pause|, pause [1-60] ms}",
+     "on pin 6, [8-60] pixels{|, without pause|, pause [1-60] ms}{||, at most [100-900] mA}",
      {"on", "off", "toggle", "fill {red|amber|0x102030|warm|black}", "show [0-8]", "brightness [0-100] %",
       "brighter [1-50] %", "dimmer [1-50] %", "palette {dusk|dawn}", "{chase|blend|breathe|sparkle}",
       "on while held"}},
     {"motor fan",
      "on pins 9 and 10, speed on pin 11{||, ramp [0-900] ms}{||, dead time [1-300] ms}{||, at most "
      "[300-3000] ms}"
-     "{||, speeds [5-30] to [60-100] %}",
+     "{||, speeds [5-30] to [60-100] %}{|, stops forward at tip|, stops back at tip}",
      {"run{| back} [1-100] %", "stop", "coast", "brake", "faster [1-30] %", "slower [1-30] %",
       "{forward|back|reverse}", "resume", "toggle", "run{| back} [20-100] % while held"}},
+    {"motor fin",
+     "on pins A4 and A5, speed on pin 13{||, ramp [0-900] ms}{||, at most [300-3000] ms}{|, stops forward at "
+     "tip}",
+     {"run{| back} [1-100] %", "stop", "coast", "reverse", "run [20-100] % while held"}},
+    {"drive wagon",
+     "of fan and fin",
+     {"{forward|back|left|right|spin left|spin right}{| [10-100] %}", "stop", "coast", "brake",
+      "{forward|spin left} while held"}},
+    {"part left",
+     "of foot, pixels 0 to 7",
+     {"on", "off", "fill {red|0x102030|warm}", "show [0-8]", "brighter [1-50] %", "{chase|sparkle}",
+      "on while held"}},
+    {"keyboard desk",
+     "{|, layout de}",
+     {"tap {a|ctrl+alt+t|shift+f5|gui}", "tap {mute|volume_up}", "type '{Cue|A b, c!|lantern}'",
+      "hold shift+x", "let go", "hold {up|ctrl+page_down|volume_down} while held"}},
     {"sender horn",
      "on pin 3{|, shielded}",
      {"send hall.h[0-3]", "send hall.h[0-3] [1-4] {times|frames}", "send hall.h[0-3] while held"}},
 };
 
-/* Of these rows. */
-enum { SPOT = 0, FAN = 6 };
+static bool can_be_there(const bool *is_there, unsigned output, bool has_usb)
+{
+    switch (output) {
+    case WAGON:
+        return is_there[FAN] && is_there[FIN];
+    case LEFT:
+        return is_there[FOOT];
+    case DESK:
+        return has_usb;
+    default:
+        return true;
+    }
+}
 
-static void add_outputs(GRand *dice, GString *text, bool *is_there)
+static void add_outputs(GRand *dice, GString *text, bool *is_there, bool has_usb)
 {
     for (unsigned i = 0; i < G_N_ELEMENTS(outputs); i++) {
-        is_there[i] = chance(dice, 75);
+        is_there[i] = chance(dice, 75) && can_be_there(is_there, i, has_usb);
         if (is_there[i]) {
-            g_autofree char *line = g_strdup_printf("%s %s", outputs[i].name, outputs[i].line);
+            const bool has_pins = outputs[i].line[0] != '{';
+            g_autofree char *line =
+                g_strdup_printf("%s%s%s", outputs[i].name, has_pins ? " " : "", outputs[i].line);
             append_drawn(dice, text, line);
             g_string_append_c(text, '\n');
         }
     }
-    if (is_there[SPOT] && is_there[FAN] && chance(dice, 40)) {
+    if (is_there[SPOT] && is_there[FAN] && !is_there[WAGON] && chance(dice, 40)) {
         append_drawn(dice, text, "only one of spot, fan{|, pause [10-600] ms}");
         g_string_append_c(text, '\n');
     }
@@ -235,8 +267,12 @@ drawn_plan draw_plan(GRand *dice)
 {
     const unsigned keys = draw(dice, 3, MAX_KEYS);
     bool is_there[G_N_ELEMENTS(outputs)] = {false};
-    GString *const text = g_string_new("plan \"Drawn\"\nboard mega328 at 16 MHz\nreceiver on pin 8\n"
-                                       "handset hand from \"hand.csv\"\nhandset hall from \"hall.csv\"\n");
+    const bool has_usb = chance(dice, 40);
+    GString *const text = g_string_new("plan \"Drawn\"\n");
+    g_string_append_printf(text,
+                           "board %s at 16 MHz\nreceiver on pin 8\nhandset hand from \"hand.csv\"\n"
+                           "handset hall from \"hall.csv\"\nswitch tip on pin %d\n",
+                           has_usb ? "mega32u4" : "mega328", TIP_PIN);
     if (chance(dice, 20)) {
         g_string_append_printf(text, "repeats after %u ms, every %u ms, fastest 60 ms\n",
                                draw(dice, 250, 600), draw(dice, 80, 300));
@@ -245,7 +281,7 @@ drawn_plan draw_plan(GRand *dice)
     bool is_any = false;
     while (!is_any) {
         g_string_truncate(lines, 0);
-        add_outputs(dice, lines, is_there);
+        add_outputs(dice, lines, is_there, has_usb);
         for (unsigned i = 0; i < G_N_ELEMENTS(outputs); i++) {
             is_any |= is_there[i];
         }
@@ -282,6 +318,18 @@ GArray *draw_presses(GRand *dice, unsigned keys, uint32_t lasts_ms)
         }
     }
     return presses;
+}
+
+GArray *draw_touches(GRand *dice, uint32_t lasts_ms)
+{
+    GArray *const touches = g_array_new(FALSE, FALSE, sizeof(life_touch));
+    bool is_closed = false;
+    for (uint32_t at_ms = draw(dice, 0, 5000); at_ms < lasts_ms; at_ms += draw(dice, 60, 3000)) {
+        is_closed = !is_closed;
+        const life_touch touch = {TIP_PIN, at_ms, is_closed};
+        g_array_append_val(touches, touch);
+    }
+    return touches;
 }
 
 static void write_into(const char *folder, const char *name, const char *text)

@@ -80,6 +80,9 @@ static void on_refresh(void *context, uint64_t at_us, const sim_strip *strip)
             seen->pictured_us = at_us;
             seen->is_picture_new = true;
         }
+        if (seen->strip == strip) {
+            check_current(in, i);
+        }
     }
 }
 
@@ -139,6 +142,19 @@ static void on_key(void *context, const drom_key_event *event)
     }
 }
 
+/* Does an order to an output drive another one: itself, one of its motors, its strip? */
+static bool does_drive(const check_run *in, const char *ordered, const char *name)
+{
+    bool does = strcmp(ordered, name) == 0;
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        const output_line *const line = line_of(in, i);
+        for (unsigned j = 0; j < G_N_ELEMENTS(line->members) && strcmp(line->name.text, ordered) == 0; j++) {
+            does |= g_strcmp0(line->members[j].text, name) == 0;
+        }
+    }
+    return does;
+}
+
 /* Is everything that drives an output undone when a key is let go? */
 static bool is_only_held(const check_run *in, unsigned output)
 {
@@ -152,7 +168,7 @@ static bool is_only_held(const check_run *in, unsigned output)
             const bool is_first = j < lists[0]->len;
             const action_words *const action =
                 &g_array_index(lists[is_first ? 0 : 1], action_words, is_first ? j : j - lists[0]->len);
-            is_so &= action->target != DROM_TO_OUTPUT || strcmp(action->name.text, name) != 0 ||
+            is_so &= action->target != DROM_TO_OUTPUT || !does_drive(in, action->name.text, name) ||
                      action->is_while_held;
         }
     }
@@ -197,6 +213,10 @@ static void add_presses(check_run *in)
                                                           .room = {.jitter_us = 10, .stretch_us = 20}});
         }
     }
+    for (guint i = 0; in->lived->touches != NULL && i < in->lived->touches->len; i++) {
+        const life_touch *const touch = &g_array_index(in->lived->touches, life_touch, i);
+        sim_bench_touch(in->bench, touch->pin, touch->at_ms * UINT64_C(1000), touch->is_closed);
+    }
     if (in->lived->noise != SIM_NOISES) {
         sim_bench_add_noise(in->bench, in->lived->noise, 1000, in->lived->lasts_ms * UINT64_C(1000));
     }
@@ -223,6 +243,15 @@ static void look_at_steppers(check_run *in)
     }
 }
 
+static void look_at_computer(const check_run *in)
+{
+    enum { SLEEPS_MS = 1000 };
+    const uint64_t asleep_us = in->lived->asleep_ms * UINT64_C(1000);
+    const uint64_t now_us = sim_bench_now(in->bench);
+    const bool is_asleep = asleep_us > 0 && now_us >= asleep_us && now_us < asleep_us + SLEEPS_MS * MS;
+    sim_bench_set_computer(in->bench, !is_asleep);
+}
+
 static void pass_until(check_run *in, uint64_t until_us)
 {
     enum { MAX_POLLS = 2000 }; /* at one moment */
@@ -240,12 +269,16 @@ static void pass_until(check_run *in, uint64_t until_us)
         look_at_steppers(in);
         look_at_strips(in);
         look_at_interlocks(in);
+        look_at_ends(in);
+        look_at_computer(in);
     }
 }
 
 static char *live(const plan *loaded, const life *lived, GArray *rows)
 {
-    enum { LINGERS_MS = 12000, SETTLES_MS = 50 };
+    enum { LINGERS_MS = 12000, SETTLES_MS = 50, SETTLES_UNHEARD_MS = 150 };
+    const unsigned settles_ms =
+        lived->asleep_ms > 0 ? SETTLES_UNHEARD_MS : SETTLES_MS; /* it leaves the bus */
     check_run in = {.plan = loaded, .lived = lived, .bench = sim_bench_new(lived->seed), .reported = rows};
     drom_observer observer = {.context = &in, .key = on_key};
     drom_fault fault = {0};
@@ -265,6 +298,7 @@ static char *live(const plan *loaded, const life *lived, GArray *rows)
                 fault.row, fault.item, (int)fault.reason);
     }
     sim_bench_wire_engine(in.bench, &in.engine);
+    sim_bench_set_computer(in.bench, true);
     drom_engine_observe(&in.engine, &observer);
     add_presses(&in);
     if (lived->stopped_ms > 0) {
@@ -272,7 +306,7 @@ static char *live(const plan *loaded, const life *lived, GArray *rows)
         in.is_stopping = true;
         drom_engine_stop(&in.engine);
         in.stopped_us = sim_bench_now(in.bench);
-        pass_until(&in, in.stopped_us + SETTLES_MS * MS);
+        pass_until(&in, in.stopped_us + settles_ms * MS);
         if (in.engine.state != DROM_STOPPED) {
             violate(&in, "the engine hasn't stopped");
         }

@@ -14,9 +14,18 @@ typedef struct life_press {
     uint32_t held_ms;
 } life_press;
 
+/* A switch that is touched. */
+typedef struct life_touch {
+    uint8_t pin;
+    uint32_t at_ms;
+    bool is_closed;
+} life_touch;
+
 typedef struct life {
     GArray *presses; /* of life_press, by their times */
+    GArray *touches; /* of life_touch, by their times; NULL: none */
     uint32_t lasts_ms;
+    uint32_t asleep_ms;  /* the computer sleeps from then on, for a second; 0: never */
     uint32_t stopped_ms; /* the engine is stopped then; 0: never */
     sim_processor processor;
     sim_noise noise; /* for all the time; SIM_NOISES: none */
@@ -44,6 +53,9 @@ void drawn_plan_clear(drawn_plan *unwanted);
 
 /* Presses of so many keys, for about so long; not two at a time. */
 GArray *draw_presses(GRand *dice, unsigned keys, uint32_t lasts_ms);
+
+/* Touches of the switch that a drawn plan has. */
+GArray *draw_touches(GRand *dice, uint32_t lasts_ms);
 
 /* Writes a drawn plan into a folder and loads it. NULL, and why in `text`, where it is refused. */
 plan *load_drawn(const drawn_plan *drawn, const char *folder, char **text);

@@ -32,6 +32,18 @@ static bool has_coil_on(const check_run *in, unsigned output)
     return has;
 }
 
+/* Is a key of the computer down? */
+static bool has_key_down(const check_run *in)
+{
+    size_t count = 0;
+    bool has = false;
+    g_autofree sim_key *keys = sim_bench_keys(in->bench, &count);
+    for (size_t i = 0; i < count; i++) {
+        has |= keys[i].until_us == UINT64_MAX;
+    }
+    return has;
+}
+
 void check_rest(check_run *in)
 {
     for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
@@ -72,6 +84,7 @@ void check_let_go(check_run *in)
             (kind == &drom_strip && !is_dark(seen->strip, pixels_of(in, i))) ||
             (kind == &drom_stepper && now_us - seen->changed_us < 1000 * MS && seen->has_changed) ||
             (kind == &drom_motor && drom_motor.is_busy(plan_output(in->plan, i)->state)) ||
+            (kind == &drom_keyboard && has_key_down(in)) ||
             (kind == &drom_sender && seen->lit_us + 1000 * MS > now_us)) {
             violate(in, "%s goes on though its key was let go", name);
         }
@@ -111,6 +124,54 @@ void look_at_interlocks(check_run *in)
     }
 }
 
+/* For how long the switch of a drawn plan has been closed, by the hand that did it. */
+static uint64_t closed_for_us(const check_run *in)
+{
+    const GArray *const touches = in->lived->touches;
+    const uint64_t now_us = sim_bench_now(in->bench);
+    uint64_t closed_us = 0;
+    for (guint i = 0; touches != NULL && i < touches->len; i++) {
+        const life_touch *const touch = &g_array_index(touches, life_touch, i);
+        const uint64_t at_us = touch->at_ms * UINT64_C(1000);
+        if (at_us <= now_us) {
+            closed_us = touch->is_closed ? now_us - at_us : 0;
+        }
+    }
+    return closed_us;
+}
+
+/* A motor stands, or runs the other way, soon after the switch of that end has closed: it bounces for 11 ms,
+ * and is seen when it has been still for some looks. */
+void look_at_ends(check_run *in)
+{
+    enum { SOON_US = 60000 };
+    const bool is_closed = closed_for_us(in) > SOON_US;
+    for (unsigned i = 0; is_closed && i < plan_output_count(in->plan); i++) {
+        if (kind_of(in, i) != &drom_motor) {
+            continue;
+        }
+        const drom_motor_settings *const motor = plan_output(in->plan, i)->settings;
+        if ((motor->stops_forward != NULL && sim_bench_is_high(in->bench, motor->forward_pin)) ||
+            (motor->stops_back != NULL && sim_bench_is_high(in->bench, motor->back_pin))) {
+            violate(in, "%s is driven on at its switch", line_of(in, i)->name.text);
+        }
+    }
+}
+
+/* Of 20 mA a colour and 1 mA a dark pixel; and half of that a pixel, since each is rounded. */
+void check_current(check_run *in, unsigned strip)
+{
+    const drom_strip_settings *const settings = plan_output(in->plan, strip)->settings;
+    double ma = settings->count;
+    for (unsigned i = 0; i < settings->count; i++) {
+        const uint8_t *const bytes = sim_strip_pixel(in->outputs[strip].strip, i);
+        ma += (bytes[0] + bytes[1] + bytes[2]) * 20.0 / 255;
+    }
+    if (settings->most_ma > 0 && ma > settings->most_ma) {
+        violate(in, "%s takes %.0f mA", line_of(in, strip)->name.text, ma);
+    }
+}
+
 void check_devices(check_run *in)
 {
     for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
@@ -127,6 +188,9 @@ void check_devices(check_run *in)
             state->position != sim_stepper_position(seen->stepper)) {
             violate(in, "%s thinks that it is at %d, and is at %ld", name, (int)state->position,
                     sim_stepper_position(seen->stepper));
+        }
+        if (in->stopped_us != 0 && has_key_down(in)) {
+            violate(in, "a key is down after the stop");
         }
         if (seen->strip != NULL && sim_strip_wrong(seen->strip) > 0) {
             violate(in, "%s showed %u wrong pixels", name, sim_strip_wrong(seen->strip));

@@ -77,6 +77,8 @@ void violate(check_run *in, const char *format, ...) G_GNUC_PRINTF(2, 3);
 void check_rest(check_run *in);
 void check_let_go(check_run *in);
 void look_at_interlocks(check_run *in);
+void look_at_ends(check_run *in);
+void check_current(check_run *in, unsigned strip);
 void check_devices(check_run *in);
 
 #endif
