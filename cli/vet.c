@@ -102,9 +102,12 @@ static void put_text(const plan *loaded, const vet_result *result)
     const board *const chosen = loaded->board;
     (void)printf("%s, on the board %s (%s)\n", plan_title(loaded), chosen->id, chosen->chip);
     (void)printf("facts: %s\n", chosen->source);
-    (void)printf("longest that an edge may have to wait: %.4g µs; processor busy for %.0f %% while a frame "
+    g_autofree char *poll = result->longest_poll_us > 0
+                                ? g_strdup_printf("a poll takes up to %.0f µs; ", result->longest_poll_us)
+                                : g_strdup("");
+    (void)printf("longest that an edge may have to wait: %.4g µs; %sprocessor busy for %.0f %% while a frame "
                  "comes in, strips left out\n",
-                 result->longest_masked_us, result->load * 100);
+                 result->longest_masked_us, poll, result->load * 100);
     put_findings("Time\n", result->times);
     put_findings("Pins and timers\n", result->pins);
     put_findings("Current\n", result->currents);

@@ -281,6 +281,21 @@ static void put_guard(GString *out, const plan *loaded)
     }
 }
 
+static void put_kept(GString *out, const plan *loaded)
+{
+    const drom_kept_plan *const kept = &plan_tables(loaded)->kept;
+    for (uint8_t i = 0; i < kept->values.count; i++) {
+        g_string_append_printf(out, "%s%u", i == 0 ? "static const uint8_t DROM_FLASH kept[] = {" : ", ",
+                               kept->values.rows[i]);
+    }
+    if (kept->values.count > 0) {
+        g_string_append_printf(out,
+                               "};\nstatic uint8_t kept_record[DROM_KEPT_BYTES + %u];\n"
+                               "static int16_t kept_seen[%u];\nstatic drom_kept_state kept_state;\n\n",
+                               2u * kept->values.count, kept->values.count);
+    }
+}
+
 static bool is_first_of_kind(const plan *loaded, unsigned output)
 {
     unsigned first = 0;
@@ -398,6 +413,12 @@ static void put_plan(GString *out, const plan *loaded, const char *name)
                                tables->guard.pins.count > 0 ? ".pins = DROM_ROWS(guarded), " : "",
                                tables->guard.ms);
     }
+    if (tables->kept.values.count > 0) {
+        g_string_append_printf(out,
+                               "    .kept = {.values = DROM_ROWS(kept), .record = kept_record, .seen = "
+                               "kept_seen, .state = &kept_state, .mark = 0x%04x},\n",
+                               tables->kept.mark);
+    }
     g_string_append(out, "};\n");
 }
 
@@ -446,6 +467,7 @@ char *plan_bake_source(const plan *loaded, const char *name)
     put_outputs(out, loaded);
     put_interlocks(out, loaded);
     put_guard(out, loaded);
+    put_kept(out, loaded);
     plan_bake_rules(out, loaded);
     put_plan(out, loaded, name);
     g_string_append_printf(

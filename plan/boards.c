@@ -17,8 +17,8 @@
     }
 
 /* ATmega48A/PA/88A/PA/168A/PA/328/P data sheet: "Pin Configurations" for OC0A to OC2B and ICP1; "Speed
- * Grades"; "Absolute Maximum Ratings" (40 mA a pin, 200 mA in all). The board's supply pin passes on what USB
- * gives, 500 mA. */
+ * Grades"; "Absolute Maximum Ratings" (40 mA a pin, 200 mA in all); "EEPROM Data Memory" (100,000 writes).
+ * The board's supply pin passes on what USB gives, 500 mA. */
 static const board_pin mega328_pins[] = {
     PLAIN("0", 0),
     PLAIN("1", 1),
@@ -131,6 +131,9 @@ static const board boards[] = {
         .pwm_bits = 8,
         .poll_us = 175,
         .ram = 2048,
+        .longest_poll_us = 500,
+        .store = {.bytes = 1024, .page_bytes = 32},
+        .store_writes = 100000,
         .pin_ma = 40,
         .all_pins_ma = 200,
         .supply_ma = 500,
@@ -152,6 +155,9 @@ static const board boards[] = {
         .pwm_bits = 8,
         .poll_us = 175,
         .ram = 2560,
+        .longest_poll_us = 500,
+        .store = {.bytes = 1024, .page_bytes = 32},
+        .store_writes = 100000,
         .pin_ma = 40,
         .all_pins_ma = 200,
         .has_usb = true,

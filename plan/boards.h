@@ -3,6 +3,8 @@
 #ifndef DROMIKOS_PLAN_BOARDS_H
 #define DROMIKOS_PLAN_BOARDS_H
 
+#include "dromikos/port.h"
+
 #include <stdbool.h>
 #include <stdint.h>
 
@@ -31,8 +33,11 @@ typedef struct board {
     double alarm_us;
     double poll_us; /* of a poll while a frame comes in, in the mean (155 on the ATmega328P), and of the loop
                        around it */
-    const char *port; /* what the library ships for it, for that clock, is named after; NULL: nothing */
-    unsigned ram;     /* bytes */
+    double longest_poll_us; /* whatever the plan; 0: it isn't known */
+    const char *port;       /* what the library ships for it, for that clock, is named after; NULL: nothing */
+    unsigned ram;           /* bytes */
+    drom_port_store store;  /* bytes and page_bytes alone; 0: there is none for values that are kept */
+    unsigned store_writes;  /* that each byte of it bears */
     unsigned pin_ma;
     unsigned all_pins_ma;
     unsigned supply_ma;  /* what it can pass on at its supply pin, from USB */

@@ -57,9 +57,10 @@ struct plan {
     drom_hold *holds;
     drom_hand *hands;
     drom_held *held;
-    GArray *interlocks; /* of drom_interlock */
-    GArray *guarded;    /* of drom_rest_pin */
-    GArray *contacts;   /* of drom_contact */
+    GArray *interlocks;  /* of drom_interlock */
+    GArray *guarded;     /* of drom_rest_pin */
+    GArray *kept_values; /* of uint8_t: their rows */
+    GArray *contacts;    /* of drom_contact */
     drom_touch *touches;
     drom_deadline look_at;
     bool *switches;

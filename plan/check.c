@@ -41,6 +41,29 @@ static void check_head(plan *made, bool is_all_read)
     }
 }
 
+/* Has the board a store, with room for the values that are kept? */
+static void check_kept(plan *made)
+{
+    plan_source *const source = made->source;
+    uint8_t count = 0;
+    for (guint i = 0; i < source->values->len; i++) {
+        const value_line *const value = &g_array_index(source->values, value_line, i);
+        count = (uint8_t)(count + (value->kept.line > 0));
+        if (value->kept.line == 0 || made->board == NULL) {
+            continue;
+        }
+        if (made->board->store.bytes == 0) {
+            report_error(source->faults, value->kept,
+                         "values can't be kept on the board %s, which has no store here", made->board->id);
+        } else if (count > DROM_KEPT_VALUES || drom_kept_slots(&made->board->store, count) == 0) {
+            report_error(source->faults, value->kept,
+                         "%u values are kept already, which is the most on the board %s", count - 1,
+                         made->board->id);
+            return;
+        }
+    }
+}
+
 /* The names of a handset's buttons are those of its keys. */
 static void check_buttons(plan_source *source, const handset_line *handset)
 {
@@ -291,6 +314,7 @@ void plan_check_source(plan *made)
     const bool is_all_read =
         report_errors(source->faults) == 0; /* else what seems to be missing may be misspelt */
     check_head(made, is_all_read);
+    check_kept(made);
     check_names(source);
     check_protocols(source);
     check_pins(made, is_all_read);

@@ -86,6 +86,7 @@ char *plan_bake_config(const plan *loaded, const char *name)
         {"PARTS", DROM_USES_PARTS},
         {"CURRENT", DROM_USES_CURRENT},
         {"HOMING", DROM_USES_HOMING},
+        {"KEPT", DROM_USES_KEPT},
         {"INTERVALS", 0}, /* no port that ships measures them */
         {"OBSERVER", 0},
         {"CHECKS", 0},

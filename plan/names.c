@@ -47,7 +47,7 @@ static bool is_int16(plan_source *source, const phrase_value *given)
 void names_take_value(plan_source *source, const statement *whole)
 {
     static const char *const heads[] = {"NAME from INT to INT", NULL};
-    static const char *const clauses[] = {"starts at INT", "wraps", NULL};
+    static const char *const clauses[] = {"starts at INT", "wraps", "kept", NULL};
     phrase_value head[PHRASE_VALUES];
     phrase_value clause[PHRASE_VALUES];
     if (statement_match(source, statement_segment(whole->segments, 0), heads, NULL, statement_then_clause,
@@ -72,6 +72,9 @@ void names_take_value(plan_source *source, const statement *whole)
             return;
         }
         value.limits.wraps |= said == 1;
+        if (said == 2) {
+            value.kept = wording_place(statement_segment(whole->segments, i)->words);
+        }
         if (said == 0 && (start < value.limits.min || start > value.limits.max)) {
             report_error(source->faults, clause[0].where, "'%s' can only start at %d to %d", value.name.text,
                          value.limits.min, value.limits.max);

@@ -49,6 +49,7 @@ static plan *plan_new(void)
     made->rules = g_array_new(FALSE, FALSE, sizeof(drom_rule));
     made->interlocks = g_array_new(FALSE, FALSE, sizeof(drom_interlock));
     made->guarded = g_array_new(FALSE, FALSE, sizeof(drom_rest_pin));
+    made->kept_values = g_array_new(FALSE, FALSE, sizeof(uint8_t));
     made->contacts = g_array_new(FALSE, FALSE, sizeof(drom_contact));
     made->modes = g_array_new(FALSE, FALSE, sizeof(drom_mode));
     made->values = g_array_new(FALSE, FALSE, sizeof(drom_value));
@@ -80,6 +81,7 @@ void plan_free(plan *unwanted)
     g_array_unref(unwanted->modes);
     g_array_unref(unwanted->contacts);
     g_array_unref(unwanted->guarded);
+    g_array_unref(unwanted->kept_values);
     g_array_unref(unwanted->interlocks);
     g_free(unwanted->touches);
     g_free(unwanted->switches);

@@ -98,6 +98,7 @@ typedef struct mode_line {
 typedef struct value_line {
     word name;
     drom_value limits;
+    place kept; /* where it is said that it is; line 0: it isn't */
 } value_line;
 
 /* A timer, a scene, an event. */

@@ -277,7 +277,12 @@ static void fill_state(plan *made)
         g_array_append_val(made->modes, mode);
     }
     for (guint i = 0; i < source->values->len; i++) {
-        g_array_append_val(made->values, g_array_index(source->values, value_line, i).limits);
+        const value_line *const value = &g_array_index(source->values, value_line, i);
+        const uint8_t row = (uint8_t)i;
+        g_array_append_val(made->values, value->limits);
+        if (value->kept.line > 0) {
+            g_array_append_val(made->kept_values, row);
+        }
     }
     made->numbers = g_new0(int16_t, source->values->len);
     made->timers = g_new0(drom_timer, source->timers->len);
@@ -400,6 +405,32 @@ static bool has_fine(const plan *made)
     return is_found;
 }
 
+/* Changes where a value that is kept gets another name, place or limit. */
+static uint16_t mark_of(const plan *made)
+{
+    g_autoptr(GString) text = g_string_new(NULL);
+    for (guint i = 0; i < made->kept_values->len; i++) {
+        const value_line *const value =
+            &g_array_index(made->source->values, value_line, g_array_index(made->kept_values, uint8_t, i));
+        g_string_append_printf(text, "%s %d %d\n", value->name.text, value->limits.min, value->limits.max);
+    }
+    const guint hash = g_str_hash(text->str);
+    return (uint16_t)(hash ^ hash >> 16);
+}
+
+static drom_kept_plan kept_values(plan *made)
+{
+    const guint count = made->kept_values->len;
+    if (count == 0) {
+        return (drom_kept_plan){0};
+    }
+    return (drom_kept_plan){.values = {(const uint8_t *)(void *)made->kept_values->data, (uint8_t)count},
+                            .record = plan_keep(made, DROM_KEPT_BYTES + 2 * count),
+                            .seen = plan_keep(made, count * sizeof(int16_t)),
+                            .state = plan_keep(made, sizeof(drom_kept_state)),
+                            .mark = mark_of(made)};
+}
+
 void plan_fill_tables(plan *made)
 {
     made->switches = g_new0(bool, made->source->switches->len);
@@ -463,5 +494,6 @@ void plan_fill_tables(plan *made)
                     {(const drom_interlock *)(void *)made->interlocks->data, (uint8_t)made->interlocks->len}},
         .guard = {{(const drom_rest_pin *)(void *)made->guarded->data, (uint8_t)made->guarded->len},
                   guard_ms(made)},
+        .kept = kept_values(made),
     };
 }

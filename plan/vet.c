@@ -318,8 +318,24 @@ static board at_its_clock(const board *from, double slower)
     chosen.capture_us *= slower;
     chosen.alarm_us *= slower;
     chosen.poll_us *= slower;
+    chosen.longest_poll_us *= slower;
     chosen.masked_us *= chosen.sends_by_itself ? slower : 1; /* a pixel lasts as long as the strip wants */
     return chosen;
+}
+
+/* A store wears out: for how long, at the worst? */
+static void vet_kept(const vetting *job)
+{
+    enum { YEAR_S = 31557600, WANTED_YEARS = 1 };
+    const uint8_t values = plan_tables(job->plan)->kept.values.count;
+    if (values == 0) {
+        return;
+    }
+    const double writes = (double)drom_kept_slots(&job->board.store, values) * job->board.store_writes;
+    const double years = writes * (DROM_KEPT_AFTER_US / 1e6) / YEAR_S;
+    vet_add(job->result->times, years >= WANTED_YEARS ? VET_FITS : VET_TIGHT, "store",
+            "lasts, where a value that is kept changes each 5 s", WANTED_YEARS, years, "years",
+            g_strdup("keep fewer values, or those that change seldom"));
 }
 
 vet_result *vet_plan(const plan *loaded)
@@ -335,6 +351,7 @@ vet_result *vet_plan(const plan *loaded)
     const char *const receiver = loaded->source->receiver_pin.text;
     const bool is_latched = receiver != NULL && board_pin_by_name(loaded->board, receiver)->has_latch;
     result->longest_masked_us = vet_longest_wait_us(&job);
+    result->longest_poll_us = job.board.longest_poll_us;
     for (uint8_t i = 0; i < receive->protocols.count; i++) {
         vet_protocol(&job, receive->protocols.rows[i], is_latched);
     }
@@ -345,6 +362,7 @@ vet_result *vet_plan(const plan *loaded)
             kind->vet(&job, i);
         }
     }
+    vet_kept(&job);
     vet_port(&job);
     vet_pins(&job);
     vet_currents(&job);

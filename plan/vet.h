@@ -28,6 +28,7 @@ typedef struct vet_result {
     GPtrArray *currents; /* a row a load */
     double load;         /* share of the processor's time, at most */
     double longest_masked_us;
+    double longest_poll_us; /* 0: it isn't known */
 } vet_result;
 
 vet_result *vet_plan(const plan *loaded);

@@ -226,7 +226,7 @@ static drom_wait come_to_rest(drom_engine *engine)
 {
     drom_wait wait;
     (void)drom_engine_read_clock(engine);
-    if (!drom_outputs_come_to_rest(&drom_engine_plan(engine)->outputs, &engine->timing, &wait)) {
+    if (!drom_engine_is_coming_to_rest(engine, &wait)) {
         engine->state = engine->ends_as;
     }
     return wait;
@@ -245,6 +245,10 @@ static drom_wait go(drom_engine *engine)
     }
     if (have_outputs_their_turn(engine, is_late)) {
         wait = drom_shorter(wait, drom_outputs_poll(&drom_engine_plan(engine)->outputs, timing));
+#if DROM_WITH_KEPT
+        wait = drom_shorter(
+            wait, drom_kept_poll(&drom_engine_plan(engine)->kept, &drom_engine_plan(engine)->rules, timing));
+#endif
         return is_late ? 0 : wait;
     }
     wait = go_on(engine, wait);

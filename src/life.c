@@ -50,6 +50,25 @@ static bool has_guard(const drom_engine *engine)
     return DROM_WITH_GUARD && drom_engine_plan(engine)->guard.ms > 0;
 }
 
+/* Is there a store with room for what is kept, if something is? */
+static bool has_store(const drom_engine *engine)
+{
+#if DROM_WITH_KEPT
+    const uint8_t values = drom_engine_plan(engine)->kept.values.count;
+    if (values > 0) {
+        const drom_port_store DROM_FLASH *const store = drom_engine_port(engine)->store;
+        if (store == NULL) {
+            return false;
+        }
+        const drom_port_store copy = *store;
+        return drom_kept_slots(&copy, values) > 0;
+    }
+#else
+    (void)engine;
+#endif
+    return true;
+}
+
 /* Does the port have what the plan's outputs need? Tables are copied, since avr-gcc 5.4 breaks down over a
  * pointer in flash whose being null is the value of an expression. */
 static bool is_enough(const drom_engine *engine)
@@ -61,7 +80,7 @@ static bool is_enough(const drom_engine *engine)
     const drom_port_edges edges = port.edges != NULL ? *port.edges : (drom_port_edges){0};
     const bool has_contacts = DROM_WITH_INPUTS && drom_engine_plan(engine)->contacts.contacts.count > 0;
     return port.clock != NULL && port.pins != NULL && (!has_contacts || port.pins->read != NULL) &&
-           (!has_guard(engine) || port.guard != NULL) &&
+           (!has_guard(engine) || port.guard != NULL) && has_store(engine) &&
            ((needs & DROM_USES_PWM) == 0 || (pwm != NULL && pwm->bits >= 1 && pwm->bits <= MAX_PWM_BITS)) &&
            ((needs & DROM_USES_TIMED_EDGES) == 0 || port.edges != NULL) &&
            ((needs & DROM_USES_CARRIER) == 0 || port.burst != NULL || edges.ready_carrier != NULL) &&
@@ -137,6 +156,9 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     engine->rules.events = &engine->events;
     engine->rules.timing = &engine->timing;
     drom_rules_init(&engine->rules);
+#if DROM_WITH_KEPT
+    drom_kept_begin(&drom_engine_plan(engine)->kept, &drom_engine_plan(engine)->rules, port);
+#endif
     for (uint8_t i = 0; i < plan->events.posts.count; i++) {
         drom_posts_clear(&plan->events.posts.rows[i]);
     }
@@ -207,19 +229,29 @@ void drom_engine_interval(drom_engine *engine, uint8_t input, drom_us end_at, dr
 }
 #endif
 
+bool drom_engine_is_coming_to_rest(drom_engine *engine, drom_wait *wait)
+{
+    bool is_coming = drom_outputs_come_to_rest(&drom_engine_plan(engine)->outputs, &engine->timing, wait);
+#if DROM_WITH_KEPT
+    is_coming |= drom_kept_end(&drom_engine_plan(engine)->kept, &engine->timing, wait);
+#endif
+    return is_coming;
+}
+
 static void end(drom_engine *engine, uint8_t state)
 {
     drom_wait wait;
     stop_alarm(engine);
     drom_outputs_take_edges_back(&drom_engine_plan(engine)->outputs, &engine->timing);
     rest(engine);
+#if DROM_WITH_KEPT
+    drom_kept_stop(&drom_engine_plan(engine)->kept, &drom_engine_plan(engine)->rules);
+#endif
     drom_rules_init(&engine->rules);
     engine->events.count = 0;
     stop_guard(engine);
     engine->ends_as = state;
-    engine->state = drom_outputs_come_to_rest(&drom_engine_plan(engine)->outputs, &engine->timing, &wait)
-                        ? DROM_STOPPING
-                        : state;
+    engine->state = drom_engine_is_coming_to_rest(engine, &wait) ? DROM_STOPPING : state;
 }
 
 void drom_engine_stop(drom_engine *engine)

@@ -30,6 +30,9 @@ bool drom_engine_feed_guard(drom_engine *engine);
 #define drom_engine_feed_guard(engine) false
 #endif
 
+/* After a stop: is something yet to be shown, let go or written? The wait until there is more to do. */
+bool drom_engine_is_coming_to_rest(drom_engine *engine, drom_wait *wait);
+
 /* Reads the clock: the moment of what comes next. */
 static inline drom_us drom_engine_read_clock(drom_engine *engine)
 {

@@ -15,7 +15,7 @@ room_of() {
     */outputs.h | src/outputs/*) echo 5 ;;
     */call.h | */relay.h | */lamp.h | */strip.h | */part.h | */stepper.h | */sender.h | */servo.h | */motor.h | */drive.h | \
         */keyboard.h) echo 5 ;;
-    */rules.h | */observer.h | src/rules/*) echo 6 ;;
+    */rules.h | */observer.h | */kept.h | src/rules/* | src/store/*) echo 6 ;;
     */plan.h | src/plan.c | src/check/*) echo 7 ;;
     */engine.h | */dromikos.h | src/engine.c | src/life.c | src/line.h) echo 8 ;;
     */bound.h) echo 0 ;;

@@ -9,7 +9,7 @@ mkdir -p "$out"
 rm -rf "$out/library"
 mkdir -p "$out/library"
 cp -R include src "$out/library"
-printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS HOLDS INPUTS GUARD HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING PIXELS PWM INTERVALS CONFIRMATION CODE_INDEX >"$out/library/include/dromikos/drom_config.h"
+printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS HOLDS INPUTS GUARD HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING KEPT PIXELS PWM INTERVALS CONFIRMATION CODE_INDEX >"$out/library/include/dromikos/drom_config.h"
 find "$out/library/src" -name '*.c' >"$out/sources"
 # shellcheck disable=SC2046 # no file name of ours has a blank
 avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror \
@@ -25,7 +25,7 @@ if grep -q 'LOST' "$out/printed.txt"; then exit 1; fi
 # The port's serial line.
 # shellcheck disable=SC2046
 avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror \
-    -ffunction-sections -fdata-sections -Wl,--gc-sections -Iinclude -Iports/avr $(find src -name '*.c') ports/avr/avr.c ports/avr/guard.c ports/avr/serial.c \
+    -ffunction-sections -fdata-sections -Wl,--gc-sections -Iinclude -Iports/avr $(find src -name '*.c') ports/avr/avr.c ports/avr/guard.c ports/avr/store.c ports/avr/serial.c \
     tests/avr/echo.c -o "$out/echo.elf"
 timeout 20 simavr -m atmega328p -f 16000000 "$out/echo.elf" >"$out/echo.txt" 2>&1 || true
 grep -q 'serial line' "$out/echo.txt" && ! grep -q '?' "$out/echo.txt"

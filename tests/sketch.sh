@@ -34,7 +34,7 @@ make_sketch() { # NAME PLAN [CONFIG]
     mkdir -p "$out/$1/src/ports" "$out/$1/src/plan"
     cp -r include src "$out/$1/src"
     mkdir "$out/$1/src/ports/avr"
-    cp ports/avr/avr.c ports/avr/guard.c ports/avr/avr.h "$out/$1/src/ports/avr"
+    cp ports/avr/avr.c ports/avr/guard.c ports/avr/store.c ports/avr/avr.h "$out/$1/src/ports/avr"
     build/dromikos bake --into "$out/$1/src/plan" "$2" >/dev/null
     sed -i 's|"dromikos/|"../include/dromikos/|' "$out/$1/src/plan/"*
     cp tests/sketch/theatre.c tests/sketch/theatre.h "$out/$1/src/plan"
@@ -49,7 +49,7 @@ mkdir -p "$out/nec"
 cp examples/lantern/*.csv "$out/nec"
 grep -v drawer examples/lantern/lantern.plan >"$out/nec/lantern.plan"
 make_sketch unbound "$out/nec/lantern.plan" "$(printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS CONFIRMATION \
-    CODE_INDEX PAUSES SINGLE_LEADER INTERVALS INPUTS HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING OBSERVER CHECKS)"
+    CODE_INDEX PAUSES SINGLE_LEADER INTERVALS INPUTS HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING KEPT OBSERVER CHECKS)"
 mkdir -p "$out/empty"
 printf 'void setup() {}\nvoid loop() {}\n' >"$out/empty/empty.ino"
 

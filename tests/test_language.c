@@ -255,6 +255,33 @@ TEST(function_of_ones_own_is_called)
            "up 0.5", "0.6 announce -2"});
 }
 
+/* One kept, one not; a press, and the power cut long after it. */
+TEST(value_that_is_kept_outlasts_a_power_cut)
+{
+    drom_engine engine;
+    g_autofree char *reported = NULL;
+    watched in = {.stage =
+                      load_stage("value act from 1 to 9, starts at 4, wraps, kept\nvalue cue from 0 to 9\n"
+                                 "when wand.up pressed: act up 2; cue up",
+                                 &reported)};
+    ck_assert_msg(in.stage != NULL, "%s", reported);
+    const drom_rules_plan *const rules = &plan_tables(in.stage)->rules;
+    in.bench = sim_bench_new(1);
+    for (unsigned life = 0; life < 2; life++) {
+        ck_assert_int_eq(drom_engine_init(&engine, plan_tables(in.stage), sim_bench_port(in.bench), NULL),
+                         DROM_OK);
+        sim_bench_wire_engine(in.bench, &engine);
+        ck_assert_int_eq(rules->numbers[0], life == 0 ? 4 : 6);
+        ck_assert_int_eq(rules->numbers[1], 0);
+        press_all(&in, life == 0 ? "up 0.5" : "");
+        while (sim_bench_sleep(in.bench, drom_engine_poll(&engine)) && sim_bench_now(in.bench) < 6000000) {
+        }
+        sim_bench_cut_power(in.bench);
+    }
+    sim_bench_free(in.bench);
+    plan_free(in.stage);
+}
+
 TEST(orders_last_for_a_time)
 {
     CHECK({"when wand.up pressed: house on for 2 s; spot on for 1 s\nwhen wand.down pressed: house on",

@@ -12,6 +12,12 @@
 
 enum { NAMES_LINES = 7 };
 
+#define KEPT(name) "value " name " from 0 to 9, kept\n"
+#define MANY_KEPT                                                                                            \
+    KEPT("a1")                                                                                               \
+    KEPT("a2") KEPT("a3") KEPT("a4") KEPT("a5") KEPT("b1") KEPT("b2") KEPT("b3") KEPT("b4") KEPT("b5")       \
+        KEPT("c1") KEPT("c2") KEPT("c3") KEPT("c4") KEPT("c5")
+
 /* Lines after NAMES; where the mistake is among them; and what must be said. */
 static const struct {
     const char *lines;
@@ -29,7 +35,7 @@ static const struct {
     {"value pace from 0 to 40000", 1, 22, "a value is a number from -32768 to 32767"},
     {"value pace from 0 to 9, starts at 10", 1, 35, "'pace' can only start at 0 to 9"},
     {"value pace from 0 to 9, warps", 1, 25,
-     "found 'warps', expected 'starts' or 'wraps'; did you mean 'wraps'?"},
+     "found 'warps', expected 'starts', 'wraps' or 'kept'; did you mean 'wraps'?"},
     {"value pace from 0.5 to 9", 1, 17, "found '0.5', expected a whole number"},
     {"timer nap2 to 3 s", 1, 12, "found 'to', expected the end of the line"},
     {"all dim: house, hose", 1, 17, "there is no output 'hose'; did you mean 'house'?"},
@@ -244,6 +250,8 @@ static const struct {
      "11\npart p12 of row, pixels 12 to 12\npart p13 of row, pixels 13 to 13\npart p14 of row, pixels 14 to "
      "14\npart p15 of row, pixels 15 to 15\npart p16 of row, pixels 16 to 16\n",
      18, 6, "'row' has 16 parts already, which is the most"},
+    {"value pace from 0 to 9, kept 5 s", 1, 30, "found '5 s', expected ',' or the end of the line"},
+    {MANY_KEPT, 15, 23, "14 values are kept already, which is the most on the board mega328"},
     {"protocol torch: 20 bits, leader 3000 1000, zero 500 500, one 500 1500, carrier 100 kHz", 1, 10,
      "its carrier has 20 to 60 kHz"},
     {"protocol torch: 20 bits, leader 3000 1000, zero 500 500, one 500 1500, carrier 38", 1, 80,

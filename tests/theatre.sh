@@ -35,7 +35,8 @@ MAIN=tests/avr/orders.c program $out/orders/lamp.plan orders/lamp.elf
     echo 'relay bell on pin 9'
     echo 'only one of spot, bell, pause 100 ms'
     echo 'when wand.power pressed: wagon spin left 50 %; spot on'
-    echo 'when wand.play pressed: wagon back 80 %; bell on'
+    echo 'value cue from 0 to 9, starts at 4, kept'
+    echo 'when wand.play pressed: wagon back 80 %; bell on; cue up'
 } >$out/orders/motor.plan
 MAIN=tests/avr/orders.c program $out/orders/motor.plan orders/motor.elf
 
@@ -81,7 +82,7 @@ show pin2 "the theatre, its receiver on pin 2"
 show wrap "the clock at the end of its range"
 show stop "stops"
 show lamp "the lamp's levels"
-show hang "a program that hangs, with a motor"
+show hang "a program that hangs, with a motor and a value that is kept"
 if grep -q WRONG $out/pin8.txt $out/pin2.txt $out/wrap.txt $out/stop.txt $out/lamp.txt $out/hang.txt; then
     exit 1
 fi

@@ -83,6 +83,9 @@ when wand.b released: mode dusk'
 part 'value' 'value cue from 0 to 9
 when wand.b pressed: cue up' 'value act from 0 to 9
 when wand.b released: act up'
+part 'value that is kept' 'value cue from 0 to 9, kept
+when wand.b pressed: cue up' 'value act from 0 to 9, kept
+when wand.b released: act up'
 part 'condition' 'when wand.b pressed if spot is on: spot off' 'when wand.b released if spot is off: spot on'
 part 'timer' 'timer nap
 when wand.b pressed: nap start 2 s

@@ -19,6 +19,7 @@ typedef enum drom_fault_part {
     DROM_PART_OUTPUTS,    /**< `row` is the output, `item` a row of a table in its settings */
     DROM_PART_INTERLOCKS, /**< `row` is the interlock, `item` the output in it */
     DROM_PART_GUARD,      /**< `row` is the pin */
+    DROM_PART_KEPT,       /**< `row` is the one that names the value */
     DROM_PART_PLAN,       /**< all of it */
 } drom_fault_part;
 

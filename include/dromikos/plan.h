@@ -3,6 +3,7 @@
 #define DROMIKOS_PLAN_H
 
 #include "contacts.h"
+#include "kept.h"
 #include "rules.h"
 
 /** What rests where the program hangs: for longer than `ms` without a poll. The port's USB leaves the bus
@@ -20,6 +21,7 @@ typedef struct drom_plan {
     drom_rules_plan rules;
     drom_outputs_plan outputs;
     drom_guard_plan guard;
+    drom_kept_plan kept;
 } drom_plan;
 
 /** What a plan makes use of that can be switched off, in bits of DROM_USES_TIMED_EDGES and so on. A plan

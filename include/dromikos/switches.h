@@ -119,6 +119,11 @@
 #define DROM_WITH_HOMING 1
 #endif
 
+/** Values that outlast a power cut. */
+#ifndef DROM_WITH_KEPT
+#define DROM_WITH_KEPT 1
+#endif
+
 /** Slots of the capture ring, a power of two up to 128; see ring.h. */
 #ifndef DROM_EDGES
 #define DROM_EDGES 32
@@ -150,6 +155,7 @@
 #define DROM_USES_PARTS UINT32_C(0x400000)
 #define DROM_USES_CURRENT UINT32_C(0x800000)
 #define DROM_USES_HOMING UINT32_C(0x1000000)
+#define DROM_USES_KEPT UINT32_C(0x2000000)
 
 /** Those that are on. */
 #define DROM_USABLE                                                                                          \
@@ -165,7 +171,7 @@
      DROM_WITH_HID * DROM_USES_HID | DROM_WITH_HEARD * DROM_USES_HEARD |                                     \
      DROM_WITH_INTERLOCKS * DROM_USES_INTERLOCKS | DROM_WITH_COLOUR * DROM_USES_COLOUR |                     \
      DROM_WITH_PARTS * DROM_USES_PARTS | DROM_WITH_CURRENT * DROM_USES_CURRENT |                             \
-     DROM_WITH_HOMING * DROM_USES_HOMING)
+     DROM_WITH_HOMING * DROM_USES_HOMING | DROM_WITH_KEPT * DROM_USES_KEPT)
 
 #ifdef DROM_PLAN
 #define DROM_IS_BOUND 1
@@ -176,8 +182,8 @@
 /* The two functions that start an engine are linked by a name with all switches in it, so that a program and
  * a library that were compiled differently don't go together. */
 #define DROM_JOIN_ALL(name, bound, a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w, x,   \
-                      y, z, aa, ab, edges)                                                                   \
-    name##_with_##bound##a##b##c##d##e##f##g##h##i##j##k##l##m##n##o##p##q##r##s##t##u##v##w##x##y##z##aa##ab##_##edges
+                      y, z, aa, ab, ac, edges)                                                               \
+    name##_with_##bound##a##b##c##d##e##f##g##h##i##j##k##l##m##n##o##p##q##r##s##t##u##v##w##x##y##z##aa##ab##ac##_##edges
 #define DROM_JOIN(...) DROM_JOIN_ALL(__VA_ARGS__)
 #define DROM_CONFIGURED(name)                                                                                \
     DROM_JOIN(name, DROM_IS_BOUND, DROM_WITH_TIMED_EDGES, DROM_WITH_CARRIER, DROM_WITH_PIXELS,               \
@@ -186,7 +192,7 @@
               DROM_WITH_MODES, DROM_WITH_VALUES, DROM_WITH_TIMERS, DROM_WITH_SCENES, DROM_WITH_CONDITIONS,   \
               DROM_WITH_NUMBERS, DROM_WITH_HOLDS, DROM_WITH_INTERVALS, DROM_WITH_INPUTS, DROM_WITH_GUARD,    \
               DROM_WITH_HID, DROM_WITH_HEARD, DROM_WITH_INTERLOCKS, DROM_WITH_COLOUR, DROM_WITH_PARTS,       \
-              DROM_WITH_CURRENT, DROM_WITH_HOMING, DROM_EDGES)
+              DROM_WITH_CURRENT, DROM_WITH_HOMING, DROM_WITH_KEPT, DROM_EDGES)
 
 #if DROM_WITH_CARRIER && !DROM_WITH_TIMED_EDGES
 #error "DROM_WITH_CARRIER needs DROM_WITH_TIMED_EDGES"

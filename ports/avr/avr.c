@@ -540,6 +540,9 @@ const drom_port DROM_FLASH drom_avr_port = {
 #if DROM_WITH_GUARD
     .guard = &drom_avr_guard,
 #endif
+#if DROM_WITH_KEPT
+    .store = &drom_avr_store,
+#endif
 };
 
 void drom_avr_open(void)

@@ -31,6 +31,9 @@ extern const drom_port DROM_FLASH drom_avr_port;
 extern const drom_port_guard DROM_FLASH drom_avr_guard;
 extern volatile uint8_t drom_avr_unfed;
 
+/** The EEPROM (store.c). */
+extern const drom_port_store DROM_FLASH drom_avr_store;
+
 /** Starts the clock and the receiver, and opens interrupts. Once, before the engine is started. */
 void drom_avr_open(void);
 

@@ -37,6 +37,6 @@ find "$library/src" -name '*.c' >"$library/sources"
     IFS='
 '
     # shellcheck disable=SC2013
-    compile -flto -mrelax -Wl,--gc-sections $(cat "$library/sources") "$library/ports/avr/avr.c" "$library/ports/avr/guard.c" "$library/ports/avr/serial.c" "$folder/${name}_plan.c" \
+    compile -flto -mrelax -Wl,--gc-sections $(cat "$library/sources") "$library/ports/avr/avr.c" "$library/ports/avr/guard.c" "$library/ports/avr/store.c" "$library/ports/avr/serial.c" "$folder/${name}_plan.c" \
         "$folder/$name-main.o" -o "$elf"
 )

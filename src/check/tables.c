@@ -230,6 +230,24 @@ static bool check_interlocks(const drom_outputs_plan DROM_FLASH *plan, drom_faul
     return true;
 }
 
+static bool check_kept(const drom_plan DROM_FLASH *plan, drom_fault *fault)
+{
+    const drom_kept_plan kept = plan->kept;
+    if (kept.values.count > DROM_KEPT_VALUES) {
+        return drom_blame(fault, DROM_PART_KEPT, DROM_KEPT_VALUES, 0, DROM_REASON_LIMITS);
+    }
+    if (kept.values.count > 0 &&
+        (kept.values.rows == NULL || kept.record == NULL || kept.seen == NULL || kept.state == NULL)) {
+        return drom_blame(fault, DROM_PART_KEPT, 0, 0, DROM_REASON_NULL);
+    }
+    for (uint8_t i = 0; i < kept.values.count; i++) {
+        if (kept.values.rows[i] >= plan->rules.values.count) {
+            return drom_blame(fault, DROM_PART_KEPT, i, 0, DROM_REASON_NO_VALUE);
+        }
+    }
+    return true;
+}
+
 static bool check_guard(const drom_guard_plan DROM_FLASH *plan, uint8_t pins, drom_fault *fault)
 {
     const drom_guard_plan guard = *plan;
@@ -256,7 +274,8 @@ drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_fa
                           check_contacts(plan, facts->pins, found) && check_doubles(&plan->keys, found) &&
                           check_outputs(&plan->outputs, facts, found) &&
                           check_interlocks(&plan->outputs, found) &&
-                          check_guard(&plan->guard, facts->pins, found) && drom_check_rules(plan, found);
+                          check_guard(&plan->guard, facts->pins, found) && check_kept(plan, found) &&
+                          drom_check_rules(plan, found);
     if (is_sound && (drom_plan_uses(plan) & ~DROM_USABLE) != 0) {
         (void)drom_blame(found, DROM_PART_PLAN, 0, 0, DROM_REASON_SWITCHED_OFF);
         return DROM_BAD_PLAN;

@@ -298,6 +298,13 @@ static void hang_for(chip *mcu, const motor_pins *motor, double ms)
     chip_write(mcu, "hangs", &none, 1);
 }
 
+static int cue_of(const chip *mcu)
+{
+    int16_t number = -1;
+    chip_read(mcu, "numbers", &number, sizeof number);
+    return number;
+}
+
 /* Two motors that steer, and an interlock, by keys: what a poll of them takes. */
 static void steer(chip *mcu)
 {
@@ -323,8 +330,8 @@ static void hang_with_motor(const char *elf)
     wait_ms(mcu, 100);
     steer(mcu);
     hang_for(mcu, &motor, 400);
-    wait_ms(mcu, 20);
-    check(state_of(mcu) == DROM_FAULT, "it goes on, and finds a fault");
+    wait_ms(mcu, 300);
+    check(state_of(mcu) == DROM_FAULT, "it goes on, keeps its value, and finds a fault");
     wait_ms(mcu, 1000);
     check(state_of(mcu) == DROM_FAULT && rested_after_ms(&motor, 0) > 0, "it waits for a new start, at rest");
     grant(mcu, WISH_START);
@@ -332,6 +339,7 @@ static void hang_with_motor(const char *elf)
     wait_ms(mcu, 100);
     check(state_of(mcu) == DROM_RUNNING && rested_after_ms(&motor, 0) > 0,
           "it hangs for good: the watchdog has started it anew, at rest");
+    check(cue_of(mcu) == 6, "a value that is kept has counted two presses, and is what it was before that");
     const uint64_t hung_at = hang(mcu, &motor, WISH_HANG_MASKED);
     wait_ms(mcu, 700);
     const double after_ms = rested_after_ms(&motor, hung_at);

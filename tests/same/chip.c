@@ -24,6 +24,7 @@ enum {
     PICTURE_LATE_US = 50000, /* a refresh may be put off by frames */
     STANDS_US = 200000,      /* what stands for less is part of an effect */
     MAX_PIXEL_BYTES = 3 * 1000,
+    MOST_POLL_US = 500, /* as vet says */
     CHIP_PINS = 20,
     LATEST_START = 16000000,
 };
@@ -55,6 +56,10 @@ struct chip {
     same_trace trace;
     chip_pin pins[CHIP_PINS];
     uint32_t poll_at; /* the address of drom_engine_poll() */
+    bool is_polling;
+    uint16_t stack; /* as a poll began */
+    uint64_t polled_at;
+    uint64_t worst_poll; /* cycles */
     uint64_t lit_at_us;
     bool is_high[CHIP_PINS]; /* of those that are driven from outside */
     unsigned given;          /* events of the stimulus */
@@ -210,6 +215,22 @@ static void pass(struct avr_t *avr, avr_cycle_count_t cycles)
     (void)cycles;
 }
 
+/* A poll is over when its return address is off the stack. */
+static void watch_poll(chip *mcu)
+{
+    const avr_t *const avr = mcu->avr;
+    const uint16_t stack = (uint16_t)(avr->data[R_SPL] | avr->data[R_SPH] << 8);
+    if (!mcu->is_polling && avr->pc == mcu->poll_at) {
+        mcu->is_polling = true;
+        mcu->stack = stack;
+        mcu->polled_at = avr->cycle;
+    } else if (mcu->is_polling && stack > mcu->stack) {
+        const uint64_t lasted = avr->cycle - mcu->polled_at;
+        mcu->worst_poll = lasted > mcu->worst_poll ? lasted : mcu->worst_poll;
+        mcu->is_polling = false;
+    }
+}
+
 static bool play(chip *mcu)
 {
     int state = cpu_Running;
@@ -225,6 +246,7 @@ static bool play(chip *mcu)
     avr_cycle_timer_register(mcu->avr, 1, look, mcu);
     avr_cycle_timer_register(mcu->avr, 1, give, mcu);
     while (now_us(mcu) < mcu->with->end_us && state != cpu_Done && state != cpu_Crashed) {
+        watch_poll(mcu);
         state = avr_run(mcu->avr);
     }
     return state != cpu_Done && state != cpu_Crashed;
@@ -352,9 +374,14 @@ int main(int argc, char **argv)
         pins += with.kinds[pin] != SAME_NONE;
         changes += expected.counts[pin];
     }
+    const double poll_us = (double)mcu.worst_poll / CYCLES_PER_US;
+    if (poll_us < 1 || poll_us > MOST_POLL_US) {
+        (void)printf("WRONG    a poll took %.0f us, where %d are allowed\n", poll_us, MOST_POLL_US);
+        failures++;
+    }
     if (failures == 0) {
-        (void)printf("%u pins, %u changes in %.0f s, %.2f ms apart at most\n", pins, changes,
-                     (double)with.end_us / 1e6, worst_us / 1000);
+        (void)printf("%u pins, %u changes in %.0f s, %.2f ms apart at most; the worst poll %.0f us\n", pins,
+                     changes, (double)with.end_us / 1e6, worst_us / 1000, poll_us);
     }
     avr_terminate(mcu.avr);
     return failures == 0 ? 0 : 1;
