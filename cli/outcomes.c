@@ -3,6 +3,8 @@
 
 #include "kinds.h"
 
+#include <stdlib.h>
+
 /* What came in is to go out as another key. */
 void outcomes_ordered(timeline *view, const drom_action *action)
 {
@@ -16,6 +18,12 @@ static void on_light(void *context, uint64_t at_us, bool is_on)
     enum { LONGEST_AFTER_US = 1000000 };
     output_story *const story = context;
     timeline *const view = story->view;
+    if (view->kept != NULL) {
+        view_put(view, view_object(view, "lit"),
+                 json_pack("{s:s, s:b}", "output",
+                           plan_output_name(view->plan, (unsigned)(story - view->outputs)), "on",
+                           (int)is_on));
+    }
     if (!is_on || !story->is_passing_on) {
         return;
     }
@@ -26,7 +34,7 @@ static void on_light(void *context, uint64_t at_us, bool is_on)
         return;
     }
     if (view->format == FORMAT_JSONL) {
-        view_put(view_object(view, "passed_on"),
+        view_put(view, view_object(view, "passed_on"),
                  json_pack("{s:s, s:I}", "output", name, "after_frame_us", (json_int_t)after_us));
     } else {
         g_string_append_printf(view_cell(view, OUTPUT), "%s began %.1f ms after the frame", name,
@@ -74,7 +82,7 @@ static void on_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
     const bool is_first = !view->outputs[output].is_known;
     note_driven(&view->outputs[output], at_us, is_on);
     if (view->format == FORMAT_JSONL) {
-        view_put(view_object(view, "output"),
+        view_put(view, view_object(view, "output"),
                  json_pack("{s:s, s:s, s:i, s:s}", "output", plan_output_name(view->plan, output), "state",
                            state, "pin", (int)pin, "level", is_high ? "high" : "low"));
     } else if (view->asked == (int)output) {
@@ -102,7 +110,7 @@ static void on_contact(void *context, uint64_t at_us, const sim_relay *relay, bo
     const char *const name = plan_output_name(view->plan, output);
     output_story *const story = &view->outputs[output];
     if (view->format == FORMAT_JSONL) {
-        view_put(view_object(view, "contact"),
+        view_put(view, view_object(view, "contact"),
                  json_pack("{s:s, s:b}", "output", name, "closed", (int)is_closed));
         return;
     }
@@ -125,7 +133,7 @@ static void on_burst(void *context, uint64_t at_us, const sim_target *target)
     const char *const name = plan_output_name(view->plan, output_of(view, target));
     (void)at_us;
     if (view->format == FORMAT_JSONL) {
-        view_put(view_object(view, "burst"),
+        view_put(view, view_object(view, "burst"),
                  json_pack("{s:s, s:s}", "output", name, "heard", sim_target_heard(target)));
         return;
     }
@@ -147,7 +155,7 @@ void outcomes_moved(timeline *view, unsigned output)
     }
     story->was_moving = is_moving;
     if (view->format == FORMAT_JSONL) {
-        view_put(view_object(view, "motion"),
+        view_put(view, view_object(view, "motion"),
                  json_pack("{s:s, s:b, s:i}", "output", plan_output_name(view->plan, output), "moving",
                            (int)is_moving, "position", (int)position));
     } else if (!is_moving) {
@@ -177,6 +185,58 @@ void outcomes_observe(timeline *view)
     sim_bench_observe(
         view->bench,
         &(sim_observer){.context = view, .pin = on_pin, .contact = on_contact, .burst = on_burst});
+}
+
+/* What is drawn of an output now. */
+static json_t *drawn_json(const timeline *view, unsigned output)
+{
+    enum { MAX_PIXELS = 100 };
+    const output_kind *const kind = plan_output_kind(view->plan, output);
+    const void *const device = view->outputs[output].device;
+    uint32_t rgb[MAX_PIXELS];
+    json_t *const drawn = json_pack("{s:s}", "output", plan_output_name(view->plan, output));
+    if (kind->drawn != NULL) {
+        (void)json_object_set_new(drawn, "value", json_real(kind->drawn(view->plan, output, device)));
+    }
+    if (kind->colours != NULL) {
+        const unsigned count = kind->colours(view->plan, output, device, rgb, MAX_PIXELS);
+        json_t *const colours = json_array();
+        for (unsigned i = 0; i < count; i++) {
+            (void)json_array_append_new(colours, json_integer((json_int_t)rgb[i]));
+        }
+        (void)json_object_set_new(drawn, "colours", colours);
+    } else {
+        g_autofree char *text = kind->state_text(view->plan, output, device);
+        (void)json_object_set_new(drawn, "text", json_string(text));
+    }
+    return drawn;
+}
+
+void outcomes_draw(timeline *view)
+{
+    enum { EACH_US = 5000 };
+    const uint64_t now_us = sim_bench_now(view->bench);
+    if (view->drawn_us != 0 && now_us - view->drawn_us < EACH_US) {
+        return;
+    }
+    view->drawn_us = now_us;
+    for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
+        const drawing how = plan_output_kind(view->plan, i)->drawn_as;
+        if (how == DRAWN_AS_NOTHING || how == DRAWN_AS_BURSTS) {
+            continue;
+        }
+        output_story *const story = &view->outputs[i];
+        json_t *const drawn = drawn_json(view, i);
+        char *const text = json_dumps(drawn, JSON_COMPACT);
+        if (g_strcmp0(text, story->drawn) == 0) {
+            json_decref(drawn);
+            free(text);
+            continue;
+        }
+        free(story->drawn);
+        story->drawn = text;
+        view_put(view, view_object(view, "drawn"), drawn);
+    }
 }
 
 /* What an output has done in all. */

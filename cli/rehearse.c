@@ -2,145 +2,13 @@
  */
 #include "cli.h"
 
-#include "capture.h"
 #include "line.h"
-#include "plan.h"
-#include "presses.h"
-#include "progress.h"
-#include "script.h"
-#include "sheet.h"
-#include "timeline.h"
-
-#include "sim.h"
+#include "rehearsal.h"
 
 #include <errno.h>
 #include <math.h>
-#include <string.h>
 
 enum { MAX_INPUTS = 1000 };
-
-/* A plan on the bench. */
-typedef struct rehearsal {
-    plan *plan;
-    sim_bench *bench;
-    drom_engine engine;
-    timeline *view;
-    GArray *script;   /* of script_press; NULL where a capture is heard */
-    GArray *expected; /* of script_expectation */
-    guint expected_done;
-    uint64_t seed;
-    double jitter_us;
-} rehearsal;
-
-/* False, and reported, when a press can't be made. */
-static bool add_presses(rehearsal *run)
-{
-    for (guint i = 0; i < run->script->len; i++) {
-        const script_press *const press = &g_array_index(run->script, script_press, i);
-        if (press->handset == SCRIPT_A_SWITCH) {
-            sim_bench_touch(run->bench, plan_switch_pin(run->plan, press->key), press->at_ms * UINT64_C(1000),
-                            press->closes);
-            continue;
-        }
-        const int pin = plan_button_pin(run->plan, press->handset, press->key);
-        if (pin >= 0) {
-            sim_bench_touch(run->bench, (uint8_t)pin, press->at_ms * UINT64_C(1000), true);
-            sim_bench_touch(run->bench, (uint8_t)pin, (press->at_ms + (uint64_t)press->held_ms) * 1000,
-                            false);
-            continue;
-        }
-        const drom_code code =
-            plan_tables(run->plan)->keys.handsets.rows[press->handset].codes.rows[press->key];
-        const sim_press finger = {
-            .waveform = plan_waveform(run->plan, code.protocol),
-            .code = code,
-            .at_us = press->at_ms * UINT64_C(1000),
-            .held_us = press->held_ms * UINT64_C(1000),
-            .room = {.jitter_us = run->jitter_us},
-        };
-        if (finger.waveform == NULL || !sim_bench_press(run->bench, &finger)) {
-            complain("rehearse", "the press of '%s' at %u ms can't be sent",
-                     plan_key_name(run->plan, press->handset, press->key), press->at_ms);
-            return false;
-        }
-    }
-    return true;
-}
-
-static int add_capture(rehearsal *run, FILE *file, const char *path, const char *signal, bool is_idle_low)
-{
-    g_autoptr(GError) error = NULL;
-    capture *const from = capture_open(file, signal, is_idle_low, &error);
-    capture_edge edge;
-    capture_read read = from != NULL ? capture_next(from, &edge, &error) : CAPTURE_FAULT;
-    bool is_mark = false;
-    uint64_t edges = 0;
-    for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = capture_next(from, &edge, &error)) {
-        if (read == CAPTURE_EDGE && edge.is_mark != is_mark) {
-            sim_bench_add_edge(run->bench, edge.at_us, edge.is_mark);
-            is_mark = edge.is_mark;
-            edges++;
-        }
-    }
-    const unsigned garbage = from != NULL ? capture_garbage(from) : 0;
-    capture_free(from);
-    if (garbage > 0) {
-        complain("rehearse", "%s: %u line%s held no runs, passed over", path, garbage,
-                 garbage == 1 ? "" : "s");
-    }
-    if (read == CAPTURE_END) {
-        return garbage > 0 && edges == 0 ? EXIT_FILE : EXIT_DONE;
-    }
-    complain("rehearse", "%s: %s", path, error->message);
-    return error->code == CAPTURE_ERROR_CHOICE ? EXIT_WRONG : EXIT_FILE;
-}
-
-/* A script begins with the name of a column, a VCD with '$'. What is neither is read as a VCD, which says
- * why. */
-static bool is_script(FILE *file)
-{
-    int byte = getc(file);
-    while (byte == ' ' || byte == '\n' || byte == '\r' || byte == '\t') {
-        byte = getc(file);
-    }
-    if (file == stdin) {
-        (void)ungetc(byte, file);
-    } else {
-        rewind(file);
-    }
-    return byte == '"' || byte == 0xef || g_ascii_isalnum(byte);
-}
-
-static int add_script(rehearsal *run, const char *path)
-{
-    report *const faults = report_new();
-    run->script = script_read(path, run->plan, run->expected, faults);
-    report_print(faults, stderr);
-    const int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
-    report_free(faults);
-    return run->script != NULL && add_presses(run) ? EXIT_DONE : code;
-}
-
-/* What the bench is to hear: a script or a capture, presses in words, or every key that a rule names. */
-static int take_input(rehearsal *run, char **inputs, const char *signal, bool is_idle_low)
-{
-    const char *const path = inputs[0];
-    const bool is_file =
-        path != NULL && inputs[1] == NULL &&
-        (strcmp(path, "-") == 0 || strpbrk(path, "/") != NULL || g_file_test(path, G_FILE_TEST_EXISTS));
-    if (!is_file) {
-        run->script = path != NULL ? presses_read(run->plan, inputs) : presses_of_rules(run->plan);
-        return run->script != NULL && add_presses(run) ? EXIT_DONE : EXIT_NO;
-    }
-    FILE *const file = open_input("rehearse", path);
-    if (file == NULL) {
-        return EXIT_FILE;
-    }
-    const int code =
-        is_script(file) ? add_script(run, path) : add_capture(run, file, path, signal, is_idle_low);
-    close_input(file);
-    return code;
-}
 
 /* Writes what the receiver is going to say as a capture. */
 static int record(const rehearsal *run, const char *path)
@@ -159,197 +27,19 @@ static int record(const rehearsal *run, const char *path)
     return EXIT_DONE;
 }
 
-/* An output may go on for ever: so long after the last edge that came in, and after the end of whatever comes
- * to one within a minute, the rehearsal is over. */
-static const uint64_t ENDLESS_US = 3000000;
-static const uint64_t ENDING_US = 60000000;
-enum { LOOK_US = 1000 }; /* while something is expected within a time */
-
-/* How far it is, now and then. The last edge that is known to come in says how long it will take at least.
- */
-static void report_progress(rehearsal *run)
-{
-    enum { MOMENTS = 2000 }; /* between two looks at the computer's clock */
-    static unsigned moments;
-    size_t edges = 0;
-    const sim_edge *const line = sim_bench_edges(run->bench, &edges);
-    if (edges == 0 || ++moments % MOMENTS != 0 || !progress_is_due()) {
-        return;
-    }
-    const uint64_t now_s = sim_bench_now(run->bench) / 1000000;
-    const uint64_t last_s = line[edges - 1].at_us / 1000000;
-    g_autofree char *text =
-        g_strdup_printf("rehearsed %" G_GUINT64_FORMAT ":%02u:%02u of %" G_GUINT64_FORMAT ":%02u:%02u",
-                        now_s / 3600, (unsigned)(now_s / 60 % 60), (unsigned)(now_s % 60), last_s / 3600,
-                        (unsigned)(last_s / 60 % 60), (unsigned)(last_s % 60));
-    progress_show(text);
-}
-
-static script_expectation *next_expected(const rehearsal *run)
-{
-    return run->expected_done < run->expected->len
-               ? &g_array_index(run->expected, script_expectation, run->expected_done)
-               : NULL;
-}
-
-/* Looks at what is expected by now, or, at the end, at all that is left: nothing more will change. */
-static void check_expected(rehearsal *run, bool is_end)
-{
-    const uint64_t now_us = sim_bench_now(run->bench);
-    for (const script_expectation *row = next_expected(run); row != NULL; row = next_expected(run)) {
-        const uint64_t from_us = row->at_ms * UINT64_C(1000);
-        const uint64_t until_us = from_us + expectation_within_ms(row->expected) * UINT64_C(1000);
-        const bool is_met = timeline_is_met(run->view, row, &run->engine);
-        if (!is_end && (now_us < from_us || (!is_met && now_us < until_us))) {
-            return;
-        }
-        timeline_put_expected(run->view, row, &run->engine);
-        run->expected_done++;
-    }
-}
-
-/* Main wakes for what is expected, too. */
-static drom_us until_expected(const rehearsal *run, drom_us wait)
-{
-    const script_expectation *const row = next_expected(run);
-    const uint64_t now_us = sim_bench_now(run->bench);
-    if (row == NULL) {
-        return wait;
-    }
-    const uint64_t from_us = row->at_ms * UINT64_C(1000);
-    const uint64_t until_us = from_us + expectation_within_ms(row->expected) * UINT64_C(1000);
-    const uint64_t next_us = now_us < from_us ? from_us : MIN(now_us + LOOK_US, until_us);
-    return next_us > now_us ? (drom_us)MIN(wait, next_us - now_us) : wait;
-}
-
-static int run_plan(rehearsal *run)
-{
-    drom_fault fault = {0};
-    const drom_status status =
-        drom_engine_init(&run->engine, plan_tables(run->plan), sim_bench_port(run->bench), &fault);
-    if (status != DROM_OK) { /* the checker should have said so */
-        complain("rehearse", "the engine refuses the plan: table %d, row %u, item %u, reason %d",
-                 (int)fault.part, fault.row, fault.item, (int)fault.reason);
-        return EXIT_NO;
-    }
-    sim_bench_wire_engine(run->bench, &run->engine);
-    timeline_observe_engine(run->view, &run->engine);
-    bool goes_on = true;
-    uint64_t heard_at_us = 0;
-    uint64_t quiet_at_us = 0;
-    while (goes_on && sim_bench_now(run->bench) < quiet_at_us + ENDLESS_US) {
-        const drom_us wait = until_expected(run, drom_engine_poll(&run->engine));
-        check_expected(run, false);
-        if (wait == 0) { /* there is more to do at this moment */
-            (void)sim_bench_sleep(run->bench, 0);
-            continue;
-        }
-        timeline_settle(run->view);
-        report_progress(run);
-        goes_on = sim_bench_sleep(run->bench, wait) && output_is_good();
-        size_t edges = 0;
-        (void)sim_bench_edges(run->bench, &edges);
-        const uint64_t now_us = sim_bench_now(run->bench);
-        heard_at_us = edges > 0 || sim_bench_has_touches(run->bench) ? now_us : heard_at_us;
-        const bool is_listening_only =
-            edges == 0 && !sim_bench_has_touches(run->bench) && run->expected_done == run->expected->len;
-        const bool goes_on_by_itself = plan_is_ending(run->plan) || plan_waits(run->plan, &run->engine);
-        const bool is_over =
-            is_listening_only && (plan_never_sleeps(run->plan) || plan_is_endless(run->plan)) &&
-            (!goes_on_by_itself || (plan_is_endless(run->plan) && now_us >= heard_at_us + ENDING_US));
-        quiet_at_us = is_over ? quiet_at_us : now_us;
-    }
-    check_expected(run, true);
-    timeline_end(run->view);
-    return EXIT_DONE;
-}
-
-/* A row of the script is on the air from its press to the end of its last frame, at most. */
-static uint64_t ends_at_us(const script_press *row)
-{
-    enum { LAST_FRAME_US = 120000 };
-    return (row->at_ms + (uint64_t)row->held_ms) * 1000 + LAST_FRAME_US;
-}
-
-/* Is it a handset's, and so on the air? */
-static bool is_frame(const rehearsal *run, const script_press *row)
-{
-    return row->handset != SCRIPT_A_SWITCH && plan_button_pin(run->plan, row->handset, row->key) < 0;
-}
-
-/* Why a row may not have been heard. To be freed. */
-static char *why_unheard(const rehearsal *run, guint index)
-{
-    const script_press *const row = &g_array_index(run->script, script_press, index);
-    for (guint i = 0; i < run->script->len; i++) {
-        const script_press *const other = &g_array_index(run->script, script_press, i);
-        if (i != index && is_frame(run, other) && other->at_ms * UINT64_C(1000) < ends_at_us(row) &&
-            row->at_ms * UINT64_C(1000) < ends_at_us(other)) {
-            return g_strdup_printf("%s.%s (line %d) was on the air at the same time",
-                                   plan_handset_name(run->plan, other->handset),
-                                   plan_key_name(run->plan, other->handset, other->key), other->line);
-        }
-    }
-    return g_strdup(run->jitter_us > 0
-                        ? "its frame didn't come through; try less --jitter"
-                        : "its frame didn't come through, or counts as part of the press before");
-}
-
-/* No row is left out without a word. The answer is no where something of the input came to nothing. */
-static int report_unheard(const rehearsal *run, const char *path)
-{
-    enum { LATEST_US = 500000 }; /* a second frame may be needed, or silence */
-    bool is_good = true;
-    for (guint i = 0; run->script != NULL && i < run->script->len; i++) {
-        const script_press *const row = &g_array_index(run->script, script_press, i);
-        if (row->handset != SCRIPT_A_SWITCH &&
-            !timeline_has_heard(run->view, row->handset, row->key, row->at_ms * UINT64_C(1000),
-                                ends_at_us(row) + LATEST_US)) {
-            g_autofree char *why = why_unheard(run, i);
-            timeline_put_unheard(run->view, row, why);
-            is_good = false;
-        }
-    }
-    if (run->script == NULL && timeline_presses(run->view) == 0) {
-        complain("rehearse",
-                 "%s: no key of this plan's handsets is in this capture; 'dromikos listen %s' shows what is",
-                 path, path);
-        is_good = false;
-    }
-    return is_good ? EXIT_DONE : EXIT_NO;
-}
-
 static int rehearse(rehearsal *run, char **inputs, output_format format, const char *signal, bool is_idle_low,
                     const char *record_path)
 {
-    report *const faults = report_new();
-    run->plan = plan_load(inputs[0], faults);
-    report_print(faults, stderr);
-    int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
-    report_free(faults);
-    if (run->plan == NULL) {
-        return code;
-    }
-    run->bench = sim_bench_new(run->seed);
-    run->expected = script_expectations_new();
-    sim_bench_set_processor(run->bench, &(sim_processor){.pwm_bits = plan_board(run->plan)->pwm_bits});
-    code = take_input(run, inputs + 1, signal, is_idle_low);
+    int code = rehearsal_open(run, inputs, signal, is_idle_low);
     if (code == EXIT_DONE && record_path != NULL) {
         code = record(run, record_path);
     }
     if (code == EXIT_DONE) {
-        run->view = timeline_new(run->plan, run->bench, format);
-        code = run_plan(run);
-        code = code == EXIT_DONE ? report_unheard(run, inputs[1]) : code;
-        code = code == EXIT_DONE && timeline_missed(run->view) > 0 ? EXIT_NO : code;
-        timeline_free(run->view);
+        timeline *const view = timeline_new(run->plan, run->bench, format);
+        code = rehearsal_play(run, view);
+        timeline_free(view);
     }
-    if (run->script != NULL) {
-        g_array_unref(run->script);
-    }
-    g_array_unref(run->expected);
-    sim_bench_free(run->bench);
-    plan_free(run->plan);
+    rehearsal_close(run);
     return code;
 }
 
@@ -360,7 +50,7 @@ int rehearse_verb(int argc, char **argv)
     g_autofree char *idle = NULL;
     g_autofree char *record_path = NULL;
     gint64 seed = 1;
-    rehearsal run = {0};
+    rehearsal run = {.verb = "rehearse"};
     const GOptionEntry entries[] = {
         {"format", 0, 0, G_OPTION_ARG_STRING, &format_text, "text (for people, the default) or jsonl",
          "FORMAT"},

@@ -4,6 +4,7 @@
 
 #include "kinds.h"
 
+#include <stdlib.h>
 #include <string.h>
 
 static const int widths[CELLS] = {18, 21, 9, 0};
@@ -78,12 +79,21 @@ json_t *view_object(const timeline *view, const char *kind)
     return json_pack("{s:s, s:I}", "kind", kind, "t_us", (json_int_t)sim_bench_now(view->bench));
 }
 
+void view_write(const timeline *view, json_t *row)
+{
+    if (view->kept == NULL) {
+        put_json(row);
+    } else {
+        (void)json_array_append_new(view->kept, row);
+    }
+}
+
 /* Adds members to an object and writes it. */
-void view_put(json_t *about, json_t *members)
+void view_put(const timeline *view, json_t *about, json_t *members)
 {
     (void)json_object_update(about, members);
     json_decref(members);
-    put_json(about);
+    view_write(view, about);
 }
 
 static void on_frame(void *context, const drom_frame *frame)
@@ -94,7 +104,7 @@ static void on_frame(void *context, const drom_frame *frame)
         return;
     }
     if (view->format == FORMAT_JSONL) {
-        put_json(frame_json(now_us - (drom_us)((drom_us)now_us - frame->at), frame));
+        view_write(view, frame_json(now_us - (drom_us)((drom_us)now_us - frame->at), frame));
         return;
     }
     GString *const cell = view_cell(view, HEARD);
@@ -129,8 +139,8 @@ static void on_key(void *context, const drom_key_event *event)
     if (view->format == FORMAT_JSONL) {
         const drom_code *const code =
             &plan_tables(view->plan)->keys.handsets.rows[event->handset].codes.rows[event->key];
-        put_json(key_json(sim_bench_now(view->bench), event, handset, key,
-                          plan_protocol(view->plan, code->protocol), code));
+        view_write(view, key_json(sim_bench_now(view->bench), event, handset, key,
+                                  plan_protocol(view->plan, code->protocol), code));
         return;
     }
     if (event->gesture == DROM_TAP && !uses_taps(view->plan)) { /* press and release have reported it */
@@ -148,7 +158,7 @@ static void on_event(void *context, const drom_event *event)
         return;
     }
     if (view->format == FORMAT_JSONL) {
-        view_put(view_object(view, "event"), json_pack("{s:s}", "event", text));
+        view_put(view, view_object(view, "event"), json_pack("{s:s}", "event", text));
     } else {
         g_string_append(view_cell(view, GESTURE), text);
     }
@@ -165,7 +175,7 @@ static void on_rule(void *context, uint8_t row)
         g_string_append_printf(view_cell(view, RULE), file != NULL ? "%s:%d" : "%sline %d",
                                file != NULL ? file : "", line);
     } else if (line > 0) {
-        view_put(view_object(view, "rule"),
+        view_put(view, view_object(view, "rule"),
                  json_pack("{s:i, s:s*}", "line", line, "file", plan_rule_file(view->plan, row)));
     }
 }
@@ -177,7 +187,8 @@ static void on_action(void *context, const drom_action *action)
     outcomes_ordered(view, action);
     g_autofree char *text = plan_order_text(view->plan, action);
     if (view->format == FORMAT_JSONL) {
-        view_put(view_object(view, "action"), json_pack("{s:s, s:s}", "output", output, "action", text));
+        view_put(view, view_object(view, "action"),
+                 json_pack("{s:s, s:s}", "output", output, "action", text));
         return;
     }
     g_string_append_printf(view_cell(view, OUTPUT), "%s %s", output, text);
@@ -231,6 +242,14 @@ void timeline_settle(timeline *view)
     for (guint i = 0; i < view->movers->len; i++) {
         outcomes_moved(view, g_array_index(view->movers, unsigned, i));
     }
+    if (view->kept != NULL) {
+        outcomes_draw(view);
+    }
+}
+
+void timeline_keep(timeline *view, json_t *rows)
+{
+    view->kept = rows;
 }
 
 void timeline_end(timeline *view)
@@ -273,8 +292,9 @@ void timeline_put_expected(timeline *view, const script_expectation *row, const 
                                              row->at_ms % 1000, row->line);
     }
     if (view->format == FORMAT_JSONL) {
-        view_put(view_object(view, "expected"), json_pack("{s:s, s:b, s:s, s:i}", "expect", row->text, "met",
-                                                          (int)is_met, "found", actual, "line", row->line));
+        view_put(view, view_object(view, "expected"),
+                 json_pack("{s:s, s:b, s:s, s:i}", "expect", row->text, "met", (int)is_met, "found", actual,
+                           "line", row->line));
     } else if (!is_met) {
         g_string_append_printf(view_cell(view, OUTPUT), "EXPECTED: %s; but %s", row->text, actual);
         end_row(view);
@@ -311,9 +331,9 @@ void timeline_put_unheard(const timeline *view, const script_press *row, const c
     const char *const handset = plan_handset_name(view->plan, row->handset);
     const char *const key = plan_key_name(view->plan, row->handset, row->key);
     if (view->format == FORMAT_JSONL) {
-        put_json(json_pack("{s:s, s:I, s:s, s:s, s:i, s:s}", "kind", "unheard", "t_us",
-                           (json_int_t)row->at_ms * 1000, "handset", handset, "key", key, "line", row->line,
-                           "why", why));
+        view_write(view, json_pack("{s:s, s:I, s:s, s:s, s:i, s:s}", "kind", "unheard", "t_us",
+                                   (json_int_t)row->at_ms * 1000, "handset", handset, "key", key, "line",
+                                   row->line, "why", why));
         return;
     }
     g_autofree char *where =
@@ -326,6 +346,9 @@ void timeline_free(timeline *view)
 {
     for (int i = 0; i < CELLS; i++) {
         g_string_free(view->cells[i], TRUE);
+    }
+    for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
+        free(view->outputs[i].drawn);
     }
     g_free(view->outputs);
     g_free(view->devices);

@@ -19,6 +19,7 @@ typedef struct output_story {
     bool was_moving;
     bool is_placed;
     int32_t position; /* where it stood last */
+    char *drawn;      /* the newest row of how it is drawn, but for its time */
 } output_story;
 
 typedef struct heard_press {
@@ -44,6 +45,8 @@ struct timeline {
     unsigned missed;
     char *first_missed; /* "at 2.567 s (line 7 of the script)" */
     void **devices;     /* of the outputs, one each */
+    uint64_t drawn_us;  /* the outputs were looked at last */
+    json_t *kept;       /* the rows, which aren't written then; NULL: they are */
     GArray *heard;      /* of heard_press: those that were not asked for yet */
 };
 
@@ -52,7 +55,10 @@ GString *view_cell(timeline *view, enum cell_of column);
 
 /* An object of that kind, with its time; and it is written, with these members. */
 json_t *view_object(const timeline *view, const char *kind);
-void view_put(json_t *about, json_t *members);
+void view_put(const timeline *view, json_t *about, json_t *members);
+
+/* Writes a row of the JSON Lines, or keeps it. */
+void view_write(const timeline *view, json_t *row);
 
 /* Wires an output to the bench; and looks on at all of them. */
 void outcomes_wire(timeline *view, unsigned output);
@@ -63,6 +69,9 @@ void outcomes_ordered(timeline *view, const drom_action *action);
 
 /* One that can move has begun to, or stands, or does as before. */
 void outcomes_moved(timeline *view, unsigned output);
+
+/* How each output is to be drawn from now on, where that is new. */
+void outcomes_draw(timeline *view);
 
 /* What it has done in all. */
 void outcomes_sum_up(const timeline *view, unsigned output, uint64_t now_us);

@@ -36,6 +36,18 @@ typedef struct kind_order {
     uint32_t (*value)(plan *made, action_words *action, const struct kind_order *order);
 } kind_order;
 
+/* How an output is drawn over time. */
+typedef enum drawing {
+    DRAWN_AS_NOTHING, /* what it does is seen at others */
+    DRAWN_AS_LEVELS,  /* on and off, 1 and 0 */
+    DRAWN_AS_LEVEL,   /* 0 to 1 */
+    DRAWN_AS_SIGNED,  /* -1 to 1 */
+    DRAWN_AS_PLACE,
+    DRAWN_AS_COLOURS,
+    DRAWN_AS_WORDS, /* its state in words */
+    DRAWN_AS_BURSTS /* when its LED is lit, and what was understood */
+} drawing;
+
 /* What an output is about. */
 typedef enum activity { IDLE, ENDING /* by itself */, ENDLESS } activity;
 
@@ -103,6 +115,12 @@ struct output_kind {
     /* What is wrong with what stands in such a state, to be freed; NULL: nothing. NULL: it can't be. */
     char *(*wrong_state)(const plan *loaded, guint output, unsigned state, const phrase_value *values);
     char *(*state_text)(const plan *loaded, guint output, const void *device);
+
+    drawing drawn_as;
+    /* What is drawn of it at this moment, as `drawn_as` says. */
+    double (*drawn)(const plan *loaded, guint output, const void *device);
+    /* The colours that it shows, each 0xrrggbb: so many of `max`. */
+    unsigned (*colours)(const plan *loaded, guint output, const void *device, uint32_t *rgb, unsigned max);
 
     /* What it has done in all, for people; `on_us`: of what is switched. To be freed. */
     char *(*sum_up)(const drom_output *row, const void *device, uint64_t on_us);

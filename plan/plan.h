@@ -89,6 +89,10 @@ char *plan_rule_text(const plan *loaded, unsigned rule);
  * saying. To be freed. */
 char *plan_event_text(const plan *loaded, const drom_event *event);
 
+/* How it is at the start: the number of a value, of "mode" the first one; of a switch "open". NULL: it is
+ * none of these. To be freed. */
+char *plan_first_state(const plan *loaded, const char *name);
+
 /* "pulse for 500 ms", of an output. To be freed. */
 char *plan_order_text(const plan *loaded, const drom_action *action);
 

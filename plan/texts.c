@@ -150,3 +150,17 @@ char *plan_rule_text(const plan *loaded, unsigned rule)
                : g_strdup_printf("%s.%s", plan_handset_name(loaded, row->row),
                                  plan_key_name(loaded, row->row, row->key));
 }
+
+char *plan_first_state(const plan *loaded, const char *name)
+{
+    const plan_source *const source = loaded->source;
+    int row = 0;
+    if (strcmp(name, "mode") == 0) {
+        return source->modes->len > 0 ? g_strdup(name_of(loaded, A_MODE, 0)) : NULL;
+    }
+    const thing kind = source_find(source, name, &row);
+    return kind == A_VALUE
+               ? g_strdup_printf("%d", g_array_index(source->values, value_line, row).limits.start)
+           : kind == A_SWITCH ? g_strdup("open")
+                              : NULL;
+}

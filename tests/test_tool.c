@@ -12,7 +12,7 @@ TEST(help_names_every_verb)
 
 TEST(each_verb_has_help)
 {
-    static const char *const verbs[] = {"listen", "rehearse", "wave", "enrol", "infer"};
+    static const char *const verbs[] = {"listen", "rehearse", "wave", "enrol", "infer", "chart"};
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
         g_auto(said) heard = run_shell("$DROMIKOS %s --help", verbs[i]);
         ck_assert_int_eq(heard.code, 0);
@@ -45,7 +45,7 @@ TEST(wrong_commands_learn_what_would_be_right)
         {"$DROMIKOS", 2, "say what to do; 'dromikos --help' lists the verbs"},
         {"$DROMIKOS lisen x", 2,
          "there is no verb 'lisen'; the verbs are: ear, listen, enrol, infer, vet, "
-         "bake, wave, rehearse; did you mean 'listen'?"},
+         "bake, wave, rehearse, chart; did you mean 'listen'?"},
         {"$DROMIKOS --verison", 2, "there is no option '--verison'"},
         {"$DROMIKOS ''", 2, "there is no verb ''"},
     };

@@ -89,5 +89,6 @@ const output_kind call_kind = {
     .states = states,
     .is_in_state = is_in_state,
     .state_text = state_text,
+    .drawn_as = DRAWN_AS_WORDS,
     .sum_up = sum_up,
 };

@@ -151,5 +151,6 @@ const output_kind drive_kind = {
     .states = states,
     .is_in_state = is_in_state,
     .state_text = state_text,
+    .drawn_as = DRAWN_AS_NOTHING,
     .sum_up = sum_up,
 };

@@ -385,5 +385,6 @@ const output_kind keyboard_kind = {
     .is_in_state = is_in_state,
     .wrong_state = wrong_state,
     .state_text = state_text,
+    .drawn_as = DRAWN_AS_WORDS,
     .sum_up = sum_up,
 };

@@ -165,6 +165,12 @@ static char *state_text(const plan *loaded, guint output, const void *device)
                            settings->has_colour ? colour : "");
 }
 
+static double drawn(const plan *loaded, guint output, const void *device)
+{
+    (void)device;
+    return ((const drom_lamp_state *)plan_output(loaded, output)->state)->level / 255.0;
+}
+
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
     (void)device;
@@ -190,5 +196,7 @@ const output_kind lamp_kind = {
     .is_in_state = is_in_state,
     .wrong_state = wrong_state,
     .state_text = state_text,
+    .drawn_as = DRAWN_AS_LEVEL,
+    .drawn = drawn,
     .sum_up = sum_up,
 };

@@ -274,6 +274,12 @@ static char *state_text(const plan *loaded, guint output, const void *device)
     return percent == 0 ? g_strdup("stands") : g_strdup_printf("at %d %%", percent);
 }
 
+static double drawn(const plan *loaded, guint output, const void *device)
+{
+    (void)device;
+    return percent_driven(plan_output(loaded, output)->state) / 100.0;
+}
+
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
     const sim_motion motion = sim_motor_motion(device);
@@ -309,5 +315,7 @@ const output_kind motor_kind = {
     .states = states,
     .is_in_state = is_in_state,
     .state_text = state_text,
+    .drawn_as = DRAWN_AS_SIGNED,
+    .drawn = drawn,
     .sum_up = sum_up,
 };

@@ -119,5 +119,6 @@ const output_kind part_kind = {
     .is_in_state = strip_is_in_state,
     .wrong_state = strip_wrong_state,
     .state_text = strip_state_text,
+    .drawn_as = DRAWN_AS_NOTHING,
     .sum_up = sum_up,
 };

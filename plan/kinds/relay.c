@@ -165,6 +165,12 @@ static char *state_text(const plan *loaded, guint output, const void *device)
     return g_strdup(relay->is_on ? "is on" : "is off");
 }
 
+static double drawn(const plan *loaded, guint output, const void *device)
+{
+    (void)device;
+    return ((const drom_relay_state *)plan_output(loaded, output)->state)->is_on;
+}
+
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
     const unsigned switched = sim_relay_operations(device);
@@ -197,5 +203,7 @@ const output_kind relay_kind = {
     .states = states,
     .is_in_state = is_in_state,
     .state_text = state_text,
+    .drawn_as = DRAWN_AS_LEVELS,
+    .drawn = drawn,
     .sum_up = sum_up,
 };

@@ -342,5 +342,6 @@ const output_kind sender_kind = {
     .is_in_state = is_in_state,
     .wrong_state = wrong_state,
     .state_text = state_text,
+    .drawn_as = DRAWN_AS_BURSTS,
     .sum_up = sum_up,
 };

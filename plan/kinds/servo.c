@@ -171,6 +171,12 @@ static char *state_text(const plan *loaded, guint output, const void *device)
                : g_strdup("is off");
 }
 
+static double drawn(const plan *loaded, guint output, const void *device)
+{
+    (void)device;
+    return degrees_of(plan_output(loaded, output));
+}
+
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
     (void)device;
@@ -201,5 +207,7 @@ const output_kind servo_kind = {
     .states = states,
     .is_in_state = is_in_state,
     .state_text = state_text,
+    .drawn_as = DRAWN_AS_PLACE,
+    .drawn = drawn,
     .sum_up = sum_up,
 };

@@ -231,6 +231,12 @@ static char *state_text(const plan *loaded, guint output, const void *device)
                            stepper->position < 0 ? "back " : "", abs((int)stepper->position), loss);
 }
 
+static double drawn(const plan *loaded, guint output, const void *device)
+{
+    (void)device;
+    return ((const drom_stepper_state *)plan_output(loaded, output)->state)->position;
+}
+
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
     (void)on_us;
@@ -261,5 +267,7 @@ const output_kind stepper_kind = {
     .states = states,
     .is_in_state = is_in_state,
     .state_text = state_text,
+    .drawn_as = DRAWN_AS_PLACE,
+    .drawn = drawn,
     .sum_up = sum_up,
 };

@@ -457,6 +457,16 @@ char *strip_state_text(const plan *loaded, guint output, const void *device)
     return g_string_free(text, FALSE);
 }
 
+static unsigned colours(const plan *loaded, guint output, const void *device, uint32_t *rgb, unsigned max)
+{
+    const span of = span_of(loaded, output);
+    const unsigned count = MIN(of.count, max);
+    for (unsigned i = 0; i < count; i++) {
+        rgb[i] = shown_colour(of.strip, device, of.first + i * of.count / count);
+    }
+    return count;
+}
+
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
     (void)output;
@@ -488,5 +498,7 @@ const output_kind strip_kind = {
     .is_in_state = strip_is_in_state,
     .wrong_state = strip_wrong_state,
     .state_text = strip_state_text,
+    .drawn_as = DRAWN_AS_COLOURS,
+    .colours = colours,
     .sum_up = sum_up,
 };

@@ -91,16 +91,17 @@ void check_let_go(check_run *in)
     }
 }
 
-/* What a bridge must never see; how long it runs at most, with what a busy engine may be late. */
+/* What a bridge must never see, as far as a clock of whole µs can tell; how long it runs at most, with what a
+ * busy engine may be late. */
 static void check_motor(check_run *in, unsigned output)
 {
-    enum { LATE_US = 20000 };
+    enum { LATE_US = 20000, CLOCK_US = 1 };
     const drom_motor_settings *const settings = plan_output(in->plan, output)->settings;
     const sim_motion motion = sim_motor_motion(in->outputs[output].motor);
     const char *const name = line_of(in, output)->name.text;
     if (motion.shorts > 0) {
         violate(in, "both sides of the bridge of %s were on", name);
-    } else if (motion.nearest_us < settings->dead_ms * 1000.0) {
+    } else if (motion.nearest_us < settings->dead_ms * 1000.0 - CLOCK_US) {
         violate(in, "%s turned round after %.0f us", name, motion.nearest_us);
     } else if (settings->max_ms > 0 && motion.longest_us > settings->max_ms * 1000.0 + LATE_US) {
         violate(in, "%s ran for %.0f us", name, motion.longest_us);

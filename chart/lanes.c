@@ -1,0 +1,470 @@
+#include "lanes.h"
+
+#include <math.h>
+#include <string.h>
+
+enum {
+    MAX_LABELS = 25, /* of a lane */
+    LEFT = 168,      /* names end here, and time begins */
+    RIGHT = 20,
+    TOP = 76,
+    BOTTOM = 44,
+    LANE_PX = 28,
+    LANE_MOST_PX = 56,
+    PAD = 4,
+    LEAST_PX = 2, /* what is shorter is drawn so long */
+    NAME_PX = 140
+};
+
+struct lane {
+    lane_shape shape;
+    char *what;
+    char *name;
+    GArray *marks;
+    guint row;
+};
+
+typedef struct thread {
+    uint64_t at_us;
+    guint from;
+    guint to;
+} thread;
+
+struct lanes {
+    GPtrArray *rows;
+    GArray *threads;
+};
+
+static void free_mark(gpointer data)
+{
+    lane_mark *const unwanted = data;
+    g_free(unwanted->text);
+    g_free(unwanted->colours);
+}
+
+static void free_lane(gpointer data)
+{
+    lane *const unwanted = data;
+    g_free(unwanted->what);
+    g_free(unwanted->name);
+    g_array_unref(unwanted->marks);
+    g_free(unwanted);
+}
+
+lanes *lanes_new(void)
+{
+    lanes *const made = g_new0(lanes, 1);
+    made->rows = g_ptr_array_new_with_free_func(free_lane);
+    made->threads = g_array_new(FALSE, FALSE, sizeof(thread));
+    return made;
+}
+
+void lanes_free(lanes *unwanted)
+{
+    g_ptr_array_unref(unwanted->rows);
+    g_array_unref(unwanted->threads);
+    g_free(unwanted);
+}
+
+lane *lanes_add(lanes *to, lane_shape shape, const char *what, const char *name)
+{
+    lane *const added = g_new0(lane, 1);
+    *added = (lane){shape, g_strdup(what), g_strdup(name), g_array_new(FALSE, FALSE, sizeof(lane_mark)),
+                    to->rows->len};
+    g_array_set_clear_func(added->marks, free_mark);
+    g_ptr_array_add(to->rows, added);
+    return added;
+}
+
+lane *lanes_find(const lanes *in, const char *name)
+{
+    for (guint i = 0; i < in->rows->len; i++) {
+        lane *const row = g_ptr_array_index(in->rows, i);
+        if (strcmp(row->name, name) == 0) {
+            return row;
+        }
+    }
+    return NULL;
+}
+
+void lane_mark_add(lane *to, lane_mark mark)
+{
+    g_array_append_val(to->marks, mark);
+}
+
+lane_mark *lane_newest(const lane *of)
+{
+    return of->marks->len > 0 ? &g_array_index(of->marks, lane_mark, of->marks->len - 1) : NULL;
+}
+
+void lanes_thread(lanes *in, uint64_t at_us, const lane *from, const lane *to)
+{
+    const thread added = {at_us, from->row, to->row};
+    g_array_append_val(in->threads, added);
+}
+
+/* A lane as it is drawn: where it is, and up to where its labels go. */
+typedef struct pen {
+    const lanes_view *view;
+    picture *on;
+    double top;
+    double height;
+    double free_from; /* labels may begin here */
+    guint labels;
+    guint unlabelled;
+} pen;
+
+static const picture_type small = {12, false, TEXT_FROM, INK_PLAIN};
+
+static double px_per_us(const lanes_view *view)
+{
+    return (view->width - LEFT - RIGHT) / (double)MAX(view->until_us - view->from_us, 1);
+}
+
+static double x_of(const lanes_view *view, uint64_t at_us)
+{
+    const uint64_t within_us = CLAMP(at_us, view->from_us, view->until_us);
+    return LEFT + (double)(within_us - view->from_us) * px_per_us(view);
+}
+
+static const lane_mark *mark_at(const lane *of, guint i)
+{
+    return &g_array_index(of->marks, lane_mark, i);
+}
+
+/* Up to when the state of a mark lasts. */
+static uint64_t lasts_until(const lane *of, guint i, const lanes_view *view)
+{
+    return i + 1 < of->marks->len ? mark_at(of, i + 1)->at_us : view->until_us;
+}
+
+static bool is_seen(const lanes_view *view, uint64_t from_us, uint64_t until_us)
+{
+    return until_us >= view->from_us && from_us <= view->until_us;
+}
+
+/* Writes a text where there is room for it, up to `end`; else it is counted. */
+static void put_label(pen *with, double x, double y, double end, picture_type type, const char *text)
+{
+    const double width = picture_width_of(type, text);
+    if (x < with->free_from || x + width > end || with->labels == MAX_LABELS) {
+        with->unlabelled++;
+        return;
+    }
+    if (type.ink != INK_GROUND) { /* no line goes through it */
+        picture_box(with->on, x - 1, y - 12, width + 2, 16, INK_GROUND, FILL_SOLID);
+    }
+    picture_text(with->on, x, y, type, text);
+    with->free_from = x + width + PAD;
+    with->labels++;
+}
+
+/* What needs the maker: turned over, with a "!". */
+static void put_alert(pen *with, double x, const char *text)
+{
+    g_autofree char *said = g_strdup_printf("! %s", text);
+    const picture_type type = {12, true, TEXT_FROM, INK_GROUND};
+    const double width = picture_width_of(type, said) + 2.0 * PAD;
+    const double left = MAX(MIN(x, with->view->width - RIGHT - width), with->free_from);
+    if (left + width > with->view->width - RIGHT + 1 || with->labels == MAX_LABELS) {
+        with->unlabelled++;
+        picture_box(with->on, x, with->top + 4, LEAST_PX, 20, INK_PLAIN, FILL_SOLID);
+        return;
+    }
+    with->labels++;
+    picture_box(with->on, left, with->top + 4, width, 20, INK_PLAIN, FILL_SOLID);
+    picture_text(with->on, left + PAD, with->top + 18, type, said);
+    with->free_from = left + width + PAD;
+}
+
+static double middle(const pen *with)
+{
+    return with->top + with->height / 2 + 4;
+}
+
+/* Where the boxes end that follow one closely and say nothing themselves: repeats, of which it speaks, too.
+ */
+static guint last_of_run(const pen *with, const lane *of, guint i)
+{
+    enum { CLOSE_PX = 40 };
+    while (i + 1 < of->marks->len && mark_at(of, i + 1)->text == NULL &&
+           mark_at(of, i + 1)->ink == mark_at(of, i)->ink &&
+           x_of(with->view, mark_at(of, i + 1)->at_us) <
+               x_of(with->view, mark_at(of, i)->until_us) + CLOSE_PX) {
+        i++;
+    }
+    return i;
+}
+
+static void label_box(pen *with, const lane *of, guint i)
+{
+    const lane_mark *const mark = mark_at(of, i);
+    const guint last = last_of_run(with, of, i);
+    const double x = x_of(with->view, mark->at_us);
+    const double own_end = MAX(x_of(with->view, mark->until_us), x + LEAST_PX);
+    const double end = MAX(x_of(with->view, mark_at(of, last)->until_us), own_end);
+    const double next =
+        last + 1 < of->marks->len ? x_of(with->view, mark_at(of, last + 1)->at_us) : with->view->width;
+    const picture_type inside = {12, false, TEXT_FROM, INK_GROUND};
+    const picture_type beside = {12, false, TEXT_FROM, mark->ink};
+    if (picture_width_of(inside, mark->text) + 2 * PAD <= own_end - x) {
+        put_label(with, x + PAD, middle(with), own_end, inside, mark->text);
+    } else {
+        put_label(with, end + PAD, middle(with), next - PAD, beside, mark->text);
+    }
+}
+
+/* What is shorter than a pixel is as wide as can be seen; what would stand on another is part of it. */
+static void draw_boxes(pen *with, const lane *of)
+{
+    double drawn_until = 0;
+    for (guint i = 0; i < of->marks->len; i++) {
+        const lane_mark *const mark = mark_at(of, i);
+        const double x = x_of(with->view, mark->at_us);
+        const double width = MAX(x_of(with->view, mark->until_us) - x, LEAST_PX);
+        if (!is_seen(with->view, mark->at_us, mark->until_us) || mark->is_alert || x + width <= drawn_until) {
+            continue;
+        }
+        picture_box(with->on, x, with->top + 5, width, with->height - 10, mark->ink, FILL_SOLID);
+        drawn_until = x + width;
+    }
+    for (guint i = 0; i < of->marks->len; i++) {
+        const lane_mark *const mark = mark_at(of, i);
+        if (!is_seen(with->view, mark->at_us, mark->until_us) || mark->text == NULL) {
+            continue;
+        }
+        if (mark->is_alert) {
+            put_alert(with, x_of(with->view, mark->at_us), mark->text);
+        } else {
+            label_box(with, of, i);
+        }
+    }
+}
+
+static void draw_words(pen *with, const lane *of)
+{
+    for (guint i = 0; i < of->marks->len; i++) {
+        const lane_mark *const mark = mark_at(of, i);
+        const uint64_t until_us = lasts_until(of, i, with->view);
+        if (!is_seen(with->view, mark->at_us, until_us)) {
+            continue;
+        }
+        const double x = x_of(with->view, mark->at_us);
+        const double end = x_of(with->view, until_us);
+        const double tick[] = {x, with->top + 5, x, with->top + with->height - 5};
+        picture_line(with->on, tick, 2, INK_PLAIN, 1);
+        put_label(with, x + PAD, middle(with), end - PAD, small, mark->text);
+    }
+}
+
+static void draw_base(const pen *with, double y)
+{
+    const double line[] = {LEFT, y, with->view->width - RIGHT, y};
+    picture_line(with->on, line, 2, INK_FAINT, 1);
+}
+
+static void add_point(GArray *points, double x, double y)
+{
+    const double point[] = {x, y};
+    g_array_append_val(points, point);
+}
+
+/* One shape from the base line up, or down, which changes at once. */
+static void draw_values(pen *with, const lane *of)
+{
+    const bool is_signed = of->shape == LANE_SIGNED;
+    const double room = with->height - 8;
+    const double base = with->top + 4 + (is_signed ? room / 2 : room);
+    g_autoptr(GArray) points = g_array_new(FALSE, FALSE, 2 * sizeof(double));
+    draw_base(with, base);
+    add_point(points, LEFT, base);
+    for (guint i = 0; i < of->marks->len; i++) {
+        const lane_mark *const mark = mark_at(of, i);
+        const uint64_t until_us = lasts_until(of, i, with->view);
+        if (!is_seen(with->view, mark->at_us, until_us)) {
+            continue;
+        }
+        const double x = x_of(with->view, mark->at_us);
+        const double end = MAX(x_of(with->view, until_us), mark->value != 0 ? x + LEAST_PX : x);
+        const double y = base - mark->value * room / (is_signed ? 2 : 1);
+        add_point(points, x, y);
+        add_point(points, MIN(end, with->view->width - RIGHT), y);
+    }
+    add_point(points, with->view->width - RIGHT, base);
+    picture_shape(with->on, (const double *)(const void *)points->data, points->len, INK_PLAIN);
+}
+
+static void draw_place(pen *with, const lane *of)
+{
+    double min = 0;
+    double max = 0;
+    for (guint i = 0; i < of->marks->len; i++) {
+        min = i == 0 ? mark_at(of, i)->value : MIN(min, mark_at(of, i)->value);
+        max = i == 0 ? mark_at(of, i)->value : MAX(max, mark_at(of, i)->value);
+    }
+    g_autoptr(GArray) points = g_array_new(FALSE, FALSE, 2 * sizeof(double));
+    for (guint i = 0; i < of->marks->len; i++) {
+        const lane_mark *const mark = mark_at(of, i);
+        const double share = max > min ? (mark->value - min) / (max - min) : 0;
+        const double y = with->top + with->height - 5 - share * (with->height - 10);
+        const uint64_t until_us = lasts_until(of, i, with->view);
+        if (!is_seen(with->view, mark->at_us, until_us)) {
+            continue;
+        }
+        add_point(points, x_of(with->view, mark->at_us), y);
+        add_point(points, x_of(with->view, until_us), y);
+    }
+    if (points->len > 1) {
+        picture_line(with->on, (const double *)(const void *)points->data, points->len, INK_PLAIN, 2);
+    }
+}
+
+/* A state that lasts has its text, on ground: a value that is passed through hasn't. */
+static void label_values(pen *with, const lane *of)
+{
+    for (guint i = 0; i < of->marks->len; i++) {
+        const lane_mark *const mark = mark_at(of, i);
+        const uint64_t until_us = lasts_until(of, i, with->view);
+        const double x = x_of(with->view, mark->at_us);
+        const double end = x_of(with->view, until_us);
+        if (mark->text == NULL || !is_seen(with->view, mark->at_us, until_us)) {
+            continue;
+        }
+        const double width = picture_width_of(small, mark->text);
+        if (x + PAD < with->free_from || x + width + 3 * PAD > end) {
+            continue; /* passed through, or too short to be read: the shape says it */
+        }
+        if (with->labels == MAX_LABELS) {
+            with->unlabelled++;
+            continue;
+        }
+        picture_box(with->on, x + PAD, middle(with) - 12, width + 2 * PAD, 16, INK_GROUND, FILL_SOLID);
+        picture_text(with->on, x + 2 * PAD, middle(with), small, mark->text);
+        with->free_from = x + width + 4 * PAD;
+        with->labels++;
+    }
+}
+
+static void draw_colours(pen *with, const lane *of)
+{
+    const double room = with->height - 8;
+    double drawn_until = LEFT;
+    for (guint i = 0; i < of->marks->len; i++) {
+        const lane_mark *const mark = mark_at(of, i);
+        const uint64_t until_us = lasts_until(of, i, with->view);
+        const double end = x_of(with->view, until_us);
+        if (!is_seen(with->view, mark->at_us, until_us) || end < drawn_until + LEAST_PX) {
+            continue; /* what is shorter than that is part of the one after it */
+        }
+        const double x = MAX(x_of(with->view, mark->at_us), drawn_until);
+        for (unsigned pixel = 0; pixel < mark->colour_count;) {
+            unsigned last = pixel;
+            while (last < mark->colour_count && mark->colours[last] == mark->colours[pixel]) {
+                last++;
+            }
+            const double y = with->top + 4 + room * pixel / mark->colour_count;
+            picture_colour(with->on, x, y, end - x, room * (last - pixel) / mark->colour_count,
+                           mark->colours[pixel]);
+            pixel = last;
+        }
+        drawn_until = end;
+    }
+    picture_box(with->on, LEFT, with->top + 3, with->view->width - LEFT - RIGHT, room + 2, INK_FAINT,
+                FILL_NONE);
+}
+
+static void draw_lane(pen *with, const lane *of)
+{
+    picture_begin(with->on, of->what, of->name);
+    switch (of->shape) {
+    case LANE_BOXES:
+        draw_boxes(with, of);
+        break;
+    case LANE_WORDS:
+        draw_words(with, of);
+        break;
+    case LANE_LEVELS:
+        draw_values(with, of);
+        break;
+    case LANE_LEVEL:
+    case LANE_SIGNED:
+        draw_values(with, of);
+        label_values(with, of);
+        break;
+    case LANE_PLACE:
+        draw_place(with, of);
+        label_values(with, of);
+        break;
+    case LANE_COLOURS:
+        draw_colours(with, of);
+        break;
+    }
+    g_autofree char *more = with->unlabelled > 0 ? g_strdup_printf(" +%u", with->unlabelled) : g_strdup("");
+    const double room = NAME_PX - picture_width_of(small, more);
+    g_autofree char *name = picture_shortened(small, of->name, room);
+    g_autofree char *whole = g_strconcat(name, more, NULL);
+    picture_text(with->on, LEFT - 12, middle(with), (picture_type){12, false, TEXT_UP_TO, INK_PLAIN}, whole);
+    picture_end(with->on);
+}
+
+/* 1, 2 or 5 times a power of ten, in µs, so that ticks have room for their labels. */
+static double tick_us(const lanes_view *view)
+{
+    enum { APART_PX = 90 };
+    const double least_us = APART_PX / px_per_us(view);
+    const double power = pow(10, floor(log10(MAX(least_us, 1))));
+    const double steps = least_us / power;
+    return power * (steps <= 1 ? 1 : steps <= 2 ? 2 : steps <= 5 ? 5 : 10);
+}
+
+static char *time_text(double us)
+{
+    return us >= 1e6 || us <= 0 ? g_strdup_printf("%.10g s", us / 1e6)
+           : us >= 1000         ? g_strdup_printf("%.10g ms", us / 1000)
+                                : g_strdup_printf("%.0f µs", us);
+}
+
+static void draw_time(picture *on, const lanes_view *view, double top, double bottom)
+{
+    const double tick = tick_us(view);
+    for (double at = ceil((double)view->from_us / tick) * tick; at <= (double)view->until_us; at += tick) {
+        const double x = x_of(view, (uint64_t)at);
+        const double line[] = {x, top, x, bottom + 5};
+        g_autofree char *text = time_text(at);
+        const picture_type type = {12, false, x + 30 > view->width ? TEXT_UP_TO : TEXT_AROUND, INK_PLAIN};
+        picture_line(on, line, 2, INK_FAINT, 0.5);
+        picture_text(on, MIN(x, view->width - 4), bottom + 20, type, text);
+    }
+    const double axis[] = {LEFT, bottom, view->width - RIGHT, bottom};
+    picture_line(on, axis, 2, INK_PLAIN, 1);
+}
+
+picture *lanes_draw(const lanes *of, const lanes_view *view)
+{
+    const guint count = MAX(of->rows->len, 1);
+    const double each = CLAMP((view->height - TOP - BOTTOM) / count, LANE_PX, LANE_MOST_PX);
+    const double bottom = TOP + each * count;
+    picture *const on =
+        picture_new(view->width, MAX(view->height, bottom + BOTTOM), view->is_dark, view->heading);
+    const double room = view->width - LEFT - RIGHT + 140;
+    g_autofree char *heading =
+        picture_shortened((picture_type){18, true, TEXT_FROM, INK_PLAIN}, view->heading, room);
+    g_autofree char *below =
+        picture_shortened((picture_type){13, false, TEXT_FROM, INK_PLAIN}, view->below, room);
+    picture_text(on, 20, 32, (picture_type){18, true, TEXT_FROM, INK_PLAIN}, heading);
+    picture_text(on, 20, 54, (picture_type){13, false, TEXT_FROM, INK_PLAIN}, below);
+    draw_time(on, view, TOP, bottom);
+    for (guint i = 0; i < of->threads->len; i++) {
+        const thread *const drawn = &g_array_index(of->threads, thread, i);
+        if (is_seen(view, drawn->at_us, drawn->at_us)) {
+            const double x = x_of(view, drawn->at_us);
+            const double line[] = {x, TOP + each * (drawn->from + 0.5), x, TOP + each * (drawn->to + 0.5)};
+            picture_line(on, line, 2, INK_FAINT, 1);
+        }
+    }
+    for (guint i = 0; i < of->rows->len; i++) {
+        pen with = {view, on, TOP + each * i, each, LEFT, 0, 0};
+        draw_lane(&with, g_ptr_array_index(of->rows, i));
+    }
+    return on;
+}

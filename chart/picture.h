@@ -1,0 +1,67 @@
+/* A picture as a list of shapes and texts, which is written as PNG or as SVG: the two can't differ. Knows
+ * nothing of handsets. */
+#ifndef DROMIKOS_CHART_PICTURE_H
+#define DROMIKOS_CHART_PICTURE_H
+
+#include <glib.h>
+#include <stdbool.h>
+#include <stdint.h>
+#include <stdio.h>
+
+typedef struct picture picture;
+
+/* What a shape means, which decides its colour on light and dark ground. */
+typedef enum picture_ink { INK_GROUND, INK_PLAIN, INK_FAINT, INK_HANDSET, INK_OURS, INKS } picture_ink;
+
+typedef enum picture_fill { FILL_SOLID, FILL_HATCHED, FILL_NONE } picture_fill;
+
+typedef enum picture_side { TEXT_FROM /* x */, TEXT_AROUND, TEXT_UP_TO } picture_side;
+
+typedef enum picture_format { PICTURE_PNG, PICTURE_SVG } picture_format;
+
+/* How a text is written. */
+typedef struct picture_type {
+    double size; /* px */
+    bool is_bold;
+    picture_side side;
+    picture_ink ink;
+} picture_type;
+
+/* So many px. `title` is what it shows, for those who don't see it. */
+picture *picture_new(double width, double height, bool is_dark, const char *title);
+void picture_free(picture *unwanted);
+
+/* All that follows belongs to a thing with a name, up to picture_end(): in SVG a group of that class, with
+ * the name. */
+void picture_begin(picture *in, const char *what, const char *name);
+void picture_end(picture *in);
+
+/* A rectangle; with no fill, its outline. */
+void picture_box(picture *in, double x, double y, double width, double height, picture_ink ink,
+                 picture_fill fill);
+
+/* One of a colour of its own, 0xrrggbb, as a lamp or a strip shows it. */
+void picture_colour(picture *in, double x, double y, double width, double height, uint32_t rgb);
+
+/* A line through points, x and y each. */
+void picture_line(picture *in, const double *points, unsigned count, picture_ink ink, double width);
+
+/* A filled shape with these corners. */
+void picture_shape(picture *in, const double *points, unsigned count, picture_ink ink);
+
+/* A text on a base line. */
+void picture_text(picture *in, double x, double y, picture_type type, const char *text);
+
+/* How wide a text is, in px. */
+double picture_width_of(picture_type type, const char *text);
+
+/* The text, or its two ends with "…" between them, so that it fits. To be freed. */
+char *picture_shortened(picture_type type, const char *text, double width);
+
+/* The SVG, to be freed. */
+char *picture_svg(const picture *of);
+
+/* Writes it; false, and why in `error`, when that fails. */
+bool picture_write(const picture *of, picture_format format, FILE *out, GError **error);
+
+#endif

@@ -1,0 +1,22 @@
+/* The lanes of a rehearsal, from its rows: those of its JSON Lines, with those of "finger", "air", "drawn"
+ * and "lit". */
+#ifndef DROMIKOS_CHART_REHEARSED_H
+#define DROMIKOS_CHART_REHEARSED_H
+
+#include "lanes.h"
+#include "plan.h"
+
+#include <jansson.h>
+
+typedef struct rehearsed {
+    lanes *lanes;
+    char *heading;
+    char *below;
+    uint64_t until_us; /* the last thing that happened, and some time more */
+    GArray *presses;   /* of uint64_t: when they were heard, or began where it is known */
+} rehearsed;
+
+rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows);
+void rehearsed_clear(rehearsed *unwanted);
+
+#endif

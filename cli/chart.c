@@ -1,0 +1,285 @@
+/* chart: what happens, as a picture: a rehearsal as lanes over time. */
+#include "cli.h"
+
+#include "rehearsal.h"
+
+#include "rehearsed.h"
+
+#include <errno.h>
+#include <string.h>
+
+enum { MAX_INPUTS = 1000, LEAST_PX = 640, MOST_PX = 8000 };
+
+/* What is asked for. */
+typedef struct chart_order {
+    char *into;   /* NULL: standard output */
+    char *format; /* "png" or "svg"; NULL: by the file's ending */
+    char *size;
+    double from_s;
+    double for_s;
+    int press; /* 0: all */
+    bool is_dark;
+    unsigned width;
+    unsigned height;
+    picture_format as;
+} chart_order;
+
+/* The row of a script's press, or of a switch that is touched. */
+static json_t *finger_json(const rehearsal *run, const script_press *press)
+{
+    const uint64_t at_us = press->at_ms * UINT64_C(1000);
+    if (press->handset == SCRIPT_A_SWITCH) {
+        return NULL;
+    }
+    return json_pack("{s:s, s:I, s:I, s:s, s:s}", "kind", "finger", "t_us", (json_int_t)at_us, "until_us",
+                     (json_int_t)(at_us + press->held_ms * UINT64_C(1000)), "handset",
+                     plan_handset_name(run->plan, press->handset), "key",
+                     plan_key_name(run->plan, press->handset, press->key));
+}
+
+static void put_fingers(const rehearsal *run, json_t *rows)
+{
+    for (guint i = 0; run->script != NULL && i < run->script->len; i++) {
+        json_t *const row = finger_json(run, &g_array_index(run->script, script_press, i));
+        if (row != NULL) {
+            (void)json_array_append_new(rows, row);
+        }
+    }
+}
+
+/* What is on the air, parted by silence. */
+static void put_air(const rehearsal *run, json_t *rows)
+{
+    enum { SILENCE_US = 12000 };
+    size_t count = 0;
+    const sim_edge *const edges = sim_bench_edges(run->bench, &count);
+    for (size_t i = 0; i < count;) {
+        const uint64_t from_us = edges[i].at_us;
+        uint64_t until_us = from_us;
+        for (; i < count && edges[i].at_us < until_us + SILENCE_US; i++) {
+            until_us = edges[i].at_us;
+        }
+        (void)json_array_append_new(rows, json_pack("{s:s, s:I, s:I}", "kind", "air", "t_us",
+                                                    (json_int_t)from_us, "until_us", (json_int_t)until_us));
+    }
+}
+
+static int by_time(const void *left, const void *right)
+{
+    const json_t *const a = *(json_t *const *)left;
+    const json_t *const b = *(json_t *const *)right;
+    const json_int_t at = json_integer_value(json_object_get(a, "t_us"));
+    const json_int_t other = json_integer_value(json_object_get(b, "t_us"));
+    return (at > other) - (at < other);
+}
+
+/* The rows of two arrays, by their times: of the same time those of the first before those of the second. */
+static json_t *merged(const json_t *first, const json_t *second)
+{
+    json_t *const both = json_array();
+    size_t i = 0;
+    size_t j = 0;
+    while (i < json_array_size(first) || j < json_array_size(second)) {
+        json_t *const a = json_array_get(first, i);
+        json_t *const b = json_array_get(second, j);
+        const bool is_first = b == NULL || (a != NULL && by_time(&a, &b) <= 0);
+        (void)json_array_append(both, is_first ? a : b);
+        i += is_first;
+        j += !is_first;
+    }
+    return both;
+}
+
+/* Opens what the picture is written to; NULL, and reported, when that can't be. */
+static FILE *open_output(const chart_order *order)
+{
+    FILE *const out = order->into != NULL ? fopen(order->into, "wb") : stdout;
+    if (out == NULL) {
+        complain("chart", "%s: can't be written: %s", order->into, g_strerror(errno));
+    }
+    return out;
+}
+
+static int write_picture(const chart_order *order, const picture *drawn)
+{
+    g_autoptr(GError) error = NULL;
+    FILE *const out = open_output(order);
+    if (out == NULL) {
+        return EXIT_FILE;
+    }
+    bool is_written = picture_write(drawn, order->as, out, &error);
+    if (out != stdout && fclose(out) != 0 && is_written) {
+        g_set_error(&error, G_FILE_ERROR, g_file_error_from_errno(errno), "%s", g_strerror(errno));
+        is_written = false;
+    }
+    if (!is_written) {
+        complain("chart", "%s: can't be written: %s", order->into != NULL ? order->into : "standard output",
+                 error->message);
+    }
+    return is_written ? EXIT_DONE : EXIT_FILE;
+}
+
+/* The time that is asked for; false, and reported, where there is none. */
+static bool take_window(const chart_order *order, const rehearsed *told, lanes_view *view)
+{
+    enum { BEFORE_US = 100000, AROUND_US = 1500000 };
+    if (order->press > 0 && (guint)order->press > told->presses->len) {
+        complain("chart", "--press is %d; there %s %u", order->press, told->presses->len == 1 ? "is" : "are",
+                 told->presses->len);
+        return false;
+    }
+    if (order->press > 0) {
+        const uint64_t at_us = g_array_index(told->presses, uint64_t, order->press - 1);
+        view->from_us = at_us > BEFORE_US ? at_us - BEFORE_US : 0;
+        view->until_us = view->from_us + AROUND_US;
+    }
+    if (order->from_s * 1e6 >= (double)told->until_us) {
+        complain("chart", "--from is %g s; it is over after %.3f s", order->from_s,
+                 (double)told->until_us / 1e6);
+        return false;
+    }
+    if (order->from_s > 0) {
+        view->from_us = (uint64_t)(order->from_s * 1e6);
+        view->until_us = told->until_us;
+    }
+    if (order->for_s > 0) {
+        view->until_us = view->from_us + MAX((uint64_t)(order->for_s * 1e6), 1);
+    }
+    return true;
+}
+
+static int draw_rehearsal(const chart_order *order, const rehearsal *run, const json_t *rows)
+{
+    rehearsed told = rehearsed_of(run->plan, rows);
+    lanes_view view = {.heading = told.heading,
+                       .below = told.below,
+                       .until_us = told.until_us,
+                       .width = order->width,
+                       .height = order->height,
+                       .is_dark = order->is_dark};
+    int code = EXIT_WRONG;
+    if (take_window(order, &told, &view)) {
+        picture *const drawn = lanes_draw(told.lanes, &view);
+        code = write_picture(order, drawn);
+        picture_free(drawn);
+    }
+    rehearsed_clear(&told);
+    return code;
+}
+
+static int chart_plan(const chart_order *order, char **inputs)
+{
+    rehearsal run = {.verb = "chart", .seed = 1};
+    int code = rehearsal_open(&run, inputs, NULL, false);
+    if (code == EXIT_DONE) {
+        json_t *const fingers = json_array();
+        json_t *const air = json_array();
+        json_t *const rows = json_array();
+        put_fingers(&run, fingers);
+        put_air(&run, air);
+        timeline *const view = timeline_new(run.plan, run.bench, FORMAT_JSONL);
+        timeline_keep(view, rows);
+        code = rehearsal_play(&run, view);
+        json_t *const outside = merged(fingers, air);
+        json_t *const all = merged(outside, rows);
+        const int drawn = draw_rehearsal(order, &run, all);
+        code = drawn != EXIT_DONE ? drawn : code;
+        json_decref(all);
+        json_decref(outside);
+        json_decref(fingers);
+        json_decref(air);
+        json_decref(rows);
+        timeline_free(view);
+    }
+    rehearsal_close(&run);
+    return code;
+}
+
+/* The format is that of the file's ending, unless it is given. */
+static bool take_picture_format(chart_order *order)
+{
+    const char *const dot = order->into != NULL ? strrchr(order->into, '.') : NULL;
+    const char *const said = order->format != NULL ? order->format : dot != NULL ? dot + 1 : "";
+    order->as = g_ascii_strcasecmp(said, "svg") == 0 ? PICTURE_SVG : PICTURE_PNG;
+    if (g_ascii_strcasecmp(said, "png") == 0 || g_ascii_strcasecmp(said, "svg") == 0) {
+        return true;
+    }
+    if (order->format != NULL) {
+        complain("chart", "--format is '%s'; it can be png or svg", order->format);
+    } else if (order->into != NULL) {
+        complain("chart", "the ending of '%s' says no format; end it with .png or .svg, or give --format",
+                 order->into);
+    } else {
+        complain("chart", "say where the picture goes, as in: --into stage.png; or give --format png or svg "
+                          "for standard output");
+    }
+    return false;
+}
+
+static bool take_size(chart_order *order)
+{
+    unsigned width = 1280;
+    unsigned height = 800;
+    char end = '\0';
+    const bool is_sized = order->size == NULL || sscanf(order->size, "%ux%u%c", &width, &height, &end) == 2;
+    order->width = width;
+    order->height = height;
+    if (is_sized && width >= LEAST_PX && width <= MOST_PX && height <= MOST_PX) {
+        return true;
+    }
+    complain("chart",
+             "--size is '%s'; it must be WIDTHxHEIGHT in pixels, as 1280x800, from %d to %d wide and up to "
+             "%d high",
+             order->size, LEAST_PX, MOST_PX, MOST_PX);
+    return false;
+}
+
+static bool are_times_right(const chart_order *order)
+{
+    const bool are = order->from_s >= 0 && order->for_s >= 0 && order->press >= 0 && order->from_s < 1e9 &&
+                     order->for_s < 1e9;
+    if (!are) {
+        complain("chart", "--from and --for are seconds, and --press a number, none of them below 0");
+    } else if (order->press > 0 && order->from_s > 0) {
+        complain("chart", "--press and --from exclude each other");
+        return false;
+    }
+    return are;
+}
+
+int chart_verb(int argc, char **argv)
+{
+    chart_order order = {0};
+    gboolean is_dark = FALSE;
+    const GOptionEntry entries[] = {
+        {"into", 0, 0, G_OPTION_ARG_FILENAME, &order.into,
+         "The file, a PNG or an SVG by its ending; standard output unless given", "FILE"},
+        {"format", 0, 0, G_OPTION_ARG_STRING, &order.format, "png or svg, whatever the file's ending",
+         "FORMAT"},
+        {"size", 0, 0, G_OPTION_ARG_STRING, &order.size,
+         "In pixels, 1280x800 unless given; higher where the lanes need it", "WIDTHxHEIGHT"},
+        {"from", 0, 0, G_OPTION_ARG_DOUBLE, &order.from_s, "Begin so many seconds after the start", "S"},
+        {"for", 0, 0, G_OPTION_ARG_DOUBLE, &order.for_s, "Show so many seconds", "S"},
+        {"press", 0, 0, G_OPTION_ARG_INT, &order.press,
+         "Show the Nth press of the script, and what comes of it", "N"},
+        {"dark", 0, 0, G_OPTION_ARG_NONE, &is_dark, "On dark ground", NULL},
+        {0},
+    };
+    int code = EXIT_WRONG;
+    if (take_options("PLAN [INPUT | PRESS...]",
+                     "Draws a rehearsal: what the finger did, what was on the air, keys, rules, modes and\n"
+                     "values, and each output over time.\n\n"
+                     "INPUT and PRESS are as those of 'dromikos rehearse':\n"
+                     "  dromikos chart --into stage.png stage.plan stage.csv",
+                     entries, 1, MAX_INPUTS, &argc, argv, &code)) {
+        order.is_dark = is_dark;
+        code = EXIT_WRONG;
+        if (take_picture_format(&order) && take_size(&order) && are_times_right(&order)) {
+            code = chart_plan(&order, argv + 1);
+        }
+    }
+    g_free(order.into);
+    g_free(order.format);
+    g_free(order.size);
+    return code;
+}

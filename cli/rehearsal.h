@@ -1,0 +1,36 @@
+/* A plan on the bench, and what comes to it. */
+#ifndef DROMIKOS_CLI_REHEARSAL_H
+#define DROMIKOS_CLI_REHEARSAL_H
+
+#include "plan.h"
+#include "script.h"
+#include "timeline.h"
+
+#include "sim.h"
+
+/* Begin with verb, seed and jitter_us; the rest is 0. */
+typedef struct rehearsal {
+    const char *verb; /* in whose name it is complained */
+    uint64_t seed;
+    double jitter_us;
+    plan *plan;
+    sim_bench *bench;
+    drom_engine engine;
+    timeline *view;
+    const char *input; /* the first word after the plan's; NULL: none */
+    GArray *script;    /* of script_press; NULL where a capture is heard */
+    GArray *expected;  /* of script_expectation */
+    guint expected_done;
+} rehearsal;
+
+/* Loads the plan, and takes what the bench is to hear: a script or a capture, presses in words, or every key
+ * that a rule names. `inputs` are the plan's path and those words, ending with NULL. An exit code; what is
+ * wrong is reported. */
+int rehearsal_open(rehearsal *run, char **inputs, const char *signal, bool is_idle_low);
+
+/* Plays it to its end, and tells the view. EXIT_NO where something wasn't heard, or not as expected. */
+int rehearsal_play(rehearsal *run, timeline *view);
+
+void rehearsal_close(rehearsal *run);
+
+#endif

@@ -1,0 +1,136 @@
+/* Pictures: what is on them, where it stands, and what is refused. */
+#include "support.h"
+
+#include "drawn.h"
+
+#include <string.h>
+
+static drawn draw(const char *arguments)
+{
+    g_auto(said) heard = run_shell("$DROMIKOS chart --format svg %s", arguments);
+    ck_assert_msg(heard.code == 0, "%s: %d, %.1000s", arguments, heard.code, heard.err);
+    return drawn_read(heard.out);
+}
+
+TEST(each_lane_shows_what_its_output_did)
+{
+    drawn seen = draw("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
+    ck_assert(seen.width == 1280 && seen.height == 800);
+    ck_assert_uint_eq(drawn_texts(&seen, "", "", "The stage: all 30 expectations met"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "state", "mode", "rigging"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "state", "act", "3"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "output", "curtain", "at -60 %"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "output", "revolve", "stands at 512 steps"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "output", "readout", "got 2"), 1);
+    ck_assert_uint_ge(drawn_texts(&seen, "finger", "finger", "wand.play"), 1);
+    ck_assert_uint_ge(drawn_shapes(&seen, "air", "air"), 30);
+    ck_assert_uint_ge(drawn_shapes(&seen, "output", "footlights"), 100);
+    ck_assert_uint_eq(drawn_shapes(&seen, "output", "spot"), 2); /* its line, and its shape */
+    drawn_clear(&seen);
+}
+
+TEST(a_part_of_the_time_is_shown_at_its_place)
+{
+    drawn seen = draw("--from 17.5 --for 2 $EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
+    ck_assert_uint_eq(drawn_texts(&seen, "", "", "18.2 s"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "output", "horn", "hold hall.volume_up"), 1);
+    ck_assert_uint_eq(drawn_shapes(&seen, "output", "horn"),
+                      7); /* six bursts, and the ground of their label */
+    ck_assert_uint_eq(drawn_texts(&seen, "finger", "finger", "wand.vol_up"), 1);
+    for (guint i = 0; i < seen.texts->len;
+         i++) { /* the vertical line of 18 s is under the finger's beginning */
+        const drawn_text *const text = &g_array_index(seen.texts, drawn_text, i);
+        ck_assert(strcmp(text->text, "wand.vol_up") != 0 || (text->x > 440 && text->x < 500));
+    }
+    drawn_clear(&seen);
+    seen = draw("--press 1 $EXAMPLES/lantern/bell.plan power");
+    ck_assert_uint_eq(
+        drawn_texts(&seen, "key", "key", NULL) + drawn_texts(&seen, "gesture", "key", "wand.power"), 1);
+    drawn_clear(&seen);
+}
+
+TEST(what_was_missed_stands_first_and_at_its_time)
+{
+    g_autofree char *script =
+        write_file("missed.csv", "at_ms,handset,key,held_ms,expect\n500,wand,power,100,\n"
+                                 "1000,,,,bell is off\n4000,,,,bell is on\n");
+    g_auto(said) heard = run_shell("$DROMIKOS chart --format svg $EXAMPLES/lantern/bell.plan %s", script);
+    ck_assert_int_eq(heard.code, 1);
+    drawn seen = drawn_read(heard.out);
+    ck_assert_uint_eq(drawn_texts(&seen, "missed", "missed", "! bell is on; but bell is off"), 1);
+    drawn_clear(&seen);
+}
+
+/* 24 relays, with names of 60 letters, some from right to left, some pictures; and presses in each second. */
+TEST(many_outputs_with_long_names_in_any_script_fit)
+{
+    static const char *const boards_pins[] = {"GP0",  "GP1",  "GP2",  "GP3",  "GP4",  "GP5",  "GP6",  "GP7",
+                                              "GP9",  "GP10", "GP11", "GP12", "GP13", "GP14", "GP15", "GP16",
+                                              "GP17", "GP18", "GP19", "GP20", "GP21", "GP22", "GP26", "GP27"};
+    static const char *const scripts[] = {"lantern", "مصباح", "פנס", "灯籠"};
+    g_autoptr(GString) text =
+        g_string_new("plan \"Many ☂\"\nboard rp2040\nreceiver on pin GP8\nhandset wand from \"wand.csv\"\n");
+    g_autofree char *sheet = write_file("wand.csv", "key,protocol,address,command\na,nec,33,1\nb,nec,33,2\n");
+    for (gsize i = 0; i < G_N_ELEMENTS(boards_pins); i++) {
+        g_string_append_printf(text,
+                               "relay %s_%02u_of_a_row_with_a_name_that_goes_on_and_on_and_on on pin %s\n",
+                               scripts[i % 4], (unsigned)i, boards_pins[i]);
+    }
+    for (gsize key = 0; key < 2; key++) {
+        g_string_append_printf(text, "when wand.%s pressed: ", key == 0 ? "a" : "b");
+        for (gsize i = key; i < G_N_ELEMENTS(boards_pins); i += 2) {
+            g_string_append_printf(text, "%s%s_%02u_of_a_row_with_a_name_that_goes_on_and_on_and_on toggle",
+                                   i > 1 ? "; " : "", scripts[i % 4], (unsigned)i);
+        }
+        g_string_append_c(text, '\n');
+    }
+    g_autofree char *path = write_file("many.plan", text->str);
+    g_autofree char *arguments = g_strdup_printf("--dark %s a b a b 'a held 2 s' b", path);
+    drawn seen = draw(arguments);
+    ck_assert(seen.height > 800);
+    g_autofree char *name = g_strdup("灯籠_03_of_a_row_with_a_name_that_goes_on_and_on_and_on");
+    ck_assert_uint_eq(drawn_texts(&seen, "output", name, NULL), 1);
+    ck_assert_uint_ge(drawn_shapes(&seen, "output", name), 2);
+    drawn_clear(&seen);
+}
+
+TEST(picture_is_a_png_of_the_size_that_was_asked_for)
+{
+    g_autofree char *folder = write_file("there", "");
+    g_autofree char *into = g_strdup_printf("%s ago.PNG", folder);
+    g_auto(said) heard =
+        run_shell("$DROMIKOS chart --size 900x500 --into '%s' $EXAMPLES/lantern/bell.plan power", into);
+    g_autofree char *bytes = NULL;
+    gsize length = 0;
+    ck_assert_msg(heard.code == 0, "%s", heard.err);
+    ck_assert(g_file_get_contents(into, &bytes, &length, NULL) && length > 2000);
+    ck_assert_mem_eq(bytes, "\x89PNG\r\n\x1a\n", 8);
+    ck_assert_mem_eq(bytes + 16, "\0\0\x03\x84\0\0\x01\xf4", 8);
+}
+
+TEST(what_can_not_be_drawn_is_refused)
+{
+    static const refusal wrong[] = {
+        {" $EXAMPLES/lantern/bell.plan", 2, "say where the picture goes, as in: --into stage.png"},
+        {" --into bell.pdf $EXAMPLES/lantern/bell.plan", 2,
+         "the ending of 'bell.pdf' says no format; end it with .png or .svg"},
+        {" --format gif $EXAMPLES/lantern/bell.plan", 2, "--format is 'gif'; it can be png or svg"},
+        {" --format svg --size 10x10 $EXAMPLES/lantern/bell.plan", 2,
+         "--size is '10x10'; it must be WIDTHxHEIGHT in pixels"},
+        {" --format svg --size 1280x800x2 $EXAMPLES/lantern/bell.plan", 2, "--size is '1280x800x2'"},
+        {" --format svg --press 2 $EXAMPLES/lantern/bell.plan power", 2, "--press is 2; there is 1"},
+        {" --format svg --from 100 $EXAMPLES/lantern/bell.plan power", 2,
+         "--from is 100 s; it is over after"},
+        {" --format svg --for -1 $EXAMPLES/lantern/bell.plan power", 2, "none of them below 0"},
+        {" --format svg --from 1 --press 1 $EXAMPLES/lantern/bell.plan power", 2,
+         "--press and --from exclude each other"},
+        {" --into /nowhere/at/all.png $EXAMPLES/lantern/bell.plan power", 3,
+         "/nowhere/at/all.png: can't be written: No such file"},
+        {" --into /dev/full --format svg $EXAMPLES/lantern/bell.plan power", 3,
+         "/dev/full: can't be written: No space left"},
+        {" --format svg nowhere.plan", 3, "nowhere.plan: can't be read"},
+    };
+    ASSERT_REFUSED("$DROMIKOS chart", wrong);
+}
+
+SUITE("chart")
