@@ -1,9 +1,10 @@
-/* chart: what happens, as a picture: a rehearsal as lanes over time. */
+/* chart: a plan as its wiring sheet, or a rehearsal of it over time, as a picture. */
 #include "cli.h"
 
 #include "rehearsal.h"
 
 #include "rehearsed.h"
+#include "wiring.h"
 
 #include <errno.h>
 #include <string.h>
@@ -167,7 +168,24 @@ static int draw_rehearsal(const chart_order *order, const rehearsal *run, const 
     return code;
 }
 
-static int chart_plan(const chart_order *order, char **inputs)
+/* A plan alone is drawn as what is to be wired for it. */
+static int chart_wiring(const chart_order *order, const char *path)
+{
+    report *const faults = report_new();
+    plan *const loaded = plan_load(path, faults);
+    report_print(faults, stderr);
+    int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
+    report_free(faults);
+    if (loaded != NULL) {
+        picture *const drawn = wiring_draw(loaded, order->width, order->height, order->is_dark);
+        code = write_picture(order, drawn);
+        picture_free(drawn);
+        plan_free(loaded);
+    }
+    return code;
+}
+
+static int chart_rehearsal(const chart_order *order, char **inputs)
 {
     rehearsal run = {.verb = "chart", .seed = 1};
     int code = rehearsal_open(&run, inputs, NULL, false);
@@ -266,16 +284,19 @@ int chart_verb(int argc, char **argv)
         {0},
     };
     int code = EXIT_WRONG;
-    if (take_options("PLAN [INPUT | PRESS...]",
-                     "Draws a rehearsal: what the finger did, what was on the air, keys, rules, modes and\n"
-                     "values, and each output over time.\n\n"
-                     "INPUT and PRESS are as those of 'dromikos rehearse':\n"
-                     "  dromikos chart --into stage.png stage.plan stage.csv",
-                     entries, 1, MAX_INPUTS, &argc, argv, &code)) {
+    if (take_options(
+            "PLAN [INPUT | PRESS...]",
+            "Draws a plan alone as its wiring sheet: the board from above, what is wired to which\n"
+            "pin, through which parts, and what is tight.\n"
+            "Draws a rehearsal, with an INPUT or presses as those of 'dromikos rehearse': what the\n"
+            "finger did, what was on the air, keys, rules, modes and values, each output over time.\n\n"
+            "  dromikos chart --into wiring.png stage.plan\n"
+            "  dromikos chart --into evening.png stage.plan stage.csv",
+            entries, 1, MAX_INPUTS, &argc, argv, &code)) {
         order.is_dark = is_dark;
         code = EXIT_WRONG;
         if (take_picture_format(&order) && take_size(&order) && are_times_right(&order)) {
-            code = chart_plan(&order, argv + 1);
+            code = argc == 2 ? chart_wiring(&order, argv[1]) : chart_rehearsal(&order, argv + 1);
         }
     }
     g_free(order.into);

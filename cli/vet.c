@@ -4,6 +4,7 @@
 #include "boards.h"
 #include "kinds.h"
 #include "vet.h"
+#include "wires.h"
 
 #include <math.h>
 #include <string.h>
@@ -61,39 +62,20 @@ static void put_json_findings(const char *group, const GPtrArray *findings)
     }
 }
 
+/* A row a thing: its pins, in the order in which the plan has them. */
 static void put_wiring(const plan *loaded)
 {
-    const plan_source *const source = loaded->source;
+    g_autoptr(GArray) wires = plan_wires(loaded);
     (void)printf("\n");
     put_toned(TONE_STRONG, "Wiring\n");
-    if (source->receiver_pin.text != NULL) {
-        (void)printf("  pin %-12s %-12s its output; 100 ohms and 10 uF at its supply\n",
-                     source->receiver_pin.text, "receiver");
-    }
-    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        const output_line *const line = &g_array_index(source->outputs, output_line, i);
-        if (line->pin_count == 0) {
-            continue;
+    for (guint i = 0; i < wires->len;) {
+        const plan_wire *const first = &g_array_index(wires, plan_wire, i);
+        g_autoptr(GString) pins = g_string_new(first->pin);
+        for (i++; i < wires->len && strcmp(g_array_index(wires, plan_wire, i).owner, first->owner) == 0;
+             i++) {
+            g_string_append_printf(pins, " %s", g_array_index(wires, plan_wire, i).pin);
         }
-        g_autoptr(GString) pins = g_string_new(line->pins[0].text);
-        for (unsigned pin = 1; pin < line->pin_count; pin++) {
-            g_string_append_printf(pins, " %s", line->pins[pin].text);
-        }
-        (void)printf("  pin %-12s %-12s %s\n", pins->str, line->name.text, line->kind->wiring);
-    }
-    static const char closes[] = "closes to ground; the pin rests high by itself";
-    for (guint i = 0; i < source->handsets->len; i++) {
-        const GArray *const buttons = g_array_index(source->handsets, handset_line, i).buttons;
-        for (guint j = 0; buttons != NULL && j < buttons->len; j++) {
-            const button_line *const button = &g_array_index(buttons, button_line, j);
-            g_autofree char *name =
-                g_strdup_printf("%s.%s", source_name(source, A_HANDSET, i)->text, button->key.text);
-            (void)printf("  pin %-12s %-12s %s\n", button->pin.text, name, closes);
-        }
-    }
-    for (guint i = 0; i < source->switches->len; i++) {
-        const switch_line *const line = &g_array_index(source->switches, switch_line, i);
-        (void)printf("  pin %-12s %-12s %s\n", line->pin.text, line->name.text, closes);
+        (void)printf("  pin %-12s %-12s %s\n", pins->str, first->owner, first->between);
     }
 }
 

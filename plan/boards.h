@@ -26,6 +26,8 @@ typedef struct board {
     double min_mhz;
     double max_mhz;
     const board_pin *pins; /* ends with a NULL name */
+    const char *left;  /* what is printed beside its pins, from above, its USB on top: down the left side, */
+    const char *right; /* and down the right one */
     const char *pins_text; /* "0 to 13 and A0 to A5" */
     double facts_mhz;      /* the times hold at this clock */
     double masked_us;      /* longest that the port masks interrupts: for one pixel, or not at all */

@@ -61,6 +61,13 @@ static void on_start(GMarkupParseContext *context, const char *element, const ch
         const char *const thing = thing_of(at);
         const unsigned count = GPOINTER_TO_UINT(g_hash_table_lookup(at->in->shapes, thing));
         g_hash_table_insert(at->in->shapes, g_strdup(thing), GUINT_TO_POINTER(count + 1));
+        if (element[0] == 'p' && !g_hash_table_contains(at->in->lines, thing)) {
+            const char *const path = value_of("d", names, values);
+            drawn_line *const line = g_new(drawn_line, 1);
+            line->from_y = g_ascii_strtod(strchr(path, ',') + 1, NULL);
+            line->to_y = g_ascii_strtod(strrchr(path, ',') + 1, NULL);
+            g_hash_table_insert(at->in->lines, g_strdup(thing), line);
+        }
     }
 }
 
@@ -118,6 +125,7 @@ drawn drawn_read(const char *svg)
 {
     static const GMarkupParser parser = {.start_element = on_start, .end_element = on_end, .text = on_text};
     drawn read = {.texts = g_array_new(FALSE, TRUE, sizeof(drawn_text)),
+                  .lines = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free),
                   .shapes = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL)};
     g_autoptr(GPtrArray) things = g_ptr_array_new_with_free_func(g_free);
     g_autoptr(GError) error = NULL;
@@ -137,6 +145,7 @@ void drawn_clear(drawn *unwanted)
 {
     g_array_unref(unwanted->texts);
     g_hash_table_unref(unwanted->shapes);
+    g_hash_table_unref(unwanted->lines);
 }
 
 unsigned drawn_texts(const drawn *in, const char *what, const char *name, const char *text)

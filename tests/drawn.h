@@ -14,10 +14,17 @@ typedef struct drawn_text {
     char *name;
 } drawn_text;
 
+/* Where the first line of a thing begins and ends. */
+typedef struct drawn_line {
+    double from_y;
+    double to_y;
+} drawn_line;
+
 typedef struct drawn {
     double width;
     double height;
     GArray *texts;      /* of drawn_text */
+    GHashTable *lines;  /* "class name" to drawn_line */
     GHashTable *shapes; /* "class name" to how many shapes belong to it */
 } drawn;
 

@@ -3,6 +3,7 @@
 
 #include "drawn.h"
 
+#include <math.h>
 #include <string.h>
 
 static drawn draw(const char *arguments)
@@ -91,6 +92,85 @@ TEST(many_outputs_with_long_names_in_any_script_fit)
     g_autofree char *name = g_strdup("灯籠_03_of_a_row_with_a_name_that_goes_on_and_on_and_on");
     ck_assert_uint_eq(drawn_texts(&seen, "output", name, NULL), 1);
     ck_assert_uint_ge(drawn_shapes(&seen, "output", name), 2);
+    drawn_clear(&seen);
+}
+
+/* The number at the beginning of the wire's label at the board, and of its terminal's at the thing. */
+static const drawn_text *text_near(const drawn *in, const char *what, const char *name, double y)
+{
+    const drawn_text *found = NULL;
+    for (guint i = 0; i < in->texts->len; i++) {
+        const drawn_text *const text = &g_array_index(in->texts, drawn_text, i);
+        const bool is_near = fabs(text->y - 4 - y) < 2;
+        if (is_near && strcmp(text->what, what) == 0 && (name == NULL || strcmp(text->name, name) == 0) &&
+            (strcmp(what, "part") != 0 || text->text[0] == 'w')) {
+            found = text;
+        }
+    }
+    return found;
+}
+
+/* The pin's wire begins at that pin of the board, and ends at a terminal of that thing, with the same number
+ * at both. */
+static void check_wire(const drawn *in, const char *pin, const char *owner)
+{
+    g_autofree char *thing = g_strdup_printf("wire %s", pin);
+    const drawn_line *const line = g_hash_table_lookup(in->lines, thing);
+    ck_assert_msg(line != NULL, "%s has no wire", pin);
+    bool is_at_pin = false;
+    for (guint i = 0; i < in->texts->len; i++) {
+        const drawn_text *const text = &g_array_index(in->texts, drawn_text, i);
+        is_at_pin |= strcmp(text->what, "board") == 0 && strcmp(text->text, pin) == 0 &&
+                     fabs(text->y - 4 - line->from_y) < 1;
+    }
+    ck_assert_msg(is_at_pin, "the wire of %s doesn't begin there", pin);
+    const drawn_text *const terminal = text_near(in, "part", owner, line->to_y);
+    const drawn_text *const label = text_near(in, "wire", pin, line->from_y);
+    ck_assert_msg(terminal != NULL && label != NULL, "the wire of %s doesn't end at %s", pin, owner);
+    g_auto(GStrv) words = g_strsplit(terminal->text, " ", 2);
+    ck_assert_str_eq(words[0], label->text);
+}
+
+/* Each row of vet's list of wires, which comes from the plan: "  pin 7 12 5       curtain      bridge ..." */
+static void check_wires(const char *example)
+{
+    g_auto(said) vetted = run_shell("$DROMIKOS vet $EXAMPLES/%s", example);
+    g_autofree char *path = g_strdup_printf("$EXAMPLES/%s", example);
+    drawn seen = draw(path);
+    g_auto(GStrv) lines = g_strsplit(strstr(vetted.out, "\nWiring\n"), "\n", -1);
+    unsigned wires = 0;
+    for (int i = 0; lines[i] != NULL; i++) {
+        if (!g_str_has_prefix(lines[i], "  pin ")) {
+            continue;
+        }
+        const size_t pins_end = strlen("  pin ") + MAX(12, strcspn(lines[i] + 6, " "));
+        g_autofree char *pins_text = g_strstrip(g_strndup(lines[i] + 6, pins_end - 6));
+        g_auto(GStrv) rest = g_strsplit_set(g_strchug(lines[i] + pins_end), " ", 2);
+        g_auto(GStrv) pins = g_strsplit(pins_text, " ", -1);
+        for (int pin = 0; pins[pin] != NULL; pin++) {
+            check_wire(&seen, pins[pin], rest[0]);
+            wires++;
+        }
+        ck_assert_uint_ge(drawn_texts(&seen, "parts", rest[0], NULL), 2);
+    }
+    ck_assert_uint_ge(wires, 2);
+    drawn_clear(&seen);
+}
+
+TEST(each_pin_of_a_plan_has_its_wire_from_board_to_part)
+{
+    check_wires("lantern/stage.plan");
+    check_wires("lantern/desk.plan");
+    check_wires("lantern/lantern.plan");
+    check_wires("scenes/shelf.plan");
+    check_wires("scenes/wagon.plan");
+    check_wires("scenes/moon.plan");
+    drawn seen = draw("$EXAMPLES/lantern/stage.plan");
+    ck_assert_uint_eq(
+        drawn_texts(&seen, "parts", "flag",
+                    "! a pulse is off by up to: the arm may tremble by more than three degrees: give strips "
+                    "another board"),
+        1);
     drawn_clear(&seen);
 }
 

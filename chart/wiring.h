@@ -1,0 +1,11 @@
+/* The wiring sheet of a plan: the board from above, its wires, parts and supplies, and what is tight. */
+#ifndef DROMIKOS_CHART_WIRING_H
+#define DROMIKOS_CHART_WIRING_H
+
+#include "picture.h"
+#include "plan.h"
+
+/* At least so high: more where its parts need it. */
+picture *wiring_draw(const plan *of, double width, double height, bool is_dark);
+
+#endif

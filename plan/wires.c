@@ -1,0 +1,74 @@
+#include "wires.h"
+
+#include "kinds.h"
+
+static void clear_wire(gpointer data)
+{
+    g_free(((plan_wire *)data)->owner);
+}
+
+static void add_output(GArray *wires, const plan *loaded, unsigned output)
+{
+    const output_line *const line = plan_line(loaded, output);
+    const output_kind *const kind = line->kind;
+    for (unsigned i = 0; i < line->pin_count; i++) {
+        const plan_wire wire = {
+            .pin = board_pin_by_name(loaded->board, line->pins[i].text)->name,
+            .owner = g_strdup(line->name.text),
+            .kind = kind->name,
+            .terminal = line->pin_count > 1 ? kind->terminals[i] : kind->terminal,
+            .between = kind->wiring,
+            .parts = kind->parts,
+            .way_out = kind->way_out,
+            .supply = kind->supply,
+            .is_fed_apart = kind->has_own_supply,
+            .load_ma = kind->load_ma(line, loaded->board),
+        };
+        g_array_append_val(wires, wire);
+    }
+}
+
+static void add_contact(GArray *wires, const plan *loaded, const word *pin, char *owner, const char *kind)
+{
+    const plan_wire wire = {.pin = board_pin_by_name(loaded->board, pin->text)->name,
+                            .owner = owner,
+                            .kind = kind,
+                            .terminal = "contact",
+                            .between = "closes to ground; the pin rests high by itself"};
+    g_array_append_val(wires, wire);
+}
+
+GArray *plan_wires(const plan *loaded)
+{
+    const plan_source *const source = loaded->source;
+    GArray *const wires = g_array_new(FALSE, FALSE, sizeof(plan_wire));
+    g_array_set_clear_func(wires, clear_wire);
+    if (source->receiver_pin.text != NULL) {
+        const plan_wire receiver = {.pin = board_pin_by_name(loaded->board, source->receiver_pin.text)->name,
+                                    .owner = g_strdup("receiver"),
+                                    .kind = "infrared",
+                                    .terminal = "output",
+                                    .between = "its output; 100 ohms and 10 uF at its supply",
+                                    .parts =
+                                        "100 Ω in its supply, 10 µF from there to ground (stripe to ground)",
+                                    .supply = "the board's 5V or 3V3"};
+        g_array_append_val(wires, receiver);
+    }
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        add_output(wires, loaded, i);
+    }
+    for (guint i = 0; i < source->handsets->len; i++) {
+        const GArray *const buttons = g_array_index(source->handsets, handset_line, i).buttons;
+        for (guint j = 0; buttons != NULL && j < buttons->len; j++) {
+            const button_line *const button = &g_array_index(buttons, button_line, j);
+            add_contact(wires, loaded, &button->pin,
+                        g_strdup_printf("%s.%s", source_name(source, A_HANDSET, i)->text, button->key.text),
+                        "button");
+        }
+    }
+    for (guint i = 0; i < source->switches->len; i++) {
+        const switch_line *const line = &g_array_index(source->switches, switch_line, i);
+        add_contact(wires, loaded, &line->pin, g_strdup(line->name.text), "switch");
+    }
+    return wires;
+}
