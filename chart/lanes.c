@@ -277,6 +277,7 @@ static void draw_values(pen *with, const lane *of)
     const double base = with->top + 4 + (is_signed ? room / 2 : room);
     g_autoptr(GArray) points = g_array_new(FALSE, FALSE, 2 * sizeof(double));
     draw_base(with, base);
+    double level = base;
     add_point(points, LEFT, base);
     for (guint i = 0; i < of->marks->len; i++) {
         const lane_mark *const mark = mark_at(of, i);
@@ -287,9 +288,12 @@ static void draw_values(pen *with, const lane *of)
         const double x = x_of(with->view, mark->at_us);
         const double end = MAX(x_of(with->view, until_us), mark->value != 0 ? x + LEAST_PX : x);
         const double y = base - mark->value * room / (is_signed ? 2 : 1);
+        add_point(points, x, level);
         add_point(points, x, y);
         add_point(points, MIN(end, with->view->width - RIGHT), y);
+        level = y;
     }
+    add_point(points, with->view->width - RIGHT, level);
     add_point(points, with->view->width - RIGHT, base);
     picture_shape(with->on, (const double *)(const void *)points->data, points->len, INK_PLAIN);
 }

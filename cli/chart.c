@@ -1,9 +1,12 @@
-/* chart: a plan as its wiring sheet, or a rehearsal of it over time, as a picture. */
+/* chart: a capture as its waveform, a plan as its wiring sheet, a rehearsal over time: as a picture. */
 #include "cli.h"
 
+#include "diagnose.h"
+#include "hearing.h"
 #include "rehearsal.h"
 
 #include "rehearsed.h"
+#include "waveform.h"
 #include "wiring.h"
 
 #include <errno.h>
@@ -20,6 +23,9 @@ typedef struct chart_order {
     double for_s;
     int press; /* 0: all */
     bool is_dark;
+    char *signal;
+    bool is_idle_low;
+    bool is_light_drawn;
     unsigned width;
     unsigned height;
     picture_format as;
@@ -213,6 +219,123 @@ static int chart_rehearsal(const chart_order *order, char **inputs)
     return code;
 }
 
+static void take_edge_of(GArray *edges, const capture_edge *edge)
+{
+    const bool was_mark = edges->len > 0 && g_array_index(edges, capture_edge, edges->len - 1).is_mark;
+    if (edge->is_mark != was_mark) {
+        g_array_append_val(edges, *edge);
+    }
+}
+
+static void on_frame(void *context, uint64_t at_us, const drom_frame *frame)
+{
+    const heard_line *const heard = context;
+    const heard_frame added = {at_us, *frame};
+    if (frame->kind != DROM_FRAME_BOUNDARY) {
+        g_array_append_val(heard->frames, added);
+    }
+}
+
+/* A press begins with the frame that has just come. */
+static void on_key(void *context, uint64_t at_us, const drom_key_event *event)
+{
+    const heard_line *const heard = context;
+    (void)at_us;
+    if (event->gesture == DROM_PRESS && heard->frames->len > 0) {
+        const uint64_t from_us = g_array_index(heard->frames, heard_frame, heard->frames->len - 1).at_us;
+        g_array_append_val(heard->presses, from_us);
+    }
+}
+
+static void on_row(void *context)
+{
+    (void)context;
+}
+
+/* Hears a capture to its end, and keeps all of it. */
+static int hear(heard_line *heard, hearing *pipeline, line_source *source)
+{
+    g_autoptr(GError) error = NULL;
+    capture_edge edge;
+    capture_read read = capture_next(source->from, &edge, &error);
+    for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = capture_next(source->from, &edge, &error)) {
+        if (read == CAPTURE_EDGE) {
+            take_edge_of(heard->edges, &edge);
+            hearing_edge(pipeline, &edge);
+        }
+    }
+    hearing_end(pipeline);
+    if (read == CAPTURE_FAULT) {
+        complain("chart", "%s: %s", source->path, error->message);
+        return error->code == CAPTURE_ERROR_CHOICE ? EXIT_WRONG : EXIT_FILE;
+    }
+    return EXIT_DONE;
+}
+
+static int draw_capture(const chart_order *order, heard_line *heard, const hearing *pipeline,
+                        const char *path)
+{
+    const line_facts *const facts = hearing_facts(pipeline);
+    g_autofree char *advice = facts->frames == 0 ? diagnose(facts, path) : NULL;
+    const waveform_view view = {.press = (unsigned)order->press,
+                                .from_us = (uint64_t)(order->from_s * 1e6),
+                                .until_us =
+                                    order->for_s > 0 ? (uint64_t)((order->from_s + order->for_s) * 1e6) : 0,
+                                .width = order->width,
+                                .height = order->height,
+                                .is_dark = order->is_dark,
+                                .is_mark_high = order->is_light_drawn};
+    heard->advice = advice;
+    if ((guint)order->press > heard->presses->len) {
+        complain("chart", "--press is %d; there %s %u", order->press, heard->presses->len == 1 ? "is" : "are",
+                 heard->presses->len);
+        return EXIT_WRONG;
+    }
+    picture *const drawn = waveform_draw(heard, &view);
+    const int code = write_picture(order, drawn);
+    picture_free(drawn);
+    return code;
+}
+
+static int chart_capture(const chart_order *order, const char *path)
+{
+    heard_line heard = {.edges = g_array_new(FALSE, FALSE, sizeof(capture_edge)),
+                        .frames = g_array_new(FALSE, FALSE, sizeof(heard_frame)),
+                        .presses = g_array_new(FALSE, FALSE, sizeof(uint64_t))};
+    hearing *const pipeline = hearing_new(&(hearing_sink){&heard, on_frame, on_key, on_row});
+    line_source source = {0};
+    hearing_start(pipeline);
+    int code = source_open(&source, "chart", path, order->signal, order->is_idle_low, USUAL_BAUD);
+    if (code == EXIT_DONE) {
+        code = hear(&heard, pipeline, &source);
+        code = code == EXIT_DONE ? draw_capture(order, &heard, pipeline, path) : code;
+    }
+    source_close(&source);
+    hearing_free(pipeline);
+    g_array_unref(heard.edges);
+    g_array_unref(heard.frames);
+    g_array_unref(heard.presses);
+    return code;
+}
+
+/* A capture is no text that begins with a word; a plan is. */
+static bool is_capture(const char *path)
+{
+    if (g_str_has_suffix(path, ".plan")) {
+        return false;
+    }
+    FILE *const file = strcmp(path, "-") != 0 ? fopen(path, "r") : NULL;
+    char head[64] = "";
+    const size_t length = file != NULL ? fread(head, 1, sizeof head - 1, file) : 0;
+    if (file != NULL) {
+        (void)fclose(file);
+    }
+    head[length] = '\0';
+    const char *const first = head + strspn(head, " \t\r\n");
+    return strcmp(path, "-") == 0 || *first == '$' || *first == '-' || *first == '+' ||
+           g_ascii_isdigit(*first) || g_str_has_prefix(first, "t_us") || g_str_has_prefix(first, "time");
+}
+
 /* The format is that of the file's ending, unless it is given. */
 static bool take_picture_format(chart_order *order)
 {
@@ -269,6 +392,8 @@ int chart_verb(int argc, char **argv)
 {
     chart_order order = {0};
     gboolean is_dark = FALSE;
+    g_autofree char *draw = NULL;
+    g_autofree char *idle = NULL;
     const GOptionEntry entries[] = {
         {"into", 0, 0, G_OPTION_ARG_FILENAME, &order.into,
          "The file, a PNG or an SVG by its ending; standard output unless given", "FILE"},
@@ -281,26 +406,40 @@ int chart_verb(int argc, char **argv)
         {"press", 0, 0, G_OPTION_ARG_INT, &order.press,
          "Show the Nth press of the script, and what comes of it", "N"},
         {"dark", 0, 0, G_OPTION_ARG_NONE, &is_dark, "On dark ground", NULL},
+        {"draw", 0, 0, G_OPTION_ARG_STRING, &draw,
+         "A capture as the receiver's pin has it (pin, the default), or as the light was", "pin|light"},
+        {"signal", 0, 0, G_OPTION_ARG_STRING, &order.signal,
+         "Which wire of the capture, where it has several", "NAME"},
+        {"idle", 0, 0, G_OPTION_ARG_STRING, &idle,
+         "The captured line's level between frames: high (the default) or low", "LEVEL"},
         {0},
     };
     int code = EXIT_WRONG;
     if (take_options(
-            "PLAN [INPUT | PRESS...]",
-            "Draws a plan alone as its wiring sheet: the board from above, what is wired to which\n"
-            "pin, through which parts, and what is tight.\n"
+            "CAPTURE | PLAN [INPUT | PRESS...]",
+            "Draws a capture: the waveform with its bits, fields and margins; of more than one press an\n"
+            "overview, and each in full with --press.\n"
+            "Draws a plan alone as its wiring sheet: the board from above, what is wired to which pin,\n"
+            "through which parts, and what is tight.\n"
             "Draws a rehearsal, with an INPUT or presses as those of 'dromikos rehearse': what the\n"
             "finger did, what was on the air, keys, rules, modes and values, each output over time.\n\n"
+            "  dromikos chart --into press.png --press 1 presses.vcd\n"
             "  dromikos chart --into wiring.png stage.plan\n"
             "  dromikos chart --into evening.png stage.plan stage.csv",
             entries, 1, MAX_INPUTS, &argc, argv, &code)) {
         order.is_dark = is_dark;
         code = EXIT_WRONG;
-        if (take_picture_format(&order) && take_size(&order) && are_times_right(&order)) {
-            code = argc == 2 ? chart_wiring(&order, argv[1]) : chart_rehearsal(&order, argv + 1);
+        if (take_either("chart", "draw", draw, "light", "pin", &order.is_light_drawn) &&
+            take_either("chart", "idle", idle, "low", "high", &order.is_idle_low) &&
+            take_picture_format(&order) && take_size(&order) && are_times_right(&order)) {
+            code = argc > 2              ? chart_rehearsal(&order, argv + 1)
+                   : is_capture(argv[1]) ? chart_capture(&order, argv[1])
+                                         : chart_wiring(&order, argv[1]);
         }
     }
     g_free(order.into);
     g_free(order.format);
     g_free(order.size);
+    g_free(order.signal);
     return code;
 }

@@ -174,6 +174,107 @@ TEST(each_pin_of_a_plan_has_its_wire_from_board_to_part)
     drawn_clear(&seen);
 }
 
+static drawn draw_wave(const char *what, const char *arguments)
+{
+    g_auto(said) heard = run_shell("$DROMIKOS wave %s | $DROMIKOS chart --format svg %s -", what, arguments);
+    ck_assert_msg(heard.code == 0, "%s: %d, %.1000s", what, heard.code, heard.err);
+    return drawn_read(heard.out);
+}
+
+static gint by_x(gconstpointer a, gconstpointer b)
+{
+    const double one = ((const drawn_text *)a)->x;
+    const double other = ((const drawn_text *)b)->x;
+    return (one > other) - (one < other);
+}
+
+/* The bits that stand over a frame, from left to right. To be freed. */
+static char *bits_of(const drawn *in, const char *protocol)
+{
+    GString *const bits = g_string_new(NULL);
+    g_array_sort(in->texts, by_x);
+    for (guint i = 0; i < in->texts->len; i++) {
+        const drawn_text *const text = &g_array_index(in->texts, drawn_text, i);
+        const bool is_bit =
+            strspn(text->text, "01") == strlen(text->text) && strcmp(text->name, protocol) == 0;
+        g_string_append(bits, is_bit ? text->text : "");
+    }
+    return g_string_free(bits, FALSE);
+}
+
+TEST(frame_is_drawn_with_its_parts_bits_and_fields)
+{
+    drawn seen = draw_wave("nec 4 70", "--press 1");
+    g_autofree char *bits = bits_of(&seen, "nec");
+    ck_assert_str_eq(bits, "00100000110111110110001010011101"); /* the standard's, by hand */
+    ck_assert_uint_eq(drawn_texts(&seen, "", "", "nec, address 4, command 70, read, worst bit 100 %"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "frame", "nec", "leader"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "frame", "nec", "address inverted"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "frame", "nec", "command 70 (0x46)"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "frame", "nec", "stop"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "", "", "high, idle"), 1);
+    drawn_clear(&seen);
+    seen = draw_wave("rc5 5 12", "--draw light --press 1");
+    g_autofree char *halves = bits_of(&seen, "rc5");
+    ck_assert_str_eq(halves, "11000101001100"); /* start, bit 6 inverted, toggle, 5, 12 */
+    ck_assert_uint_eq(drawn_texts(&seen, "frame", "rc5", "toggle 0"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "frame", "rc5", "address 5 (0x05), highest bit first"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "", "", "light"), 1);
+    drawn_clear(&seen);
+    seen = draw_wave("rcmm12 5 12", "--dark");
+    g_autofree char *pairs = bits_of(&seen, "rcmm12");
+    ck_assert_str_eq(pairs, "010100001100");
+    drawn_clear(&seen);
+    seen = draw_wave("sirc12 1 21", "--size 3000x600");
+    g_autofree char *widths = bits_of(&seen, "sirc12");
+    ck_assert_msg(g_str_has_prefix(widths, "101010010000"), "%s", widths);
+    drawn_clear(&seen);
+}
+
+TEST(each_protocol_that_can_be_sent_has_its_fields)
+{
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        const drom_waveform *const waveform = drom_waveforms[i];
+        const unsigned checked =
+            waveform->protocol->number == DROM_KASEIKYO ? 64 : 2; /* its address has a check */
+        g_autofree char *what =
+            g_strdup_printf("%s %u 9", waveform->protocol->id, MAX((unsigned)waveform->min_address, checked));
+        drawn seen = draw_wave(what, "--size 3000x600");
+        unsigned commands = 0;
+        for (guint j = 0; j < seen.texts->len; j++) {
+            const drawn_text *const text = &g_array_index(seen.texts, drawn_text, j);
+            commands += strstr(text->text, "command 9 (0x09)") != NULL && strcmp(text->what, "frame") == 0;
+        }
+        ck_assert_msg(commands >= 1, "%s has no command", what);
+        drawn_clear(&seen);
+    }
+}
+
+TEST(long_captures_noise_and_scraps_are_drawn_too)
+{
+    drawn seen = draw("$EXAMPLES/lantern/presses.vcd");
+    ck_assert_uint_eq(drawn_texts(&seen, "", "", "7 presses, 64 frames read, 0 not recognised"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "frames", "frames", "nec 33 67"), 1);
+    drawn_clear(&seen);
+    g_autofree char *scrap = write_file("scrap.csv", "t_us,receiver\n0,1\n5000,0\n5600,1\n6000,0\n9000,1\n");
+    seen = draw(scrap);
+    ck_assert_uint_eq(drawn_texts(&seen, "", "", "nothing was recognised"), 1);
+    drawn_clear(&seen);
+    g_autofree char *empty = write_file("empty.csv", "t_us,receiver\n0,1\n");
+    seen = draw(empty);
+    drawn_clear(&seen);
+    g_autoptr(GString) noise = g_string_new("t_us,receiver\n0,1\n");
+    unsigned at_us = 5000;
+    for (unsigned i = 0; i < 4000; i++) { /* an hour of it */
+        at_us += i % 40 == 39 ? 30000000 : 200 + i * 7919 % 1900;
+        g_string_append_printf(noise, "%u,%u\n", at_us, i % 2);
+    }
+    g_autofree char *path = write_file("noise.csv", noise->str);
+    seen = draw(path);
+    ck_assert_uint_ge(drawn_shapes(&seen, "air", "line"), 50);
+    drawn_clear(&seen);
+}
+
 TEST(picture_is_a_png_of_the_size_that_was_asked_for)
 {
     g_autofree char *folder = write_file("there", "");
@@ -208,6 +309,9 @@ TEST(what_can_not_be_drawn_is_refused)
          "/nowhere/at/all.png: can't be written: No such file"},
         {" --into /dev/full --format svg $EXAMPLES/lantern/bell.plan power", 3,
          "/dev/full: can't be written: No space left"},
+        {" --format svg --press 8 $EXAMPLES/lantern/presses.vcd", 2, "--press is 8; there are 7"},
+        {" --format svg --draw up $EXAMPLES/lantern/presses.vcd", 2,
+         "--draw is 'up'; it must be pin or light"},
         {" --format svg nowhere.plan", 3, "nowhere.plan: can't be read"},
     };
     ASSERT_REFUSED("$DROMIKOS chart", wrong);

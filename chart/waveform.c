@@ -1,0 +1,582 @@
+#include "waveform.h"
+
+#include "anatomy.h"
+#include "lanes.h"
+
+#include <math.h>
+#include <string.h>
+
+enum {
+    LEFT = 124,
+    RIGHT = 30,
+    BREAK_PX = 60,
+    SILENCE_US = 20000, /* longer ones are cut out, and said */
+    FRAMES_SHOWN = 3,   /* of a press: the others say nothing new */
+    CELL_PX = 12,       /* from there on a bit has its value */
+    FIELD_PX = 4,       /* and below this fields alone */
+    LOW_MARGIN = 30     /* percent */
+};
+
+static const picture_type small = {12, false, TEXT_AROUND, INK_PLAIN};
+
+/* A piece of time that is drawn to scale. */
+typedef struct piece {
+    uint64_t from_us;
+    uint64_t until_us;
+    double x;
+} piece;
+
+typedef struct sketch {
+    const heard_line *of;
+    const waveform_view *view;
+    picture *on;
+    GArray *pieces;
+    double px_per_us;
+    double top; /* of the waveform */
+    double bottom;
+} sketch;
+
+static const capture_edge *edge_at(const heard_line *of, guint i)
+{
+    return &g_array_index(of->edges, capture_edge, i);
+}
+
+static const heard_frame *frame_at(const heard_line *of, guint i)
+{
+    return &g_array_index(of->frames, heard_frame, i);
+}
+
+static const drom_waveform *waveform_of(const drom_frame *frame)
+{
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        if (drom_waveforms[i]->protocol->number == frame->protocol->number) {
+            return drom_waveforms[i];
+        }
+    }
+    return NULL;
+}
+
+/* The bursts between two moments: where silences are longer than that, time is cut. */
+static void find_pieces(sketch *in, uint64_t from_us, uint64_t until_us)
+{
+    enum { BEFORE_US = 2000 };
+    for (guint i = 0; i < in->of->edges->len; i++) {
+        const uint64_t at_us = edge_at(in->of, i)->at_us;
+        piece *const last =
+            in->pieces->len > 0 ? &g_array_index(in->pieces, piece, in->pieces->len - 1) : NULL;
+        if (at_us < from_us || at_us > until_us) {
+            continue;
+        }
+        if (last != NULL && at_us <= last->until_us + SILENCE_US) {
+            last->until_us = at_us + BEFORE_US;
+        } else {
+            const piece next = {at_us > BEFORE_US ? at_us - BEFORE_US : 0, at_us + BEFORE_US, 0};
+            g_array_append_val(in->pieces, next);
+        }
+    }
+}
+
+static void place_pieces(sketch *in)
+{
+    double us = 0;
+    for (guint i = 0; i < in->pieces->len; i++) {
+        const piece *const one = &g_array_index(in->pieces, piece, i);
+        us += (double)(one->until_us - one->from_us);
+    }
+    const double breaks = (double)BREAK_PX * MAX((double)in->pieces->len - 1, 0);
+    in->px_per_us = (in->view->width - LEFT - RIGHT - breaks) / MAX(us, 1);
+    double x = LEFT;
+    for (guint i = 0; i < in->pieces->len; i++) {
+        piece *const one = &g_array_index(in->pieces, piece, i);
+        one->x = x;
+        x += (double)(one->until_us - one->from_us) * in->px_per_us + BREAK_PX;
+    }
+}
+
+static double x_in(const sketch *in, double at_us)
+{
+    double x = LEFT;
+    for (guint i = 0; i < in->pieces->len; i++) {
+        const piece *const one = &g_array_index(in->pieces, piece, i);
+        if (at_us >= (double)one->from_us) {
+            x = one->x +
+                MIN(at_us - (double)one->from_us, (double)(one->until_us - one->from_us)) * in->px_per_us;
+        }
+    }
+    return x;
+}
+
+static double y_of(const sketch *in, bool is_mark)
+{
+    return is_mark == in->view->is_mark_high ? in->top : in->bottom;
+}
+
+static void add_point(GArray *points, double x, double y)
+{
+    const double point[] = {x, y};
+    g_array_append_val(points, point);
+}
+
+static void draw_piece(const sketch *in, const piece *one)
+{
+    g_autoptr(GArray) points = g_array_new(FALSE, FALSE, 2 * sizeof(double));
+    bool is_mark = false;
+    add_point(points, one->x, y_of(in, false));
+    for (guint i = 0; i < in->of->edges->len; i++) {
+        const capture_edge *const edge = edge_at(in->of, i);
+        if (edge->at_us >= one->from_us && edge->at_us <= one->until_us && edge->is_mark != is_mark) {
+            const double x = x_in(in, (double)edge->at_us);
+            add_point(points, x, y_of(in, is_mark));
+            add_point(points, x, y_of(in, edge->is_mark));
+            is_mark = edge->is_mark;
+        }
+    }
+    add_point(points, x_in(in, (double)one->until_us), y_of(in, is_mark));
+    picture_line(in->on, (const double *)(const void *)points->data, points->len, INK_HANDSET, 1.5);
+}
+
+/* "98.3 ms", and two strokes: time is cut there. */
+static void draw_break(const sketch *in, const piece *before, const piece *after)
+{
+    const double x = after->x - BREAK_PX / 2.0;
+    const double y = y_of(in, false);
+    g_autofree char *text = g_strdup_printf("%.0f ms", (double)(after->from_us - before->until_us) / 1000);
+    const double strokes[2][4] = {{x - 6, y + 8, x - 1, y - 8}, {x + 1, y + 8, x + 6, y - 8}};
+    picture_line(in->on, strokes[0], 2, INK_PLAIN, 1.5);
+    picture_line(in->on, strokes[1], 2, INK_PLAIN, 1.5);
+    picture_text(in->on, x, y_of(in, true) + (in->view->is_mark_high ? 20 : -8), small, text);
+}
+
+/* A frame as it was heard, against how it should be. */
+typedef struct dissection {
+    const sketch *in;
+    const heard_frame *heard;
+    anatomy parts;
+    guint first_edge;
+} dissection;
+
+static bool begin_dissection(const sketch *in, const heard_frame *heard, dissection *begun)
+{
+    const drom_waveform *const waveform = waveform_of(&heard->frame);
+    *begun = (dissection){.in = in, .heard = heard};
+    if (heard->frame.kind != DROM_FRAME_WHOLE || waveform == NULL || waveform->pack == NULL) {
+        return false;
+    }
+    while (begun->first_edge < in->of->edges->len &&
+           edge_at(in->of, begun->first_edge)->at_us < heard->at_us) {
+        begun->first_edge++;
+    }
+    begun->parts = anatomy_of(waveform, &heard->frame.code, heard->frame.toggle != 0);
+    if (begun->first_edge + begun->parts.runs->len >= in->of->edges->len + 1) {
+        anatomy_clear(&begun->parts);
+        return false;
+    }
+    return true;
+}
+
+static double edge_us(const dissection *of, guint run)
+{
+    return (double)edge_at(of->in->of, MIN(of->first_edge + run, of->in->of->edges->len - 1))->at_us;
+}
+
+/* When something was that should be so long after the frame's beginning. */
+static double heard_at(const dissection *of, double nominal_us)
+{
+    double run_from = 0;
+    for (guint run = 0; run < of->parts.runs->len; run++) {
+        const double us = g_array_index(of->parts.runs, double, run);
+        if (nominal_us < run_from + us) {
+            const double share = (nominal_us - run_from) / us;
+            return edge_us(of, run) + share * (edge_us(of, run + 1) - edge_us(of, run));
+        }
+        run_from += us;
+    }
+    return edge_us(of, of->parts.runs->len) + nominal_us - run_from;
+}
+
+/* In percent, how far from being another bit; -1 where it isn't a length that tells. */
+static int margin_of(const dissection *of, const frame_cell *cell)
+{
+    if (cell->run < 0 || fabs(cell->other_us - cell->run_us) < 1) {
+        return -1;
+    }
+    const double actual_us = edge_us(of, (guint)cell->run + 1) - edge_us(of, (guint)cell->run);
+    const double half_us = fabs(cell->other_us - cell->run_us) / 2;
+    const double middle_us = (cell->other_us + cell->run_us) / 2;
+    const double from_middle = cell->run_us > cell->other_us ? actual_us - middle_us : middle_us - actual_us;
+    return (int)lround(CLAMP(from_middle / half_us, 0, 1) * 100);
+}
+
+static const char *field_name(const frame_cell *cell)
+{
+    static const char *const names[] = {"address", "command", "toggle", "check"};
+    static const char *const inverted[] = {"address inverted", "command inverted", "toggle inverted",
+                                           "check"};
+    static const char *const again[] = {"address again", "command again", "toggle again", "check"};
+    return !cell->is_copy      ? names[cell->field]
+           : cell->is_inverted ? inverted[cell->field]
+                               : again[cell->field];
+}
+
+/* The longest text of a field that fits: "address 33 (0x21), lowest bit first", or less. To be freed. */
+static char *field_text(const dissection *of, const frame_cell *first, const frame_cell *last, double room)
+{
+    const drom_code *const code = &of->heard->frame.code;
+    const char *const name = field_name(first);
+    const unsigned number = first->field == FIELD_ADDRESS   ? (unsigned)code->address
+                            : first->field == FIELD_COMMAND ? code->command
+                                                            : of->heard->frame.toggle;
+    const bool is_said = !first->is_copy && first->field != FIELD_CHECK;
+    g_autofree char *hex =
+        is_said && first->field != FIELD_TOGGLE ? g_strdup_printf(" (0x%02x)", number) : g_strdup("");
+    char *texts[3] = {NULL, is_said ? g_strdup_printf("%s %u%s", name, number, hex) : g_strdup(name),
+                      g_strdup(name)};
+    if (is_said && first == last &&
+        first->field != FIELD_TOGGLE) { /* one bit that stands apart from the others */
+        g_free(texts[1]);
+        texts[1] =
+            g_strdup_printf("%s, bit %d%s", name, first->field_bit, first->is_inverted ? " inverted" : "");
+    }
+    texts[0] = is_said && first != last
+                   ? g_strdup_printf("%s, %s bit first", texts[1],
+                                     first->field_bit < last->field_bit ? "lowest" : "highest")
+                   : g_strdup(texts[1]);
+    char *fits = NULL;
+    for (unsigned i = 0; i < G_N_ELEMENTS(texts); i++) {
+        if (fits == NULL && picture_width_of(small, texts[i]) <= room) {
+            fits = g_steal_pointer(&texts[i]);
+        }
+        g_free(texts[i]);
+    }
+    return fits != NULL ? fits : g_strdup("");
+}
+
+/* A bracket over cells, and its text. */
+static void draw_bracket(const sketch *in, double from, double to, double y, const char *text)
+{
+    const double line[] = {from + 1, y + 6, from + 1, y, to - 1, y, to - 1, y + 6};
+    picture_line(in->on, line, 4, INK_PLAIN, 1);
+    if (text[0] != '\0') {
+        picture_text(in->on, (from + to) / 2, y - 6, small, text);
+    }
+}
+
+static const frame_cell *cell_at(const dissection *of, guint i)
+{
+    return &g_array_index(of->parts.cells, frame_cell, i);
+}
+
+static void draw_fields(const dissection *of, double y)
+{
+    for (guint i = 0; i < of->parts.cells->len;) {
+        const frame_cell *const first = cell_at(of, i);
+        const frame_cell *last = first;
+        for (i++; i < of->parts.cells->len && strcmp(field_name(cell_at(of, i)), field_name(first)) == 0;
+             i++) {
+            last = cell_at(of, i);
+        }
+        const double from = x_in(of->in, heard_at(of, first->from_us));
+        const double to = x_in(of->in, heard_at(of, last->until_us));
+        g_autofree char *text = field_text(of, first, last, to - from - 4);
+        draw_bracket(of->in, from, to, y, text);
+    }
+}
+
+static void draw_bits(const dissection *of, double y)
+{
+    const sketch *const in = of->in;
+    for (guint i = 0; i < of->parts.cells->len; i++) {
+        const frame_cell *const cell = cell_at(of, i);
+        const double from = x_in(in, heard_at(of, cell->from_us));
+        const double to = x_in(in, heard_at(of, cell->until_us));
+        const double tick[] = {from, y - 14, from, in->bottom};
+        if (to - from < FIELD_PX) {
+            continue;
+        }
+        picture_line(in->on, tick, 2, INK_FAINT, 0.5);
+        if (to - from < CELL_PX) {
+            continue;
+        }
+        char text[3] = {(char)('0' + (cell->bits == 2 ? cell->value >> 1 : cell->value)),
+                        cell->bits == 2 ? (char)('0' + (cell->value & 1)) : '\0', '\0'};
+        picture_text(in->on, (from + to) / 2, y, small, text);
+    }
+}
+
+static void draw_margins(const dissection *of, double base, double height)
+{
+    const sketch *const in = of->in;
+    int worst = 101;
+    double worst_x = 0;
+    const frame_cell *worst_cell = NULL;
+    for (guint i = 0; i < of->parts.cells->len; i++) {
+        const frame_cell *const cell = cell_at(of, i);
+        const int margin = margin_of(of, cell);
+        if (margin < 0) {
+            continue;
+        }
+        const double from = x_in(in, heard_at(of, cell->from_us));
+        const double to = x_in(in, heard_at(of, cell->until_us));
+        const double bar = MAX(height * margin / 100, 1);
+        picture_box(in->on, from + 1, base - bar, MAX(to - from - 2, 2), bar, INK_HANDSET,
+                    margin < LOW_MARGIN ? FILL_HATCHED : FILL_SOLID);
+        if (margin < worst) {
+            worst = margin;
+            worst_x = (from + to) / 2;
+            worst_cell = cell;
+        }
+    }
+    if (worst_cell != NULL) { /* else its bits differ in their order of mark and space, not in length */
+        const double line[] = {LEFT, base, in->view->width - RIGHT, base};
+        const picture_type beside = {12, false, TEXT_UP_TO, INK_PLAIN};
+        picture_line(in->on, line, 2, INK_PLAIN, 1);
+        picture_text(in->on, LEFT - 8, base - height + 12, beside, "as it should be");
+        picture_text(in->on, LEFT - 8, base + 4, beside, "another bit");
+        const double actual_us =
+            edge_us(of, (guint)worst_cell->run + 1) - edge_us(of, (guint)worst_cell->run);
+        g_autofree char *text = g_strdup_printf("worst: %s of %.0f µs, another bit from %.0f µs on",
+                                                worst_cell->run % 2 == 0 ? "mark" : "space", actual_us,
+                                                (worst_cell->run_us + worst_cell->other_us) / 2);
+        const double width = picture_width_of(small, text);
+        const double x = CLAMP(worst_x, LEFT + width / 2, in->view->width - RIGHT - width / 2);
+        const double arrow[] = {worst_x, base + 4, worst_x - 4, base + 11, worst_x + 4, base + 11};
+        picture_shape(in->on, arrow, 3, INK_PLAIN);
+        picture_text(in->on, x, base + 26, small, text);
+    }
+}
+
+/* Leader and stop, by name; what has no bits is named whole. */
+static void draw_parts(const dissection *of, double y)
+{
+    const guint cells = of->parts.cells->len;
+    const double begin = x_in(of->in, heard_at(of, 0));
+    const double first = cells > 0 ? x_in(of->in, heard_at(of, cell_at(of, 0)->from_us)) : begin;
+    const double last = cells > 0 ? x_in(of->in, heard_at(of, cell_at(of, cells - 1)->until_us)) : begin;
+    const double end = x_in(of->in, edge_us(of, of->parts.runs->len));
+    if (first > begin + 2) {
+        draw_bracket(of->in, begin, first, y,
+                     picture_width_of(small, "leader") < first - begin ? "leader" : "");
+    }
+    if (end > last + 2) {
+        picture_text(of->in->on, last + 6, y - 6, (picture_type){12, false, TEXT_FROM, INK_PLAIN}, "stop");
+    }
+}
+
+static void draw_frame(const sketch *in, const heard_frame *heard, bool is_first)
+{
+    enum { FIELDS_Y = 130, BITS_Y = 160, MARGIN_PX = 60, UNDER_PX = 130 };
+    dissection of;
+    const double from = x_in(in, (double)heard->at_us);
+    const double to = x_in(in, (double)heard->at_us + heard->frame.lasted_us);
+    if (begin_dissection(in, heard, &of)) {
+        draw_parts(&of, FIELDS_Y);
+        draw_fields(&of, FIELDS_Y);
+        draw_bits(&of, BITS_Y);
+        if (is_first) {
+            draw_margins(&of, in->bottom + UNDER_PX, MARGIN_PX);
+        }
+        anatomy_clear(&of.parts);
+        return;
+    }
+    const bool is_unknown = heard->frame.protocol == &drom_unknown;
+    g_autofree char *text =
+        is_unknown ? g_strdup_printf("unknown: %u marks and spaces", heard->frame.intervals)
+                   : g_strdup(heard->frame.kind == DROM_FRAME_REPEAT ? "repeat" : heard->frame.protocol->id);
+    const double width = picture_width_of(small, text);
+    const double middle = CLAMP((from + to) / 2, LEFT + width / 2, in->view->width - RIGHT - width / 2);
+    const double line[] = {from, FIELDS_Y + 6, from, FIELDS_Y, to, FIELDS_Y, to, FIELDS_Y + 6};
+    picture_line(in->on, line, 4, INK_PLAIN, 1);
+    picture_text(in->on, middle, FIELDS_Y - 6, small, text);
+}
+
+/* Times from the first mark on, at the pieces that have room for them. */
+static void draw_time(const sketch *in, double y)
+{
+    enum { APART_PX = 80, LABEL_PX = 30 };
+    const piece *const first = &g_array_index(in->pieces, piece, 0);
+    const double least_us = APART_PX / in->px_per_us;
+    const double power = pow(10, floor(log10(least_us)));
+    const double steps = least_us / power;
+    const double tick = power * (steps <= 1 ? 1 : steps <= 2 ? 2 : steps <= 5 ? 5 : 10);
+    const double zero_us = (double)first->from_us + 2000;
+    for (guint i = 0; i < in->pieces->len; i++) {
+        const piece *const one = &g_array_index(in->pieces, piece, i);
+        double free_from = one->x - LABEL_PX;
+        for (double at = MAX(ceil(((double)one->from_us - zero_us) / tick), 0) * tick;
+             zero_us + at <= (double)one->until_us; at += tick) {
+            const double x = x_in(in, zero_us + at);
+            const double line[] = {x, y, x, y + 6};
+            g_autofree char *text = fabs(at) < 1000 && at != 0 ? g_strdup_printf("%.0f µs", at)
+                                                               : g_strdup_printf("%.10g ms", at / 1000);
+            const double width = picture_width_of(small, text);
+            picture_line(in->on, line, 2, INK_PLAIN, 1);
+            if (x - width / 2 >= free_from && x + width / 2 <= in->view->width) {
+                picture_text(in->on, x, y + 20, small, text);
+                free_from = x + width / 2 + 8;
+            }
+        }
+    }
+}
+
+static char *heading_of(const heard_frame *heard)
+{
+    const drom_frame *const frame = &heard->frame;
+    if (frame->protocol == &drom_unknown) {
+        return g_strdup_printf("not recognised: a burst of %u marks and spaces", frame->intervals);
+    }
+    if (frame->kind != DROM_FRAME_WHOLE) {
+        return g_strdup_printf("%s, a repeat, read", frame->protocol->id);
+    }
+    g_autofree char *toggle =
+        frame->protocol->has_toggle ? g_strdup_printf(", toggle %u", frame->toggle) : g_strdup("");
+    return g_strdup_printf("%s, address %u, command %u%s, read, worst bit %u %%", frame->protocol->id,
+                           (unsigned)frame->code.address, frame->code.command, toggle,
+                           drom_frame_margin(frame));
+}
+
+/* So much of the line as bits can be seen in. */
+static picture *draw_detail(const heard_line *of, const waveform_view *view, uint64_t from_us,
+                            uint64_t until_us)
+{
+    enum { WAVE_TOP = 190, LEAST_PX = 110, MOST_PX = 300, TIME_GAP = 16, UNDER_PX = 180 };
+    const double wave_px = CLAMP(view->height - WAVE_TOP - UNDER_PX, LEAST_PX, MOST_PX);
+    sketch in = {.of = of,
+                 .view = view,
+                 .pieces = g_array_new(FALSE, FALSE, sizeof(piece)),
+                 .top = WAVE_TOP,
+                 .bottom = WAVE_TOP + wave_px};
+    const heard_frame *first = NULL;
+    for (guint i = 0; i < of->frames->len && first == NULL; i++) {
+        const bool is_in = frame_at(of, i)->at_us >= from_us && frame_at(of, i)->at_us <= until_us;
+        first = is_in ? frame_at(of, i) : NULL;
+    }
+    g_autofree char *heading = first != NULL ? heading_of(first) : g_strdup("nothing was recognised");
+    in.on =
+        picture_new(view->width, MAX(view->height, WAVE_TOP + wave_px + UNDER_PX), view->is_dark, heading);
+    find_pieces(&in, from_us, until_us);
+    picture_text(in.on, 20, 32, (picture_type){18, true, TEXT_FROM, INK_PLAIN}, heading);
+    if (in.pieces->len > 0) {
+        place_pieces(&in);
+        g_autofree char *below =
+            g_strdup_printf("as the receiver's output is: high when idle, low during a mark; from %.3f s",
+                            (double)g_array_index(in.pieces, piece, 0).from_us / 1e6);
+        picture_text(in.on, 20, 54, (picture_type){13, false, TEXT_FROM, INK_PLAIN},
+                     view->is_mark_high ? "as the light is: up during a mark" : below);
+        const picture_type beside = {12, false, TEXT_UP_TO, INK_PLAIN};
+        picture_text(in.on, LEFT - 8, y_of(&in, false) + 4, beside,
+                     view->is_mark_high ? "dark" : "high, idle");
+        picture_text(in.on, LEFT - 8, y_of(&in, true) + 4, beside,
+                     view->is_mark_high ? "light" : "low, mark");
+        picture_begin(in.on, "waveform", "line");
+        for (guint i = 0; i < in.pieces->len; i++) {
+            const piece *const one = &g_array_index(in.pieces, piece, i);
+            draw_piece(&in, one);
+            if (i > 0) {
+                draw_break(&in, one - 1, one);
+            }
+        }
+        picture_end(in.on);
+        for (guint i = 0; i < of->frames->len; i++) {
+            const heard_frame *const heard = frame_at(of, i);
+            if (heard->at_us >= from_us && heard->at_us <= until_us) {
+                picture_begin(in.on, "frame", heard->frame.protocol->id);
+                draw_frame(&in, heard, heard == first);
+                picture_end(in.on);
+            }
+        }
+        draw_time(&in, in.bottom + TIME_GAP);
+    }
+    if (of->advice != NULL) {
+        picture_text(in.on, 20, 76, (picture_type){13, false, TEXT_FROM, INK_PLAIN}, of->advice);
+    }
+    g_array_unref(in.pieces);
+    return in.on;
+}
+
+static uint64_t last_edge_us(const heard_line *of)
+{
+    return of->edges->len > 0 ? edge_at(of, of->edges->len - 1)->at_us : 0;
+}
+
+/* Bursts, frames, and how good each was, over all the time. */
+static picture *draw_overview(const heard_line *of, const waveform_view *view)
+{
+    lanes *const rows = lanes_new();
+    lane *const line = lanes_add(rows, LANE_BOXES, "air", "line");
+    lane *const frames = lanes_add(rows, LANE_BOXES, "frames", "frames");
+    lane *const margins = lanes_add(rows, LANE_LEVEL, "margins", "margin");
+    unsigned known = 0;
+    for (guint i = 0; i < of->edges->len; i++) {
+        const uint64_t at_us = edge_at(of, i)->at_us;
+        lane_mark *const newest = lane_newest(line);
+        if (newest != NULL && at_us - newest->until_us < DROM_BURST_GAP_US) {
+            newest->until_us = at_us;
+        } else {
+            lane_mark_add(line, (lane_mark){.at_us = at_us, .until_us = at_us, .ink = INK_HANDSET});
+        }
+    }
+    for (guint i = 0; i < of->frames->len; i++) {
+        const heard_frame *const heard = frame_at(of, i);
+        const drom_frame *const frame = &heard->frame;
+        const uint64_t end_us = heard->at_us + frame->lasted_us;
+        const bool is_unknown = frame->protocol == &drom_unknown;
+        known += !is_unknown;
+        lane_mark_add(frames, (lane_mark){.at_us = heard->at_us,
+                                          .until_us = end_us,
+                                          .text = is_unknown ? g_strdup("unknown")
+                                                  : frame->kind == DROM_FRAME_WHOLE
+                                                      ? g_strdup_printf("%s %u %u", frame->protocol->id,
+                                                                        (unsigned)frame->code.address,
+                                                                        frame->code.command)
+                                                      : NULL,
+                                          .ink = is_unknown ? INK_PLAIN : INK_HANDSET});
+        lane_mark_add(margins, (lane_mark){.at_us = heard->at_us,
+                                           .value = is_unknown ? 0 : drom_frame_margin(frame) / 100.0});
+        lane_mark_add(margins, (lane_mark){.at_us = end_us, .value = 0});
+    }
+    g_autofree char *heading =
+        g_strdup_printf("%u press%s, %u frames read, %u not recognised", of->presses->len,
+                        of->presses->len == 1 ? "" : "es", known, of->frames->len - known);
+    const lanes_view shown = {
+        .heading = heading,
+        .below = of->advice != NULL ? of->advice : "a press in full: --press N",
+        .from_us = view->from_us,
+        .until_us = view->until_us > 0 ? view->until_us : last_edge_us(of) + last_edge_us(of) / 50 + 1000,
+        .width = view->width,
+        .height = view->height,
+        .is_dark = view->is_dark};
+    picture *const drawn = lanes_draw(rows, &shown);
+    lanes_free(rows);
+    return drawn;
+}
+
+/* Up to when the first frames of a press last, or, of a piece of time, all. */
+static uint64_t end_of_press(const heard_line *of, unsigned press)
+{
+    const uint64_t from_us = g_array_index(of->presses, uint64_t, press - 1);
+    const uint64_t next_us =
+        press < of->presses->len ? g_array_index(of->presses, uint64_t, press) : UINT64_MAX;
+    uint64_t until_us = from_us;
+    unsigned shown = 0;
+    for (guint i = 0; i < of->frames->len && shown < FRAMES_SHOWN; i++) {
+        const heard_frame *const heard = frame_at(of, i);
+        if (heard->at_us >= from_us && heard->at_us < next_us) {
+            until_us = heard->at_us + heard->frame.lasted_us + 1000;
+            shown++;
+        }
+    }
+    return until_us;
+}
+
+picture *waveform_draw(const heard_line *of, const waveform_view *view)
+{
+    enum { DETAIL_US = 400000 };
+    const uint64_t all_us = last_edge_us(of) - (of->edges->len > 0 ? edge_at(of, 0)->at_us : 0);
+    if (view->press > 0) {
+        return draw_detail(of, view, g_array_index(of->presses, uint64_t, view->press - 1),
+                           end_of_press(of, view->press));
+    }
+    const uint64_t until_us = view->until_us > 0 ? view->until_us : UINT64_MAX;
+    const uint64_t asked_us = view->until_us > 0 ? view->until_us - view->from_us : all_us;
+    return asked_us <= DETAIL_US ? draw_detail(of, view, view->from_us, until_us) : draw_overview(of, view);
+}

@@ -1,0 +1,35 @@
+/* What a receiver has shown: as a waveform with its bits, or, of more than that, an overview. */
+#ifndef DROMIKOS_CHART_WAVEFORM_H
+#define DROMIKOS_CHART_WAVEFORM_H
+
+#include "picture.h"
+
+#include "capture.h"
+
+#include "dromikos/encode.h"
+
+typedef struct heard_frame {
+    uint64_t at_us;
+    drom_frame frame;
+} heard_frame;
+
+typedef struct heard_line {
+    GArray *edges;      /* of capture_edge */
+    GArray *frames;     /* of heard_frame, unknown bursts among them */
+    GArray *presses;    /* of uint64_t: the frame with which each began */
+    const char *advice; /* where nothing was recognised: what was seen instead */
+} heard_line;
+
+typedef struct waveform_view {
+    unsigned press; /* from 1; 0: all, or from from_us to until_us */
+    uint64_t from_us;
+    uint64_t until_us;
+    double width;
+    double height;
+    bool is_dark;
+    bool is_mark_high; /* drawn the other way round: as the carrier comes, and not as the pin is */
+} waveform_view;
+
+picture *waveform_draw(const heard_line *of, const waveform_view *view);
+
+#endif
