@@ -84,4 +84,7 @@ take cues 125x40 "dromikos rehearse examples/scenes/cues.plan examples/scenes/cu
 take curtain 125x28 "dromikos rehearse examples/scenes/curtain.plan examples/scenes/curtain.csv"
 take chip 142x50 "cat docs/bench-chip.txt"
 take bench 140x36 "build/bench_receive 0 | head -n 31"
+dromikos chart --into docs/screenshots/timeline.png examples/lantern/stage.plan examples/lantern/stage.csv
+dromikos chart --into docs/screenshots/wiring.png examples/lantern/stage.plan
+dromikos chart --press 1 --into docs/screenshots/waveform.png examples/lantern/presses.vcd
 rm -r "$odd" torch.vcd wand.vcd
