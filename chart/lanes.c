@@ -431,7 +431,10 @@ static char *time_text(double us)
 static void draw_time(picture *on, const lanes_view *view, double top, double bottom)
 {
     const double tick = tick_us(view);
-    for (double at = ceil((double)view->from_us / tick) * tick; at <= (double)view->until_us; at += tick) {
+    const unsigned first = (unsigned)ceil((double)view->from_us / tick);
+    const unsigned last = (unsigned)floor((double)view->until_us / tick);
+    for (unsigned i = first; i <= last; i++) {
+        const double at = i * tick;
         const double x = x_of(view, (uint64_t)at);
         const double line[] = {x, top, x, bottom + 5};
         g_autofree char *text = time_text(at);

@@ -66,7 +66,7 @@ void picture_free(picture *unwanted)
 
 static void add(picture *in, element added, const double *points, unsigned count)
 {
-    added.points = g_memdup2(points, 2 * count * sizeof *points);
+    added.points = g_memdup2(points, (gsize)2 * count * sizeof *points);
     added.count = count;
     g_array_append_val(in->elements, added);
 }
@@ -177,8 +177,8 @@ static GArray *hatching(const double *box)
     const double y = box[1];
     const double width = box[2];
     const double height = box[3];
-    for (double sum = HATCH_PX; sum < width + height;
-         sum += HATCH_PX) { /* x + y from the upper left corner */
+    for (unsigned i = 1; i * HATCH_PX < width + height; i++) {
+        const double sum = i * HATCH_PX; /* x + y from the upper left corner */
         const double left = MAX(0, sum - height);
         const double right = MIN(width, sum);
         const double line[4] = {x + left, y + sum - left, x + right, y + sum - right};
@@ -213,7 +213,7 @@ static void draw_box(const picture *of, const element *drawn, cairo_t *on)
 static void draw_path(const picture *of, const element *drawn, cairo_t *on)
 {
     set_ink(on, rgb_of(of, drawn));
-    for (unsigned i = 0; i < drawn->count; i++) {
+    for (gsize i = 0; i < drawn->count; i++) {
         cairo_line_to(on, drawn->points[2 * i], drawn->points[2 * i + 1]);
     }
     if (drawn->what == A_SHAPE) {
@@ -284,7 +284,7 @@ static void put_attribute(GString *out, const char *name, double number)
 
 static void put_points(GString *out, const double *points, unsigned count)
 {
-    for (unsigned i = 0; i < count; i++) {
+    for (gsize i = 0; i < count; i++) {
         put_number(out, i == 0 ? "M" : "L", points[2 * i]);
         put_number(out, ",", points[2 * i + 1]);
     }

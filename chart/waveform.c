@@ -166,9 +166,10 @@ static bool begin_dissection(const sketch *in, const heard_frame *heard, dissect
            edge_at(in->of, begun->first_edge)->at_us < heard->at_us) {
         begun->first_edge++;
     }
-    begun->parts = anatomy_of(waveform, &heard->frame.code, heard->frame.toggle != 0);
-    if (begun->first_edge + begun->parts.runs->len >= in->of->edges->len + 1) {
-        anatomy_clear(&begun->parts);
+    anatomy parts = anatomy_of(waveform, &heard->frame.code, heard->frame.toggle != 0);
+    begun->parts = parts;
+    if (begun->first_edge + parts.runs->len >= in->of->edges->len + 1) {
+        anatomy_clear(&parts);
         return false;
     }
     return true;
@@ -297,8 +298,9 @@ static void draw_bits(const dissection *of, double y)
         if (to - from < CELL_PX) {
             continue;
         }
-        char text[3] = {(char)('0' + (cell->bits == 2 ? cell->value >> 1 : cell->value)),
-                        cell->bits == 2 ? (char)('0' + (cell->value & 1)) : '\0', '\0'};
+        char text[8];
+        (void)g_snprintf(text, sizeof text, cell->bits == 2 ? "%u%u" : "%u", cell->value >> (cell->bits - 1),
+                         cell->value & 1);
         picture_text(in->on, (from + to) / 2, y, small, text);
     }
 }
@@ -402,8 +404,10 @@ static void draw_time(const sketch *in, double y)
     for (guint i = 0; i < in->pieces->len; i++) {
         const piece *const one = &g_array_index(in->pieces, piece, i);
         double free_from = one->x - LABEL_PX;
-        for (double at = MAX(ceil(((double)one->from_us - zero_us) / tick), 0) * tick;
-             zero_us + at <= (double)one->until_us; at += tick) {
+        const unsigned begin = (unsigned)MAX(ceil(((double)one->from_us - zero_us) / tick), 0);
+        const unsigned end = (unsigned)MAX(floor(((double)one->until_us - zero_us) / tick), 0);
+        for (unsigned j = begin; j <= end; j++) {
+            const double at = j * tick;
             const double x = x_in(in, zero_us + at);
             const double line[] = {x, y, x, y + 6};
             g_autofree char *text = fabs(at) < 1000 && at != 0 ? g_strdup_printf("%.0f µs", at)

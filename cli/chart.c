@@ -35,12 +35,12 @@ typedef struct chart_order {
 static json_t *finger_json(const rehearsal *run, const script_press *press)
 {
     const uint64_t at_us = press->at_ms * UINT64_C(1000);
+    const uint64_t until_us = at_us + press->held_ms * UINT64_C(1000);
     if (press->handset == SCRIPT_A_SWITCH) {
         return NULL;
     }
     return json_pack("{s:s, s:I, s:I, s:s, s:s}", "kind", "finger", "t_us", (json_int_t)at_us, "until_us",
-                     (json_int_t)(at_us + press->held_ms * UINT64_C(1000)), "handset",
-                     plan_handset_name(run->plan, press->handset), "key",
+                     (json_int_t)until_us, "handset", plan_handset_name(run->plan, press->handset), "key",
                      plan_key_name(run->plan, press->handset, press->key));
 }
 
@@ -357,15 +357,19 @@ static bool take_picture_format(chart_order *order)
     return false;
 }
 
+static bool take_pixels(const char *text, unsigned min, unsigned *pixels)
+{
+    guint64 number = 0;
+    const bool is_taken = text != NULL && g_ascii_string_to_unsigned(text, 10, min, MOST_PX, &number, NULL);
+    *pixels = (unsigned)number;
+    return is_taken;
+}
+
 static bool take_size(chart_order *order)
 {
-    unsigned width = 1280;
-    unsigned height = 800;
-    char end = '\0';
-    const bool is_sized = order->size == NULL || sscanf(order->size, "%ux%u%c", &width, &height, &end) == 2;
-    order->width = width;
-    order->height = height;
-    if (is_sized && width >= LEAST_PX && width <= MOST_PX && height <= MOST_PX) {
+    g_auto(GStrv) sides = g_strsplit(order->size != NULL ? order->size : "1280x800", "x", -1);
+    if (g_strv_length(sides) == 2 && take_pixels(sides[0], LEAST_PX, &order->width) &&
+        take_pixels(sides[1], 1, &order->height)) {
         return true;
     }
     complain("chart",

@@ -13,10 +13,8 @@
 enum { NAMES_LINES = 7 };
 
 #define KEPT(name) "value " name " from 0 to 9, kept\n"
-#define MANY_KEPT                                                                                            \
-    KEPT("a1")                                                                                               \
-    KEPT("a2") KEPT("a3") KEPT("a4") KEPT("a5") KEPT("b1") KEPT("b2") KEPT("b3") KEPT("b4") KEPT("b5")       \
-        KEPT("c1") KEPT("c2") KEPT("c3") KEPT("c4") KEPT("c5")
+#define FIVE_KEPT(letter) KEPT(letter "1") KEPT(letter "2") KEPT(letter "3") KEPT(letter "4") KEPT(letter "5")
+#define MANY_KEPT FIVE_KEPT("a") FIVE_KEPT("b") FIVE_KEPT("c")
 
 /* Lines after NAMES; where the mistake is among them; and what must be said. */
 static const struct {

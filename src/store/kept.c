@@ -66,17 +66,23 @@ static uint16_t get(const uint8_t *bytes)
     return (uint16_t)(bytes[0] | bytes[1] << 8);
 }
 
-/* The value of a record. */
+/* Where a value of the record is; and the value. */
+static uint8_t *value_at(const shelf *in, uint8_t i)
+{
+    const uint8_t at = (uint8_t)(NUMBER_BYTES + 2 * i);
+    return in->plan.record + at;
+}
+
 static int16_t value_in(const shelf *in, uint8_t i)
 {
-    return (int16_t)get(&in->plan.record[NUMBER_BYTES + 2 * i]);
+    return (int16_t)get(value_at(in, i));
 }
 
 /* Reads a slot into the record; false: there is none that is whole. */
 static bool read(const shelf *in, uint16_t slot)
 {
     in->store.read(in->context, place_of(in, slot), in->plan.record, in->bytes);
-    return get(in->plan.record) != NO_NUMBER && get(&in->plan.record[in->bytes - 2]) == sum_of(in);
+    return get(in->plan.record) != NO_NUMBER && get(in->plan.record + in->bytes - 2) == sum_of(in);
 }
 
 /* Does the newest slot hold the record? */
@@ -97,9 +103,9 @@ static void take_seen(const shelf *in)
 {
     put(in->plan.record, in->plan.state->number);
     for (uint8_t i = 0; i < in->plan.values.count; i++) {
-        put(&in->plan.record[NUMBER_BYTES + 2 * i], (uint16_t)in->plan.seen[i]);
+        put(value_at(in, i), (uint16_t)in->plan.seen[i]);
     }
-    put(&in->plan.record[in->bytes - 2], sum_of(in));
+    put(in->plan.record + in->bytes - 2, sum_of(in));
 }
 
 void drom_kept_begin(const drom_kept_plan DROM_FLASH *plan, const drom_rules_plan DROM_FLASH *rules,
@@ -169,13 +175,14 @@ static void program(const shelf *in)
 static void write_next(const shelf *in)
 {
     drom_kept_state *const state = in->plan.state;
-    if (state->tries == 0) {
+    const uint16_t slots_a_page = in->store.page_bytes / in->bytes;
+    if (state->tries == 0 || slots_a_page == 0) {
         state->step = IDLE; /* it is worn out: what is in it stays */
         return;
     }
     state->tries--;
-    const uint16_t slots_a_page = in->store.page_bytes / in->bytes;
-    state->slot = (uint16_t)((state->slot + 1) % drom_kept_slots(&in->store, in->plan.values.count));
+    const uint16_t next = (uint16_t)(state->slot + 1);
+    state->slot = next < drom_kept_slots(&in->store, in->plan.values.count) ? next : 0;
     if (state->slot % slots_a_page == 0) {
         in->store.erase(in->context, place_of(in, state->slot));
         state->step = ERASING;
