@@ -410,7 +410,7 @@ bool picture_write(const picture *of, picture_format format, FILE *out, GError *
         is_written = fputs(svg, out) >= 0;
     }
     if (!is_written || fflush(out) != 0) {
-        g_set_error(error, G_FILE_ERROR, g_file_error_from_errno(errno), "%s", g_strerror(errno));
+        g_set_error(error, G_FILE_ERROR, (gint)g_file_error_from_errno(errno), "%s", g_strerror(errno));
         return false;
     }
     return true;

@@ -116,7 +116,7 @@ static int write_picture(const chart_order *order, const picture *drawn)
     }
     bool is_written = picture_write(drawn, order->as, out, &error);
     if (out != stdout && fclose(out) != 0 && is_written) {
-        g_set_error(&error, G_FILE_ERROR, g_file_error_from_errno(errno), "%s", g_strerror(errno));
+        g_set_error(&error, G_FILE_ERROR, (gint)g_file_error_from_errno(errno), "%s", g_strerror(errno));
         is_written = false;
     }
     if (!is_written) {

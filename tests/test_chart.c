@@ -71,7 +71,7 @@ TEST(many_outputs_with_long_names_in_any_script_fit)
     static const char *const scripts[] = {"lantern", "مصباح", "פנס", "灯籠"};
     g_autoptr(GString) text =
         g_string_new("plan \"Many ☂\"\nboard rp2040\nreceiver on pin GP8\nhandset wand from \"wand.csv\"\n");
-    g_autofree char *sheet = write_file("wand.csv", "key,protocol,address,command\na,nec,33,1\nb,nec,33,2\n");
+    g_free(write_file("wand.csv", "key,protocol,address,command\na,nec,33,1\nb,nec,33,2\n"));
     for (gsize i = 0; i < G_N_ELEMENTS(boards_pins); i++) {
         g_string_append_printf(text,
                                "relay %s_%02u_of_a_row_with_a_name_that_goes_on_and_on_and_on on pin %s\n",
