@@ -8,8 +8,9 @@
 uint16_t drom_kept_slots(const drom_port_store *store, uint8_t values)
 {
     const uint16_t bytes = (uint16_t)(DROM_KEPT_BYTES + 2 * values);
-    const uint16_t pages = store->page_bytes > 0 ? store->bytes / store->page_bytes : 0;
-    return pages < 2 ? 0 : (uint16_t)(store->page_bytes / bytes * pages);
+    const uint16_t pages = (uint16_t)(store->page_bytes > 0 ? store->bytes / store->page_bytes : 0);
+    const uint16_t slots = (uint16_t)(store->page_bytes / bytes * pages);
+    return pages < 2 ? (uint16_t)0 : slots;
 }
 
 #if DROM_WITH_KEPT
