@@ -409,7 +409,7 @@ static double put_alert(const sheet_of_wires *in, double x, double y, const char
     return y + ROW_PX;
 }
 
-/* What is tight about a thing, said beside it. */
+/* What is to be checked of a thing, said beside it. */
 static double put_findings(const sheet_of_wires *in, double x, double y, const plan_wire *wire)
 {
     const GPtrArray *const lists[] = {in->vet->times, in->vet->pins, in->vet->currents};
@@ -427,7 +427,7 @@ static double put_findings(const sheet_of_wires *in, double x, double y, const p
     return y;
 }
 
-/* What lies between, a row a thing, and below it what is tight. Where it ends. */
+/* What lies between, a row a thing, and below it what to check. Where it ends. */
 static double draw_parts(const sheet_of_wires *in, double y)
 {
     enum { NAME_PX = 150 };

@@ -1,4 +1,4 @@
-/* The wiring sheet of a plan: the board from above, its wires, parts and supplies, and what is tight. */
+/* The wiring sheet of a plan: the board from above, its wires, parts and supplies, and what to check. */
 #ifndef DROMIKOS_CHART_WIRING_H
 #define DROMIKOS_CHART_WIRING_H
 

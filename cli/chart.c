@@ -424,7 +424,7 @@ int chart_verb(int argc, char **argv)
             "Draws a capture: the waveform with its bits, fields and margins; of more than one press an\n"
             "overview, and each in full with --press.\n"
             "Draws a plan alone as its wiring sheet: the board from above, what is wired to which pin,\n"
-            "through which parts, and what is tight.\n"
+            "through which parts, and what to check.\n"
             "Draws a rehearsal, with an INPUT or presses as those of 'dromikos rehearse': what the\n"
             "finger did, what was on the air, keys, rules, modes and values, each output over time.\n\n"
             "  dromikos chart --into press.png --press 1 presses.vcd\n"

@@ -69,6 +69,7 @@ void put_toned(tone how, const char *text);
  * only counted: a key that is held for seconds would fill the page otherwise. */
 typedef struct row_writer {
     GString *last;
+    uint64_t last_us; /* of the row that was written */
     uint64_t more_until_us;
     unsigned more; /* rows that were counted and not reported yet */
 } row_writer;

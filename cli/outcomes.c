@@ -114,6 +114,9 @@ static void on_contact(void *context, uint64_t at_us, const sim_relay *relay, bo
                  json_pack("{s:s, s:b}", "output", name, "closed", (int)is_closed));
         return;
     }
+    if (!view->shows_contacts) {
+        return;
+    }
     if (is_closed != sim_relay_is_energised(relay)) {
         story->bounces++;
     } else if (sim_relay_is_settled(relay)) {
@@ -127,17 +130,39 @@ static void on_contact(void *context, uint64_t at_us, const sim_relay *relay, bo
     }
 }
 
+/* ", understood 135 ms after wand.vol_up pressed", where a key has just been. */
+static char *after_press(const timeline *view, uint64_t at_us)
+{
+    enum { JUST_US = 1000000 };
+    const heard_press *const press = &view->newest;
+    if (press->at_us == 0 || at_us - press->at_us > JUST_US) {
+        return g_strdup("");
+    }
+    return g_strdup_printf(
+        ", understood %u ms after %s.%s pressed", (unsigned)((at_us - press->at_us) / 1000),
+        plan_handset_name(view->plan, press->handset), plan_key_name(view->plan, press->handset, press->key));
+}
+
 static void on_burst(void *context, uint64_t at_us, const sim_target *target)
 {
     timeline *const view = context;
-    const char *const name = plan_output_name(view->plan, output_of(view, target));
-    (void)at_us;
+    const unsigned output = output_of(view, target);
+    const char *const name = plan_output_name(view->plan, output);
+    bool is_new = false;
+    const int key = sim_target_newest(target, &is_new);
+    g_autofree char *sent = key >= 0 ? plan_sent_name(view->plan, output, (uint32_t)key) : g_strdup("");
     if (view->format == FORMAT_JSONL) {
         view_put(view, view_object(view, "burst"),
-                 json_pack("{s:s, s:s}", "output", name, "heard", sim_target_heard(target)));
-        return;
+                 json_pack("{s:s, s:s, s:s, s:b}", "output", name, "heard", sim_target_heard(target), "key",
+                           sent, "new", (int)is_new));
+    } else if (key < 0) {
+        g_string_append_printf(view_cell(view, OUTPUT), "%s was heard: %s", name, sim_target_heard(target));
+    } else if (is_new) {
+        g_autofree char *after = after_press(view, at_us);
+        g_string_append_printf(view_cell(view, OUTPUT), "%s sent %s%s", name, sent, after);
+    } else {
+        g_string_append_printf(view_cell(view, OUTPUT), "%s sent it again", name);
     }
-    g_string_append_printf(view_cell(view, OUTPUT), "%s was heard: %s", name, sim_target_heard(target));
 }
 
 /* An output has begun to move, or stands. */

@@ -100,7 +100,8 @@ static void put_more(row_writer *rows)
 {
     if (rows->more > 0) {
         put_time(rows->more_until_us);
-        (void)printf("... %u more like this\n", rows->more);
+        const unsigned each_ms = (unsigned)((rows->more_until_us - rows->last_us) / 1000 / rows->more);
+        (void)printf("... %u more like this, one each %u ms\n", rows->more, each_ms);
         rows->more = 0;
     }
 }
@@ -118,6 +119,7 @@ void put_row(row_writer *rows, uint64_t at_us, const char *text, tone how, bool 
     progress_hide();
     put_more(rows);
     put_time(at_us);
+    rows->last_us = at_us;
     put_toned(how, text);
     (void)putchar('\n');
     g_string_assign(rows->last, may_repeat ? text : "");

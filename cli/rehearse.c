@@ -27,15 +27,24 @@ static int record(const rehearsal *run, const char *path)
     return EXIT_DONE;
 }
 
-static int rehearse(rehearsal *run, char **inputs, output_format format, const char *signal, bool is_idle_low,
-                    const char *record_path)
+/* How it is shown. */
+typedef struct showing {
+    output_format format;
+    bool has_contacts;
+    const char *record_path; /* NULL: what the receiver hears isn't written */
+} showing;
+
+static int rehearse(rehearsal *run, char **inputs, const showing *how, const char *signal, bool is_idle_low)
 {
     int code = rehearsal_open(run, inputs, signal, is_idle_low);
-    if (code == EXIT_DONE && record_path != NULL) {
-        code = record(run, record_path);
+    if (code == EXIT_DONE && how->record_path != NULL) {
+        code = record(run, how->record_path);
     }
     if (code == EXIT_DONE) {
-        timeline *const view = timeline_new(run->plan, run->bench, format);
+        timeline *const view = timeline_new(run->plan, run->bench, how->format);
+        if (how->has_contacts) {
+            timeline_show_contacts(view);
+        }
         code = rehearsal_play(run, view);
         timeline_free(view);
     }
@@ -50,6 +59,7 @@ int rehearse_verb(int argc, char **argv)
     g_autofree char *idle = NULL;
     g_autofree char *record_path = NULL;
     gint64 seed = 1;
+    gboolean has_contacts = FALSE;
     rehearsal run = {.verb = "rehearse"};
     const GOptionEntry entries[] = {
         {"format", 0, 0, G_OPTION_ARG_STRING, &format_text, "text (for people, the default) or jsonl",
@@ -57,6 +67,8 @@ int rehearse_verb(int argc, char **argv)
         {"jitter", 0, 0, G_OPTION_ARG_DOUBLE, &run.jitter_us,
          "Move each edge of a script's presses by up to US µs", "US"},
         {"seed", 0, 0, G_OPTION_ARG_INT64, &seed, "Decides all that is random; 1 unless given", "N"},
+        {"contacts", 0, 0, G_OPTION_ARG_NONE, &has_contacts,
+         "Show when relays' contacts close and open, too, and how they bounce", NULL},
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &record_path,
          "Also write what the receiver hears, as a capture", "FILE"},
         {"signal", 0, 0, G_OPTION_ARG_STRING, &signal, "Which wire of a capture, where it has several",
@@ -86,5 +98,6 @@ int rehearse_verb(int argc, char **argv)
         return EXIT_WRONG;
     }
     run.seed = (uint64_t)seed;
-    return finish("rehearse", rehearse(&run, argv + 1, format, signal, is_idle_low, record_path));
+    const showing how = {format, has_contacts, record_path};
+    return finish("rehearse", rehearse(&run, argv + 1, &how, signal, is_idle_low));
 }

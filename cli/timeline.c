@@ -7,7 +7,21 @@
 #include <stdlib.h>
 #include <string.h>
 
-static const int widths[CELLS] = {18, 21, 9, 0};
+/* The gesture column is as wide as the plan's longest key. */
+static void find_widths(timeline *view)
+{
+    enum { CAME_IN = 18, LEAST = 21, MOST = 48, RULE_WIDTH = 9 };
+    int longest = LEAST;
+    for (unsigned i = 0; i < plan_handset_count(view->plan); i++) {
+        const int name = (int)g_utf8_strlen(plan_handset_name(view->plan, i), -1);
+        for (unsigned j = 0; j < plan_tables(view->plan)->keys.handsets.rows[i].codes.count; j++) {
+            const int key = (int)g_utf8_strlen(plan_key_name(view->plan, i, j), -1);
+            longest = MAX(longest, name + key + (int)strlen(". released  "));
+        }
+    }
+    const int widths[CELLS] = {CAME_IN, MIN(longest, MOST), RULE_WIDTH, 0};
+    memcpy(view->widths, widths, sizeof widths);
+}
 
 static void end_row(timeline *view)
 {
@@ -19,8 +33,8 @@ static void end_row(timeline *view)
     const bool is_plain = !has_rule && view->cells[OUTPUT]->len == 0;
     for (int i = 0; i < CELLS; i++) {
         const int length = (int)g_utf8_strlen(view->cells[i]->str, -1);
-        g_string_append_printf(row, "%s%*s", view->cells[i]->str, MAX(widths[i] - length, i < OUTPUT ? 1 : 0),
-                               "");
+        g_string_append_printf(row, "%s%*s", view->cells[i]->str,
+                               MAX(view->widths[i] - length, i < OUTPUT ? 1 : 0), "");
         g_string_truncate(view->cells[i], 0);
     }
     view->has_row = false;
@@ -134,6 +148,7 @@ static void on_key(void *context, const drom_key_event *event)
     if (event->gesture == DROM_PRESS) {
         const heard_press press = {sim_bench_now(view->bench), event->handset, event->key};
         g_array_append_val(view->heard, press);
+        view->newest = press;
         view->presses++;
     }
     if (view->format == FORMAT_JSONL) {
@@ -214,10 +229,12 @@ timeline *timeline_new(const plan *loaded, sim_bench *bench, output_format forma
         view->devices[i] = view->outputs[i].device;
     }
     outcomes_observe(view);
+    find_widths(view);
     if (format == FORMAT_TEXT) {
         (void)printf("%s\n\n", plan_title(loaded));
-        g_autofree char *head = g_strdup_printf("%9s    %-*s%-*s%-*s%s\n", "time", widths[HEARD], "came in",
-                                                widths[GESTURE], "gesture", widths[RULE], "rule", "outputs");
+        g_autofree char *head =
+            g_strdup_printf("%9s    %-*s%-*s%-*s%s\n", "time", view->widths[HEARD], "came in",
+                            view->widths[GESTURE], "gesture", view->widths[RULE], "rule", "outputs");
         put_toned(TONE_STRONG, head);
     }
     return view;
@@ -245,6 +262,11 @@ void timeline_settle(timeline *view)
     if (view->kept != NULL) {
         outcomes_draw(view);
     }
+}
+
+void timeline_show_contacts(timeline *view)
+{
+    view->shows_contacts = true;
 }
 
 void timeline_keep(timeline *view, json_t *rows)

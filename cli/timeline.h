@@ -13,6 +13,9 @@ typedef struct timeline timeline;
 /* Begins a timeline, and wires the plan's outputs to the bench. */
 timeline *timeline_new(const plan *loaded, sim_bench *bench, output_format format);
 
+/* Shows relays' contacts, too, and how they bounce. */
+void timeline_show_contacts(timeline *view);
+
 /* Keeps the rows of the JSON Lines instead of writing them, with more of them, on how each output is to be
  * drawn, of the kinds "drawn" and "lit". Call it before the rehearsal; the array is the caller's. */
 void timeline_keep(timeline *view, json_t *rows);

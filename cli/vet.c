@@ -9,7 +9,7 @@
 #include <math.h>
 #include <string.h>
 
-static const char *const verdicts[] = {[VET_FITS] = "fits", [VET_TIGHT] = "tight", [VET_FAILS] = "fails"};
+static const char *const verdicts[] = {[VET_FITS] = "fits", [VET_TIGHT] = "check", [VET_FAILS] = "fails"};
 
 /* "43.1", "3600": never 3.6e+03. To be freed. */
 static char *figure_text(double figure)
@@ -31,23 +31,56 @@ static char *figures_text(const vet_finding *finding)
                : g_strdup_printf("%s of %s %s", there, needed, unit);
 }
 
-static void put_findings(const char *title, const GPtrArray *findings)
+static void put_finding(const vet_finding *finding)
+{
+    g_autofree char *figures = figures_text(finding);
+    g_autofree char *line = g_strdup_printf("  %-6s %-12s %-52s %s", verdicts[finding->verdict],
+                                            finding->about, finding->what, figures);
+    put_toned(finding->verdict == VET_FAILS ? TONE_STRONG : TONE_PLAIN, g_strchomp(line));
+    (void)printf("\n");
+    if (finding->way_out != NULL) {
+        (void)printf("                      -> %s\n", finding->way_out);
+    }
+}
+
+/* What fits, in one row: the names of what it is about. */
+static void put_fitting(const GPtrArray *findings)
+{
+    g_autoptr(GString) names = g_string_new(NULL);
+    const char *newest = "";
+    unsigned count = 0;
+    for (guint i = 0; i < findings->len; i++) {
+        const vet_finding *const finding = g_ptr_array_index(findings, i);
+        if (finding->verdict == VET_FITS && strcmp(finding->about, newest) != 0) {
+            g_string_append_printf(names, "%s%s", names->len > 0 ? ", " : "", finding->about);
+            newest = finding->about;
+        }
+        count += finding->verdict == VET_FITS;
+    }
+    if (count > 0) {
+        (void)printf("  %-6s %s (%u thing%s; --all lists %s)\n", verdicts[VET_FITS], names->str, count,
+                     count == 1 ? "" : "s", count == 1 ? "it" : "them");
+    }
+}
+
+/* Problems first, and the worst of them. */
+static void put_findings(const char *title, const GPtrArray *findings, bool has_all)
 {
     if (findings->len == 0) {
         return;
     }
     (void)printf("\n");
     put_toned(TONE_STRONG, title);
-    for (guint i = 0; i < findings->len; i++) {
-        const vet_finding *const finding = g_ptr_array_index(findings, i);
-        g_autofree char *figures = figures_text(finding);
-        g_autofree char *line = g_strdup_printf("  %-6s %-12s %-52s %s", verdicts[finding->verdict],
-                                                finding->about, finding->what, figures);
-        put_toned(finding->verdict == VET_FAILS ? TONE_STRONG : TONE_PLAIN, g_strchomp(line));
-        (void)printf("\n");
-        if (finding->way_out != NULL) {
-            (void)printf("                      -> %s\n", finding->way_out);
+    for (int verdict = VET_FAILS; verdict >= (has_all ? VET_FITS : VET_TIGHT); verdict--) {
+        for (guint i = 0; i < findings->len; i++) {
+            const vet_finding *const finding = g_ptr_array_index(findings, i);
+            if ((int)finding->verdict == verdict) {
+                put_finding(finding);
+            }
         }
+    }
+    if (!has_all) {
+        put_fitting(findings);
     }
 }
 
@@ -79,7 +112,7 @@ static void put_wiring(const plan *loaded)
     }
 }
 
-static void put_text(const plan *loaded, const vet_result *result)
+static void put_text(const plan *loaded, const vet_result *result, bool has_all)
 {
     const board *const chosen = loaded->board;
     (void)printf("%s, on the board %s (%s)\n", plan_title(loaded), chosen->id, chosen->chip);
@@ -90,12 +123,12 @@ static void put_text(const plan *loaded, const vet_result *result)
     (void)printf("longest that an edge may have to wait: %.4g µs; %sprocessor busy for %.0f %% while a frame "
                  "comes in, strips left out\n",
                  result->longest_masked_us, poll, result->load * 100);
-    put_findings("Time\n", result->times);
-    put_findings("Pins and timers\n", result->pins);
-    put_findings("Current\n", result->currents);
+    put_findings("Time\n", result->times, has_all);
+    put_findings("Pins and timers\n", result->pins, has_all);
+    put_findings("Current\n", result->currents, has_all);
     put_wiring(loaded);
     const char *const verdict = vet_worst(result) == VET_FAILS   ? "This plan would not work; see what fails."
-                                : vet_worst(result) == VET_TIGHT ? "Nothing fails; see what is tight."
+                                : vet_worst(result) == VET_TIGHT ? "Nothing fails; see what to check."
                                                                  : "This plan works.";
     (void)printf("\n%s\n", verdict);
     if (chosen->port == NULL) {
@@ -109,7 +142,9 @@ static void put_text(const plan *loaded, const vet_result *result)
 int vet_verb(int argc, char **argv)
 {
     g_autofree char *format_text = NULL;
+    gboolean has_all = FALSE;
     const GOptionEntry entries[] = {
+        {"all", 0, 0, G_OPTION_ARG_NONE, &has_all, "List all that fits, too", NULL},
         {"format", 0, 0, G_OPTION_ARG_STRING, &format_text, "text (for people, the default) or jsonl",
          "FORMAT"},
         {0},
@@ -140,7 +175,7 @@ int vet_verb(int argc, char **argv)
         put_json_findings("pins", result->pins);
         put_json_findings("current", result->currents);
     } else {
-        put_text(loaded, result);
+        put_text(loaded, result, has_all);
     }
     code = vet_worst(result) == VET_FAILS ? EXIT_NO : EXIT_DONE;
     vet_free(result);

@@ -47,6 +47,9 @@ struct timeline {
     void **devices;     /* of the outputs, one each */
     uint64_t drawn_us;  /* the outputs were looked at last */
     json_t *kept;       /* the rows, which aren't written then; NULL: they are */
+    bool shows_contacts;
+    int widths[CELLS];  /* of the columns, in letters */
+    heard_press newest; /* at_us is 0 before the first */
     GArray *heard;      /* of heard_press: those that were not asked for yet */
 };
 

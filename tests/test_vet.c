@@ -324,12 +324,20 @@ TEST(theatre_passes_and_its_loads_get_their_way_out)
 {
     g_auto(said) answer = run_shell("$DROMIKOS vet $EXAMPLES/lantern/lantern.plan");
     ck_assert_int_eq(answer.code, 0);
+    ck_assert_ptr_null(strstr(answer.out, "no two edges"));
+    ck_assert_contains(answer.out, "; --all lists them)\n");
+    const char *const currents = strstr(answer.out, "Current\n");
+    ck_assert_ptr_nonnull(currents);
+    ck_assert(strstr(currents, "  check  ") < strstr(currents, "  fits   ")); /* it comes first */
+    ck_assert_contains(answer.out, "3600 mA (safe up to 500)\n");
+    ck_assert_contains(answer.out, "give the strip a 5 V supply of its own");
+    ck_assert_contains(answer.out, "Nothing fails; see what to check.\n");
+    said_free(&answer);
+    answer = run_shell("$DROMIKOS vet --all $EXAMPLES/lantern/lantern.plan");
     ck_assert_contains(
         answer.out,
         "  fits   nec          no two edges while interrupts are off                43.4 of 277 µs\n");
-    ck_assert_contains(answer.out, "3600 mA (safe up to 500)\n");
-    ck_assert_contains(answer.out, "give the strip a 5 V supply of its own");
-    ck_assert_contains(answer.out, "Nothing fails; see what is tight.\n");
+    ck_assert_ptr_null(strstr(answer.out, "--all"));
 }
 
 /* Each with what vet must say of it. */
@@ -425,7 +433,7 @@ TEST(figures_are_read_by_people)
     answer = run_shell("$DROMIKOS vet %s", other);
     ck_assert_contains(answer.out,
                        "That is on paper: the library ships no port for the RP2040, without which nothing");
-    ck_assert_contains(answer.out, "tight  board        the library ships no port for it");
+    ck_assert_contains(answer.out, "check  board        the library ships no port for it");
 }
 
 TEST(every_board_has_its_facts_and_findings_are_json_too)

@@ -12,6 +12,8 @@ struct sim_appliance {
     unsigned *presses; /* of each */
     drom_frame newest;
     bool has_heard;
+    int newest_key; /* its row; -1: none of them */
+    bool is_new;    /* its frame began a press */
 };
 
 static bool goes_on(const sim_appliance *appliance, const drom_frame *frame)
@@ -28,6 +30,7 @@ static bool goes_on(const sim_appliance *appliance, const drom_frame *frame)
 static void take_frame(void *context, const drom_frame *frame)
 {
     sim_appliance *const appliance = context;
+    appliance->is_new = false;
     if (frame->kind == DROM_FRAME_REPEAT && appliance->has_heard) {
         appliance->newest.at = frame->at;
         appliance->newest.lasted_us = frame->lasted_us;
@@ -38,10 +41,13 @@ static void take_frame(void *context, const drom_frame *frame)
     const bool is_new = !goes_on(appliance, frame);
     appliance->newest = *frame;
     appliance->has_heard = true;
+    appliance->is_new = is_new;
     for (unsigned i = 0; i < appliance->count && is_new; i++) {
         const drom_sender_key *const key = &appliance->keys[i];
         const drom_code code = {key->waveform->protocol->number, key->address, key->command};
-        appliance->presses[i] += drom_code_equal(&code, &frame->code);
+        const bool is_pressed = drom_code_equal(&code, &frame->code);
+        appliance->presses[i] += is_pressed;
+        appliance->newest_key = is_pressed ? (int)i : appliance->newest_key;
     }
 }
 
@@ -66,6 +72,7 @@ void sim_target_learn(sim_target *target, const drom_sender_key *keys, unsigned 
             protocols[known++] = protocol;
         }
     }
+    appliance->newest_key = -1;
     appliance->keys = keys;
     appliance->count = count;
     appliance->presses = g_new0(unsigned, MAX(count, 1));
@@ -76,6 +83,12 @@ void sim_target_learn(sim_target *target, const drom_sender_key *keys, unsigned 
 unsigned sim_target_presses(const sim_target *target, unsigned key)
 {
     return target->appliance->presses[key];
+}
+
+int sim_target_newest(const sim_target *target, bool *is_new)
+{
+    *is_new = target->appliance->is_new;
+    return target->appliance->newest_key;
 }
 
 void sim_appliance_light(sim_appliance *appliance, double now_us, bool is_on)
