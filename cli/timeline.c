@@ -7,14 +7,26 @@
 #include <stdlib.h>
 #include <string.h>
 
-/* The gesture column is as wide as the plan's longest key. */
+/* Is a rule about a handset's keys? Others are only sent. */
+static bool is_received(const timeline *view, unsigned handset)
+{
+    const drom_rules_plan *const rules = &plan_tables(view->plan)->rules;
+    bool is = false;
+    for (uint8_t i = 0; i < rules->rules.count; i++) {
+        is |= rules->rules.rows[i].source == DROM_SOURCE_KEY && rules->rules.rows[i].row == handset;
+    }
+    return is;
+}
+
+/* The gesture column is as wide as the longest key of what is received. */
 static void find_widths(timeline *view)
 {
     enum { CAME_IN = 18, LEAST = 21, MOST = 48, RULE_WIDTH = 9 };
     int longest = LEAST;
     for (unsigned i = 0; i < plan_handset_count(view->plan); i++) {
         const int name = (int)g_utf8_strlen(plan_handset_name(view->plan, i), -1);
-        for (unsigned j = 0; j < plan_tables(view->plan)->keys.handsets.rows[i].codes.count; j++) {
+        for (unsigned j = 0;
+             is_received(view, i) && j < plan_tables(view->plan)->keys.handsets.rows[i].codes.count; j++) {
             const int key = (int)g_utf8_strlen(plan_key_name(view->plan, i, j), -1);
             longest = MAX(longest, name + key + (int)strlen(". released  "));
         }

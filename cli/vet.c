@@ -118,9 +118,9 @@ static void put_text(const plan *loaded, const vet_result *result, bool has_all)
     (void)printf("%s, on the board %s (%s)\n", plan_title(loaded), chosen->id, chosen->chip);
     (void)printf("facts: %s\n", chosen->source);
     g_autofree char *poll = result->longest_poll_us > 0
-                                ? g_strdup_printf("a poll takes up to %.0f µs; ", result->longest_poll_us)
+                                ? g_strdup_printf("; a poll takes up to %.0f µs", result->longest_poll_us)
                                 : g_strdup("");
-    (void)printf("longest that an edge may have to wait: %.4g µs; %sprocessor busy for %.0f %% while a frame "
+    (void)printf("longest that an edge may have to wait: %.4g µs%s\nprocessor busy for %.0f %% while a frame "
                  "comes in, strips left out\n",
                  result->longest_masked_us, poll, result->load * 100);
     put_findings("Time\n", result->times, has_all);

@@ -79,7 +79,7 @@ take rehearse 125x60 "dromikos rehearse examples/lantern/lantern.plan examples/l
 take enrol 125x9 "dromikos enrol wand.vcd mains list way_out"
 take infer 125x7 "dromikos infer --name torch torch.vcd"
 take vet 125x62 "dromikos vet examples/lantern/stage.plan"
-take evening 125x60 "dromikos rehearse examples/lantern/stage.plan examples/lantern/stage.csv | head -n 54"
+take evening 135x60 "dromikos rehearse examples/lantern/stage.plan examples/lantern/stage.csv | head -n 54"
 take cues 125x40 "dromikos rehearse examples/scenes/cues.plan examples/scenes/cues.csv"
 take curtain 125x28 "dromikos rehearse examples/scenes/curtain.plan examples/scenes/curtain.csv"
 take chip 142x50 "cat docs/bench-chip.txt"

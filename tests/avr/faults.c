@@ -241,6 +241,7 @@ static void step_through_levels(const char *elf)
 }
 
 enum { FORWARD_PIN = 7, BACK_PIN = 12, SPEED_PIN = 5, ONLY_MOTOR = 0, OTHER_MOTOR, MOTOR_PINS = 3 };
+enum { SPOT = 3, SPOT_PIN = 4 }; /* a relay of the same plan */
 
 typedef struct motor_pins {
     const chip_observed *pins[MOTOR_PINS];
@@ -327,6 +328,7 @@ static void hang_with_motor(const char *elf)
     char what[100];
     chip *const mcu = chip_open(elf, 8, BACK_PIN, FORWARD_PIN, any_picture);
     const motor_pins motor = observe_motor(mcu);
+    const chip_observed *const spot = chip_observe_pin(mcu, SPOT_PIN);
     wait_ms(mcu, 100);
     steer(mcu);
     hang_for(mcu, &motor, 400);
@@ -340,12 +342,16 @@ static void hang_with_motor(const char *elf)
     check(state_of(mcu) == DROM_RUNNING && rested_after_ms(&motor, 0) > 0,
           "it hangs for good: the watchdog has started it anew, at rest");
     check(cue_of(mcu) == 6, "a value that is kept has counted two presses, and is what it was before that");
+    act(mcu, SPOT, DROM_RELAY_ON, 0);
+    wait_ms(mcu, 300);
+    check(spot->is_high, "a relay is on");
     const uint64_t hung_at = hang(mcu, &motor, WISH_HANG_MASKED);
     wait_ms(mcu, 700);
     const double after_ms = rested_after_ms(&motor, hung_at);
     (void)snprintf(what, sizeof what, "with interrupts off: the watchdog has put it to rest after %.0f ms",
                    after_ms);
     check(after_ms >= 250 && after_ms <= 600 && state_of(mcu) == DROM_RUNNING, what);
+    check(!spot->is_high, "and so is the relay");
     grant(mcu, WISH_STOP);
     wait_ms(mcu, 3000);
     check(state_of(mcu) == DROM_STOPPED, "once it is stopped, nobody has to poll");
