@@ -171,17 +171,18 @@ void look_at_ends(check_run *in)
     }
 }
 
-/* Of 20 mA a colour and 1 mA a dark pixel; and half of that a pixel, since each is rounded. */
+/* Of 20 mA a colour and 1 mA a dark pixel. */
 void check_current(check_run *in, unsigned strip)
 {
     const drom_strip_settings *const settings = plan_output(in->plan, strip)->settings;
-    double ma = settings->count;
+    const unsigned own_ma = settings->count;
+    unsigned sum = 0;
     for (unsigned i = 0; i < settings->count; i++) {
         const uint8_t *const bytes = sim_strip_pixel(in->outputs[strip].strip, i);
-        ma += (bytes[0] + bytes[1] + bytes[2]) * 20.0 / 255;
+        sum += (unsigned)bytes[0] + bytes[1] + bytes[2];
     }
-    if (settings->most_ma > 0 && ma > settings->most_ma) {
-        violate(in, "%s takes %.0f mA", line_of(in, strip)->name.text, ma);
+    if (settings->most_ma > 0 && sum * 20 > (settings->most_ma - own_ma) * 255) {
+        violate(in, "%s takes %.1f mA", line_of(in, strip)->name.text, own_ma + sum * 20.0 / 255);
     }
 }
 
