@@ -1,5 +1,7 @@
 #include "lanes.h"
 
+#include "scale.h"
+
 #include <math.h>
 #include <string.h>
 
@@ -263,22 +265,16 @@ static void draw_base(const pen *with, double y)
     picture_line(with->on, line, 2, INK_FAINT, 1);
 }
 
-static void add_point(GArray *points, double x, double y)
-{
-    const double point[] = {x, y};
-    g_array_append_val(points, point);
-}
-
 /* One shape from the base line up, or down, which changes at once. */
 static void draw_values(pen *with, const lane *of)
 {
     const bool is_signed = of->shape == LANE_SIGNED;
     const double room = with->height - 8;
     const double base = with->top + 4 + (is_signed ? room / 2 : room);
-    g_autoptr(GArray) points = g_array_new(FALSE, FALSE, 2 * sizeof(double));
+    g_autoptr(GArray) points = scale_points();
     draw_base(with, base);
     double level = base;
-    add_point(points, LEFT, base);
+    scale_add_point(points, LEFT, base);
     for (guint i = 0; i < of->marks->len; i++) {
         const lane_mark *const mark = mark_at(of, i);
         const uint64_t until_us = lasts_until(of, i, with->view);
@@ -288,13 +284,13 @@ static void draw_values(pen *with, const lane *of)
         const double x = x_of(with->view, mark->at_us);
         const double end = MAX(x_of(with->view, until_us), mark->value != 0 ? x + LEAST_PX : x);
         const double y = base - mark->value * room / (is_signed ? 2 : 1);
-        add_point(points, x, level);
-        add_point(points, x, y);
-        add_point(points, MIN(end, with->view->width - RIGHT), y);
+        scale_add_point(points, x, level);
+        scale_add_point(points, x, y);
+        scale_add_point(points, MIN(end, with->view->width - RIGHT), y);
         level = y;
     }
-    add_point(points, with->view->width - RIGHT, level);
-    add_point(points, with->view->width - RIGHT, base);
+    scale_add_point(points, with->view->width - RIGHT, level);
+    scale_add_point(points, with->view->width - RIGHT, base);
     picture_shape(with->on, (const double *)(const void *)points->data, points->len, INK_PLAIN);
 }
 
@@ -306,7 +302,7 @@ static void draw_place(pen *with, const lane *of)
         min = i == 0 ? mark_at(of, i)->value : MIN(min, mark_at(of, i)->value);
         max = i == 0 ? mark_at(of, i)->value : MAX(max, mark_at(of, i)->value);
     }
-    g_autoptr(GArray) points = g_array_new(FALSE, FALSE, 2 * sizeof(double));
+    g_autoptr(GArray) points = scale_points();
     for (guint i = 0; i < of->marks->len; i++) {
         const lane_mark *const mark = mark_at(of, i);
         const double share = max > min ? (mark->value - min) / (max - min) : 0;
@@ -315,8 +311,8 @@ static void draw_place(pen *with, const lane *of)
         if (!is_seen(with->view, mark->at_us, until_us)) {
             continue;
         }
-        add_point(points, x_of(with->view, mark->at_us), y);
-        add_point(points, x_of(with->view, until_us), y);
+        scale_add_point(points, x_of(with->view, mark->at_us), y);
+        scale_add_point(points, x_of(with->view, until_us), y);
     }
     if (points->len > 1) {
         picture_line(with->on, (const double *)(const void *)points->data, points->len, INK_PLAIN, 2);
@@ -411,21 +407,11 @@ static void draw_lane(pen *with, const lane *of)
     picture_end(with->on);
 }
 
-/* 1, 2 or 5 times a power of ten, in µs, so that ticks have room for their labels. */
+/* So that ticks have room for their labels. */
 static double tick_us(const lanes_view *view)
 {
     enum { APART_PX = 90 };
-    const double least_us = APART_PX / px_per_us(view);
-    const double power = pow(10, floor(log10(MAX(least_us, 1))));
-    const double steps = least_us / power;
-    return power * (steps <= 1 ? 1 : steps <= 2 ? 2 : steps <= 5 ? 5 : 10);
-}
-
-static char *time_text(double us)
-{
-    return us >= 1e6 || us <= 0 ? g_strdup_printf("%.10g s", us / 1e6)
-           : us >= 1000         ? g_strdup_printf("%.10g ms", us / 1000)
-                                : g_strdup_printf("%.0f µs", us);
+    return scale_tick(MAX(APART_PX / px_per_us(view), 1));
 }
 
 static void draw_time(picture *on, const lanes_view *view, double top, double bottom)
@@ -437,7 +423,7 @@ static void draw_time(picture *on, const lanes_view *view, double top, double bo
         const double at = i * tick;
         const double x = x_of(view, (uint64_t)at);
         const double line[] = {x, top, x, bottom + 5};
-        g_autofree char *text = time_text(at);
+        g_autofree char *text = scale_time_text(at);
         const picture_type type = {12, false, x + 30 > view->width ? TEXT_UP_TO : TEXT_AROUND, INK_PLAIN};
         picture_line(on, line, 2, INK_FAINT, 0.5);
         picture_text(on, MIN(x, view->width - 4), bottom + 20, type, text);

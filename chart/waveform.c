@@ -2,6 +2,7 @@
 
 #include "anatomy.h"
 #include "lanes.h"
+#include "scale.h"
 
 #include <math.h>
 #include <string.h>
@@ -111,27 +112,21 @@ static double y_of(const sketch *in, bool is_mark)
     return is_mark == in->view->is_mark_high ? in->top : in->bottom;
 }
 
-static void add_point(GArray *points, double x, double y)
-{
-    const double point[] = {x, y};
-    g_array_append_val(points, point);
-}
-
 static void draw_piece(const sketch *in, const piece *one)
 {
-    g_autoptr(GArray) points = g_array_new(FALSE, FALSE, 2 * sizeof(double));
+    g_autoptr(GArray) points = scale_points();
     bool is_mark = false;
-    add_point(points, one->x, y_of(in, false));
+    scale_add_point(points, one->x, y_of(in, false));
     for (guint i = 0; i < in->of->edges->len; i++) {
         const capture_edge *const edge = edge_at(in->of, i);
         if (edge->at_us >= one->from_us && edge->at_us <= one->until_us && edge->is_mark != is_mark) {
             const double x = x_in(in, (double)edge->at_us);
-            add_point(points, x, y_of(in, is_mark));
-            add_point(points, x, y_of(in, edge->is_mark));
+            scale_add_point(points, x, y_of(in, is_mark));
+            scale_add_point(points, x, y_of(in, edge->is_mark));
             is_mark = edge->is_mark;
         }
     }
-    add_point(points, x_in(in, (double)one->until_us), y_of(in, is_mark));
+    scale_add_point(points, x_in(in, (double)one->until_us), y_of(in, is_mark));
     picture_line(in->on, (const double *)(const void *)points->data, points->len, INK_HANDSET, 1.5);
 }
 
@@ -396,10 +391,7 @@ static void draw_time(const sketch *in, double y)
 {
     enum { APART_PX = 80, LABEL_PX = 30 };
     const piece *const first = &g_array_index(in->pieces, piece, 0);
-    const double least_us = APART_PX / in->px_per_us;
-    const double power = pow(10, floor(log10(least_us)));
-    const double steps = least_us / power;
-    const double tick = power * (steps <= 1 ? 1 : steps <= 2 ? 2 : steps <= 5 ? 5 : 10);
+    const double tick = scale_tick(APART_PX / in->px_per_us);
     const double zero_us = (double)first->from_us + 2000;
     for (guint i = 0; i < in->pieces->len; i++) {
         const piece *const one = &g_array_index(in->pieces, piece, i);
@@ -410,8 +402,7 @@ static void draw_time(const sketch *in, double y)
             const double at = j * tick;
             const double x = x_in(in, zero_us + at);
             const double line[] = {x, y, x, y + 6};
-            g_autofree char *text = fabs(at) < 1000 && at != 0 ? g_strdup_printf("%.0f µs", at)
-                                                               : g_strdup_printf("%.10g ms", at / 1000);
+            g_autofree char *text = at > 0 ? scale_time_text(at) : g_strdup("0 ms");
             const double width = picture_width_of(small, text);
             picture_line(in->on, line, 2, INK_PLAIN, 1);
             if (x - width / 2 >= free_from && x + width / 2 <= in->view->width) {

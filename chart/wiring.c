@@ -1,5 +1,7 @@
 #include "wiring.h"
 
+#include "scale.h"
+
 #include "vet.h"
 #include "wires.h"
 
@@ -215,12 +217,6 @@ static void route(sheet_of_wires *in, side *on)
     }
 }
 
-static void add_point(GArray *points, double x, double y)
-{
-    const double point[] = {x, y};
-    g_array_append_val(points, point);
-}
-
 static gint ascending(gconstpointer a, gconstpointer b)
 {
     const double one = *(const double *)a;
@@ -255,7 +251,7 @@ static void add_hop(GArray *points, double x, double y, bool goes_down)
     enum { STEPS = 6 };
     for (int i = 0; i <= STEPS; i++) {
         const double angle = G_PI * i / STEPS;
-        add_point(points, x + HOP_PX * sin(angle), y + (goes_down ? -1 : 1) * HOP_PX * cos(angle));
+        scale_add_point(points, x + HOP_PX * sin(angle), y + (goes_down ? -1 : 1) * HOP_PX * cos(angle));
     }
 }
 
@@ -264,17 +260,17 @@ static void draw_wire(const sheet_of_wires *in, const side *on, const GPtrArray 
     const double edge = board_edge(in, on->is_left);
     const double end = box_edge(in, on->is_left);
     const bool goes_down = wire->to_y > wire->from_y;
-    g_autoptr(GArray) points = g_array_new(FALSE, FALSE, 2 * sizeof(double));
+    g_autoptr(GArray) points = scale_points();
     g_autoptr(GArray) hops = crossings(all, wire, edge, end);
     g_autofree char *number = g_strdup_printf("w%u", wire->number);
-    add_point(points, edge, wire->from_y);
-    add_point(points, wire->turn_x, wire->from_y);
+    scale_add_point(points, edge, wire->from_y);
+    scale_add_point(points, wire->turn_x, wire->from_y);
     for (guint i = 0; i < hops->len; i++) {
         add_hop(points, wire->turn_x, g_array_index(hops, double, goes_down ? i : hops->len - 1 - i),
                 goes_down);
     }
-    add_point(points, wire->turn_x, wire->to_y);
-    add_point(points, end, wire->to_y);
+    scale_add_point(points, wire->turn_x, wire->to_y);
+    scale_add_point(points, end, wire->to_y);
     picture_begin(in->on, "wire", wire->wire->pin);
     picture_line(in->on, (const double *)(const void *)points->data, points->len, INK_PLAIN, 1.5);
     const double width = picture_width_of(plain, number);
