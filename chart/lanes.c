@@ -15,7 +15,8 @@ enum {
     LANE_MOST_PX = 56,
     PAD = 4,
     LEAST_PX = 2, /* what is shorter is drawn so long */
-    NAME_PX = 140
+    NAME_PX = 140,
+    LEAST_LABEL_PX = 60 /* a label may be shortened to this */
 };
 
 struct lane {
@@ -255,7 +256,10 @@ static void draw_words(pen *with, const lane *of)
         const double end = x_of(with->view, until_us);
         const double tick[] = {x, with->top + 5, x, with->top + with->height - 5};
         picture_line(with->on, tick, 2, INK_PLAIN, 1);
-        put_label(with, x + PAD, middle(with), end - PAD, small, mark->text);
+        const double room = end - x - 2 * PAD;
+        g_autofree char *text =
+            room < LEAST_LABEL_PX ? g_strdup(mark->text) : picture_shortened(small, mark->text, room);
+        put_label(with, x + PAD, middle(with), end - PAD, small, text);
     }
 }
 
@@ -411,7 +415,10 @@ static void draw_lane(pen *with, const lane *of)
 static double tick_us(const lanes_view *view)
 {
     enum { APART_PX = 90 };
-    return scale_tick(MAX(APART_PX / px_per_us(view), 1));
+    static const double minute_us = 60e6;
+    const double least_us = MAX(APART_PX / px_per_us(view), 1);
+    return least_us > minute_us / 2 ? minute_us * scale_tick(MAX(least_us / minute_us, 1))
+                                    : scale_tick(least_us);
 }
 
 static void draw_time(picture *on, const lanes_view *view, double top, double bottom)

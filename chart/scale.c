@@ -1,6 +1,7 @@
 #include "scale.h"
 
 #include <math.h>
+#include <stdbool.h>
 
 double scale_tick(double least)
 {
@@ -11,9 +12,13 @@ double scale_tick(double least)
 
 char *scale_time_text(double us)
 {
-    return us >= 1e6 || us <= 0 ? g_strdup_printf("%.10g s", us / 1e6)
-           : us >= 1000         ? g_strdup_printf("%.10g ms", us / 1000)
-                                : g_strdup_printf("%.0f µs", us);
+    enum { MINUTE_S = 60 };
+    const double seconds = us / 1e6;
+    const bool has_minutes = seconds >= 5 * MINUTE_S && fabs(fmod(seconds, MINUTE_S)) < 1e-6;
+    return has_minutes            ? g_strdup_printf("%.10g min", seconds / MINUTE_S)
+           : us >= 1e6 || us <= 0 ? g_strdup_printf("%.10g s", seconds)
+           : us >= 1000           ? g_strdup_printf("%.10g ms", us / 1000)
+                                  : g_strdup_printf("%.0f µs", us);
 }
 
 GArray *scale_points(void)

@@ -7,7 +7,7 @@
 /* 1, 2 or 5 times a power of ten, and `least` or more, which is above 0. */
 double scale_tick(double least);
 
-/* "560 µs", "13.5 ms", "2 s". To be freed. */
+/* "560 µs", "13.5 ms", "2 s", "10 min". To be freed. */
 char *scale_time_text(double us);
 
 /* Points of picture_line() and picture_shape(): an array of x and y in turn, to be unreferenced. */
