@@ -124,7 +124,7 @@ static double px_per_us(const lanes_view *view)
     return (view->width - LEFT - RIGHT) / (double)MAX(view->until_us - view->from_us, 1);
 }
 
-static double x_of(const lanes_view *view, uint64_t at_us)
+double lanes_x(const lanes_view *view, uint64_t at_us)
 {
     const uint64_t within_us = CLAMP(at_us, view->from_us, view->until_us);
     return LEFT + (double)(within_us - view->from_us) * px_per_us(view);
@@ -192,8 +192,8 @@ static guint last_of_run(const pen *with, const lane *of, guint i)
     enum { CLOSE_PX = 40 };
     while (i + 1 < of->marks->len && mark_at(of, i + 1)->text == NULL &&
            mark_at(of, i + 1)->ink == mark_at(of, i)->ink &&
-           x_of(with->view, mark_at(of, i + 1)->at_us) <
-               x_of(with->view, mark_at(of, i)->until_us) + CLOSE_PX) {
+           lanes_x(with->view, mark_at(of, i + 1)->at_us) <
+               lanes_x(with->view, mark_at(of, i)->until_us) + CLOSE_PX) {
         i++;
     }
     return i;
@@ -203,11 +203,11 @@ static void label_box(pen *with, const lane *of, guint i)
 {
     const lane_mark *const mark = mark_at(of, i);
     const guint last = last_of_run(with, of, i);
-    const double x = x_of(with->view, mark->at_us);
-    const double own_end = MAX(x_of(with->view, mark->until_us), x + LEAST_PX);
-    const double end = MAX(x_of(with->view, mark_at(of, last)->until_us), own_end);
+    const double x = lanes_x(with->view, mark->at_us);
+    const double own_end = MAX(lanes_x(with->view, mark->until_us), x + LEAST_PX);
+    const double end = MAX(lanes_x(with->view, mark_at(of, last)->until_us), own_end);
     const double next =
-        last + 1 < of->marks->len ? x_of(with->view, mark_at(of, last + 1)->at_us) : with->view->width;
+        last + 1 < of->marks->len ? lanes_x(with->view, mark_at(of, last + 1)->at_us) : with->view->width;
     const picture_type inside = {12, false, TEXT_FROM, INK_GROUND};
     const picture_type beside = {12, false, TEXT_FROM, mark->ink};
     if (picture_width_of(inside, mark->text) + 2 * PAD <= own_end - x) {
@@ -223,8 +223,8 @@ static void draw_boxes(pen *with, const lane *of)
     double drawn_until = 0;
     for (guint i = 0; i < of->marks->len; i++) {
         const lane_mark *const mark = mark_at(of, i);
-        const double x = x_of(with->view, mark->at_us);
-        const double width = MAX(x_of(with->view, mark->until_us) - x, LEAST_PX);
+        const double x = lanes_x(with->view, mark->at_us);
+        const double width = MAX(lanes_x(with->view, mark->until_us) - x, LEAST_PX);
         if (!is_seen(with->view, mark->at_us, mark->until_us) || mark->is_alert || x + width <= drawn_until) {
             continue;
         }
@@ -237,7 +237,7 @@ static void draw_boxes(pen *with, const lane *of)
             continue;
         }
         if (mark->is_alert) {
-            put_alert(with, x_of(with->view, mark->at_us), mark->text);
+            put_alert(with, lanes_x(with->view, mark->at_us), mark->text);
         } else {
             label_box(with, of, i);
         }
@@ -252,8 +252,8 @@ static void draw_words(pen *with, const lane *of)
         if (!is_seen(with->view, mark->at_us, until_us)) {
             continue;
         }
-        const double x = x_of(with->view, mark->at_us);
-        const double end = x_of(with->view, until_us);
+        const double x = lanes_x(with->view, mark->at_us);
+        const double end = lanes_x(with->view, until_us);
         const double tick[] = {x, with->top + 5, x, with->top + with->height - 5};
         picture_line(with->on, tick, 2, INK_PLAIN, 1);
         const double room = end - x - 2 * PAD;
@@ -285,8 +285,8 @@ static void draw_values(pen *with, const lane *of)
         if (!is_seen(with->view, mark->at_us, until_us)) {
             continue;
         }
-        const double x = x_of(with->view, mark->at_us);
-        const double end = MAX(x_of(with->view, until_us), mark->value != 0 ? x + LEAST_PX : x);
+        const double x = lanes_x(with->view, mark->at_us);
+        const double end = MAX(lanes_x(with->view, until_us), mark->value != 0 ? x + LEAST_PX : x);
         const double y = base - mark->value * room / (is_signed ? 2 : 1);
         scale_add_point(points, x, level);
         scale_add_point(points, x, y);
@@ -315,8 +315,8 @@ static void draw_place(pen *with, const lane *of)
         if (!is_seen(with->view, mark->at_us, until_us)) {
             continue;
         }
-        scale_add_point(points, x_of(with->view, mark->at_us), y);
-        scale_add_point(points, x_of(with->view, until_us), y);
+        scale_add_point(points, lanes_x(with->view, mark->at_us), y);
+        scale_add_point(points, lanes_x(with->view, until_us), y);
     }
     if (points->len > 1) {
         picture_line(with->on, (const double *)(const void *)points->data, points->len, INK_PLAIN, 2);
@@ -329,8 +329,8 @@ static void label_values(pen *with, const lane *of)
     for (guint i = 0; i < of->marks->len; i++) {
         const lane_mark *const mark = mark_at(of, i);
         const uint64_t until_us = lasts_until(of, i, with->view);
-        const double x = x_of(with->view, mark->at_us);
-        const double end = x_of(with->view, until_us);
+        const double x = lanes_x(with->view, mark->at_us);
+        const double end = lanes_x(with->view, until_us);
         if (mark->text == NULL || !is_seen(with->view, mark->at_us, until_us)) {
             continue;
         }
@@ -356,11 +356,11 @@ static void draw_colours(pen *with, const lane *of)
     for (guint i = 0; i < of->marks->len; i++) {
         const lane_mark *const mark = mark_at(of, i);
         const uint64_t until_us = lasts_until(of, i, with->view);
-        const double end = x_of(with->view, until_us);
+        const double end = lanes_x(with->view, until_us);
         if (!is_seen(with->view, mark->at_us, until_us) || end < drawn_until + LEAST_PX) {
             continue; /* what is shorter than that is part of the one after it */
         }
-        const double x = MAX(x_of(with->view, mark->at_us), drawn_until);
+        const double x = MAX(lanes_x(with->view, mark->at_us), drawn_until);
         for (unsigned pixel = 0; pixel < mark->colour_count;) {
             unsigned last = pixel;
             while (last < mark->colour_count && mark->colours[last] == mark->colours[pixel]) {
@@ -428,7 +428,7 @@ static void draw_time(picture *on, const lanes_view *view, double top, double bo
     const unsigned last = (unsigned)floor((double)view->until_us / tick);
     for (unsigned i = first; i <= last; i++) {
         const double at = i * tick;
-        const double x = x_of(view, (uint64_t)at);
+        const double x = lanes_x(view, (uint64_t)at);
         const double line[] = {x, top, x, bottom + 5};
         g_autofree char *text = scale_time_text(at);
         const picture_type type = {12, false, x + 30 > view->width ? TEXT_UP_TO : TEXT_AROUND, INK_PLAIN};
@@ -457,7 +457,7 @@ picture *lanes_draw(const lanes *of, const lanes_view *view)
     for (guint i = 0; i < of->threads->len; i++) {
         const thread *const drawn = &g_array_index(of->threads, thread, i);
         if (is_seen(view, drawn->at_us, drawn->at_us)) {
-            const double x = x_of(view, drawn->at_us);
+            const double x = lanes_x(view, drawn->at_us);
             const double line[] = {x, TOP + each * (drawn->from + 0.5), x, TOP + each * (drawn->to + 0.5)};
             picture_line(on, line, 2, INK_FAINT, 1);
         }

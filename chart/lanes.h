@@ -57,6 +57,9 @@ typedef struct lanes_view {
     bool is_dark;
 } lanes_view;
 
+/* Where a moment is, in px from the left. */
+double lanes_x(const lanes_view *view, uint64_t at_us);
+
 picture *lanes_draw(const lanes *of, const lanes_view *view);
 
 #endif

@@ -31,6 +31,10 @@ int rehearsal_open(rehearsal *run, char **inputs, const char *signal, bool is_id
 /* Plays it to its end, and tells the view. EXIT_NO where something wasn't heard, or not as expected. */
 int rehearsal_play(rehearsal *run, timeline *view);
 
+/* The same, with all that is drawn of it: the rows of the JSON Lines, and those of "finger", "air", "drawn"
+ * and "lit", by their times. To be let go of with json_decref(). `code` is what rehearsal_play() answers. */
+json_t *rehearsal_record(rehearsal *run, int *code);
+
 void rehearsal_close(rehearsal *run);
 
 #endif

@@ -5,8 +5,11 @@
 #include "line.h"
 #include "rehearsal.h"
 
+#include "report.h"
+
 #include <errno.h>
 #include <math.h>
+#include <string.h>
 
 enum { MAX_INPUTS = 1000 };
 
@@ -32,7 +35,30 @@ typedef struct showing {
     output_format format;
     bool has_contacts;
     const char *record_path; /* NULL: what the receiver hears isn't written */
+    const char *report_path; /* NULL: no report is */
 } showing;
+
+/* Plays it once more, which does the same, and writes the page of it. */
+static int write_report(const rehearsal *first, char **inputs, const char *path, const char *signal,
+                        bool is_idle_low)
+{
+    rehearsal run = {.verb = first->verb, .seed = first->seed, .jitter_us = first->jitter_us};
+    g_autofree char *text = NULL;
+    g_autoptr(GError) error = NULL;
+    int code = rehearsal_open(&run, inputs, signal, is_idle_low);
+    if (code == EXIT_DONE && !g_file_get_contents(inputs[0], &text, NULL, &error)) {
+        complain("rehearse", "%s", error->message);
+        code = EXIT_FILE;
+    }
+    if (code == EXIT_DONE) {
+        json_t *const rows = rehearsal_record(&run, &code);
+        g_autofree char *page = report_page(run.plan, text, rows);
+        code = write_text("rehearse", path, page) ? EXIT_DONE : EXIT_FILE;
+        json_decref(rows);
+    }
+    rehearsal_close(&run);
+    return code;
+}
 
 static int rehearse(rehearsal *run, char **inputs, const showing *how, const char *signal, bool is_idle_low)
 {
@@ -49,6 +75,10 @@ static int rehearse(rehearsal *run, char **inputs, const showing *how, const cha
         timeline_free(view);
     }
     rehearsal_close(run);
+    if (how->report_path != NULL && (code == EXIT_DONE || code == EXIT_NO)) {
+        const int written = write_report(run, inputs, how->report_path, signal, is_idle_low);
+        code = written != EXIT_DONE ? written : code;
+    }
     return code;
 }
 
@@ -58,6 +88,7 @@ int rehearse_verb(int argc, char **argv)
     g_autofree char *signal = NULL;
     g_autofree char *idle = NULL;
     g_autofree char *record_path = NULL;
+    g_autofree char *report_path = NULL;
     gint64 seed = 1;
     gboolean has_contacts = FALSE;
     rehearsal run = {.verb = "rehearse"};
@@ -66,6 +97,8 @@ int rehearse_verb(int argc, char **argv)
          "FORMAT"},
         {"jitter", 0, 0, G_OPTION_ARG_DOUBLE, &run.jitter_us,
          "Move each edge of a script's presses by up to US µs", "US"},
+        {"report", 0, 0, G_OPTION_ARG_FILENAME, &report_path, "Also write it as one page for a browser",
+         "FILE"},
         {"seed", 0, 0, G_OPTION_ARG_INT64, &seed, "Decides all that is random; 1 unless given", "N"},
         {"contacts", 0, 0, G_OPTION_ARG_NONE, &has_contacts,
          "Show when relays' contacts close and open, too, and how they bounce", NULL},
@@ -98,6 +131,10 @@ int rehearse_verb(int argc, char **argv)
         return EXIT_WRONG;
     }
     run.seed = (uint64_t)seed;
-    const showing how = {format, has_contacts, record_path};
+    const showing how = {format, has_contacts, record_path, report_path};
+    if (report_path != NULL && argc > 2 && strcmp(argv[2], "-") == 0) {
+        complain("rehearse", "a report needs its input twice: give it a file, and not -");
+        return EXIT_WRONG;
+    }
     return finish("rehearse", rehearse(&run, argv + 1, &how, signal, is_idle_low));
 }

@@ -289,6 +289,68 @@ TEST(picture_is_a_png_of_the_size_that_was_asked_for)
     ck_assert_mem_eq(bytes + 16, "\0\0\x03\x84\0\0\x01\xf4", 8);
 }
 
+static unsigned count_of(const char *text, const char *part)
+{
+    unsigned count = 0;
+    for (const char *at = strstr(text, part); at != NULL; at = strstr(at + 1, part)) {
+        count++;
+    }
+    return count;
+}
+
+/* The page of a rehearsal, which is written beside what it prints. */
+static char *report_of(const char *arguments, int code)
+{
+    g_autofree char *name = write_file("the page.html", "");
+    g_autofree char *page = NULL;
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse --report '%s' %s", name, arguments);
+    ck_assert_msg(heard.code == code, "%d: %.1000s", heard.code, heard.err);
+    ck_assert(g_file_get_contents(name, &page, NULL, NULL));
+    return g_steal_pointer(&page);
+}
+
+TEST(report_has_the_rows_of_the_rehearsal_and_needs_nothing_else)
+{
+    static const char *const kinds[] = {"key", "rule", "action", "event", "output", "expected"};
+    g_autofree char *page = report_of("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv", 0);
+    g_auto(said) heard = run_shell(
+        "$DROMIKOS rehearse --format jsonl $EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
+    for (size_t i = 0; i < G_N_ELEMENTS(kinds); i++) {
+        g_autofree char *row = g_strdup_printf("<tr data-kind=\"%s\">", kinds[i]);
+        g_autofree char *line = g_strdup_printf("{\"kind\":\"%s\"", kinds[i]);
+        ck_assert_uint_ge(count_of(heard.out, line), 10);
+        ck_assert_uint_eq(count_of(page, row), count_of(heard.out, line));
+    }
+    ck_assert_uint_eq(count_of(page, "<svg "), 4); /* timeline and wiring, on light and on dark */
+    ck_assert_ptr_nonnull(strstr(page, "<td>38</td><td>2</td>"));
+    ck_assert_uint_ge(count_of(page, "<td>never</td><td><pre class=\"never\">"), 1);
+    ck_assert_ptr_nonnull(strstr(page, "<h1>The stage: all 30 expectations met</h1>"));
+    ck_assert_ptr_nonnull(strstr(page, "the worst margin of a frame: "));
+    ck_assert_uint_eq(count_of(page, "http"), count_of(page, "xmlns=\"http://www.w3.org/2000/svg\""));
+    ck_assert_uint_lt(strlen(page), 2000000);
+}
+
+TEST(what_a_report_missed_comes_first_and_names_are_only_text)
+{
+    g_free(write_file("wand.csv", "key,protocol,address,command\na,nec,33,1\n"));
+    g_autofree char *plan = write_file(
+        "odd.plan", "plan \"<script>alert(1)</script> & more\"\nboard mega328\nreceiver on pin 8\n"
+                    "handset wand from \"wand.csv\"\nrelay bell on pin 7\nwhen wand.a pressed: bell on\n");
+    g_autofree char *script =
+        write_file("odd.csv", "at_ms,handset,key,held_ms,expect\n500,wand,a,50,\n900,,,,bell is off\n");
+    g_autofree char *arguments = g_strdup_printf("%s %s", plan, script);
+    g_autofree char *page = report_of(arguments, 1);
+    const char *const missed = strstr(page, "<span class=\"alert\">! <a href=\"#timeline\"");
+    ck_assert(missed != NULL && missed < strstr(page, "<svg "));
+    ck_assert_ptr_null(strstr(page, "<script>alert"));
+    ck_assert_contains(page, "&lt;script&gt;alert(1)&lt;/script&gt; &amp; more");
+    static const refusal wrong[] = {
+        {" --report /nowhere/page.html $EXAMPLES/lantern/bell.plan power", 3, "/nowhere/page.html"},
+        {" --report page.html $EXAMPLES/lantern/bell.plan - </dev/null", 2, "a report needs its input twice"},
+    };
+    ASSERT_REFUSED("$DROMIKOS rehearse", wrong);
+}
+
 TEST(what_can_not_be_drawn_is_refused)
 {
     static const refusal wrong[] = {

@@ -1,0 +1,282 @@
+#include "report.h"
+
+#include "rehearsed.h"
+#include "report_page.h"
+#include "vet.h"
+#include "wiring.h"
+
+#include <gio/gio.h>
+#include <string.h>
+
+enum { WIDTH = 1280, LEAST_PX = 200 };
+
+/* A page that is being written. */
+typedef struct page {
+    GString *out;
+    const plan *plan;
+    const json_t *rows;
+    lanes_view view;
+} page;
+
+static const char *text_in(const json_t *row, const char *member)
+{
+    const char *const text = json_string_value(json_object_get(row, member));
+    return text != NULL ? text : "";
+}
+
+static void put_escaped(page *to, const char *text)
+{
+    g_autofree char *valid = g_utf8_make_valid(text, -1);
+    g_autofree char *escaped = g_markup_escape_text(valid, -1);
+    g_string_append(to->out, escaped);
+}
+
+/* <what>text</what> */
+static void put_element(page *to, const char *what, const char *text)
+{
+    g_string_append_printf(to->out, "<%s>", what);
+    put_escaped(to, text);
+    g_string_append_printf(to->out, "</%s>\n", what);
+}
+
+static void put_resource(page *to, const char *path)
+{
+    g_autoptr(GBytes) bytes =
+        g_resource_lookup_data(report_page_get_resource(), path, G_RESOURCE_LOOKUP_FLAGS_NONE, NULL);
+    gsize length = 0;
+    const char *const text = g_bytes_get_data(bytes, &length);
+    g_string_append_len(to->out, text, (gssize)length);
+}
+
+/* On light and on dark ground; one of them is shown. */
+static void put_pictures(page *to, picture *light, picture *dark)
+{
+    const char *const grounds[] = {"light", "dark"};
+    picture *const pictures[] = {light, dark};
+    for (gsize i = 0; i < G_N_ELEMENTS(pictures); i++) {
+        g_autofree char *svg = picture_svg(pictures[i]);
+        g_string_append_printf(to->out, "<div class=\"%s\">%s</div>\n", grounds[i], svg);
+        picture_free(pictures[i]);
+    }
+}
+
+static bool is_missed(const json_t *row)
+{
+    const char *const kind = text_in(row, "kind");
+    return strcmp(kind, "unheard") == 0 ||
+           (strcmp(kind, "expected") == 0 && !json_is_true(json_object_get(row, "met")));
+}
+
+/* What happened, in words; NULL where that is said elsewhere. To be freed. */
+static char *said_of(const json_t *row)
+{
+    const char *const kind = text_in(row, "kind");
+    if (strcmp(kind, "key") == 0) {
+        return g_strdup_printf("%s.%s %s", text_in(row, "handset"), text_in(row, "key"),
+                               text_in(row, "gesture"));
+    }
+    if (strcmp(kind, "rule") == 0) {
+        return g_strdup_printf("rule of line %d", (int)json_integer_value(json_object_get(row, "line")));
+    }
+    if (strcmp(kind, "action") == 0) {
+        return g_strdup_printf("%s %s", text_in(row, "output"), text_in(row, "action"));
+    }
+    if (strcmp(kind, "output") == 0) {
+        return g_strdup_printf("%s is %s", text_in(row, "output"), text_in(row, "state"));
+    }
+    if (strcmp(kind, "expected") == 0) {
+        return g_strdup_printf("%s%s%s%s", is_missed(row) ? "" : "met: ", text_in(row, "expect"),
+                               is_missed(row) ? "; but " : "", is_missed(row) ? text_in(row, "found") : "");
+    }
+    if (strcmp(kind, "unheard") == 0) {
+        return g_strdup_printf("%s.%s wasn't heard: %s", text_in(row, "handset"), text_in(row, "key"),
+                               text_in(row, "why"));
+    }
+    return strcmp(kind, "event") == 0 ? g_strdup(text_in(row, "event")) : NULL;
+}
+
+static uint64_t time_of(const json_t *row)
+{
+    return (uint64_t)json_integer_value(json_object_get(row, "t_us"));
+}
+
+/* First of all; each leads to its place on the timeline. */
+static void put_missed(page *to)
+{
+    size_t i;
+    const json_t *row;
+    bool is_any = false;
+    json_array_foreach((json_t *)to->rows, i, row)
+    {
+        if (!is_missed(row)) {
+            continue;
+        }
+        g_autofree char *said = said_of(row);
+        g_string_append(to->out, is_any ? "" : "<h2>Missed</h2>\n<ul>\n");
+        g_string_append_printf(to->out,
+                               "<li><span class=\"alert\">! <a href=\"#timeline\" data-x=\"%.0f\">%.3f s: ",
+                               lanes_x(&to->view, time_of(row)), (double)time_of(row) / 1e6);
+        put_escaped(to, said);
+        g_string_append(to->out, "</a></span></li>\n");
+        is_any = true;
+    }
+    g_string_append(to->out, is_any ? "</ul>\n" : "");
+}
+
+/* The same for those who don't see pictures. */
+static void put_table(page *to)
+{
+    enum { MOST_ROWS = 3000 };
+    size_t i;
+    const json_t *row;
+    unsigned count = 0;
+    g_string_append(
+        to->out,
+        "<details><summary>The same as a table</summary>\n<table id=\"rows\"><thead><tr><th>time</th>"
+        "<th>what</th></tr></thead><tbody>\n");
+    json_array_foreach((json_t *)to->rows, i, row)
+    {
+        g_autofree char *said = said_of(row);
+        if (said == NULL || ++count > MOST_ROWS) {
+            continue;
+        }
+        g_string_append_printf(to->out, "<tr data-kind=\"%s\"><td>%.3f s</td>", text_in(row, "kind"),
+                               (double)time_of(row) / 1e6);
+        put_element(to, "td", said);
+        g_string_append(to->out, "</tr>\n");
+    }
+    g_string_append(to->out, "</tbody></table>\n");
+    if (count > MOST_ROWS) {
+        g_string_append_printf(to->out, "<p>and %u more; 'dromikos rehearse --format jsonl' has all</p>\n",
+                               count - MOST_ROWS);
+    }
+    g_string_append(to->out, "</details>\n");
+}
+
+/* How often the rules of a line have fired; -1: there are none on it. */
+static int fired_on(const page *to, int line)
+{
+    const drom_rules_plan *const rules = &plan_tables(to->plan)->rules;
+    bool has_rule = false;
+    int fired = 0;
+    for (uint8_t i = 0; i < rules->rules.count; i++) {
+        has_rule |= plan_rule_line(to->plan, i) == line && plan_rule_file(to->plan, i) == NULL;
+    }
+    size_t i;
+    const json_t *row;
+    json_array_foreach((json_t *)to->rows, i, row)
+    {
+        fired += strcmp(text_in(row, "kind"), "rule") == 0 &&
+                 json_integer_value(json_object_get(row, "line")) == line;
+    }
+    return has_rule ? fired : -1;
+}
+
+/* The plan's text; beside each rule how often it has fired. */
+static void put_plan(page *to, const char *text)
+{
+    g_autofree char *valid = g_utf8_make_valid(text, -1);
+    g_auto(GStrv) lines = g_strsplit(g_strchomp(valid), "\n", -1);
+    g_string_append(to->out,
+                    "<h2>The plan, and how often each rule fired</h2>\n<table id=\"plan\"><tbody>\n");
+    for (int i = 0; lines[i] != NULL; i++) {
+        const int fired = fired_on(to, i + 1);
+        g_autofree char *count = fired < 0    ? g_strdup("")
+                                 : fired == 0 ? g_strdup("never")
+                                              : g_strdup_printf("%d", fired);
+        g_string_append_printf(to->out, "<tr><td>%d</td><td>%s</td><td><pre%s>", i + 1, count,
+                               fired == 0 ? " class=\"never\"" : "");
+        put_escaped(to, lines[i]);
+        g_string_append(to->out, "</pre></td></tr>\n");
+    }
+    g_string_append(to->out, "</tbody></table>\n");
+}
+
+/* What vet says to check. */
+static void put_checks(page *to)
+{
+    vet_result *const result = vet_plan(to->plan);
+    const GPtrArray *const lists[] = {result->times, result->pins, result->currents};
+    unsigned fitting = 0;
+    g_string_append(to->out, "<h2>On its board</h2>\n<ul>\n");
+    for (gsize i = 0; i < G_N_ELEMENTS(lists); i++) {
+        for (guint j = 0; j < lists[i]->len; j++) {
+            const vet_finding *const finding = g_ptr_array_index(lists[i], j);
+            fitting += finding->verdict == VET_FITS;
+            if (finding->verdict != VET_FITS) {
+                g_autofree char *text = g_strdup_printf(
+                    "%s%s: %s: %s", finding->verdict == VET_FAILS ? "FAILS: " : "", finding->about,
+                    finding->what, finding->way_out != NULL ? finding->way_out : "");
+                put_element(to, "li", text);
+            }
+        }
+    }
+    g_string_append_printf(to->out, "<li>%u things fit</li>\n</ul>\n", fitting);
+    vet_free(result);
+}
+
+/* Of the frames that were heard. -1: there were none. */
+static int worst_margin(const json_t *rows)
+{
+    size_t i;
+    const json_t *row;
+    int worst = -1;
+    json_array_foreach((json_t *)rows, i, row)
+    {
+        const json_t *const margin = json_object_get(row, "margin");
+        if (strcmp(text_in(row, "kind"), "frame") == 0 && margin != NULL) {
+            const int percent = (int)json_number_value(margin);
+            worst = worst < 0 ? percent : MIN(worst, percent);
+        }
+    }
+    return worst;
+}
+
+static picture *draw_timeline(const rehearsed *told, lanes_view *view, bool is_dark)
+{
+    view->is_dark = is_dark;
+    return lanes_draw(told->lanes, view);
+}
+
+char *report_page(const plan *of, const char *text, const json_t *rows)
+{
+    rehearsed told = rehearsed_of(of, rows);
+    page to = {
+        .out = g_string_new("<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<title>"),
+        .plan = of,
+        .rows = rows,
+        .view = {.heading = told.heading,
+                 .below = told.below,
+                 .until_us = told.until_us,
+                 .width = WIDTH,
+                 .height = LEAST_PX}};
+    put_escaped(&to, told.heading);
+    g_string_append(to.out, "</title>\n<style>\n");
+    put_resource(&to, "/report/report.css");
+    g_string_append(to.out, "</style>\n</head>\n<body>\n<main>\n");
+    put_element(&to, "h1", told.heading);
+    const int margin = worst_margin(rows);
+    g_autofree char *below =
+        margin < 0 ? g_strdup(told.below)
+                   : g_strdup_printf("%s; the worst margin of a frame: %d %%", told.below, margin);
+    put_element(&to, "p", below);
+    put_missed(&to);
+    g_string_append(
+        to.out,
+        "<h2>Over time</h2>\n<p class=\"keys\">+ and - zoom, 0 shows all, arrows and the mouse pan</p>\n"
+        "<div class=\"stage\" id=\"timeline\" tabindex=\"0\" role=\"group\" aria-label=\"Timeline; the same "
+        "as a table is "
+        "below\">\n");
+    put_pictures(&to, draw_timeline(&told, &to.view, false), draw_timeline(&told, &to.view, true));
+    g_string_append(to.out, "</div>\n");
+    put_table(&to);
+    put_plan(&to, text);
+    put_checks(&to);
+    g_string_append(to.out, "<h2>Wiring</h2>\n<div id=\"wiring\">\n");
+    put_pictures(&to, wiring_draw(of, WIDTH, LEAST_PX, false), wiring_draw(of, WIDTH, LEAST_PX, true));
+    g_string_append(to.out, "</div>\n</main>\n<script>\n");
+    put_resource(&to, "/report/report.js");
+    g_string_append(to.out, "</script>\n</body>\n</html>\n");
+    rehearsed_clear(&told);
+    return g_string_free(to.out, FALSE);
+}
