@@ -62,14 +62,16 @@ struct output_kind {
     bool is_called;          /* "call NAME" is an order to it, too */
     /* The value of an order that a key of a handset holds. NULL: any key's. */
     uint32_t (*of_key)(const plan *made, const drom_action *action, uint8_t handset, uint8_t key);
-    bool sends_keys;                 /* its orders with a KEY send it: a handset can be translated with it */
-    const char *wiring;              /* what lies between the pin and the load */
-    const char *parts;               /* of that, with values and polarity */
-    const char *supply;              /* what feeds the load; NULL: the pin does */
-    bool has_own_supply;             /* another than the board's */
-    const char *terminal;            /* where its only pin is wired to; */
-    const char *terminals[MAX_PINS]; /* its pins, where it has several */
-    const char *way_out;             /* where the load is more than a pin gives */
+    bool sends_keys;          /* its orders with a KEY send it: a handset can be translated with it */
+    const char *wiring;       /* what lies between the pin and the load */
+    const char *parts;        /* of that, with values and polarity */
+    const char *parts_of_low; /* the same where low means on, */
+    bool (*is_low_on)(const output_line *line); /* as it does here; NULL: it never does */
+    const char *supply;                         /* what feeds the load; NULL: the pin does */
+    bool has_own_supply;                        /* another than the board's */
+    const char *terminal;                       /* where its only pin is wired to; */
+    const char *terminals[MAX_PINS];            /* its pins, where it has several */
+    const char *way_out;                        /* where the load is more than a pin gives */
 
     /* Reports what is missing in its line, or doesn't go together. NULL: nothing can be. */
     void (*check)(plan *made, const output_line *line);

@@ -11,6 +11,7 @@ static void add_output(GArray *wires, const plan *loaded, unsigned output)
 {
     const output_line *const line = plan_line(loaded, output);
     const output_kind *const kind = line->kind;
+    const bool is_low_on = kind->is_low_on != NULL && kind->is_low_on(line);
     for (unsigned i = 0; i < line->pin_count; i++) {
         const plan_wire wire = {
             .pin = board_pin_by_name(loaded->board, line->pins[i].text)->name,
@@ -18,7 +19,7 @@ static void add_output(GArray *wires, const plan *loaded, unsigned output)
             .kind = kind->name,
             .terminal = line->pin_count > 1 ? kind->terminals[i] : kind->terminal,
             .between = kind->wiring,
-            .parts = kind->parts,
+            .parts = is_low_on ? kind->parts_of_low : kind->parts,
             .way_out = kind->way_out,
             .supply = kind->supply,
             .is_fed_apart = kind->has_own_supply,

@@ -167,6 +167,17 @@ TEST(each_pin_of_a_plan_has_its_wire_from_board_to_part)
     check_wires("scenes/moon.plan");
     drawn seen = draw("$EXAMPLES/lantern/stage.plan");
     ck_assert_uint_eq(
+        drawn_texts(
+            &seen, "parts", "bell",
+            "NPN transistor, 1 kΩ in its base; diode across the coil (band to +5 V); or a relay board"),
+        1);
+    ck_assert_uint_eq(
+        drawn_texts(
+            &seen, "parts", "spot", /* which is active low */
+            "PNP transistor from +5 V, 1 kΩ in its base; diode across the coil (band to the transistor); "
+            "or a relay board that is on when its input is low"),
+        1);
+    ck_assert_uint_eq(
         drawn_texts(&seen, "parts", "flag",
                     "! a pulse is off by up to: the arm may tremble by more than three degrees: give strips "
                     "another board"),

@@ -171,6 +171,11 @@ static double drawn(const plan *loaded, guint output, const void *device)
     return ((const drom_lamp_state *)plan_output(loaded, output)->state)->level / 255.0;
 }
 
+static bool is_low_on(const output_line *line)
+{
+    return line_value(line, ACTIVE_LOW, 0) != 0;
+}
+
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
     (void)device;
@@ -186,6 +191,8 @@ const output_kind lamp_kind = {
     .orders = orders,
     .wiring = "resistor, or a transistor for more than the pin gives",
     .parts = "150 Ω in its lead; LED (flat side to ground)",
+    .parts_of_low = "LED (flat side to the pin) and 150 Ω in its lead, from +5 V",
+    .is_low_on = is_low_on,
     .terminal = "LED",
     .terminals = {"red", "green", "blue"},
     .way_out = "drive it through a transistor, with a diode across a coil",

@@ -171,6 +171,11 @@ static double drawn(const plan *loaded, guint output, const void *device)
     return ((const drom_relay_state *)plan_output(loaded, output)->state)->is_on;
 }
 
+static bool is_low_on(const output_line *line)
+{
+    return line_value(line, ACTIVE_LOW, 0) != 0;
+}
+
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
     const unsigned switched = sim_relay_operations(device);
@@ -187,6 +192,9 @@ const output_kind relay_kind = {
     .orders = orders,
     .wiring = "transistor or relay board, diode across the coil",
     .parts = "NPN transistor, 1 kΩ in its base; diode across the coil (band to +5 V); or a relay board",
+    .parts_of_low = "PNP transistor from +5 V, 1 kΩ in its base; diode across the coil (band to the "
+                    "transistor); or a relay board that is on when its input is low",
+    .is_low_on = is_low_on,
     .supply = "the board's 5V",
     .terminal = "coil",
     .way_out = "drive it through a transistor, with a diode across a coil",
