@@ -146,9 +146,9 @@ static bool find_cell(const drom_encoder *plain, const chunks *usual, unsigned b
     }
     *cell = (frame_cell){.value = packed_bit(plain, bit), .bits = 1, .run = -1};
     if (is_length) {
-        const unsigned telling = last; /* of a bit with two, the space */
-        cell->run = run_of(usual, telling, &cell->run_us);
-        (void)run_of(&other, telling, &cell->other_us);
+        const unsigned deciding = last; /* of a bit with two, the space */
+        cell->run = run_of(usual, deciding, &cell->run_us);
+        (void)run_of(&other, deciding, &cell->other_us);
     }
     const bool has_mark_before = is_length && first > 0 && !usual->rows[first].is_mark;
     cell->from_us = time_of(usual, has_mark_before ? first - 1 : first);

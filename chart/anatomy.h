@@ -20,7 +20,7 @@ typedef struct frame_cell {
     int field_bit;    /* which bit of the field; -1: of none */
     bool is_inverted; /* it is a copy, turned over */
     bool is_copy;
-    int run;         /* whose length tells it from another; -1: it isn't the length */
+    int run;         /* whose length says which bit it is; -1: its length doesn't */
     double run_us;   /* as it should be, */
     double other_us; /* and where it would be another bit */
 } frame_cell;

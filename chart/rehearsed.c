@@ -5,9 +5,9 @@
 #include <string.h>
 
 /* Each row of a rehearsal goes into one lane, or is counted. */
-typedef struct telling {
+typedef struct reading {
     const plan *plan;
-    rehearsed *told;
+    rehearsed *made;
     lane *finger;
     lane *air;
     lane *gesture;
@@ -19,7 +19,7 @@ typedef struct telling {
     unsigned expected;
     char *first_missed;
     char *ordered; /* the newest order, until a burst has its name */
-} telling;
+} reading;
 
 static const char *text_in(const json_t *row, const char *member)
 {
@@ -45,25 +45,25 @@ static char *key_in(const json_t *row)
                               : g_strdup(text_in(row, "key"));
 }
 
-static void tell_finger(telling *in, const json_t *row)
+static void read_finger(reading *in, const json_t *row)
 {
     lane_mark_add(in->finger, (lane_mark){.at_us = us_in(row, "t_us"),
                                           .until_us = us_in(row, "until_us"),
                                           .text = key_in(row),
                                           .ink = INK_HANDSET});
     const uint64_t at_us = us_in(row, "t_us");
-    g_array_append_val(in->told->presses, at_us);
+    g_array_append_val(in->made->presses, at_us);
 }
 
 /* What a frame says stands at the first of its press: repeats say nothing new. */
-static void tell_frame(telling *in, const json_t *row)
+static void read_frame(reading *in, const json_t *row)
 {
     lane_mark *const newest = lane_newest(in->air);
     const json_t *const command = json_object_get(row, "command");
     if (newest == NULL || newest->text != NULL || command == NULL) {
         return;
     }
-    GArray *const presses = in->told->presses;
+    GArray *const presses = in->made->presses;
     for (guint i = 0; i < presses->len; i++) {
         if (g_array_index(presses, uint64_t, i) == newest->at_us) {
             newest->text =
@@ -74,7 +74,7 @@ static void tell_frame(telling *in, const json_t *row)
 }
 
 /* A key is down from its press to its release, and a bar says so. */
-static void tell_key(telling *in, const json_t *row)
+static void read_key(reading *in, const json_t *row)
 {
     const char *const gesture = text_in(row, "gesture");
     const uint64_t at_us = us_in(row, "t_us");
@@ -99,7 +99,7 @@ static void tell_key(telling *in, const json_t *row)
     }
 }
 
-static void tell_rule(telling *in, const json_t *row)
+static void read_rule(reading *in, const json_t *row)
 {
     lane_mark *const newest = lane_newest(in->rule);
     const uint64_t at_us = us_in(row, "t_us");
@@ -146,7 +146,7 @@ static char *state_of(const char *event, char **state)
 }
 
 /* The lanes of states stand before those of the outputs: so they are made first. */
-static void make_event_lanes(telling *in, const json_t *rows)
+static void make_event_lanes(reading *in, const json_t *rows)
 {
     size_t i;
     const json_t *row;
@@ -157,8 +157,8 @@ static void make_event_lanes(telling *in, const json_t *rows)
         }
         g_autofree char *state = NULL;
         g_autofree char *name = state_of(text_in(row, "event"), &state);
-        if (name != NULL && lanes_find(in->told->lanes, name) == NULL) {
-            lane *const of = lanes_add(in->told->lanes, LANE_WORDS, "state", name);
+        if (name != NULL && lanes_find(in->made->lanes, name) == NULL) {
+            lane *const of = lanes_add(in->made->lanes, LANE_WORDS, "state", name);
             char *const first = plan_first_state(in->plan, name);
             if (first != NULL) {
                 lane_mark_add(of, (lane_mark){.text = first});
@@ -167,19 +167,19 @@ static void make_event_lanes(telling *in, const json_t *rows)
     }
 }
 
-static void tell_event(telling *in, const json_t *row)
+static void read_event(reading *in, const json_t *row)
 {
     g_autofree char *state = NULL;
     g_autofree char *name = state_of(text_in(row, "event"), &state);
-    lane *const of = name != NULL ? lanes_find(in->told->lanes, name) : NULL;
+    lane *const of = name != NULL ? lanes_find(in->made->lanes, name) : NULL;
     if (of != NULL) {
         lane_mark_add(of, (lane_mark){.at_us = us_in(row, "t_us"), .text = g_steal_pointer(&state)});
     }
 }
 
-static void tell_drawn(telling *in, const json_t *row)
+static void read_drawn(reading *in, const json_t *row)
 {
-    lane *const of = lanes_find(in->told->lanes, text_in(row, "output"));
+    lane *const of = lanes_find(in->made->lanes, text_in(row, "output"));
     if (of == NULL) {
         return;
     }
@@ -197,10 +197,10 @@ static void tell_drawn(telling *in, const json_t *row)
 }
 
 /* A burst is lit and dark many times; a pause parts it from the next one. */
-static void tell_lit(telling *in, const json_t *row)
+static void read_lit(reading *in, const json_t *row)
 {
     enum { PAUSE_US = 20000 };
-    lane *const lanes_of[] = {in->air, lanes_find(in->told->lanes, text_in(row, "output"))};
+    lane *const lanes_of[] = {in->air, lanes_find(in->made->lanes, text_in(row, "output"))};
     const uint64_t at_us = us_in(row, "t_us");
     for (gsize i = 0; i < G_N_ELEMENTS(lanes_of); i++) {
         lane_mark *const newest = lanes_of[i] != NULL ? lane_newest(lanes_of[i]) : NULL;
@@ -215,26 +215,26 @@ static void tell_lit(telling *in, const json_t *row)
     }
 }
 
-static void tell_action(telling *in, const json_t *row)
+static void read_action(reading *in, const json_t *row)
 {
-    const lane *const of = lanes_find(in->told->lanes, text_in(row, "output"));
+    const lane *const of = lanes_find(in->made->lanes, text_in(row, "output"));
     const uint64_t at_us = us_in(row, "t_us");
     g_free(in->ordered);
     in->ordered = g_strdup(text_in(row, "action"));
     if (of != NULL && at_us == in->ruled_us) {
-        lanes_thread(in->told->lanes, at_us, in->rule, of);
+        lanes_thread(in->made->lanes, at_us, in->rule, of);
     }
 }
 
-static lane *missed_lane(telling *in)
+static lane *missed_lane(reading *in)
 {
     if (in->missed == NULL) {
-        in->missed = lanes_add(in->told->lanes, LANE_BOXES, "missed", "missed");
+        in->missed = lanes_add(in->made->lanes, LANE_BOXES, "missed", "missed");
     }
     return in->missed;
 }
 
-static void tell_expected(telling *in, const json_t *row)
+static void read_expected(reading *in, const json_t *row)
 {
     in->expected++;
     if (json_is_true(json_object_get(row, "met"))) {
@@ -252,7 +252,7 @@ static void tell_expected(telling *in, const json_t *row)
                                                .is_alert = true});
 }
 
-static void tell_unheard(telling *in, const json_t *row)
+static void read_unheard(reading *in, const json_t *row)
 {
     g_autofree char *key = key_in(row);
     const uint64_t at_us = us_in(row, "t_us");
@@ -262,7 +262,7 @@ static void tell_unheard(telling *in, const json_t *row)
                                                .is_alert = true});
 }
 
-static void tell_air(telling *in, const json_t *row)
+static void read_air(reading *in, const json_t *row)
 {
     lane_mark_add(
         in->air,
@@ -271,11 +271,11 @@ static void tell_air(telling *in, const json_t *row)
 
 static const struct {
     const char *kind;
-    void (*tell)(telling *in, const json_t *row);
-} tellers[] = {
-    {"finger", tell_finger}, {"air", tell_air},           {"frame", tell_frame},     {"key", tell_key},
-    {"rule", tell_rule},     {"action", tell_action},     {"event", tell_event},     {"drawn", tell_drawn},
-    {"lit", tell_lit},       {"expected", tell_expected}, {"unheard", tell_unheard},
+    void (*read)(reading *in, const json_t *row);
+} readers[] = {
+    {"finger", read_finger}, {"air", read_air},           {"frame", read_frame},     {"key", read_key},
+    {"rule", read_rule},     {"action", read_action},     {"event", read_event},     {"drawn", read_drawn},
+    {"lit", read_lit},       {"expected", read_expected}, {"unheard", read_unheard},
 };
 
 /* How often an output has changed how it is drawn. */
@@ -315,7 +315,7 @@ static lane_shape shape_of(drawing how)
 }
 
 /* Those that stay as they are have no lane; their names are in the second line. To be freed. */
-static char *make_output_lanes(telling *in, const json_t *rows)
+static char *make_output_lanes(reading *in, const json_t *rows)
 {
     GString *const still = g_string_new(NULL);
     for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
@@ -323,7 +323,7 @@ static char *make_output_lanes(telling *in, const json_t *rows)
         const char *const name = plan_output_name(in->plan, i);
         const unsigned changes = how != DRAWN_AS_NOTHING ? changes_of(name, rows) : 0;
         if (changes > 1) {
-            (void)lanes_add(in->told->lanes, shape_of(how), "output", name);
+            (void)lanes_add(in->made->lanes, shape_of(how), "output", name);
         } else if (how != DRAWN_AS_NOTHING) {
             g_string_append_printf(still, "%s%s", still->len > 0 ? ", " : "; unchanged: ", name);
         }
@@ -331,7 +331,7 @@ static char *make_output_lanes(telling *in, const json_t *rows)
     return g_string_free(still, FALSE);
 }
 
-static char *heading_of(const telling *in)
+static char *heading_of(const reading *in)
 {
     if (in->expected == 0) {
         return g_strdup_printf("%s: %u press%s", plan_title(in->plan), in->presses,
@@ -347,12 +347,12 @@ static char *heading_of(const telling *in)
 rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows)
 {
     enum { MORE_PERCENT = 2, LEAST_US = 100000 };
-    rehearsed told = {.lanes = lanes_new(), .presses = g_array_new(FALSE, FALSE, sizeof(uint64_t))};
-    telling in = {.plan = rehearsal, .told = &told, .ruled_us = UINT64_MAX};
-    in.finger = lanes_add(told.lanes, LANE_BOXES, "finger", "finger");
-    in.air = lanes_add(told.lanes, LANE_BOXES, "air", "air");
-    in.gesture = lanes_add(told.lanes, LANE_BOXES, "gesture", "key");
-    in.rule = lanes_add(told.lanes, LANE_BOXES, "rule", "rule");
+    rehearsed made = {.lanes = lanes_new(), .presses = g_array_new(FALSE, FALSE, sizeof(uint64_t))};
+    reading in = {.plan = rehearsal, .made = &made, .ruled_us = UINT64_MAX};
+    in.finger = lanes_add(made.lanes, LANE_BOXES, "finger", "finger");
+    in.air = lanes_add(made.lanes, LANE_BOXES, "air", "air");
+    in.gesture = lanes_add(made.lanes, LANE_BOXES, "gesture", "key");
+    in.rule = lanes_add(made.lanes, LANE_BOXES, "rule", "rule");
     make_event_lanes(&in, rows);
     g_autofree char *still = make_output_lanes(&in, rows);
     size_t i;
@@ -360,21 +360,21 @@ rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows)
     uint64_t last_us = LEAST_US;
     json_array_foreach((json_t *)rows, i, row)
     {
-        for (gsize j = 0; j < G_N_ELEMENTS(tellers); j++) {
-            if (is_kind(row, tellers[j].kind)) {
-                tellers[j].tell(&in, row);
+        for (gsize j = 0; j < G_N_ELEMENTS(readers); j++) {
+            if (is_kind(row, readers[j].kind)) {
+                readers[j].read(&in, row);
             }
         }
         last_us = MAX(last_us, MAX(us_in(row, "t_us"), us_in(row, "until_us")));
     }
-    told.until_us = last_us + last_us * MORE_PERCENT / 100;
-    told.heading = heading_of(&in);
-    told.below =
+    made.until_us = last_us + last_us * MORE_PERCENT / 100;
+    made.heading = heading_of(&in);
+    made.below =
         g_strdup_printf("%u press%s in %.1f s, on the board %s%s", in.presses, in.presses == 1 ? "" : "es",
                         (double)last_us / 1e6, plan_board(rehearsal)->id, still);
     g_free(in.first_missed);
     g_free(in.ordered);
-    return told;
+    return made;
 }
 
 void rehearsed_clear(rehearsed *unwanted)

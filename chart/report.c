@@ -232,33 +232,33 @@ static int worst_margin(const json_t *rows)
     return worst;
 }
 
-static picture *draw_timeline(const rehearsed *told, lanes_view *view, bool is_dark)
+static picture *draw_timeline(const rehearsed *made, lanes_view *view, bool is_dark)
 {
     view->is_dark = is_dark;
-    return lanes_draw(told->lanes, view);
+    return lanes_draw(made->lanes, view);
 }
 
 char *report_page(const plan *of, const char *text, const json_t *rows)
 {
-    rehearsed told = rehearsed_of(of, rows);
+    rehearsed made = rehearsed_of(of, rows);
     page to = {
         .out = g_string_new("<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<title>"),
         .plan = of,
         .rows = rows,
-        .view = {.heading = told.heading,
-                 .below = told.below,
-                 .until_us = told.until_us,
+        .view = {.heading = made.heading,
+                 .below = made.below,
+                 .until_us = made.until_us,
                  .width = WIDTH,
                  .height = LEAST_PX}};
-    put_escaped(&to, told.heading);
+    put_escaped(&to, made.heading);
     g_string_append(to.out, "</title>\n<style>\n");
     put_resource(&to, "/report/report.css");
     g_string_append(to.out, "</style>\n</head>\n<body>\n<main>\n");
-    put_element(&to, "h1", told.heading);
+    put_element(&to, "h1", made.heading);
     const int margin = worst_margin(rows);
     g_autofree char *below =
-        margin < 0 ? g_strdup(told.below)
-                   : g_strdup_printf("%s; the worst margin of a frame: %d %%", told.below, margin);
+        margin < 0 ? g_strdup(made.below)
+                   : g_strdup_printf("%s; the worst margin of a frame: %d %%", made.below, margin);
     put_element(&to, "p", below);
     put_missed(&to);
     g_string_append(
@@ -267,7 +267,7 @@ char *report_page(const plan *of, const char *text, const json_t *rows)
         "<div class=\"stage\" id=\"timeline\" tabindex=\"0\" role=\"group\" aria-label=\"Timeline; the same "
         "as a table is "
         "below\">\n");
-    put_pictures(&to, draw_timeline(&told, &to.view, false), draw_timeline(&told, &to.view, true));
+    put_pictures(&to, draw_timeline(&made, &to.view, false), draw_timeline(&made, &to.view, true));
     g_string_append(to.out, "</div>\n");
     put_table(&to);
     put_plan(&to, text);
@@ -277,6 +277,6 @@ char *report_page(const plan *of, const char *text, const json_t *rows)
     g_string_append(to.out, "</div>\n</main>\n<script>\n");
     put_resource(&to, "/report/report.js");
     g_string_append(to.out, "</script>\n</body>\n</html>\n");
-    rehearsed_clear(&told);
+    rehearsed_clear(&made);
     return g_string_free(to.out, FALSE);
 }

@@ -1,7 +1,7 @@
 #include "waveform.h"
 
 #include "anatomy.h"
-#include "lanes.h"
+#include "overview.h"
 #include "scale.h"
 
 #include <math.h>
@@ -37,16 +37,6 @@ typedef struct sketch {
     double bottom;
 } sketch;
 
-static const capture_edge *edge_at(const heard_line *of, guint i)
-{
-    return &g_array_index(of->edges, capture_edge, i);
-}
-
-static const heard_frame *frame_at(const heard_line *of, guint i)
-{
-    return &g_array_index(of->frames, heard_frame, i);
-}
-
 static const drom_waveform *waveform_of(const drom_frame *frame)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {
@@ -62,7 +52,7 @@ static void find_pieces(sketch *in, uint64_t from_us, uint64_t until_us)
 {
     enum { BEFORE_US = 2000 };
     for (guint i = 0; i < in->of->edges->len; i++) {
-        const uint64_t at_us = edge_at(in->of, i)->at_us;
+        const uint64_t at_us = heard_edge(in->of, i)->at_us;
         piece *const last =
             in->pieces->len > 0 ? &g_array_index(in->pieces, piece, in->pieces->len - 1) : NULL;
         if (at_us < from_us || at_us > until_us) {
@@ -118,7 +108,7 @@ static void draw_piece(const sketch *in, const piece *one)
     bool is_mark = false;
     scale_add_point(points, one->x, y_of(in, false));
     for (guint i = 0; i < in->of->edges->len; i++) {
-        const capture_edge *const edge = edge_at(in->of, i);
+        const capture_edge *const edge = heard_edge(in->of, i);
         if (edge->at_us >= one->from_us && edge->at_us <= one->until_us && edge->is_mark != is_mark) {
             const double x = x_in(in, (double)edge->at_us);
             scale_add_point(points, x, y_of(in, is_mark));
@@ -158,7 +148,7 @@ static bool begin_dissection(const sketch *in, const heard_frame *heard, dissect
         return false;
     }
     while (begun->first_edge < in->of->edges->len &&
-           edge_at(in->of, begun->first_edge)->at_us < heard->at_us) {
+           heard_edge(in->of, begun->first_edge)->at_us < heard->at_us) {
         begun->first_edge++;
     }
     anatomy parts = anatomy_of(waveform, &heard->frame.code, heard->frame.toggle != 0);
@@ -172,7 +162,7 @@ static bool begin_dissection(const sketch *in, const heard_frame *heard, dissect
 
 static double edge_us(const dissection *of, guint run)
 {
-    return (double)edge_at(of->in->of, MIN(of->first_edge + run, of->in->of->edges->len - 1))->at_us;
+    return (double)heard_edge(of->in->of, MIN(of->first_edge + run, of->in->of->edges->len - 1))->at_us;
 }
 
 /* When something was that should be so long after the frame's beginning. */
@@ -190,7 +180,7 @@ static double heard_at(const dissection *of, double nominal_us)
     return edge_us(of, of->parts.runs->len) + nominal_us - run_from;
 }
 
-/* In percent, how far from being another bit; -1 where it isn't a length that tells. */
+/* In percent, how far from being another bit; -1 where its length doesn't say which bit it is. */
 static int margin_of(const dissection *of, const frame_cell *cell)
 {
     if (cell->run < 0 || fabs(cell->other_us - cell->run_us) < 1) {
@@ -442,8 +432,9 @@ static picture *draw_detail(const heard_line *of, const waveform_view *view, uin
                  .bottom = WAVE_TOP + wave_px};
     const heard_frame *first = NULL;
     for (guint i = 0; i < of->frames->len && first == NULL; i++) {
-        const bool is_in = frame_at(of, i)->at_us >= from_us && frame_at(of, i)->at_us <= until_us;
-        first = is_in ? frame_at(of, i) : NULL;
+        const bool is_in =
+            heard_frame_at(of, i)->at_us >= from_us && heard_frame_at(of, i)->at_us <= until_us;
+        first = is_in ? heard_frame_at(of, i) : NULL;
     }
     g_autofree char *heading = first != NULL ? heading_of(first) : g_strdup("nothing was recognised");
     in.on =
@@ -472,7 +463,7 @@ static picture *draw_detail(const heard_line *of, const waveform_view *view, uin
         }
         picture_end(in.on);
         for (guint i = 0; i < of->frames->len; i++) {
-            const heard_frame *const heard = frame_at(of, i);
+            const heard_frame *const heard = heard_frame_at(of, i);
             if (heard->at_us >= from_us && heard->at_us <= until_us) {
                 picture_begin(in.on, "frame", heard->frame.protocol->id);
                 draw_frame(&in, heard, heard == first);
@@ -488,63 +479,6 @@ static picture *draw_detail(const heard_line *of, const waveform_view *view, uin
     return in.on;
 }
 
-static uint64_t last_edge_us(const heard_line *of)
-{
-    return of->edges->len > 0 ? edge_at(of, of->edges->len - 1)->at_us : 0;
-}
-
-/* Bursts, frames, and how good each was, over all the time. */
-static picture *draw_overview(const heard_line *of, const waveform_view *view)
-{
-    lanes *const rows = lanes_new();
-    lane *const line = lanes_add(rows, LANE_BOXES, "air", "line");
-    lane *const frames = lanes_add(rows, LANE_BOXES, "frames", "frames");
-    lane *const margins = lanes_add(rows, LANE_LEVEL, "margins", "margin");
-    unsigned known = 0;
-    for (guint i = 0; i < of->edges->len; i++) {
-        const uint64_t at_us = edge_at(of, i)->at_us;
-        lane_mark *const newest = lane_newest(line);
-        if (newest != NULL && at_us - newest->until_us < DROM_BURST_GAP_US) {
-            newest->until_us = at_us;
-        } else {
-            lane_mark_add(line, (lane_mark){.at_us = at_us, .until_us = at_us, .ink = INK_HANDSET});
-        }
-    }
-    for (guint i = 0; i < of->frames->len; i++) {
-        const heard_frame *const heard = frame_at(of, i);
-        const drom_frame *const frame = &heard->frame;
-        const uint64_t end_us = heard->at_us + frame->lasted_us;
-        const bool is_unknown = frame->protocol == &drom_unknown;
-        known += !is_unknown;
-        lane_mark_add(frames, (lane_mark){.at_us = heard->at_us,
-                                          .until_us = end_us,
-                                          .text = is_unknown ? g_strdup("unknown")
-                                                  : frame->kind == DROM_FRAME_WHOLE
-                                                      ? g_strdup_printf("%s %u %u", frame->protocol->id,
-                                                                        (unsigned)frame->code.address,
-                                                                        frame->code.command)
-                                                      : NULL,
-                                          .ink = is_unknown ? INK_PLAIN : INK_HANDSET});
-        lane_mark_add(margins, (lane_mark){.at_us = heard->at_us,
-                                           .value = is_unknown ? 0 : drom_frame_margin(frame) / 100.0});
-        lane_mark_add(margins, (lane_mark){.at_us = end_us, .value = 0});
-    }
-    g_autofree char *heading =
-        g_strdup_printf("%u press%s, %u frames read, %u not recognised", of->presses->len,
-                        of->presses->len == 1 ? "" : "es", known, of->frames->len - known);
-    const lanes_view shown = {
-        .heading = heading,
-        .below = of->advice != NULL ? of->advice : "a press in full: --press N",
-        .from_us = view->from_us,
-        .until_us = view->until_us > 0 ? view->until_us : last_edge_us(of) + last_edge_us(of) / 50 + 1000,
-        .width = view->width,
-        .height = view->height,
-        .is_dark = view->is_dark};
-    picture *const drawn = lanes_draw(rows, &shown);
-    lanes_free(rows);
-    return drawn;
-}
-
 /* Up to when the first frames of a press last, or, of a piece of time, all. */
 static uint64_t end_of_press(const heard_line *of, unsigned press)
 {
@@ -554,7 +488,7 @@ static uint64_t end_of_press(const heard_line *of, unsigned press)
     uint64_t until_us = from_us;
     unsigned shown = 0;
     for (guint i = 0; i < of->frames->len && shown < FRAMES_SHOWN; i++) {
-        const heard_frame *const heard = frame_at(of, i);
+        const heard_frame *const heard = heard_frame_at(of, i);
         if (heard->at_us >= from_us && heard->at_us < next_us) {
             until_us = heard->at_us + heard->frame.lasted_us + 1000;
             shown++;
@@ -566,12 +500,12 @@ static uint64_t end_of_press(const heard_line *of, unsigned press)
 picture *waveform_draw(const heard_line *of, const waveform_view *view)
 {
     enum { DETAIL_US = 400000 };
-    const uint64_t all_us = last_edge_us(of) - (of->edges->len > 0 ? edge_at(of, 0)->at_us : 0);
+    const uint64_t all_us = overview_last_edge(of) - (of->edges->len > 0 ? heard_edge(of, 0)->at_us : 0);
     if (view->press > 0) {
         return draw_detail(of, view, g_array_index(of->presses, uint64_t, view->press - 1),
                            end_of_press(of, view->press));
     }
     const uint64_t until_us = view->until_us > 0 ? view->until_us : UINT64_MAX;
     const uint64_t asked_us = view->until_us > 0 ? view->until_us - view->from_us : all_us;
-    return asked_us <= DETAIL_US ? draw_detail(of, view, view->from_us, until_us) : draw_overview(of, view);
+    return asked_us <= DETAIL_US ? draw_detail(of, view, view->from_us, until_us) : overview_draw(of, view);
 }

@@ -20,6 +20,16 @@ typedef struct heard_line {
     const char *advice; /* where nothing was recognised: what was seen instead */
 } heard_line;
 
+static inline const capture_edge *heard_edge(const heard_line *of, guint i)
+{
+    return &g_array_index(of->edges, capture_edge, i);
+}
+
+static inline const heard_frame *heard_frame_at(const heard_line *of, guint i)
+{
+    return &g_array_index(of->frames, heard_frame, i);
+}
+
 typedef struct waveform_view {
     unsigned press; /* from 1; 0: all, or from from_us to until_us */
     uint64_t from_us;

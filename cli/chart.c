@@ -61,27 +61,27 @@ static int write_picture(const chart_order *order, const picture *drawn)
 }
 
 /* The time that is asked for; false, and reported, where there is none. */
-static bool take_window(const chart_order *order, const rehearsed *told, lanes_view *view)
+static bool take_window(const chart_order *order, const rehearsed *made, lanes_view *view)
 {
     enum { BEFORE_US = 100000, AROUND_US = 1500000 };
-    if (order->press > 0 && (guint)order->press > told->presses->len) {
-        complain("chart", "--press is %d; there %s %u", order->press, told->presses->len == 1 ? "is" : "are",
-                 told->presses->len);
+    if (order->press > 0 && (guint)order->press > made->presses->len) {
+        complain("chart", "--press is %d; there %s %u", order->press, made->presses->len == 1 ? "is" : "are",
+                 made->presses->len);
         return false;
     }
     if (order->press > 0) {
-        const uint64_t at_us = g_array_index(told->presses, uint64_t, order->press - 1);
+        const uint64_t at_us = g_array_index(made->presses, uint64_t, order->press - 1);
         view->from_us = at_us > BEFORE_US ? at_us - BEFORE_US : 0;
         view->until_us = view->from_us + AROUND_US;
     }
-    if (order->from_s * 1e6 >= (double)told->until_us) {
+    if (order->from_s * 1e6 >= (double)made->until_us) {
         complain("chart", "--from is %g s; it is over after %.3f s", order->from_s,
-                 (double)told->until_us / 1e6);
+                 (double)made->until_us / 1e6);
         return false;
     }
     if (order->from_s > 0) {
         view->from_us = (uint64_t)(order->from_s * 1e6);
-        view->until_us = told->until_us;
+        view->until_us = made->until_us;
     }
     if (order->for_s > 0) {
         view->until_us = view->from_us + MAX((uint64_t)(order->for_s * 1e6), 1);
@@ -91,20 +91,20 @@ static bool take_window(const chart_order *order, const rehearsed *told, lanes_v
 
 static int draw_rehearsal(const chart_order *order, const rehearsal *run, const json_t *rows)
 {
-    rehearsed told = rehearsed_of(run->plan, rows);
-    lanes_view view = {.heading = told.heading,
-                       .below = told.below,
-                       .until_us = told.until_us,
+    rehearsed made = rehearsed_of(run->plan, rows);
+    lanes_view view = {.heading = made.heading,
+                       .below = made.below,
+                       .until_us = made.until_us,
                        .width = order->width,
                        .height = order->height,
                        .is_dark = order->is_dark};
     int code = EXIT_WRONG;
-    if (take_window(order, &told, &view)) {
-        picture *const drawn = lanes_draw(told.lanes, &view);
+    if (take_window(order, &made, &view)) {
+        picture *const drawn = lanes_draw(made.lanes, &view);
         code = write_picture(order, drawn);
         picture_free(drawn);
     }
-    rehearsed_clear(&told);
+    rehearsed_clear(&made);
     return code;
 }
 
@@ -355,7 +355,8 @@ int chart_verb(int argc, char **argv)
         code = EXIT_WRONG;
         if (take_either("chart", "draw", draw, "light", "pin", &order.is_light_drawn) &&
             take_either("chart", "idle", idle, "low", "high", &order.is_idle_low) &&
-            take_picture_format(&order) && take_size(&order) && are_times_right(&order)) {
+            take_picture_format(&order) && !is_an_input("chart", order.into, argv + 1) && take_size(&order) &&
+            are_times_right(&order)) {
             code = argc > 2              ? chart_rehearsal(&order, argv + 1)
                    : is_capture(argv[1]) ? chart_capture(&order, argv[1])
                                          : chart_wiring(&order, argv[1]);

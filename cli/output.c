@@ -57,6 +57,18 @@ bool write_into_folder(const char *verb, const char *path, const char *text)
     return write_text(verb, path, text);
 }
 
+bool is_an_input(const char *verb, const char *path, char *const *inputs)
+{
+    for (; path != NULL && *inputs != NULL; inputs++) {
+        if (strcmp(path, *inputs) == 0) {
+            complain(verb, "%s is read, and can't be written over; give another file for what is written",
+                     path);
+            return true;
+        }
+    }
+    return false;
+}
+
 bool output_is_good(void)
 {
     return ferror(stdout) == 0;

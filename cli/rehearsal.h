@@ -28,7 +28,7 @@ typedef struct rehearsal {
  * wrong is reported. */
 int rehearsal_open(rehearsal *run, char **inputs, const char *signal, bool is_idle_low);
 
-/* Plays it to its end, and tells the view. EXIT_NO where something wasn't heard, or not as expected. */
+/* Plays it to its end, and reports to the view. EXIT_NO where something wasn't heard, or not as expected. */
 int rehearsal_play(rehearsal *run, timeline *view);
 
 /* The same, with all that is drawn of it: the rows of the JSON Lines, and those of "finger", "air", "drawn"

@@ -132,6 +132,9 @@ int rehearse_verb(int argc, char **argv)
     }
     run.seed = (uint64_t)seed;
     const showing how = {format, has_contacts, record_path, report_path};
+    if (is_an_input("rehearse", report_path, argv + 1)) {
+        return EXIT_WRONG;
+    }
     if (report_path != NULL && argc > 2 && strcmp(argv[2], "-") == 0) {
         complain("rehearse", "a report needs its input twice: give it a file, and not -");
         return EXIT_WRONG;

@@ -23,8 +23,8 @@ static inline const drom_port DROM_FLASH *drom_engine_port(const drom_engine *en
 }
 
 #if DROM_WITH_GUARD
-/* Tells the guard that the program doesn't hang; ends the engine's life where it did. True where something is
- * guarded. */
+/* Feeds the guard, since the program doesn't hang; ends the engine's life where it did. True where something
+ * is guarded. */
 bool drom_engine_feed_guard(drom_engine *engine);
 #else
 #define drom_engine_feed_guard(engine) false

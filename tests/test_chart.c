@@ -357,6 +357,8 @@ TEST(what_a_report_missed_comes_first_and_names_are_only_text)
     ck_assert_contains(page, "&lt;script&gt;alert(1)&lt;/script&gt; &amp; more");
     static const refusal wrong[] = {
         {" --report /nowhere/page.html $EXAMPLES/lantern/bell.plan power", 3, "/nowhere/page.html"},
+        {" --report $EXAMPLES/lantern/bell.plan $EXAMPLES/lantern/bell.plan power", 2,
+         "is read, and can't be written over"},
         {" --report page.html $EXAMPLES/lantern/bell.plan - </dev/null", 2, "a report needs its input twice"},
     };
     ASSERT_REFUSED("$DROMIKOS rehearse", wrong);
@@ -385,6 +387,8 @@ TEST(what_can_not_be_drawn_is_refused)
         {" --format svg --press 8 $EXAMPLES/lantern/presses.vcd", 2, "--press is 8; there are 7"},
         {" --format svg --draw up $EXAMPLES/lantern/presses.vcd", 2,
          "--draw is 'up'; it must be pin or light"},
+        {" --format svg --into $EXAMPLES/lantern/bell.plan $EXAMPLES/lantern/bell.plan", 2,
+         "is read, and can't be written over"},
         {" --format svg nowhere.plan", 3, "nowhere.plan: can't be read"},
     };
     ASSERT_REFUSED("$DROMIKOS chart", wrong);

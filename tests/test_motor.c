@@ -311,7 +311,7 @@ TEST(guard_puts_motors_to_rest_where_the_program_hangs)
     ck_assert_int_eq(curtain_state.speed, 100);
     drom_engine_stop(&in.engine);
     ck_assert_int_eq(curtain_state.speed, 0);
-    sim_bench_block(in.bench, 1000000); /* and nobody needs to poll */
+    sim_bench_block(in.bench, 1000000); /* and no poll is needed */
     ck_assert_uint_eq(in.engine.state, DROM_STOPPED);
     sim_bench_free(in.bench);
 }

@@ -112,7 +112,7 @@ static void drive(const drom_motor_settings DROM_FLASH *settings, drom_motor_sta
     state->is_braking = false;
 }
 
-/* Until it is told to run again. */
+/* Until it is ordered to run again. */
 static void cut(const drom_motor_settings DROM_FLASH *settings, drom_motor_state *state,
                 const drom_timing *timing)
 {

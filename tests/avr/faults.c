@@ -354,7 +354,7 @@ static void hang_with_motor(const char *elf)
     check(!spot->is_high, "and so is the relay");
     grant(mcu, WISH_STOP);
     wait_ms(mcu, 3000);
-    check(state_of(mcu) == DROM_STOPPED, "once it is stopped, nobody has to poll");
+    check(state_of(mcu) == DROM_STOPPED, "once it is stopped, it needs no polls");
     close_checked(mcu);
 }
 

@@ -103,7 +103,7 @@ void check_let_go(check_run *in)
     }
 }
 
-/* What a bridge must never see, as far as a clock of whole µs can tell; how long it runs at most, with what a
+/* What a bridge must never see, as far as a clock of whole µs can show; how long it runs at most, with what a
  * busy engine may be late. */
 static void check_motor(check_run *in, unsigned output)
 {
