@@ -2,6 +2,8 @@
 #include "stage.h"
 #include "support.h"
 
+#include "trial.h"
+
 static GString *line_of(uint64_t seed)
 {
     GString *const text = g_string_new(NULL);
@@ -155,6 +157,85 @@ TEST(handsets_that_transmit_at_once_are_not_understood)
     ck_assert_uint_eq(frames, 1);
     ck_assert_uint_eq(sim_relay_operations(bell_relay), 2);
     sim_bench_free(bench);
+}
+
+/* The edges of all that a line is about to say. */
+static char *edges_text(sim_bench *bench)
+{
+    size_t count = 0;
+    const sim_edge *const line = sim_bench_edges(bench, &count);
+    GString *const text = g_string_new(NULL);
+    for (size_t i = 0; i < count; i++) {
+        g_string_append_printf(text, "%u ", (unsigned)line[i].at_us);
+    }
+    return g_string_free(text, FALSE);
+}
+
+/* However often it is looked at meanwhile: in each protocol that can be sent, short and long. */
+TEST(finger_sends_what_a_press_of_its_length_does)
+{
+    static const uint64_t lengths_us[] = {1, 60000, 450000};
+    for (unsigned i = 0; i < drom_waveform_count; i++) {
+        for (unsigned j = 0; j < G_N_ELEMENTS(lengths_us); j++) {
+            sim_bench *const known = sim_bench_new(1);
+            sim_bench *const live = sim_bench_new(1);
+            sim_finger finger;
+            const sim_press press = {.waveform = drom_waveforms[i],
+                                     .code = sim_random_code(drom_waveforms[i], 1),
+                                     .at_us = 5000,
+                                     .held_us = lengths_us[j],
+                                     .room = {.jitter_us = 20}};
+            ck_assert(sim_bench_press(known, &press));
+            ck_assert(sim_finger_begin(live, &finger, &press));
+            for (uint64_t us = 0; us < lengths_us[j]; us += 7000) {
+                sim_finger_hold(live, &finger, press.at_us + us);
+            }
+            sim_finger_hold(live, &finger, press.at_us + lengths_us[j]);
+            sim_finger_lift(live, &finger);
+            g_autofree char *expected = edges_text(known);
+            g_autofree char *sent = edges_text(live);
+            ck_assert_str_eq(sent, expected);
+            sim_bench_free(known);
+            sim_bench_free(live);
+        }
+    }
+}
+
+/* So many of 40 presses come through. */
+static unsigned heard_from(sim_place from)
+{
+    enum { PRESSES = 40, EACH_US = 500000 };
+    sim_bench *const bench = sim_bench_new(3);
+    drom_engine engine;
+    unsigned frames = 0;
+    drom_observer observer = {.context = &frames, .frame = count_frame};
+    ck_assert_int_eq(drom_engine_init(&engine, &stage, sim_bench_port(bench), NULL), DROM_OK);
+    sim_bench_wire_engine(bench, &engine);
+    drom_engine_observe(&engine, &observer);
+    for (unsigned i = 0; i < PRESSES; i++) {
+        const sim_press press = {.waveform = &drom_nec_waveform,
+                                 .code = wand[PLAY],
+                                 .at_us = 1000 + (uint64_t)i * EACH_US,
+                                 .room = sim_room_of(&from)};
+        ck_assert(sim_bench_press(bench, &press));
+    }
+    while (sim_bench_sleep(bench, drom_engine_poll(&engine))) {
+    }
+    sim_bench_free(bench);
+    return frames;
+}
+
+TEST(far_aside_and_on_flat_batteries_less_comes_through)
+{
+    const unsigned near = heard_from((sim_place){1, 0, 1});
+    const unsigned far = heard_from((sim_place){10, 0, 1});
+    ck_assert_uint_eq(near, 40);
+    ck_assert_uint_eq(heard_from((sim_place){5, 0, 1}), 40);
+    ck_assert_uint_gt(far, 0);
+    ck_assert_uint_lt(far, near);
+    ck_assert_uint_eq(heard_from((sim_place){14, 0, 1}), 0);
+    ck_assert_uint_eq(heard_from((sim_place){5, 75, 1}), 0);
+    ck_assert_uint_eq(heard_from((sim_place){5, 0, 0.25}), 0);
 }
 
 TEST(press_in_the_past_or_of_no_such_code_is_refused)

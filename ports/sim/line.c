@@ -34,7 +34,9 @@ static double add_frame(sim_bench *bench, drom_encoder *encoder, double at_us, d
             const double begins_us = at_us + sim_random_between(&bench->random, -shift, shift);
             const double ends_us =
                 end_us + room->stretch_us + sim_random_between(&bench->random, -shift, shift);
-            add_mark(bench, MAX(begins_us, seen_from_us), ends_us);
+            if (room->loss <= 0 || sim_random_between(&bench->random, 0, 1) >= room->loss) {
+                add_mark(bench, MAX(begins_us, seen_from_us), ends_us);
+            }
         }
         at_us = end_us;
         is_mark = !is_mark;
@@ -42,36 +44,80 @@ static double add_frame(sim_bench *bench, drom_encoder *encoder, double at_us, d
     return at_us;
 }
 
-bool sim_bench_press(sim_bench *bench, const sim_press *press)
+/* One more frame of a press: its time ends where the next one's begins. */
+static void send_frame(sim_bench *bench, sim_finger *finger, drom_press_part part)
 {
-    const drom_waveform *const waveform = press->waveform;
-    const double scale = 1 + press->room.clock_error;
-    const double until_us = (double)press->at_us + (double)press->held_us;
-    const unsigned min = MAX(press->frames != 0 ? press->frames : waveform->min_frames, 1);
+    const drom_waveform *const waveform = finger->press.waveform;
+    const sim_room *const room = &finger->press.room;
+    const double scale = 1 + room->clock_error;
+    const double seen_from_us = room->clip_us > 0 ? (double)finger->press.at_us + room->clip_us : 0;
     drom_encoder encoder;
-    if (press->at_us < sim_bench_now(bench) || !(scale > 0.1) ||
-        drom_encode_begin(&encoder, waveform, &press->code, DROM_SEND_FIRST, bench->toggle) != DROM_OK) {
+    (void)drom_encode_begin(&encoder, waveform, &finger->press.code, part, finger->toggle);
+    const double ended_us = add_frame(bench, &encoder, finger->next_us, seen_from_us, room);
+    const double period_us = waveform->protocol->period_us * scale;
+    if (part == DROM_SEND_BOUNDARY) {
+        finger->next_us += waveform->boundary_gap_us * scale;
+        return;
+    }
+    finger->next_us =
+        period_us > 0 ? finger->next_us + period_us : ended_us + waveform->protocol->gap_us * scale;
+    finger->sent++;
+}
+
+bool sim_finger_begin(sim_bench *bench, sim_finger *finger, const sim_press *press)
+{
+    drom_encoder encoder;
+    *finger = (sim_finger){.press = *press, .next_us = (double)press->at_us, .toggle = bench->toggle};
+    if (press->at_us < sim_bench_now(bench) || !(1 + press->room.clock_error > 0.1) ||
+        drom_encode_begin(&encoder, press->waveform, &press->code, DROM_SEND_FIRST, bench->toggle) !=
+            DROM_OK) {
         return false;
     }
-    const double seen_from_us = press->room.clip_us > 0 ? (double)press->at_us + press->room.clip_us : 0;
-    double at_us = (double)press->at_us;
-    if (waveform->boundary_gap_us != 0) {
-        (void)drom_encode_begin(&encoder, waveform, &press->code, DROM_SEND_BOUNDARY, bench->toggle);
-        (void)add_frame(bench, &encoder, at_us, seen_from_us, &press->room);
-        at_us += waveform->boundary_gap_us * scale;
-    }
-    for (unsigned i = 0; i < min || (press->frames == 0 && at_us <= until_us); i++) {
-        const drom_press_part part = i == 0 ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
-        (void)drom_encode_begin(&encoder, waveform, &press->code, part, bench->toggle);
-        const double ended_us = add_frame(bench, &encoder, at_us, seen_from_us, &press->room);
-        const double period_us = waveform->protocol->period_us * scale;
-        at_us = period_us > 0 ? at_us + period_us : ended_us + waveform->protocol->gap_us * scale;
-    }
-    if (waveform->boundary_gap_us != 0) {
-        (void)drom_encode_begin(&encoder, waveform, &press->code, DROM_SEND_BOUNDARY, bench->toggle);
-        (void)add_frame(bench, &encoder, at_us, seen_from_us, &press->room);
+    if (press->waveform->boundary_gap_us != 0) {
+        send_frame(bench, finger, DROM_SEND_BOUNDARY);
     }
     bench->toggle = !bench->toggle;
+    return true;
+}
+
+static void send_next(sim_bench *bench, sim_finger *finger)
+{
+    send_frame(bench, finger, finger->sent == 0 ? DROM_SEND_FIRST : DROM_SEND_REPEAT);
+}
+
+void sim_finger_hold(sim_bench *bench, sim_finger *finger, uint64_t until_us)
+{
+    while (finger->next_us <= (double)until_us) {
+        send_next(bench, finger);
+    }
+}
+
+/* A press has so many frames at least. */
+static void send_rest(sim_bench *bench, sim_finger *finger, unsigned frames)
+{
+    while (finger->sent < MAX(frames, 1)) {
+        send_next(bench, finger);
+    }
+    if (finger->press.waveform->boundary_gap_us != 0) {
+        send_frame(bench, finger, DROM_SEND_BOUNDARY);
+    }
+}
+
+void sim_finger_lift(sim_bench *bench, sim_finger *finger)
+{
+    send_rest(bench, finger, finger->press.waveform->min_frames);
+}
+
+bool sim_bench_press(sim_bench *bench, const sim_press *press)
+{
+    sim_finger finger;
+    if (!sim_finger_begin(bench, &finger, press)) {
+        return false;
+    }
+    if (press->frames == 0) {
+        sim_finger_hold(bench, &finger, press->at_us + press->held_us);
+    }
+    send_rest(bench, &finger, press->frames != 0 ? press->frames : press->waveform->min_frames);
     return true;
 }
 

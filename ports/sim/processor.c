@@ -202,6 +202,8 @@ static bool serve_capture(sim_bench *bench)
         return false;
     }
     if (bench->engine != NULL) {
+        const drom_ring *const ring = &bench->engine->input.ring;
+        bench->load.overrun += (uint8_t)(ring->head - ring->tail) >= DROM_EDGES;
         drom_engine_edge(bench->engine, clock_of(bench, is_latched ? bench->edge_at_us : bench->now_us),
                          bench->is_mark);
     }

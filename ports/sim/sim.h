@@ -29,7 +29,21 @@ typedef struct sim_room {
     double stretch_us;  /**< what the receiver adds to each mark and takes from the space after it */
     double clip_us;     /**< how much of a press is over before the receiver, asleep until then, shows it */
     double jitter_us;   /**< each edge moves by up to this, either way, evenly spread */
+    double loss;        /**< of its marks, so many of one don't get through */
 } sim_room;
+
+/** Where a handset is, and how fresh its batteries are. */
+typedef struct sim_place {
+    double metres;
+    double degrees; /**< off the receiver's axis, below 90 */
+    double battery; /**< 1: fresh ones, above 0 */
+} sim_place;
+
+/** What the receiver makes of a handset there. A model and no data sheet: the light goes by the square of the
+ * distance, fresh batteries reach 12 m straight ahead; marks come out longer from near and shorter from far,
+ * and where there is less light than it takes, some don't come at all. Flat batteries make the handset slow,
+ * too. */
+sim_room sim_room_of(const sim_place *place);
 
 /** A finger on a key. */
 typedef struct sim_press {
@@ -82,7 +96,8 @@ typedef struct sim_load {
     double handlers_us;
     double pixels_us;
     double longest_masked_us;
-    unsigned merged; /**< edges that were lost, since another was waiting */
+    unsigned merged;  /**< edges that were lost, since another was waiting */
+    unsigned overrun; /**< edges that were lost, since main had left the ring full */
 } sim_load;
 
 /** A bench at time 0. `seed` decides every random thing on it. */
@@ -245,6 +260,21 @@ uint64_t sim_bench_spoken_at(const sim_bench *bench);
 /** Presses a key. The toggle bit, where there is one, is another at each press. False when the code is too
  * large for its protocol, or the time has passed. */
 bool sim_bench_press(sim_bench *bench, const sim_press *press);
+
+/** A finger that stays on a key until it is lifted. */
+typedef struct sim_finger {
+    sim_press press; /**< held_us and frames say nothing; the room may change from frame to frame */
+    double next_us;  /**< the next frame begins, were the key still down */
+    unsigned sent;   /**< frames */
+    bool toggle;
+} sim_finger;
+
+/** Puts it on a key. False when the code is too large for its protocol, or the time has passed. */
+bool sim_finger_begin(sim_bench *bench, sim_finger *finger, const sim_press *press);
+/** It is there still: sends the frames that begin up to a moment, which is not before the last one's. */
+void sim_finger_hold(sim_bench *bench, sim_finger *finger, uint64_t until_us);
+/** Lifts it: what a press has at least is sent. */
+void sim_finger_lift(sim_bench *bench, sim_finger *finger);
 
 /** Sets the toggle bit of the next press; it is 0 at first. */
 void sim_bench_set_toggle(sim_bench *bench, bool toggle);
