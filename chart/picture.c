@@ -159,9 +159,14 @@ char *picture_shortened(picture_type type, const char *text, double width)
     return g_strdup("…");
 }
 
+uint32_t picture_rgb(picture_ink ink, bool is_dark)
+{
+    return inks[is_dark][ink];
+}
+
 static uint32_t rgb_of(const picture *of, const element *drawn)
 {
-    return drawn->ink == (picture_ink)RGB_OWN ? drawn->rgb : inks[of->is_dark][drawn->ink];
+    return drawn->ink == (picture_ink)RGB_OWN ? drawn->rgb : picture_rgb(drawn->ink, of->is_dark);
 }
 
 static void set_ink(cairo_t *on, uint32_t rgb)

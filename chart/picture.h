@@ -13,6 +13,9 @@ typedef struct picture picture;
 /* What a shape means, which decides its colour on light and dark ground. */
 typedef enum picture_ink { INK_GROUND, INK_PLAIN, INK_FAINT, INK_HANDSET, INK_OURS, INKS } picture_ink;
 
+/* That colour, 0xrrggbb. */
+uint32_t picture_rgb(picture_ink ink, bool is_dark);
+
 typedef enum picture_fill { FILL_SOLID, FILL_HATCHED, FILL_NONE } picture_fill;
 
 typedef enum picture_side { TEXT_FROM /* x */, TEXT_AROUND, TEXT_UP_TO } picture_side;

@@ -1,124 +1,10 @@
-/* A plan on the bench, and what comes to it: a script, presses in words, or a capture. */
+/* A plan on the bench, from its start to its end. */
 #include "rehearsal.h"
 
 #include "cli.h"
 
-#include "capture.h"
-#include "presses.h"
+#include "inputs.h"
 #include "progress.h"
-
-#include <math.h>
-#include <string.h>
-
-/* False, and reported, when a press can't be made. */
-static bool add_presses(rehearsal *run)
-{
-    for (guint i = 0; i < run->script->len; i++) {
-        const script_press *const press = &g_array_index(run->script, script_press, i);
-        if (press->handset == SCRIPT_A_SWITCH) {
-            sim_bench_touch(run->bench, plan_switch_pin(run->plan, press->key), press->at_ms * UINT64_C(1000),
-                            press->closes);
-            continue;
-        }
-        const int pin = plan_button_pin(run->plan, press->handset, press->key);
-        if (pin >= 0) {
-            sim_bench_touch(run->bench, (uint8_t)pin, press->at_ms * UINT64_C(1000), true);
-            sim_bench_touch(run->bench, (uint8_t)pin, (press->at_ms + (uint64_t)press->held_ms) * 1000,
-                            false);
-            continue;
-        }
-        const drom_code code =
-            plan_tables(run->plan)->keys.handsets.rows[press->handset].codes.rows[press->key];
-        const sim_press finger = {
-            .waveform = plan_waveform(run->plan, code.protocol),
-            .code = code,
-            .at_us = press->at_ms * UINT64_C(1000),
-            .held_us = press->held_ms * UINT64_C(1000),
-            .room = {.jitter_us = run->jitter_us},
-        };
-        if (finger.waveform == NULL || !sim_bench_press(run->bench, &finger)) {
-            complain(run->verb, "the press of '%s' at %u ms can't be sent",
-                     plan_key_name(run->plan, press->handset, press->key), press->at_ms);
-            return false;
-        }
-    }
-    return true;
-}
-
-static int add_capture(rehearsal *run, FILE *file, const char *path, const char *signal, bool is_idle_low)
-{
-    g_autoptr(GError) error = NULL;
-    capture *const from = capture_open(file, signal, is_idle_low, &error);
-    capture_edge edge;
-    capture_read read = from != NULL ? capture_next(from, &edge, &error) : CAPTURE_FAULT;
-    bool is_mark = false;
-    uint64_t edges = 0;
-    for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = capture_next(from, &edge, &error)) {
-        if (read == CAPTURE_EDGE && edge.is_mark != is_mark) {
-            sim_bench_add_edge(run->bench, edge.at_us, edge.is_mark);
-            is_mark = edge.is_mark;
-            edges++;
-        }
-    }
-    const unsigned garbage = from != NULL ? capture_garbage(from) : 0;
-    capture_free(from);
-    if (garbage > 0) {
-        complain(run->verb, "%s: %u line%s held no runs, passed over", path, garbage,
-                 garbage == 1 ? "" : "s");
-    }
-    if (read == CAPTURE_END) {
-        return garbage > 0 && edges == 0 ? EXIT_FILE : EXIT_DONE;
-    }
-    complain(run->verb, "%s: %s", path, error->message);
-    return error->code == CAPTURE_ERROR_CHOICE ? EXIT_WRONG : EXIT_FILE;
-}
-
-/* A script begins with the name of a column, a VCD with '$'. What is neither is read as a VCD, which says
- * why. */
-static bool is_script(FILE *file)
-{
-    int byte = getc(file);
-    while (byte == ' ' || byte == '\n' || byte == '\r' || byte == '\t') {
-        byte = getc(file);
-    }
-    if (file == stdin) {
-        (void)ungetc(byte, file);
-    } else {
-        rewind(file);
-    }
-    return byte == '"' || byte == 0xef || g_ascii_isalnum(byte);
-}
-
-static int add_script(rehearsal *run, const char *path)
-{
-    report *const faults = report_new();
-    run->script = script_read(path, run->plan, run->expected, faults);
-    report_print(faults, stderr);
-    const int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
-    report_free(faults);
-    return run->script != NULL && add_presses(run) ? EXIT_DONE : code;
-}
-
-/* What the bench is to hear: a script or a capture, presses in words, or every key that a rule names. */
-static int take_input(rehearsal *run, char **inputs, const char *signal, bool is_idle_low)
-{
-    const char *const path = inputs[0];
-    const bool is_file =
-        path != NULL && inputs[1] == NULL &&
-        (strcmp(path, "-") == 0 || strpbrk(path, "/") != NULL || g_file_test(path, G_FILE_TEST_EXISTS));
-    if (!is_file) {
-        run->script = path != NULL ? presses_read(run->plan, inputs) : presses_of_rules(run->plan);
-        return run->script != NULL && add_presses(run) ? EXIT_DONE : EXIT_NO;
-    }
-    FILE *const file = open_input(run->verb, path);
-    if (file == NULL) {
-        return EXIT_FILE;
-    }
-    const int code =
-        is_script(file) ? add_script(run, path) : add_capture(run, file, path, signal, is_idle_low);
-    close_input(file);
-    return code;
-}
 
 /* An output may go on for ever: so long after the last edge that came in, and after the end of whatever comes
  * to one within a minute, the rehearsal is over. */
@@ -183,7 +69,7 @@ static drom_us until_expected(const rehearsal *run, drom_us wait)
     return next_us > now_us ? (drom_us)MIN(wait, next_us - now_us) : wait;
 }
 
-static int play(rehearsal *run)
+int rehearsal_start(rehearsal *run, timeline *view)
 {
     drom_fault fault = {0};
     const drom_status status =
@@ -193,19 +79,49 @@ static int play(rehearsal *run)
                  (int)fault.part, fault.row, fault.item, (int)fault.reason);
         return EXIT_NO;
     }
+    run->view = view;
     sim_bench_wire_engine(run->bench, &run->engine);
     timeline_observe_engine(run->view, &run->engine);
+    return EXIT_DONE;
+}
+
+/* Main polls once: for so long there is nothing to do then. */
+static drom_us poll_once(rehearsal *run)
+{
+    const drom_us wait = until_expected(run, drom_engine_poll(&run->engine));
+    check_expected(run, false);
+    if (wait > 0) {
+        timeline_settle(run->view);
+    }
+    return wait;
+}
+
+void rehearsal_pass(rehearsal *run, uint64_t until_us)
+{
+    uint64_t now_us = sim_bench_now(run->bench);
+    while (now_us < until_us) {
+        const drom_us wait = poll_once(run);
+        if (run->own_code_us > 0) {
+            sim_bench_block(run->bench, (double)run->own_code_us);
+        }
+        const uint64_t busy_us = sim_bench_now(run->bench) - now_us;
+        run->longest_us = MAX(run->longest_us, busy_us);
+        (void)sim_bench_sleep(run->bench, (drom_us)MIN(wait, until_us - now_us));
+        now_us = sim_bench_now(run->bench);
+    }
+}
+
+static void play_to_the_end(rehearsal *run)
+{
     bool goes_on = true;
     uint64_t heard_at_us = 0;
     uint64_t quiet_at_us = 0;
     while (goes_on && sim_bench_now(run->bench) < quiet_at_us + ENDLESS_US) {
-        const drom_us wait = until_expected(run, drom_engine_poll(&run->engine));
-        check_expected(run, false);
+        const drom_us wait = poll_once(run);
         if (wait == 0) { /* there is more to do at this moment */
             (void)sim_bench_sleep(run->bench, 0);
             continue;
         }
-        timeline_settle(run->view);
         report_progress(run);
         goes_on = sim_bench_sleep(run->bench, wait) && output_is_good();
         size_t edges = 0;
@@ -222,7 +138,6 @@ static int play(rehearsal *run)
     }
     check_expected(run, true);
     timeline_end(run->view);
-    return EXIT_DONE;
 }
 
 /* A row of the script is on the air from its press to the end of its last frame, at most. */
@@ -280,7 +195,7 @@ static int report_unheard(const rehearsal *run, const char *path)
     return is_good ? EXIT_DONE : EXIT_NO;
 }
 
-static int load(rehearsal *run, const char *path)
+static int load_plan(rehearsal *run, const char *path)
 {
     report *const faults = report_new();
     run->plan = plan_load(path, faults);
@@ -290,24 +205,32 @@ static int load(rehearsal *run, const char *path)
     return code;
 }
 
-int rehearsal_open(rehearsal *run, char **inputs, const char *signal, bool is_idle_low)
+int rehearsal_load(rehearsal *run, const char *path)
 {
-    const int code = load(run, inputs[0]);
+    const int code = load_plan(run, path);
     if (code != EXIT_DONE) {
         return code;
     }
-    run->input = inputs[1];
     run->bench = sim_bench_new(run->seed);
     run->expected = script_expectations_new();
     sim_bench_set_processor(run->bench, &(sim_processor){.pwm_bits = plan_board(run->plan)->pwm_bits});
-    return take_input(run, inputs + 1, signal, is_idle_low);
+    return EXIT_DONE;
+}
+
+int rehearsal_open(rehearsal *run, char **inputs, const char *signal, bool is_idle_low)
+{
+    const int code = rehearsal_load(run, inputs[0]);
+    run->input = inputs[1];
+    return code == EXIT_DONE ? inputs_take(run, inputs + 1, signal, is_idle_low) : code;
 }
 
 int rehearsal_play(rehearsal *run, timeline *view)
 {
-    run->view = view;
-    int code = play(run);
-    code = code == EXIT_DONE ? report_unheard(run, run->input) : code;
+    int code = rehearsal_start(run, view);
+    if (code == EXIT_DONE) {
+        play_to_the_end(run);
+        code = report_unheard(run, run->input);
+    }
     return code == EXIT_DONE && timeline_missed(run->view) > 0 ? EXIT_NO : code;
 }
 

@@ -21,7 +21,12 @@ typedef struct rehearsal {
     GArray *script;    /* of script_press; NULL where a capture is heard */
     GArray *expected;  /* of script_expectation */
     guint expected_done;
+    uint64_t own_code_us; /* of the maker's own, after each poll that rehearsal_pass() makes */
+    uint64_t longest_us;  /* from one of these polls to the next */
 } rehearsal;
+
+/* Loads the plan, and puts it on a bench that hears nothing yet. An exit code; what is wrong is reported. */
+int rehearsal_load(rehearsal *run, const char *path);
 
 /* Loads the plan, and takes what the bench is to hear: a script or a capture, presses in words, or every key
  * that a rule names. `inputs` are the plan's path and those words, ending with NULL. An exit code; what is
@@ -31,8 +36,13 @@ int rehearsal_open(rehearsal *run, char **inputs, const char *signal, bool is_id
 /* Plays it to its end, and reports to the view. EXIT_NO where something wasn't heard, or not as expected. */
 int rehearsal_play(rehearsal *run, timeline *view);
 
-/* The same, with all that is drawn of it: the rows of the JSON Lines, and those of "finger", "air", "drawn"
- * and "lit", by their times. To be let go of with json_decref(). `code` is what rehearsal_play() answers. */
+/* Or part by part: it starts (an exit code), and goes on up to a moment. */
+int rehearsal_start(rehearsal *run, timeline *view);
+void rehearsal_pass(rehearsal *run, uint64_t until_us);
+
+/* The same as rehearsal_play(), with all that is drawn of it: the rows of the JSON Lines, and those of
+ * "finger", "air", "drawn" and "lit", by their times. To be let go of with json_decref(). `code` is what
+ * rehearsal_play() answers. */
 json_t *rehearsal_record(rehearsal *run, int *code);
 
 void rehearsal_close(rehearsal *run);

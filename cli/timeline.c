@@ -335,6 +335,16 @@ void timeline_put_expected(timeline *view, const script_expectation *row, const 
     }
 }
 
+GPtrArray *timeline_states(const timeline *view, const drom_engine *engine, bool of_outputs)
+{
+    return expectations_now(view->plan, engine, view->devices, of_outputs);
+}
+
+unsigned timeline_met(const timeline *view)
+{
+    return view->met;
+}
+
 unsigned timeline_missed(const timeline *view)
 {
     return view->missed;

@@ -34,7 +34,11 @@ void timeline_end(timeline *view);
 bool timeline_is_met(const timeline *view, const script_expectation *row, const drom_engine *engine);
 void timeline_put_expected(timeline *view, const script_expectation *row, const drom_engine *engine);
 
-/* How many that were expected were not met. */
+/* What is so now, as expectations_now() says it. */
+GPtrArray *timeline_states(const timeline *view, const drom_engine *engine, bool of_outputs);
+
+/* How many that were expected were met, and were not. */
+unsigned timeline_met(const timeline *view);
 unsigned timeline_missed(const timeline *view);
 
 /* How many presses were heard. */

@@ -236,3 +236,12 @@ char *read_text_file(const char *path, gsize *length, report *faults)
     report_file(faults, path, text);
     return text;
 }
+
+char *csv_quoted(const char *text)
+{
+    const size_t size = csv_write(NULL, 0, text, strlen(text));
+    char *const quoted = g_malloc(size + 1);
+    (void)csv_write(quoted, size, text, strlen(text));
+    quoted[size] = '\0';
+    return quoted;
+}

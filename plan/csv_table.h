@@ -34,4 +34,7 @@ bool cell_number(const cell *from, const char *what, uint32_t max, report *fault
  * cases the file is now the newest. */
 char *read_text_file(const char *path, gsize *length, report *faults);
 
+/* A text as a cell of a CSV file, in quotes. To be freed. */
+char *csv_quoted(const char *text);
+
 #endif

@@ -189,3 +189,71 @@ char *expectation_actual(const expectation *expected, const drom_engine *engine,
     }
     return NULL;
 }
+
+/* Is it a text of an expectation, and one that is met? */
+static bool is_said(const plan *loaded, const drom_engine *engine, void *const *devices, const char *text)
+{
+    report *const unread = report_new();
+    report_file(unread, "what is so", text);
+    expectation *const read = expectation_read(loaded, text, unread, (place){1, 1, 1, 0});
+    const bool is_met = read != NULL && expectation_is_met(read, engine, devices);
+    expectation_free(read);
+    report_free(unread);
+    return is_met;
+}
+
+/* The state of an output as its kind says it, the part of that which can be expected, or one of the kind's
+ * states that has nothing to fill in. NULL: none is so. To be freed. */
+static char *output_now(const plan *loaded, const drom_engine *engine, void *const *devices, unsigned output)
+{
+    const output_kind *const kind = plan_output_kind(loaded, output);
+    const char *const name = plan_output_name(loaded, output);
+    if (kind->states == NULL) {
+        return NULL;
+    }
+    g_autofree char *state = kind->state_text(loaded, output, devices[output]);
+    const char *const at = strstr(state, "at ");
+    const char *const more = strstr(state, " and ");
+    g_autofree char *first = more != NULL ? g_strndup(state, (gsize)(more - state)) : g_strdup(state);
+    g_autoptr(GPtrArray) tried = g_ptr_array_new();
+    g_ptr_array_add(tried, state);
+    g_ptr_array_add(tried, (gpointer)at);
+    g_ptr_array_add(tried, first);
+    for (unsigned i = 0; kind->states[i] != NULL; i++) {
+        g_ptr_array_add(tried, (gpointer)kind->states[i]);
+    }
+    for (guint i = 0; i < tried->len; i++) {
+        const char *const words = g_ptr_array_index(tried, i);
+        g_autofree char *text = words != NULL ? g_strdup_printf("%s %s", name, words) : NULL;
+        if (text != NULL && is_said(loaded, engine, devices, text)) {
+            return g_steal_pointer(&text);
+        }
+    }
+    return NULL;
+}
+
+GPtrArray *expectations_now(const plan *loaded, const drom_engine *engine, void *const *devices,
+                            bool of_outputs)
+{
+    const plan_source *const source = loaded->source;
+    GPtrArray *const texts = g_ptr_array_new_with_free_func(g_free);
+    if (source_count(source, A_MODE) > 0) {
+        g_ptr_array_add(texts,
+                        g_strdup_printf("mode is %s", source_name(source, A_MODE, engine->rules.mode)->text));
+    }
+    for (unsigned i = 0; i < source_count(source, A_VALUE); i++) {
+        g_ptr_array_add(
+            texts, g_strdup_printf("%s is %d", source_name(source, A_VALUE, i)->text, loaded->numbers[i]));
+    }
+    for (unsigned i = 0; i < source_count(source, A_TIMER); i++) {
+        g_ptr_array_add(texts, g_strdup_printf("%s %sruns", source_name(source, A_TIMER, i)->text,
+                                               loaded->timers[i].part.is_armed ? "" : "not "));
+    }
+    for (unsigned i = 0; of_outputs && i < plan_output_count(loaded); i++) {
+        char *const text = output_now(loaded, engine, devices, i);
+        if (text != NULL) {
+            g_ptr_array_add(texts, text);
+        }
+    }
+    return texts;
+}

@@ -19,4 +19,9 @@ bool expectation_is_met(const expectation *expected, const drom_engine *engine, 
 /* What is so instead: "bell is off". To be freed. */
 char *expectation_actual(const expectation *expected, const drom_engine *engine, void *const *devices);
 
+/* What is so now, as texts that expectation_read() takes: of the mode, each value and timer, and, with
+ * `of_outputs`, each output of which something can be said. An array of char *, to be unreferenced. */
+GPtrArray *expectations_now(const plan *loaded, const drom_engine *engine, void *const *devices,
+                            bool of_outputs);
+
 #endif

@@ -392,6 +392,16 @@ uint8_t plan_switch_pin(const plan *loaded, unsigned which)
     return (uint8_t)contact_pin(loaded, DROM_A_SWITCH, which);
 }
 
+unsigned plan_switch_count(const plan *loaded)
+{
+    return source_count(loaded->source, A_SWITCH);
+}
+
+const char *plan_switch_name(const plan *loaded, unsigned which)
+{
+    return source_name(loaded->source, A_SWITCH, which)->text;
+}
+
 int plan_find_switch(const plan *loaded, const char *name)
 {
     int row;

@@ -65,6 +65,9 @@ bool plan_never_sleeps(const plan *loaded);
 int plan_button_pin(const plan *loaded, unsigned handset, unsigned key);
 uint8_t plan_switch_pin(const plan *loaded, unsigned which);
 
+unsigned plan_switch_count(const plan *loaded);
+const char *plan_switch_name(const plan *loaded, unsigned which);
+
 /* The row of a switch; -1 when there is none. */
 int plan_find_switch(const plan *loaded, const char *name);
 
