@@ -20,6 +20,7 @@ int listen_verb(int argc, char **argv);
 int enrol_verb(int argc, char **argv);
 int infer_verb(int argc, char **argv);
 int rehearse_verb(int argc, char **argv);
+int play_verb(int argc, char **argv);
 int chart_verb(int argc, char **argv);
 int bake_verb(int argc, char **argv);
 int vet_verb(int argc, char **argv);

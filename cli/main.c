@@ -21,6 +21,7 @@ static const struct {
     {"wave", "what a receiver shows of a key: its waveform", wave_verb},
     {"rehearse", "what a plan does: with a script, a capture, some presses, or each of its keys",
      rehearse_verb},
+    {"play", "the same live on this terminal, with your fingers on its keys", play_verb},
     {"chart", "the same as a picture: what was on the air, keys, rules and outputs over time", chart_verb},
 };
 

@@ -3,8 +3,8 @@
 set -eu
 build=$1
 cd "$(dirname "$0")/.."
-sources=$(find include src ports plan capture chart cli bench examples tests -name '*.[ch]')
-units=$(find src ports/sim plan capture chart cli bench examples -name '*.c' ! -path 'bench/chip/*' ! -path 'examples/candle/*')
+sources=$(find include src ports plan capture chart live cli bench examples tests -name '*.[ch]')
+units=$(find src ports/sim plan capture chart live cli bench examples -name '*.c' ! -path 'bench/chip/*' ! -path 'examples/candle/*')
 
 # A folder of the library that is copied into a program compiles with no -I.
 echo "includes"
@@ -27,7 +27,7 @@ clang-format --dry-run --Werror $sources
 echo "cppcheck"
 # shellcheck disable=SC2086
 cppcheck --quiet --error-exitcode=1 -UDROM_PLAN -UDROM_PORT --std=c11 --inline-suppr --suppressions-list=tests/cppcheck.txt \
-    --enable=warning,performance,portability --library=gtk -Iinclude -Iplan -Icapture -Ichart -Iports/sim $units
+    --enable=warning,performance,portability --library=gtk -Iinclude -Iplan -Icapture -Ichart -Ilive -Iports/sim $units
 echo "clang-tidy"
 # shellcheck disable=SC2086
 printf '%s\n' $units | xargs -P 2 -n 8 clang-tidy --quiet -p "$build" 2>"$build/clang-tidy.log"

@@ -5,10 +5,10 @@ set -eu
 mkdir -p "$1"
 out=$(cd "$1" && pwd)
 cd "$(dirname "$0")/.."
-for room in include src ports plan capture chart cli bench examples; do
+for room in include src ports plan capture chart live cli bench examples; do
     rm -rf "${out:?}/$room"
 done
-cp -R CMakeLists.txt LICENSE include src ports plan capture chart cli bench examples "$out"
+cp -R CMakeLists.txt LICENSE include src ports plan capture chart live cli bench examples "$out"
 cp examples/candle/candle.h "$out/include/dromikos/"
 cp examples/candle/candle.c "$out/src/outputs/"
 cp examples/candle/candle_kind.c "$out/plan/kinds/candle.c"

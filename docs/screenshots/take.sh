@@ -10,6 +10,7 @@ export PATH
 shoot() {
     work=$(mktemp -d)
     cat >"$work/session" <<END
+work=$work
 printf '\033[?25l\$ %s\n' '$4'
 $3
 touch "$work/done"
@@ -18,7 +19,7 @@ END
     xterm -fa "DejaVu Sans Mono" -fs 10 -geometry "$2" -bg "#fbfaf7" -fg "#222222" -b 12 +sb -e sh "$work/session" &
     terminal=$!
     tries=0
-    while [ ! -e "$work/done" ] && [ "$tries" -lt 100 ]; do
+    while [ ! -e "$work/done" ] && [ "$tries" -lt 300 ]; do
         sleep 0.1
         tries=$((tries + 1))
     done
@@ -82,6 +83,9 @@ take vet 125x62 "dromikos vet examples/lantern/stage.plan"
 take evening 135x60 "dromikos rehearse examples/lantern/stage.plan examples/lantern/stage.csv | head -n 54"
 take cues 125x40 "dromikos rehearse examples/scenes/cues.plan examples/scenes/cues.csv"
 take curtain 125x28 "dromikos rehearse examples/scenes/curtain.plan examples/scenes/curtain.csv"
+# shellcheck disable=SC2016 # the session knows where its work is
+take play 110x32 '(sleep 17; touch "$work/done") & LC_ALL=C.UTF-8 TERM=xterm-256color dromikos play --light \
+    --script examples/lantern/stage.csv examples/lantern/stage.plan'
 take chip 142x50 "cat docs/bench-chip.txt"
 take bench 140x36 "build/bench_receive 0 | head -n 31"
 dromikos chart --into docs/screenshots/timeline.png examples/lantern/stage.plan examples/lantern/stage.csv

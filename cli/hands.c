@@ -1,0 +1,313 @@
+#include "hands.h"
+
+#include "page.h"
+#include "presses.h"
+
+#include <string.h>
+
+enum { TAP_US = 120000, MS_US = 1000 };
+
+/* A key, behind what is shown of it. */
+typedef struct hand_key {
+    unsigned handset; /* SCRIPT_A_SWITCH */
+    unsigned key;
+    int pin;           /* of a button or a switch; -1: a handset's key */
+    bool is_pressed;   /* by these hands; a script may press it, too */
+    uint64_t since_us; /* where it is down */
+    uint64_t until_us; /* it is let go by itself; UINT64_MAX: it isn't */
+    sim_finger finger;
+} hand_key;
+
+struct hands {
+    rehearsal *run;
+    GArray *keys;      /* of hand_key */
+    GArray *shown;     /* of live_key, one each */
+    GArray *done;      /* of script_press */
+    uint64_t *free_us; /* of each handset: its last frame is over */
+    uint64_t moved_us;
+    sim_room room;
+};
+
+static void clear_key(gpointer data)
+{
+    g_free(((live_key *)data)->name);
+}
+
+static hand_key *key_of(const hands *of, unsigned i)
+{
+    return &g_array_index(of->keys, hand_key, i);
+}
+
+static live_key *shown_of(const hands *of, unsigned i)
+{
+    return &g_array_index(of->shown, live_key, i);
+}
+
+static void add_key(hands *of, unsigned handset, unsigned key)
+{
+    const plan *const loaded = of->run->plan;
+    for (guint i = 0; i < of->keys->len; i++) {
+        if (key_of(of, i)->handset == handset && key_of(of, i)->key == key) {
+            return;
+        }
+    }
+    const bool is_switch = handset == SCRIPT_A_SWITCH;
+    const hand_key made = {.handset = handset,
+                           .key = key,
+                           .pin = is_switch ? plan_switch_pin(loaded, key)
+                                            : plan_button_pin(loaded, handset, key)};
+    const live_key shown = {
+        .is_switch = is_switch,
+        .name = g_strdup(is_switch ? plan_switch_name(loaded, key) : plan_key_name(loaded, handset, key))};
+    g_array_append_val(of->keys, made);
+    g_array_append_val(of->shown, shown);
+}
+
+static void add_keys(hands *of)
+{
+    const plan *const loaded = of->run->plan;
+    const drom_rules_plan *const rules = &plan_tables(loaded)->rules;
+    GArray *const presses = presses_of_rules(loaded);
+    for (guint i = 0; i < presses->len; i++) {
+        const script_press *const press = &g_array_index(presses, script_press, i);
+        add_key(of, press->handset, press->key);
+    }
+    g_array_unref(presses);
+    for (uint8_t i = 0; i < rules->rules.count; i++) {
+        const drom_rule *const rule = &rules->rules.rows[i];
+        const bool is_any = rule->source == DROM_SOURCE_KEY && rule->key == DROM_ANY_OTHER_KEY;
+        const unsigned count = is_any ? plan_tables(loaded)->keys.handsets.rows[rule->row].codes.count : 0;
+        for (unsigned key = 0; key < count; key++) {
+            add_key(of, rule->row, key);
+        }
+    }
+    for (unsigned i = 0; i < plan_switch_count(loaded); i++) {
+        add_key(of, SCRIPT_A_SWITCH, i);
+    }
+}
+
+/* Where two have the same name, the handset's stands before it. */
+static void part_names(hands *of)
+{
+    for (guint i = 0; i < of->shown->len; i++) {
+        bool is_shared = false;
+        for (guint j = 0; j < of->shown->len; j++) {
+            const char *const other =
+                of->keys->len > j && key_of(of, j)->handset != SCRIPT_A_SWITCH
+                    ? plan_key_name(of->run->plan, key_of(of, j)->handset, key_of(of, j)->key)
+                    : shown_of(of, j)->name;
+            is_shared |= j != i && strcmp(shown_of(of, i)->name, other) == 0;
+        }
+        const hand_key *const key = key_of(of, i);
+        if (is_shared && key->handset != SCRIPT_A_SWITCH) {
+            char *const longer = g_strdup_printf("%s.%s", plan_handset_name(of->run->plan, key->handset),
+                                                 plan_key_name(of->run->plan, key->handset, key->key));
+            g_free(shown_of(of, i)->name);
+            shown_of(of, i)->name = longer;
+        }
+    }
+}
+
+/* A letter of its own name if one is free, else the first that is: letters can be held, digits can't. */
+static void give_letters(hands *of)
+{
+    static const char all[] = "abcdefghijklmnopqrstuvwxyz0123456789";
+    for (guint i = 0; i < of->shown->len; i++) {
+        g_autofree char *wishes = g_strconcat(shown_of(of, i)->name, all, NULL);
+        for (const char *wish = wishes; *wish != '\0' && shown_of(of, i)->letter == '\0'; wish++) {
+            const char letter = g_ascii_tolower(*wish);
+            if (strchr(all, letter) != NULL && hands_find(of, letter) < 0) {
+                shown_of(of, i)->letter = letter;
+            }
+        }
+    }
+}
+
+hands *hands_new(rehearsal *run)
+{
+    hands *const made = g_new0(hands, 1);
+    made->run = run;
+    made->keys = g_array_new(FALSE, TRUE, sizeof(hand_key));
+    made->shown = g_array_new(FALSE, TRUE, sizeof(live_key));
+    made->done = g_array_new(FALSE, TRUE, sizeof(script_press));
+    made->free_us = g_new0(uint64_t, plan_handset_count(run->plan) + 1);
+    g_array_set_clear_func(made->shown, clear_key);
+    add_keys(made);
+    part_names(made);
+    give_letters(made);
+    return made;
+}
+
+void hands_free(hands *unwanted)
+{
+    g_array_unref(unwanted->keys);
+    g_array_unref(unwanted->shown);
+    g_array_unref(unwanted->done);
+    g_free(unwanted->free_us);
+    g_free(unwanted);
+}
+
+GArray *hands_keys(const hands *of)
+{
+    return of->shown;
+}
+
+const GArray *hands_done(const hands *of)
+{
+    return of->done;
+}
+
+int hands_find(const hands *of, char letter)
+{
+    for (guint i = 0; i < of->shown->len; i++) {
+        if (shown_of(of, i)->letter == letter) {
+            return (int)i;
+        }
+    }
+    return -1;
+}
+
+bool hands_are_of(const hands *of, unsigned key, const script_press *press)
+{
+    return key_of(of, key)->handset == press->handset && key_of(of, key)->key == press->key;
+}
+
+void hands_go(hands *of, const sim_place *there)
+{
+    of->room = sim_room_of(there);
+}
+
+bool hands_are_still(const hands *of, uint64_t for_us)
+{
+    bool are_still = sim_bench_now(of->run->bench) >= of->moved_us + for_us;
+    for (guint i = 0; i < of->shown->len; i++) {
+        are_still &= !key_of(of, i)->is_pressed;
+    }
+    return are_still;
+}
+
+/* Scripts count in ms: what is done by hand begins and ends at whole ones. */
+static uint64_t whole_ms(uint64_t us)
+{
+    return (us + MS_US - 1) / MS_US * MS_US;
+}
+
+static void note(hands *of, const hand_key *key, uint64_t until_us, bool closes)
+{
+    const script_press press = {.at_ms = (uint32_t)(key->since_us / MS_US),
+                                .held_ms = (uint32_t)((until_us - key->since_us) / MS_US),
+                                .handset = key->handset,
+                                .key = key->key,
+                                .closes = closes};
+    g_array_append_val(of->done, press);
+    of->moved_us = until_us;
+}
+
+static void turn_switch(hands *of, unsigned i)
+{
+    hand_key *const key = key_of(of, i);
+    live_key *const shown = shown_of(of, i);
+    shown->is_down = !shown->is_down;
+    key->since_us = whole_ms(sim_bench_now(of->run->bench));
+    sim_bench_touch(of->run->bench, (uint8_t)key->pin, key->since_us, shown->is_down);
+    note(of, key, key->since_us, shown->is_down);
+}
+
+static void lift_at(hands *of, unsigned i, uint64_t at_us)
+{
+    hand_key *const key = key_of(of, i);
+    const uint64_t until_us = MAX(at_us, key->since_us);
+    if (!key->is_pressed) {
+        return;
+    }
+    key->is_pressed = false;
+    shown_of(of, i)->is_down = false;
+    shown_of(of, i)->stays_down = false;
+    if (key->pin >= 0) {
+        sim_bench_touch(of->run->bench, (uint8_t)key->pin, until_us, false);
+    } else {
+        sim_finger_hold(of->run->bench, &key->finger, until_us);
+        sim_finger_lift(of->run->bench, &key->finger);
+        of->free_us[key->handset] = (uint64_t)key->finger.next_us;
+    }
+    note(of, key, until_us, false);
+}
+
+/* Of a handset, one key at a time. */
+static void lift_others(hands *of, unsigned i)
+{
+    for (guint j = 0; j < of->keys->len; j++) {
+        if (key_of(of, j)->handset == key_of(of, i)->handset && key_of(of, i)->pin < 0) {
+            lift_at(of, j, whole_ms(sim_bench_now(of->run->bench)));
+        }
+    }
+}
+
+static void press_until(hands *of, unsigned i, uint64_t for_us)
+{
+    hand_key *const key = key_of(of, i);
+    lift_others(of, i);
+    key->since_us = whole_ms(sim_bench_now(of->run->bench));
+    if (key->pin >= 0) {
+        sim_bench_touch(of->run->bench, (uint8_t)key->pin, key->since_us, true);
+    } else {
+        const drom_code code =
+            plan_tables(of->run->plan)->keys.handsets.rows[key->handset].codes.rows[key->key];
+        key->since_us = MAX(key->since_us, whole_ms(of->free_us[key->handset]));
+        const sim_press press = {.waveform = plan_waveform(of->run->plan, code.protocol),
+                                 .code = code,
+                                 .at_us = key->since_us,
+                                 .room = of->room};
+        if (press.waveform == NULL || !sim_finger_begin(of->run->bench, &key->finger, &press)) {
+            return; /* what is known by its fingerprint alone can't be sent */
+        }
+    }
+    key->until_us = for_us < UINT64_MAX ? key->since_us + for_us : UINT64_MAX;
+    key->is_pressed = true;
+    shown_of(of, i)->is_down = true;
+}
+
+void hands_tap(hands *of, unsigned key)
+{
+    if (shown_of(of, key)->is_switch) {
+        turn_switch(of, key);
+    } else if (shown_of(of, key)->stays_down) {
+        hands_lift(of, key);
+    } else if (!shown_of(of, key)->is_down) {
+        press_until(of, key, TAP_US);
+    }
+}
+
+void hands_press(hands *of, unsigned key)
+{
+    if (shown_of(of, key)->is_switch || shown_of(of, key)->stays_down) {
+        hands_tap(of, key);
+    } else {
+        lift_at(of, key, whole_ms(sim_bench_now(of->run->bench)));
+        press_until(of, key, UINT64_MAX);
+        shown_of(of, key)->stays_down = shown_of(of, key)->is_down;
+    }
+}
+
+void hands_lift(hands *of, unsigned key)
+{
+    if (!shown_of(of, key)->is_switch) {
+        lift_at(of, key, whole_ms(sim_bench_now(of->run->bench)));
+    }
+}
+
+void hands_pass(hands *of, uint64_t until_us)
+{
+    for (guint i = 0; i < of->keys->len; i++) {
+        hand_key *const key = key_of(of, i);
+        if (!key->is_pressed) {
+            continue;
+        }
+        if (key->until_us <= until_us) {
+            lift_at(of, i, key->until_us);
+        } else if (key->pin < 0) {
+            key->finger.press.room = of->room;
+            sim_finger_hold(of->run->bench, &key->finger, until_us);
+        }
+    }
+}

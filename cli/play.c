@@ -1,0 +1,519 @@
+/* play: the bench live on a terminal, with fingers on the keys, and a room that can be made worse. */
+#include "cli.h"
+
+#include "hands.h"
+#include "inputs.h"
+#include "outputs.h"
+#include "page.h"
+#include "recording.h"
+
+#include <math.h>
+#include <string.h>
+
+enum {
+    FRAME_US = 16000,
+    BUDGET_US = 4000,   /* of the computer's time, for the bench in one frame */
+    SLICE_US = 2000,    /* of the bench's time, between two looks at the computer's clock */
+    LATEST_US = 100000, /* a stopped program doesn't make up for lost time */
+    LOOK_US = 200000,   /* from one look at what is so to the next */
+    STILL_US = 700000,  /* after a key; then it has come to something */
+    AFTER_US = 3000000, /* a script's end */
+};
+
+typedef enum knob_of { DISTANCE, ANGLE, BATTERY, LAMPS, OTHER, OWN_CODE, MASKED, KNOBS } knob_of;
+
+/* What a knob can be turned to; the first is an ideal room's unless said. */
+static const struct {
+    const char *name;
+    unsigned start;
+    struct {
+        const char *text; /* NULL: there are no more */
+        double value;
+    } steps[12];
+} knobs[KNOBS] = {
+    [DISTANCE] = {"distance",
+                  2,
+                  {{"0.5 m", 0.5},
+                   {"1 m", 1},
+                   {"3 m", 3},
+                   {"5 m", 5},
+                   {"7 m", 7},
+                   {"9 m", 9},
+                   {"11 m", 11},
+                   {"13 m", 13},
+                   {"15 m", 15}}},
+    [ANGLE] = {"angle", 0, {{"0", 0}, {"15", 15}, {"30", 30}, {"45", 45}, {"60", 60}, {"75", 75}}},
+    [BATTERY] = {"battery", 0, {{"100 %", 1}, {"80 %", 0.8}, {"60 %", 0.6}, {"40 %", 0.4}, {"25 %", 0.25}}},
+    [LAMPS] = {"lamps", 0, {{"0", 0}, {"1", 1}, {"2", 2}, {"4", 4}, {"8", 8}}},
+    [OTHER] = {"other handset", 0, {{"no", 0}, {"yes", 1}}},
+    [OWN_CODE] = {"delay each loop",
+                  0,
+                  {{"0", 0},
+                   {"1 ms", 1000},
+                   {"5 ms", 5000},
+                   {"20 ms", 20000},
+                   {"50 ms", 50000},
+                   {"100 ms", 100000},
+                   {"200 ms", 200000},
+                   {"500 ms", 500000}}},
+    [MASKED] = {"interrupts masked",
+                0,
+                {{"0", 0}, {"100 us", 100}, {"500 us", 500}, {"1 ms", 1000}, {"3 ms", 3000}}},
+};
+
+typedef struct playing {
+    rehearsal run;
+    timeline *view;
+    json_t *rows;
+    GArray *outputs;
+    journal *journal;
+    hands *hands;
+    recording *recording; /* NULL: none is made */
+    live_page page;
+    live_knob shown_knobs[KNOBS];
+    unsigned turned[KNOBS]; /* to which step each */
+    char *state;
+    char *reception;
+    uint64_t ends_us; /* of a script; UINT64_MAX: somebody plays */
+    uint64_t looked_us;
+    uint64_t disturbed_us; /* noise and masks are there up to here */
+    uint64_t other_us;     /* the other handset sends next */
+    unsigned frames;
+    int mouse_key; /* that the mouse holds; -1: none */
+    gint64 clock_us;
+    double due_us; /* where the bench's time ought to be */
+} playing;
+
+static double turned_to(const playing *at, knob_of which)
+{
+    return knobs[which].steps[at->turned[which]].value;
+}
+
+static void note_knobs(playing *at)
+{
+    const sim_place there = {turned_to(at, DISTANCE), turned_to(at, ANGLE), turned_to(at, BATTERY)};
+    hands_go(at->hands, &there);
+    at->run.own_code_us = (uint64_t)turned_to(at, OWN_CODE);
+    for (unsigned i = 0; i < KNOBS; i++) {
+        at->shown_knobs[i] = (live_knob){.name = knobs[i].name,
+                                         .value = knobs[i].steps[at->turned[i]].text,
+                                         .is_plain = at->turned[i] == knobs[i].start};
+    }
+}
+
+static void turn(playing *at, int steps)
+{
+    unsigned *const to = &at->turned[at->page.knob];
+    const bool has_more =
+        *to + 1 < G_N_ELEMENTS(knobs[0].steps) && knobs[at->page.knob].steps[*to + 1].text != NULL;
+    if (steps > 0 && has_more) {
+        ++*to;
+    } else if (steps < 0 && *to > 0) {
+        --*to;
+    }
+    note_knobs(at);
+}
+
+/* Lamps, other code that masks interrupts, and a handset in another hand, up to a moment. */
+static void disturb(playing *at, uint64_t until_us)
+{
+    enum { MASK_EACH_US = 20000, OTHER_EACH_US = 700000, OTHER_HELD_US = 150000 };
+    sim_bench *const bench = at->run.bench;
+    const double masked_us = turned_to(at, MASKED);
+    if (until_us <= at->disturbed_us) {
+        return;
+    }
+    for (unsigned i = 0; i < (unsigned)turned_to(at, LAMPS); i++) {
+        sim_bench_add_noise(bench, SIM_NOISE_LAMP, at->disturbed_us, until_us);
+    }
+    for (uint64_t us = at->disturbed_us; masked_us > 0 && us < until_us; us += MASK_EACH_US) {
+        sim_bench_mask(bench, us, masked_us);
+    }
+    if (turned_to(at, OTHER) > 0 && at->other_us <= at->disturbed_us) {
+        const sim_press press = {.waveform = &drom_nec_waveform,
+                                 .code = {DROM_NEC, 0x99, 0x15},
+                                 .at_us = at->disturbed_us,
+                                 .held_us = OTHER_HELD_US};
+        (void)sim_bench_press(bench, &press);
+        at->other_us = at->disturbed_us + OTHER_EACH_US;
+    }
+    at->disturbed_us = until_us;
+}
+
+/* What has come about since the last time. */
+static void take_rows(playing *at)
+{
+    size_t i;
+    json_t *row;
+    json_array_foreach(at->rows, i, row)
+    {
+        const json_t *const margin = json_object_get(row, "margin");
+        if (margin != NULL) {
+            at->page.margin = (int)json_integer_value(margin);
+            at->frames++;
+        }
+        live_outputs_take(at->outputs, row);
+        journal_take(at->journal, row);
+    }
+    (void)json_array_clear(at->rows);
+}
+
+static void look_at_states(playing *at)
+{
+    GPtrArray *const states = timeline_states(at->view, &at->run.engine, false);
+    g_ptr_array_add(states, NULL);
+    g_free(at->state);
+    g_autofree char *texts = g_strjoinv("   ", (char **)states->pdata);
+    g_auto(GStrv) parts = g_strsplit(texts, " not runs", -1);
+    at->state = g_strjoinv(" stopped", parts);
+    g_ptr_array_unref(states);
+    g_free(at->reception);
+    at->reception =
+        g_strdup_printf("%u frames   polls %.1f ms apart at most", at->frames,
+                        (double)at->run.longest_us / 1000 + plan_board(at->run.plan)->poll_us / 1000);
+    at->run.longest_us = 0;
+    if (at->recording != NULL && hands_are_still(at->hands, STILL_US)) {
+        recording_look(at->recording, &at->run);
+    }
+}
+
+/* The bench goes on to where it ought to be, or as far as the computer gets. */
+static void go_on(playing *at)
+{
+    enum { DISTURB_US = 100000 };
+    const gint64 now_us = g_get_monotonic_time();
+    const gint64 passed_us = MIN(now_us - at->clock_us, LATEST_US);
+    uint64_t bench_us = sim_bench_now(at->run.bench);
+    at->clock_us = now_us;
+    at->due_us += at->page.is_paused ? 0 : (double)passed_us * at->page.speed;
+    while (bench_us < (uint64_t)at->due_us && g_get_monotonic_time() < now_us + BUDGET_US) {
+        const uint64_t until_us = MIN(bench_us + SLICE_US, (uint64_t)at->due_us);
+        disturb(at, (until_us / DISTURB_US + 1) * DISTURB_US);
+        hands_pass(at->hands, until_us);
+        rehearsal_pass(&at->run, until_us);
+        bench_us = sim_bench_now(at->run.bench);
+        take_rows(at);
+        if (bench_us >= at->looked_us + LOOK_US) {
+            at->looked_us = bench_us;
+            look_at_states(at);
+        }
+    }
+    at->page.is_late = bench_us + SLICE_US < (uint64_t)at->due_us;
+    at->due_us = at->page.is_late ? (double)bench_us : at->due_us;
+}
+
+/* A script's presses are seen, too. */
+static void show_script(const playing *at)
+{
+    GArray *const keys = hands_keys(at->hands);
+    const GArray *const script = at->run.script;
+    const uint64_t now_ms = sim_bench_now(at->run.bench) / 1000;
+    for (guint i = 0; script != NULL && at->ends_us < UINT64_MAX && i < keys->len; i++) {
+        live_key *const key = &g_array_index(keys, live_key, i);
+        bool is_down = false;
+        for (guint j = 0; j < script->len; j++) {
+            const script_press *const press = &g_array_index(script, script_press, j);
+            if (press->at_ms > now_ms || !hands_are_of(at->hands, i, press)) {
+                continue;
+            }
+            is_down =
+                key->is_switch ? press->closes : is_down || now_ms < press->at_ms + (uint64_t)press->held_ms;
+        }
+        key->is_down = is_down;
+    }
+}
+
+static void draw(playing *at)
+{
+    const sim_load load = sim_bench_load(at->run.bench);
+    show_script(at);
+    at->page.now_us = sim_bench_now(at->run.bench);
+    at->page.lost_edges = load.merged + load.overrun;
+    at->page.state = at->state != NULL ? at->state : "";
+    at->page.reception = at->reception != NULL ? at->reception : "";
+    live_page_draw(&at->page);
+}
+
+static void change_speed(playing *at, double by)
+{
+    at->page.speed = CLAMP(at->page.speed * by, 1.0 / 16, 64);
+}
+
+/* A letter: a key's, or one of what the page says. Keys are letters and digits alone. */
+static void type(playing *at, uint32_t letter)
+{
+    const bool is_key = letter < 128 && g_ascii_isalnum((char)letter);
+    const int key = is_key ? hands_find(at->hands, g_ascii_tolower((char)letter)) : -1;
+    if (key >= 0 && at->ends_us == UINT64_MAX) {
+        if (g_ascii_isupper((char)letter)) {
+            hands_press(at->hands, (unsigned)key);
+        } else {
+            hands_tap(at->hands, (unsigned)key);
+        }
+        return;
+    }
+    switch (letter) {
+    case ' ':
+        at->page.is_paused = !at->page.is_paused;
+        break;
+    case '+':
+        change_speed(at, 2);
+        break;
+    case '-':
+        change_speed(at, 0.5);
+        break;
+    case '<':
+        at->page.first_output -= MIN(at->page.first_output, 1);
+        break;
+    case '>':
+        at->page.first_output++;
+        break;
+    case '\t':
+        at->page.first_key += live_page_keys(&at->page);
+        break;
+    default:
+        break;
+    }
+}
+
+static void click(playing *at, const screen_event *event)
+{
+    const int key = live_page_key_at(&at->page, event->row, event->column);
+    const int knob = live_page_knob_at(&at->page, event->row, event->column);
+    if (key >= 0 && at->ends_us == UINT64_MAX) {
+        hands_press(at->hands, (unsigned)key);
+        at->mouse_key = key;
+    }
+    at->page.knob = knob >= 0 ? (unsigned)knob : at->page.knob;
+}
+
+/* False when it is to end. */
+static bool obey(playing *at, const screen_event *event)
+{
+    const unsigned lines = live_page_lines(&at->page);
+    switch (event->doing) {
+    case SCREEN_LEAVE:
+        return false;
+    case SCREEN_TYPED:
+        type(at, event->letter);
+        break;
+    case SCREEN_MOUSE_DOWN:
+        click(at, event);
+        break;
+    case SCREEN_MOUSE_UP:
+        if (at->mouse_key >= 0) {
+            hands_lift(at->hands, (unsigned)at->mouse_key);
+        }
+        at->mouse_key = -1;
+        break;
+    case SCREEN_LEFT:
+        at->page.knob = (at->page.knob + KNOBS - 1) % KNOBS;
+        break;
+    case SCREEN_RIGHT:
+        at->page.knob = (at->page.knob + 1) % KNOBS;
+        break;
+    case SCREEN_UP:
+        turn(at, 1);
+        break;
+    case SCREEN_DOWN:
+        turn(at, -1);
+        break;
+    case SCREEN_PAGE_UP:
+        at->page.back += lines - 1;
+        break;
+    case SCREEN_PAGE_DOWN:
+        at->page.back -= MIN(at->page.back, lines - 1);
+        break;
+    case SCREEN_HOME:
+        at->page.back = journal_count(at->journal);
+        break;
+    case SCREEN_END:
+        at->page.back = 0;
+        break;
+    case SCREEN_NOTHING:
+    case SCREEN_OTHER:
+        break;
+    }
+    return true;
+}
+
+static void play_on(playing *at)
+{
+    bool goes_on = true;
+    at->clock_us = g_get_monotonic_time();
+    while (goes_on && sim_bench_now(at->run.bench) < at->ends_us) {
+        go_on(at);
+        draw(at);
+        const gint64 left_us = at->clock_us + FRAME_US - g_get_monotonic_time();
+        screen_wait(left_us > 0 ? (int)(left_us / 1000) : 0);
+        for (screen_event event = screen_next(); goes_on && event.doing != SCREEN_NOTHING;
+             event = screen_next()) {
+            goes_on = obey(at, &event);
+        }
+    }
+}
+
+/* When a script, or a capture, is over. */
+static uint64_t last_us(const rehearsal *run)
+{
+    size_t count = 0;
+    const sim_edge *const edges = sim_bench_edges(run->bench, &count);
+    uint64_t last = count > 0 ? edges[count - 1].at_us : 0;
+    for (guint i = 0; run->script != NULL && i < run->script->len; i++) {
+        const script_press *const press = &g_array_index(run->script, script_press, i);
+        last = MAX(last, (press->at_ms + (uint64_t)press->held_ms) * 1000);
+    }
+    for (guint i = 0; i < run->expected->len; i++) {
+        const script_expectation *const row = &g_array_index(run->expected, script_expectation, i);
+        last = MAX(last, (row->at_ms + (uint64_t)expectation_within_ms(row->expected)) * 1000);
+    }
+    return last;
+}
+
+/* How the board's own chip keeps main from hearing. */
+static void set_processor(const rehearsal *run)
+{
+    const board *const chosen = plan_board(run->plan);
+    sim_bench_set_processor(
+        run->bench,
+        &(sim_processor){.pwm_bits = chosen->pwm_bits,
+                         .capture_us = chosen->capture_us,
+                         .alarm_us = chosen->alarm_us,
+                         .poll_us = chosen->poll_us,
+                         .pixels = chosen->sends_by_itself ? SIM_PIXELS_APART : SIM_PIXELS_SLICED});
+}
+
+/* What it came to, once the terminal is given back. */
+static int sum_up(const playing *at, const char *plan_path, const char *into)
+{
+    const sim_load load = sim_bench_load(at->run.bench);
+    const unsigned met = timeline_met(at->view);
+    const unsigned missed = timeline_missed(at->view);
+    const unsigned presses = timeline_presses(at->view);
+    (void)printf("%u press%s heard in %.1f s, %u edges lost\n", presses, presses == 1 ? "" : "es",
+                 (double)sim_bench_now(at->run.bench) / 1e6, load.merged + load.overrun);
+    if (met + missed > 0) {
+        (void)printf("%u of %u expectations met\n", met, met + missed);
+    }
+    if (at->recording != NULL) {
+        unsigned expected = 0;
+        const GArray *const done = hands_done(at->hands);
+        g_autofree char *text = recording_text(at->recording, &at->run, done, &expected);
+        if (!write_text("play", into, text)) {
+            return EXIT_FILE;
+        }
+        (void)printf("%u press%s and %u expectation%s in %s; 'dromikos rehearse %s %s' plays them again\n",
+                     done->len, done->len == 1 ? "" : "es", expected, expected == 1 ? "" : "s", into,
+                     plan_path, into);
+    }
+    return missed > 0 ? EXIT_NO : EXIT_DONE;
+}
+
+static int play(playing *at, const char *plan_path, const char *into, bool is_light)
+{
+    g_autofree char *why = NULL;
+    at->view = timeline_new(at->run.plan, at->run.bench, FORMAT_JSONL);
+    at->rows = json_array();
+    timeline_keep(at->view, at->rows);
+    at->outputs = live_outputs_new(at->run.plan);
+    at->journal = journal_new();
+    at->hands = hands_new(&at->run);
+    at->recording = into != NULL ? recording_new() : NULL;
+    at->page = (live_page){.title = plan_title(at->run.plan),
+                           .speed = at->page.speed,
+                           .margin = -1,
+                           .is_recording = into != NULL,
+                           .has_script = at->ends_us < UINT64_MAX,
+                           .outputs = at->outputs,
+                           .keys = hands_keys(at->hands),
+                           .knobs = at->shown_knobs,
+                           .knob_count = KNOBS,
+                           .journal = at->journal};
+    note_knobs(at);
+    int code = rehearsal_start(&at->run, at->view);
+    if (code == EXIT_DONE && at->recording != NULL) { /* how it begins is not what came of it */
+        recording_look(at->recording, &at->run);
+        recording_look(at->recording, &at->run);
+    }
+    if (code == EXIT_DONE && !screen_open(is_light, &why)) {
+        complain("play", "%s", why);
+        code = EXIT_NO;
+    }
+    if (code == EXIT_DONE) {
+        play_on(at);
+        screen_close();
+        take_rows(at);
+        code = sum_up(at, plan_path, into);
+    }
+    if (at->recording != NULL) {
+        recording_free(at->recording);
+    }
+    hands_free(at->hands);
+    journal_free(at->journal);
+    g_array_unref(at->outputs);
+    json_decref(at->rows);
+    timeline_free(at->view);
+    g_free(at->state);
+    g_free(at->reception);
+    return code;
+}
+
+int play_verb(int argc, char **argv)
+{
+    g_autofree char *script = NULL;
+    g_autofree char *into = NULL;
+    gdouble speed = 1;
+    gint64 seed = 1;
+    gboolean is_light = FALSE;
+    const GOptionEntry entries[] = {
+        {"script", 0, 0, G_OPTION_ARG_FILENAME, &script, "A script or a capture plays, and then it ends",
+         "FILE"},
+        {"into", 0, 0, G_OPTION_ARG_FILENAME, &into,
+         "Write what you do, and what comes of it, as a script with expectations", "FILE"},
+        {"speed", 0, 0, G_OPTION_ARG_DOUBLE, &speed, "1/16 to 64 times as fast as it would be", "X"},
+        {"light", 0, 0, G_OPTION_ARG_NONE, &is_light, "On light ground", NULL},
+        {"seed", 0, 0, G_OPTION_ARG_INT64, &seed, "Decides all that is random; 1 unless given", "N"},
+        {0},
+    };
+    int code = EXIT_WRONG;
+    if (!take_options(
+            "PLAN",
+            "Runs a plan on the simulated bench, live on this terminal: letters press the handset's keys,\n"
+            "and the arrows make the room worse. The page itself says which.",
+            entries, 1, 1, &argc, argv, &code)) {
+        return code;
+    }
+    if (!isfinite(speed) || speed < 1.0 / 16 || speed > 64) {
+        complain("play", "--speed is %g; it must be 0.0625 to 64", speed);
+        return EXIT_WRONG;
+    }
+    if (into != NULL && script != NULL) {
+        complain("play", "a script plays by itself: there is nothing to write with --into");
+        return EXIT_WRONG;
+    }
+    if (is_an_input("play", into, argv + 1)) {
+        return EXIT_WRONG;
+    }
+    playing at = {.run = {.verb = "play", .seed = (uint64_t)seed},
+                  .page = {.speed = speed},
+                  .ends_us = UINT64_MAX,
+                  .mouse_key = -1};
+    for (unsigned i = 0; i < KNOBS; i++) {
+        at.turned[i] = knobs[i].start;
+    }
+    code = rehearsal_load(&at.run, argv[1]);
+    if (code == EXIT_DONE) {
+        set_processor(&at.run);
+    }
+    if (code == EXIT_DONE && script != NULL && !g_file_test(script, G_FILE_TEST_EXISTS)) {
+        complain("play", "%s: there is no such file", script);
+        code = EXIT_FILE;
+    }
+    if (code == EXIT_DONE && script != NULL) {
+        code = inputs_take(&at.run, (char *[]){script, NULL}, NULL, false);
+        at.ends_us = last_us(&at.run) + AFTER_US;
+    }
+    code = code == EXIT_DONE ? play(&at, argv[1], into, is_light) : code;
+    rehearsal_close(&at.run);
+    return finish("play", code);
+}

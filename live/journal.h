@@ -1,0 +1,30 @@
+/* What has happened, a line a moment, from a rehearsal's rows. */
+#ifndef DROMIKOS_LIVE_JOURNAL_H
+#define DROMIKOS_LIVE_JOURNAL_H
+
+#include "picture.h"
+
+#include <jansson.h>
+
+typedef struct journal journal;
+
+typedef struct journal_line {
+    uint64_t at_us;
+    char *text;
+    unsigned more; /* the same came so many times more */
+    picture_ink ink;
+    bool is_alert; /* it needs the maker */
+} journal_line;
+
+journal *journal_new(void);
+void journal_free(journal *unwanted);
+
+void journal_take(journal *into, const json_t *row);
+
+/* Adds a line of somebody else. */
+void journal_add(journal *into, uint64_t at_us, picture_ink ink, const char *text);
+
+unsigned journal_count(const journal *of);
+const journal_line *journal_at(const journal *of, unsigned i);
+
+#endif

@@ -1,0 +1,133 @@
+#include "outputs.h"
+
+#include "screen.h"
+
+#include <string.h>
+
+static void clear_output(gpointer data)
+{
+    live_output *const unwanted = data;
+    g_free(unwanted->text);
+    g_free(unwanted->colours);
+}
+
+GArray *live_outputs_new(const plan *loaded)
+{
+    GArray *const made = g_array_new(FALSE, TRUE, sizeof(live_output));
+    g_array_set_clear_func(made, clear_output);
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        if (plan_output_kind(loaded, i)->drawn_as == DRAWN_AS_NOTHING) { /* it is seen at others */
+            continue;
+        }
+        const live_output output = {.name = plan_output_name(loaded, i),
+                                    .drawn_as = plan_output_kind(loaded, i)->drawn_as};
+        g_array_append_val(made, output);
+    }
+    return made;
+}
+
+static void take_text(live_output *output, const json_t *text)
+{
+    if (json_is_string(text)) {
+        g_free(output->text);
+        output->text = g_strdup(json_string_value(text));
+    }
+}
+
+static void take_colours(live_output *output, const json_t *colours)
+{
+    if (!json_is_array(colours)) {
+        return;
+    }
+    output->colour_count = (unsigned)json_array_size(colours);
+    output->colours = g_renew(uint32_t, output->colours, output->colour_count);
+    for (unsigned i = 0; i < output->colour_count; i++) {
+        output->colours[i] = (uint32_t)json_integer_value(json_array_get(colours, i));
+    }
+}
+
+void live_outputs_take(GArray *outputs, const json_t *row)
+{
+    const char *const kind = json_string_value(json_object_get(row, "kind"));
+    const char *const name = json_string_value(json_object_get(row, "output"));
+    for (guint i = 0; name != NULL && i < outputs->len; i++) {
+        live_output *const output = &g_array_index(outputs, live_output, i);
+        if (strcmp(output->name, name) != 0) {
+            continue;
+        }
+        if (strcmp(kind, "lit") == 0) {
+            output->is_lit = json_is_true(json_object_get(row, "on"));
+        } else if (strcmp(kind, "burst") == 0) {
+            take_text(
+                output,
+                json_object_get(row, json_string_length(json_object_get(row, "key")) > 0 ? "key" : "heard"));
+        } else if (strcmp(kind, "drawn") == 0) {
+            const json_t *const value = json_object_get(row, "value");
+            output->value = json_is_number(value) ? json_number_value(value) : output->value;
+            output->low = MIN(output->low, output->value);
+            output->high = MAX(output->high, output->value);
+            take_text(output, json_object_get(row, "text"));
+            take_colours(output, json_object_get(row, "colours"));
+        }
+        return;
+    }
+}
+
+/* "is on" is "on" beside the name. */
+static const char *state_of(const live_output *output)
+{
+    const char *const text = output->text != NULL                  ? output->text
+                             : output->drawn_as == DRAWN_AS_BURSTS ? "has sent nothing"
+                                                                   : "";
+    return g_str_has_prefix(text, "is ") ? text + strlen("is ") : text;
+}
+
+/* Speed to both sides of a standstill. */
+static void put_signed(int row, int column, int width, double value)
+{
+    const int half = (width - 1) / 2;
+    screen_bar(row, column, half, value < 0 ? 1 + value : 1, 1, INK_PLAIN);
+    screen_bar(row, column + half + 1, half, 0, MAX(value, 0), INK_PLAIN);
+    screen_put(row, column + half, 1, (screen_style){.ink = INK_PLAIN}, "|");
+}
+
+static void put_place(const live_output *output, int row, int column, int width)
+{
+    const double span = MAX(output->high - output->low, 1);
+    screen_place(row, column, width, (output->value - output->low) / span, INK_PLAIN);
+}
+
+void live_output_put(const live_output *output, int row, int column, int width, int name_width)
+{
+    enum { LEAST_STATE = 14, MOST_STATE = 22, MOST_LIGHTS = 60 };
+    const int room = width - name_width - 1;
+    const int state_width = CLAMP(room / 2, LEAST_STATE, MOST_STATE);
+    const int state_at = column + name_width + 1;
+    const int bar_at = state_at + state_width + 1;
+    const int bar_width = column + width - bar_at;
+    const bool is_on = output->drawn_as == DRAWN_AS_LEVELS && output->value > 0;
+    screen_put(row, column, name_width, (screen_style){.ink = INK_PLAIN, .is_bold = is_on}, output->name);
+    if (output->drawn_as == DRAWN_AS_COLOURS) {
+        const int lights = MIN(room - 2, MOST_LIGHTS);
+        const int used = screen_pixels(row, state_at + 1, lights, output->colours, output->colour_count);
+        screen_put(row, state_at, 1, (screen_style){.ink = INK_PLAIN},
+                   "["); /* a frame, as lights may be like the ground */
+        screen_put(row, state_at + 1 + used, 1, (screen_style){.ink = INK_PLAIN}, "]");
+        return;
+    }
+    const bool has_bar = output->drawn_as != DRAWN_AS_WORDS && output->drawn_as != DRAWN_AS_BURSTS;
+    const bool is_sending = output->drawn_as == DRAWN_AS_BURSTS;
+    const screen_style style = {.ink = is_sending ? INK_OURS : INK_PLAIN,
+                                .is_inverted = is_sending && output->is_lit};
+    screen_put(row, state_at, has_bar ? state_width : room, style, state_of(output));
+    if (!has_bar || bar_width < 3) {
+        return;
+    }
+    if (output->drawn_as == DRAWN_AS_SIGNED) {
+        put_signed(row, bar_at, bar_width, output->value);
+    } else if (output->drawn_as == DRAWN_AS_PLACE) {
+        put_place(output, row, bar_at, bar_width);
+    } else {
+        screen_bar(row, bar_at, bar_width, 0, output->value, INK_PLAIN);
+    }
+}
