@@ -84,6 +84,11 @@ static char *said_of(const json_t *row)
     if (strcmp(kind, "output") == 0) {
         return g_strdup_printf("%s is %s", text_in(row, "output"), text_in(row, "state"));
     }
+    if (strcmp(kind, "burst") == 0) {
+        const char *const key = text_in(row, "key");
+        return g_strdup_printf("%s sent %s", text_in(row, "output"),
+                               key[0] != '\0' ? key : text_in(row, "heard"));
+    }
     if (strcmp(kind, "expected") == 0) {
         return g_strdup_printf("%s%s%s%s", is_missed(row) ? "" : "met: ", text_in(row, "expect"),
                                is_missed(row) ? "; but " : "", is_missed(row) ? text_in(row, "found") : "");
