@@ -412,7 +412,8 @@ static double put_findings(const sheet_of_wires *in, double x, double y, const p
     for (gsize i = 0; i < G_N_ELEMENTS(lists); i++) {
         for (guint j = 0; j < lists[i]->len; j++) {
             const vet_finding *const finding = g_ptr_array_index(lists[i], j);
-            const bool is_answered = g_strcmp0(finding->way_out, wire->way_out) == 0; /* by its parts */
+            const bool is_answered = finding->way_out != NULL && wire->way_out != NULL &&
+                                     g_str_has_prefix(finding->way_out, wire->way_out); /* by its parts */
             if (finding->verdict != VET_FITS && !is_answered && strcmp(finding->about, wire->owner) == 0) {
                 g_autofree char *text = g_strdup_printf("%s: %s", finding->what,
                                                         finding->way_out != NULL ? finding->way_out : "");
@@ -456,7 +457,7 @@ static double draw_supplies(const sheet_of_wires *in, double y)
             i == 0 || strcmp(g_array_index(in->wires, plan_wire, i - 1).owner, wire->owner) != 0;
         has_relay |= strcmp(wire->kind, "relay") == 0;
         if (is_first && wire->is_fed_apart) {
-            g_string_append_printf(own, "%s%s: %s, %.0f mA",
+            g_string_append_printf(own, "%s%s: %s (takes %.0f mA)",
                                    own->len > 0 ? "; " : "Supplies of their own: ", wire->owner,
                                    wire->supply + strlen("a "), wire->load_ma);
         }

@@ -28,6 +28,9 @@ const bool *plan_switch(const plan *made, const word *name)
                : NULL;
 }
 
+const char *const driven_by_driver[] = {"through driver", "through a driver", NULL};
+const char *const driven_on_board[] = {"on a relay board", "through driver", "through a driver", NULL};
+
 uint32_t line_value(const output_line *line, unsigned clause, uint32_t usual)
 {
     return line->clauses[clause].is_given ? line->clauses[clause].value : usual;

@@ -71,7 +71,8 @@ struct output_kind {
     bool has_own_supply;                        /* another than the board's */
     const char *terminal;                       /* where its only pin is wired to; */
     const char *terminals[MAX_PINS];            /* its pins, where it has several */
-    const char *way_out;                        /* where the load is more than a pin gives */
+    const char *way_out;                        /* where the load is more than a pin gives; */
+    const char *const *driven; /* clauses that say that this is done, ending with NULL; NULL: none is */
 
     /* Reports what is missing in its line, or doesn't go together. NULL: nothing can be. */
     void (*check)(plan *made, const output_line *line);
@@ -142,6 +143,10 @@ gpointer plan_keep(plan *made, gsize size);
 /* The line of an output, and the number of one of its pins on the plan's board. */
 const output_line *plan_line(const plan *made, guint output);
 uint8_t plan_pin(const plan *made, const output_line *line, unsigned pin);
+
+/* Of `driven`: what can carry any load, and what relays come on, too. */
+extern const char *const driven_by_driver[];
+extern const char *const driven_on_board[];
 
 /* What a clause says, or what it is usually. */
 uint32_t line_value(const output_line *line, unsigned clause, uint32_t usual);

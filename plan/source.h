@@ -50,6 +50,8 @@ typedef struct output_line {
     unsigned pin_count;
     word members[MAX_MEMBERS];         /* outputs that it joins */
     clause_given clauses[MAX_CLAUSES]; /* as the kind numbers them */
+    clause_given driven;               /* something lies between its pins and the load */
+    clause_given supply;               /* the load has one of its own: volts, and mA as the second */
 } output_line;
 
 typedef struct palette_line {

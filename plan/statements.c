@@ -259,35 +259,75 @@ static char *limit_text(const char *phrase, uint32_t limit)
                                                  : g_strdup_printf("%u ms", limit);
 }
 
-/* A clause of an output's line. */
-static void take_clause(plan_source *source, output_line *output, const segment *given)
+/* How what lies behind its pins is fed. */
+static const char *const supplies[] = {"supply N V N A", "supply N V N mA", NULL};
+enum { SUPPLIES = 2, MOST_VOLTS = 48, MOST_SUPPLY_MA = 60000 };
+
+static void take_supply(plan_source *source, output_line *output, const phrase_value *values, bool is_in_ma,
+                        place where)
 {
-    const char *phrases[KIND_MAX_PHRASES + 1] = {NULL};
-    phrase_value values[PHRASE_VALUES] = {0};
-    const kind_clause *const clauses = output->kind->clauses;
-    for (unsigned i = 0; clauses[i].phrase != NULL; i++) {
-        phrases[i] = clauses[i].phrase;
+    const uint64_t ma = values[1].number * (is_in_ma ? UINT64_C(1) : UINT64_C(1000));
+    if (output->supply.is_given) {
+        report_error(source->faults, where, "this is said of '%s' already", output->name.text);
+    } else if (values[0].number < 1 || values[0].number > MOST_VOLTS || ma < 1 || ma > MOST_SUPPLY_MA) {
+        report_error(source->faults, where, "a supply gives 1 to %d V, and up to %d A", MOST_VOLTS,
+                     MOST_SUPPLY_MA / 1000);
     }
-    const int said = statement_match(source, given, phrases, ",", statement_then_clause, values);
-    if (said < 0) {
-        return;
-    }
-    clause_given *const kept = &output->clauses[clauses[said].clause];
-    const place where = wording_place(given->words);
-    const bool is_fixed = strpbrk(clauses[said].phrase, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") == NULL;
-    const bool has_pin = strstr(clauses[said].phrase, "PIN") != NULL;
-    const uint32_t value = is_fixed ? clauses[said].fixed : has_pin ? output->pin_count : values[0].number;
+    output->supply = (clause_given){true, values[0].number, (uint32_t)ma, {0}, where};
+}
+
+static void keep_clause(plan_source *source, output_line *output, const kind_clause *clause,
+                        const phrase_value *values, place where)
+{
+    clause_given *const kept = &output->clauses[clause->clause];
+    const bool is_fixed = strpbrk(clause->phrase, "ABCDEFGHIJKLMNOPQRSTUVWXYZ") == NULL;
+    const bool has_pin = strstr(clause->phrase, "PIN") != NULL;
+    const uint32_t value = is_fixed ? clause->fixed : has_pin ? output->pin_count : values[0].number;
     if (kept->is_given) {
         report_error(source->faults, where, "this is said of '%s' already", output->name.text);
-    } else if (clauses[said].range != NULL && (value < clauses[said].min || value > clauses[said].max)) {
-        g_autofree char *min = limit_text(clauses[said].phrase, clauses[said].min);
-        g_autofree char *max = limit_text(clauses[said].phrase, clauses[said].max);
-        report_error(source->faults, where, "%s: %s to %s", clauses[said].range, min, max);
+    } else if (clause->range != NULL && (value < clause->min || value > clause->max)) {
+        g_autofree char *min = limit_text(clause->phrase, clause->min);
+        g_autofree char *max = limit_text(clause->phrase, clause->max);
+        report_error(source->faults, where, "%s: %s to %s", clause->range, min, max);
     }
     if (has_pin && !kept->is_given && output->pin_count < MAX_PINS) {
         output->pins[output->pin_count++] = values[0].name;
     }
     *kept = (clause_given){true, value, values[1].number, values[0].name, where};
+}
+
+/* A clause of an output's line: of its kind, or of what is wired to its pins. */
+static void take_clause(plan_source *source, output_line *output, const segment *given)
+{
+    const output_kind *const kind = output->kind;
+    enum { MOST_SHARED = 6 };
+    const char *phrases[KIND_MAX_PHRASES + MOST_SHARED + 1] = {NULL};
+    phrase_value values[PHRASE_VALUES] = {0};
+    int own = 0;
+    for (; kind->clauses[own].phrase != NULL; own++) {
+        phrases[own] = kind->clauses[own].phrase;
+    }
+    const int fed = own + (kind->supply != NULL ? SUPPLIES : 0);
+    for (int i = own; i < fed; i++) {
+        phrases[i] = supplies[i - own];
+    }
+    for (int i = 0; kind->driven != NULL && kind->driven[i] != NULL; i++) {
+        phrases[fed + i] = kind->driven[i];
+    }
+    const int said = statement_match(source, given, phrases, ",", statement_then_clause, values);
+    if (said < 0) {
+        return;
+    }
+    const place where = wording_place(given->words);
+    if (said < own) {
+        keep_clause(source, output, &kind->clauses[said], values, where);
+    } else if (said < fed) {
+        take_supply(source, output, values, said == own + 1, where);
+    } else if (output->driven.is_given) {
+        report_error(source->faults, where, "this is said of '%s' already", output->name.text);
+    } else {
+        output->driven = (clause_given){.is_given = true, .where = where};
+    }
 }
 
 static void take_output(plan_source *source, const output_kind *kind, const GArray *segments)

@@ -274,6 +274,37 @@ static void vet_pins(const vetting *job)
     }
 }
 
+/* What a load takes, from what it has it: a supply of its own, the pin, or the board's supply. A way out says
+ * how the plan says that it is gone. */
+static void vet_current(const vetting *job, const output_line *line, double load_ma)
+{
+    const board *const chosen = &job->board;
+    GPtrArray *const list = job->result->currents;
+    const output_kind *const kind = line->kind;
+    const char *const name = line->name.text;
+    const bool needs_driver = kind->driven != NULL && load_ma > chosen->pin_ma && !line->driven.is_given;
+    const double ampere = ceil(load_ma / 500) / 2;
+    if (line->supply.is_given) {
+        const double given_ma = line->supply.second;
+        vet_add(list, load_ma <= given_ma ? VET_FITS : VET_TIGHT, name, "a usual load, from its supply",
+                load_ma, given_ma, "mA", g_strdup_printf("give it a supply of %.1f A", ampere));
+    }
+    if (kind->is_fed_apart && !line->supply.is_given) {
+        vet_add(list, load_ma <= chosen->supply_ma ? VET_FITS : VET_TIGHT, name,
+                "full white, from the board's supply", load_ma, chosen->supply_ma, "mA",
+                g_strdup_printf(
+                    "give the strip a 5 V supply of its own, of %.1f A, with the grounds joined; then say "
+                    "so: supply 5 V %.0f A",
+                    ampere, ceil(ampere)));
+    } else if (!kind->is_fed_apart && (kind->driven != NULL || !line->supply.is_given)) {
+        const bool fits = kind->driven != NULL ? !needs_driver : load_ma <= chosen->pin_ma;
+        vet_add(list, fits ? VET_FITS : VET_TIGHT, name, "a usual load, from the pin", load_ma,
+                chosen->pin_ma, "mA",
+                g_strdup_printf("%s; then say so: %s", kind->way_out,
+                                kind->driven != NULL ? kind->driven[0] : "supply 5 V 1 A"));
+    }
+}
+
 static void vet_currents(const vetting *job)
 {
     const plan *const loaded = job->plan;
@@ -287,28 +318,16 @@ static void vet_currents(const vetting *job)
             continue;
         }
         const double load_ma = line->kind->load_ma(line, chosen);
-        const bool is_fed_apart = line->kind->is_fed_apart;
-        const bool fits_pin = load_ma <= chosen->pin_ma || is_fed_apart;
         pins_ma += line->pin_count * (double)BASE_MA;
-        supply_ma += load_ma;
-        if (is_fed_apart) {
-            vet_add(
-                result->currents, load_ma <= chosen->supply_ma ? VET_FITS : VET_TIGHT, line->name.text,
-                "full white, from the board's supply", load_ma, chosen->supply_ma, "mA",
-                g_strdup_printf("give the strip a 5 V supply of its own, of %.1f A, with the grounds joined",
-                                ceil(load_ma / 500) / 2));
-        } else {
-            vet_add(result->currents, fits_pin ? VET_FITS : VET_TIGHT, line->name.text,
-                    "a usual load, from the pin", load_ma, chosen->pin_ma, "mA",
-                    g_strdup(line->kind->way_out));
-        }
+        supply_ma += line->supply.is_given ? 0 : load_ma;
+        vet_current(job, line, load_ma);
     }
     vet_add(result->currents, pins_ma <= chosen->all_pins_ma ? VET_FITS : VET_FAILS, "all pins",
             "5 mA each for a transistor", pins_ma, chosen->all_pins_ma, "mA",
             g_strdup("use fewer pins at a time"));
     vet_add(result->currents, supply_ma <= chosen->supply_ma ? VET_FITS : VET_TIGHT, "supply",
             "everything on at once, from USB", supply_ma, chosen->supply_ma, "mA",
-            g_strdup("give motors, relays and strips a supply of their own"));
+            g_strdup("give motors, relays and strips a supply of their own, and say so: supply 5 V 2 A"));
 }
 
 /* The facts hold at one clock; what the chip does itself takes longer at a slower one. */

@@ -7,6 +7,17 @@ static void clear_wire(gpointer data)
     g_free(((plan_wire *)data)->owner);
 }
 
+/* What feeds it: what the plan says, or what such a load usually has. */
+static const char *supply_of(const output_line *line)
+{
+    if (!line->supply.is_given) {
+        return line->kind->supply;
+    }
+    g_autofree char *text =
+        g_strdup_printf("a supply of %u V, %g A", line->supply.value, line->supply.second / 1000.0);
+    return g_intern_string(text);
+}
+
 static void add_output(GArray *wires, const plan *loaded, unsigned output)
 {
     const output_line *const line = plan_line(loaded, output);
@@ -21,8 +32,8 @@ static void add_output(GArray *wires, const plan *loaded, unsigned output)
             .between = kind->wiring,
             .parts = is_low_on ? kind->parts_of_low : kind->parts,
             .way_out = kind->way_out,
-            .supply = kind->supply,
-            .is_fed_apart = kind->has_own_supply,
+            .supply = supply_of(line),
+            .is_fed_apart = kind->has_own_supply || line->supply.is_given,
             .load_ma = kind->load_ma(line, loaded->board),
         };
         g_array_append_val(wires, wire);

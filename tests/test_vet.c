@@ -340,6 +340,35 @@ TEST(theatre_passes_and_its_loads_get_their_way_out)
     ck_assert_ptr_null(strstr(answer.out, "--all"));
 }
 
+/* What has been done is said in the plan, and then vet is quiet; what isn't enough, it says still. */
+TEST(loads_that_are_driven_and_fed_are_no_more_to_check)
+{
+    g_auto(said) answer = run_shell("$DROMIKOS vet $EXAMPLES/lantern/stage.plan");
+    const char *const currents = strstr(answer.out, "Current\n");
+    ck_assert_ptr_nonnull(currents);
+    ck_assert_ptr_null(strstr(currents, "  check  "));
+    said_free(&answer);
+    g_free(write_file("wand.csv", "key,protocol,address,command\nplay,nec,33,1\n"));
+    g_autofree char *fed = write_file(
+        "fed.plan", "plan \"x\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"wand.csv\"\n"
+                    "strip foot on pin 4, 60 pixels, supply 5 V 2 A\n"
+                    "relay bell on pin 7, supply 5 V 1 A\nrelay fog on pin 6, on a relay board\n"
+                    "when wand.play pressed: foot fill red; bell on; fog on\n");
+    answer = run_shell("$DROMIKOS vet --all '%s'", fed);
+    ck_assert_contains(answer.out,
+                       "  check  foot         a usual load, from its supply                        3600 mA "
+                       "(safe up to 2000)\n                      -> give it a supply of 4.0 A\n");
+    ck_assert_contains(
+        answer.out,
+        "  check  bell         a usual load, from the pin                           75 mA (safe up to 40)\n"
+        "                      -> drive it through a transistor, with a diode across a coil; then "
+        "say so: on a relay board\n");
+    ck_assert_contains(answer.out, "  fits   fog          a usual load, from the pin ");
+    ck_assert_contains(
+        answer.out,
+        "  fits   supply       everything on at once, from USB                      125 of 500 mA\n");
+}
+
 /* Each with what vet must say of it. */
 TEST(conflicts_of_pins_timers_and_time_are_refused)
 {

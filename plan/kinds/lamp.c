@@ -196,6 +196,7 @@ const output_kind lamp_kind = {
     .terminal = "LED",
     .terminals = {"red", "green", "blue"},
     .way_out = "drive it through a transistor, with a diode across a coil",
+    .driven = driven_by_driver,
     .row = row,
     .bake_settings = bake_settings,
     .rest_verb = rest_verb,

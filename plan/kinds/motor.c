@@ -304,6 +304,7 @@ const output_kind motor_kind = {
     .terminal = "speed",
     .terminals = {"forward", "back", "speed"},
     .way_out = "drive it through a bridge with pull-downs at its inputs, from a supply of its own",
+    .driven = driven_by_driver,
     .check = check,
     .row = row,
     .bake_settings = bake_settings,

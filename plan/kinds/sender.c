@@ -332,6 +332,7 @@ const output_kind sender_kind = {
     .supply = "the board's 5V",
     .terminal = "LED",
     .way_out = "drive it through a transistor, with a diode across a coil",
+    .driven = driven_by_driver,
     .row = row,
     .bake_tables = bake_tables,
     .bake_settings = bake_settings,

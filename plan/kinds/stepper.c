@@ -257,6 +257,7 @@ const output_kind stepper_kind = {
     .has_own_supply = true,
     .terminals = {"coil 1", "coil 2", "coil 3", "coil 4"},
     .way_out = "drive the coils through a driver, from a supply of their own",
+    .driven = driven_by_driver,
     .check = check,
     .row = row,
     .bake_settings = bake_settings,
