@@ -1,12 +1,14 @@
 /* vet: what of a plan would not work on its board, before anything is soldered. */
 #include "cli.h"
 
+#include "answers.h"
 #include "boards.h"
 #include "kinds.h"
 #include "vet.h"
 #include "wires.h"
 
 #include <math.h>
+#include <stdlib.h>
 #include <string.h>
 
 static const char *const verdicts[] = {[VET_FITS] = "fits", [VET_TIGHT] = "check", [VET_FAILS] = "fails"};
@@ -95,6 +97,19 @@ static void put_json_findings(const char *group, const GPtrArray *findings)
     }
 }
 
+static void put_json_answers(const plan *loaded)
+{
+    g_autoptr(GArray) answers = plan_answers(loaded);
+    for (guint i = 0; i < answers->len; i++) {
+        const plan_answer *const answer = &g_array_index(answers, plan_answer, i);
+        put_json(json_pack("{s:s, s:s, s:s, s:s, s:I, s:b}", "kind", "answer", "handset",
+                           plan_handset_name(loaded, answer->handset), "key",
+                           plan_key_name(loaded, answer->handset, answer->key), "gesture",
+                           gesture_participle(answer->gesture), "after_us", (json_int_t)answer->after_us,
+                           "waits", (int)answer->waits_for_other));
+    }
+}
+
 /* A row a thing: its pins, in the order in which the plan has them. */
 static void put_wiring(const plan *loaded)
 {
@@ -112,6 +127,46 @@ static void put_wiring(const plan *loaded)
     }
 }
 
+/* Gestures that come at the same time after the finger, in one row, with their keys; those that wait for
+ * another say why. */
+static void put_answers(const plan *loaded)
+{
+    enum { MOST_NAMES = 6, ALIKE_US = 3000 };
+    g_autoptr(GArray) answers = plan_answers(loaded);
+    g_autofree bool *is_said = g_new0(bool, answers->len + 1);
+    if (answers->len > 0) {
+        (void)printf("\n");
+        put_toned(TONE_STRONG, "Answers\n");
+    }
+    for (guint i = 0; i < answers->len; i++) {
+        const plan_answer *const first = &g_array_index(answers, plan_answer, i);
+        g_autoptr(GString) names = g_string_new(NULL);
+        unsigned count = 0;
+        for (guint j = i; j < answers->len && !is_said[i]; j++) {
+            const plan_answer *const other = &g_array_index(answers, plan_answer, j);
+            if (other->gesture != first->gesture || other->waits_for_other != first->waits_for_other ||
+                abs((int)other->after_us - (int)first->after_us) >= ALIKE_US) {
+                continue;
+            }
+            if (++count <= MOST_NAMES) {
+                g_string_append_printf(names, "%s%s.%s", names->len > 0 ? ", " : "",
+                                       plan_handset_name(loaded, other->handset),
+                                       plan_key_name(loaded, other->handset, other->key));
+            }
+            is_said[j] = j != i;
+        }
+        if (count == 0) {
+            continue;
+        }
+        if (count > MOST_NAMES) {
+            g_string_append_printf(names, " and %u more", count - MOST_NAMES);
+        }
+        (void)printf("  %-12s %4u ms after the finger %s%s: %s\n", gesture_participle(first->gesture),
+                     first->after_us / 1000, first->gesture == DROM_PRESS ? "is down" : "is up",
+                     first->waits_for_other ? ", since it also has tapped twice" : "", names->str);
+    }
+}
+
 static void put_text(const plan *loaded, const vet_result *result, bool has_all)
 {
     const board *const chosen = loaded->board;
@@ -126,6 +181,7 @@ static void put_text(const plan *loaded, const vet_result *result, bool has_all)
     put_findings("Time\n", result->times, has_all);
     put_findings("Pins and timers\n", result->pins, has_all);
     put_findings("Current\n", result->currents, has_all);
+    put_answers(loaded);
     put_wiring(loaded);
     const char *const verdict = vet_worst(result) == VET_FAILS   ? "This plan would not work; see what fails."
                                 : vet_worst(result) == VET_TIGHT ? "Nothing fails; see what to check."
@@ -174,6 +230,7 @@ int vet_verb(int argc, char **argv)
         put_json_findings("time", result->times);
         put_json_findings("pins", result->pins);
         put_json_findings("current", result->currents);
+        put_json_answers(loaded);
     } else {
         put_text(loaded, result, has_all);
     }

@@ -369,6 +369,32 @@ TEST(loads_that_are_driven_and_fed_are_no_more_to_check)
         "  fits   supply       everything on at once, from USB                      125 of 500 mA\n");
 }
 
+/* A tap that may become two has to wait; a press doesn't. */
+TEST(answers_say_how_long_each_gesture_takes)
+{
+    g_free(write_file("wand.csv", "key,protocol,address,command\nplay,nec,33,1\nstop,nec,33,2\n"));
+    g_autofree char *taps = write_file(
+        "taps.plan", "plan \"x\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"wand.csv\"\n"
+                     "relay bell on pin 7\nwhen wand.play tapped: bell on\n"
+                     "when wand.play tapped twice: bell off\nwhen wand.stop tapped: bell off\n"
+                     "when wand.stop pressed: bell toggle\n");
+    g_auto(said) answer = run_shell("$DROMIKOS vet '%s'", taps);
+    ck_assert_contains(
+        answer.out,
+        "\nAnswers\n"
+        "  tapped        541 ms after the finger is up, since it also has tapped twice: wand.play\n"
+        "  tapped twice  191 ms after the finger is up: wand.play\n"
+        "  pressed        67 ms after the finger is down: wand.stop\n"
+        "  tapped        191 ms after the finger is up: wand.stop\n");
+    said_free(&answer);
+    answer = run_shell("$DROMIKOS vet --format jsonl '%s'", taps);
+    g_autoptr(json_t) rows = json_lines(answer.out, "answer");
+    ck_assert_uint_eq(json_array_size(rows), 4);
+    ck_assert_str_eq(JSON_TEXT(rows, 0, "gesture"), "tapped");
+    ck_assert(json_is_true(json_field(rows, 0, "waits")));
+    ck_assert_int_ge(JSON_INT(rows, 0, "after_us"), 541000);
+}
+
 /* Each with what vet must say of it. */
 TEST(conflicts_of_pins_timers_and_time_are_refused)
 {
