@@ -177,8 +177,8 @@ static int hear(heard_line *heard, hearing *pipeline, line_source *source)
 {
     g_autoptr(GError) error = NULL;
     capture_edge edge;
-    capture_read read = capture_next(source->from, &edge, &error);
-    for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = capture_next(source->from, &edge, &error)) {
+    capture_read read = source_next(source, &edge, &error);
+    for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = source_next(source, &edge, &error)) {
         if (read == CAPTURE_EDGE) {
             take_edge_of(heard->edges, &edge);
             hearing_edge(pipeline, &edge);

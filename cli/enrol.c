@@ -193,7 +193,7 @@ static int hear_presses(enrolment *in, line_source *source, const char *path)
     bool is_ended = false; /* by hand */
     enrolment_ask(in);
     while ((read == CAPTURE_EDGE || read == CAPTURE_TIME) && !is_done(in) && !is_ended) {
-        read = capture_next(source->from, &edge, &error);
+        read = source_next(source, &edge, &error);
         if (read == CAPTURE_EDGE) {
             hearing_edge(in->pipeline, &edge);
         } else if (read != CAPTURE_FAULT) {

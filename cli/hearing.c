@@ -222,12 +222,11 @@ static bool is_cut_off(const hearing *pipeline, bool is_mark)
 capture_read hearing_take(hearing *pipeline, line_source *source, bool *is_cut, bool *is_in_mark,
                           GError **error)
 {
-    capture *const from = source->from;
-    capture_edge edge;
-    capture_read read = capture_next(from, &edge, error);
+    capture_edge edge = {0};
+    capture_read read = source_next(source, &edge, error);
     *is_cut = false;
     for (; (read == CAPTURE_EDGE || read == CAPTURE_TIME) && !ferror(stdout);
-         read = capture_next(from, &edge, error)) {
+         read = source_next(source, &edge, error)) {
         if (read == CAPTURE_EDGE) {
             hearing_edge(pipeline, &edge);
         } else {

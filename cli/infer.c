@@ -8,14 +8,14 @@
 #include <string.h>
 
 /* A capture's marks and spaces. Runs under 60 µs are glitches, and count to the one before. */
-static capture_read take_rhythm(capture *from, rhythm *into, GError **error)
+static capture_read take_rhythm(line_source *from, rhythm *into, GError **error)
 {
     enum { GLITCH_US = 60 };
     capture_edge edge;
     uint64_t since_us = 0;
     bool is_mark = false;
-    capture_read read = capture_next(from, &edge, error);
-    for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = capture_next(from, &edge, error)) {
+    capture_read read = source_next(from, &edge, error);
+    for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = source_next(from, &edge, error)) {
         if (read == CAPTURE_TIME || edge.is_mark == is_mark) {
             continue;
         }
@@ -94,7 +94,7 @@ int infer_verb(int argc, char **argv)
     code = source_open(&source, "infer", argv[1], signal, is_idle_low, USUAL_BAUD);
     if (code == EXIT_DONE) {
         rhythm heard = {g_array_new(FALSE, FALSE, sizeof(double))};
-        if (take_rhythm(source.from, &heard, &error) == CAPTURE_FAULT) {
+        if (take_rhythm(&source, &heard, &error) == CAPTURE_FAULT) {
             complain("infer", "%s: %s", argv[1], error->message);
             code = EXIT_FILE;
         } else {

@@ -4,6 +4,7 @@
 #include "diagnose.h"
 #include "hearing.h"
 #include "plan.h"
+#include "progress.h"
 #include "source.h"
 
 #include <string.h>
@@ -216,7 +217,7 @@ static int judge(listener *heard, capture_read read, bool is_cut, bool is_in_mar
         complain("listen", "%s: %s", path, error->message);
         return EXIT_FILE;
     }
-    if (is_cut && facts->edges > 0 && facts->longest_mark_us < DIAGNOSE_STUCK_US) {
+    if (is_cut && !progress_is_stopped() && facts->edges > 0 && facts->longest_mark_us < DIAGNOSE_STUCK_US) {
         complain("listen", "%s: ends in the middle of a %s; is it cut short?", path,
                  is_in_mark ? "mark" : "frame");
         return EXIT_FILE;

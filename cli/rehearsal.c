@@ -123,7 +123,7 @@ static void play_to_the_end(rehearsal *run)
             continue;
         }
         report_progress(run);
-        goes_on = sim_bench_sleep(run->bench, wait) && output_is_good();
+        goes_on = sim_bench_sleep(run->bench, wait) && output_is_good() && !progress_is_stopped();
         size_t edges = 0;
         (void)sim_bench_edges(run->bench, &edges);
         const uint64_t now_us = sim_bench_now(run->bench);
@@ -136,7 +136,9 @@ static void play_to_the_end(rehearsal *run)
             (!goes_on_by_itself || (plan_is_endless(run->plan) && now_us >= heard_at_us + ENDING_US));
         quiet_at_us = is_over ? quiet_at_us : now_us;
     }
-    check_expected(run, true);
+    if (!progress_is_stopped()) {
+        check_expected(run, true);
+    }
     timeline_end(run->view);
 }
 
@@ -205,6 +207,14 @@ static int load_plan(rehearsal *run, const char *path)
     return code;
 }
 
+/* What is missing then is no fault of the plan. */
+static int report_stopped(const rehearsal *run)
+{
+    complain(run->verb, "ended by Ctrl-C after %.3f s; %u of what is expected wasn't looked at",
+             (double)sim_bench_now(run->bench) / 1e6, run->expected->len - run->expected_done);
+    return EXIT_NO;
+}
+
 int rehearsal_load(rehearsal *run, const char *path)
 {
     const int code = load_plan(run, path);
@@ -228,8 +238,9 @@ int rehearsal_play(rehearsal *run, timeline *view)
 {
     int code = rehearsal_start(run, view);
     if (code == EXIT_DONE) {
+        progress_may_stop();
         play_to_the_end(run);
-        code = report_unheard(run, run->input);
+        code = progress_is_stopped() ? report_stopped(run) : report_unheard(run, run->input);
     }
     return code == EXIT_DONE && timeline_missed(run->view) > 0 ? EXIT_NO : code;
 }

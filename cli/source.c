@@ -4,9 +4,12 @@
 
 #include "cli.h"
 
+#include "progress.h"
+
 #include <errno.h>
 #include <poll.h>
 #include <sys/file.h>
+#include <sys/stat.h>
 #include <termios.h>
 #include <unistd.h>
 
@@ -100,6 +103,9 @@ int source_open(line_source *opened, const char *verb, const char *path, const c
     if (opened->file == NULL) {
         return EXIT_FILE;
     }
+    struct stat about;
+    opened->bytes = fstat(fileno(opened->file), &about) == 0 && S_ISREG(about.st_mode) ? about.st_size : 0;
+    progress_may_stop();
     if (isatty(fileno(opened->file))) {
         return open_serial(opened);
     }
@@ -113,8 +119,23 @@ int source_open(line_source *opened, const char *verb, const char *path, const c
 
 void source_close(line_source *closed)
 {
+    progress_hide();
     capture_free(closed->from);
     close_input(closed->file);
+}
+
+capture_read source_next(line_source *from, capture_edge *edge, GError **error)
+{
+    enum { LOOK = 4096 };
+    const capture_read read = capture_next(from->from, edge, error);
+    if (progress_is_stopped()) {
+        g_clear_error(error);
+        return CAPTURE_END;
+    }
+    if (from->bytes > 0 && ++from->edges % LOOK == 0) {
+        progress_share(from->path, (double)ftell(from->file) / (double)from->bytes);
+    }
+    return read;
 }
 
 void source_look(line_source *at)

@@ -4,6 +4,8 @@
 
 #include "capture.h"
 
+#include <sys/types.h>
+
 enum { USUAL_BAUD = 115200 };
 
 typedef struct line_source {
@@ -14,6 +16,8 @@ typedef struct line_source {
     int baud;
     bool is_serial;
     bool has_warned;
+    unsigned edges;
+    off_t bytes; /* of a file; 0: it is none */
 } line_source;
 
 /* Opens a source; a serial line is set to `baud`, 8N1, and held until it is closed. EXIT_DONE, or the exit
@@ -21,6 +25,10 @@ typedef struct line_source {
 int source_open(line_source *opened, const char *verb, const char *path, const char *signal, bool is_idle_low,
                 int baud);
 void source_close(line_source *closed);
+
+/* The next edge, until Ctrl-C, which is an end like that of the capture; and how far a file has been read,
+ * where it takes longer than a second. */
+capture_read source_next(line_source *from, capture_edge *edge, GError **error);
 
 /* Says once, of a serial line, that what comes from it makes no sense. After each read. */
 void source_look(line_source *at);

@@ -4,7 +4,9 @@
 #include "terminal.h"
 
 #include <fcntl.h>
+#include <signal.h>
 #include <stdlib.h>
+#include <string.h>
 #include <sys/file.h>
 #include <unistd.h>
 
@@ -216,6 +218,47 @@ TEST(long_rehearsal_shows_how_far_it_is)
         ck_assert_int_eq(at[-1], '\r');
         ck_assert_ptr_nonnull(strstr(at, "\r"));
     }
+}
+
+/* Ctrl-C ends with what there is so far. */
+TEST(listening_that_is_ended_by_hand_still_has_its_table)
+{
+    need_terminal();
+    desk at;
+    g_autofree char *out = write_file("out.txt", "");
+    g_autofree char *text = NULL;
+    ck_assert(terminal_open(&at.line));
+    terminal_start(&at.program, out, (char *[]){(char *)g_getenv("DROMIKOS"), "listen", at.line.path, NULL});
+    ck_assert(terminal_send(&at.line, "_50000\n", 7));
+    send_press(&at.line, nec_code(70));
+    for (unsigned ms = 0; ms < 60000 && (text == NULL || strstr(text, "nec") == NULL); ms += 50) {
+        g_free(text);
+        text = NULL;
+        (void)g_file_get_contents(out, &text, NULL, NULL);
+        g_usleep(50000);
+    }
+    ck_assert_int_eq(kill(at.program.pid, SIGINT), 0);
+    ck_assert_int_eq(terminal_end(&at.program, false), 0);
+    terminal_close(&at.line);
+    g_free(text);
+    ck_assert(g_file_get_contents(out, &text, NULL, NULL));
+    ck_assert_contains(text, "\npresses  frames  worst  code\n");
+}
+
+TEST(rehearsal_that_is_ended_by_hand_says_how_far_it_came)
+{
+    g_free(write_file("wand.csv", "key,protocol,address,command,note\nplay,nec,4,70,\n"));
+    g_autofree char *script = write_file(
+        "ended.csv", "at_ms,handset,key,held_ms,expect\n500,wand,play,100,\n604000000,,,,foot is on\n");
+    g_autofree char *plan = write_file(
+        "ended.plan", "plan \"x\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"wand.csv\"\n"
+                      "strip foot on pin 6, 60 pixels\nwhen wand.play pressed: foot chase\n");
+    g_auto(said) heard = run_shell("timeout -s INT 3 $DROMIKOS rehearse '%s' '%s'", plan, script);
+    ck_assert_int_eq(heard.code, 124); /* timeout's own */
+    ck_assert_contains(heard.out, "wand.play pressed");
+    ck_assert_contains(heard.out, "\n1 press in ");
+    ck_assert_contains(heard.err, "ended by Ctrl-C after ");
+    ck_assert_contains(heard.err, "1 of what is expected wasn't looked at");
 }
 
 TEST(terminals_get_colours_unless_they_are_not_wanted)
