@@ -70,11 +70,11 @@ int finish(const char *verb, int code);
 typedef enum tone { TONE_PLAIN, TONE_STRONG, TONE_FAINT } tone;
 void put_toned(tone how, const char *text);
 
-/* Rows of a table that begin with a time. A row that is the same as the one before, where both may repeat, is
- * only counted: a key that is held for seconds would fill the page otherwise. */
+/* Rows of a table that begin with a time. Those that may repeat are written once, and then only counted, by
+ * turns too, until another comes: a key that is held for seconds would fill the page otherwise. */
 typedef struct row_writer {
-    GString *last;
-    uint64_t last_us; /* of the row that was written */
+    GPtrArray *repeating; /* of char *: those since the last row that doesn't */
+    uint64_t last_us;     /* of the row that was written */
     uint64_t more_until_us;
     unsigned more; /* rows that were counted and not reported yet */
 } row_writer;

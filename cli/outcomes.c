@@ -161,7 +161,7 @@ static void on_burst(void *context, uint64_t at_us, const sim_target *target)
         g_autofree char *after = after_press(view, at_us);
         g_string_append_printf(view_cell(view, OUTPUT), "%s sent %s%s", name, sent, after);
     } else {
-        g_string_append_printf(view_cell(view, OUTPUT), "%s sent it again", name);
+        g_string_append_printf(view_cell_again(view, OUTPUT), "%s sent it again", name);
     }
 }
 

@@ -110,20 +110,25 @@ static void put_time(uint64_t at_us)
 
 static void put_more(row_writer *rows)
 {
-    if (rows->more > 0) {
-        put_time(rows->more_until_us);
-        const unsigned each_ms = (unsigned)((rows->more_until_us - rows->last_us) / 1000 / rows->more);
-        (void)printf("... %u more like this, one each %u ms\n", rows->more, each_ms);
-        rows->more = 0;
+    if (rows->more == 0) {
+        return;
     }
+    const unsigned each_ms = (unsigned)((rows->more_until_us - rows->last_us) / 1000 / rows->more);
+    put_time(rows->more_until_us);
+    if (rows->repeating->len == 1) {
+        (void)printf("... %u more like this, one each %u ms\n", rows->more, each_ms);
+    } else {
+        (void)printf("... %u more like the last %u\n", rows->more, rows->repeating->len);
+    }
+    rows->more = 0;
 }
 
 void put_row(row_writer *rows, uint64_t at_us, const char *text, tone how, bool may_repeat)
 {
-    if (rows->last == NULL) {
-        rows->last = g_string_new(NULL);
+    if (rows->repeating == NULL) {
+        rows->repeating = g_ptr_array_new_with_free_func(g_free);
     }
-    if (may_repeat && strcmp(rows->last->str, text) == 0) {
+    if (may_repeat && g_ptr_array_find_with_equal_func(rows->repeating, text, g_str_equal, NULL)) {
         rows->more++;
         rows->more_until_us = at_us;
         return;
@@ -134,17 +139,18 @@ void put_row(row_writer *rows, uint64_t at_us, const char *text, tone how, bool 
     rows->last_us = at_us;
     put_toned(how, text);
     (void)putchar('\n');
-    g_string_assign(rows->last, may_repeat ? text : "");
+    if (may_repeat) {
+        g_ptr_array_add(rows->repeating, g_strdup(text));
+    } else {
+        g_ptr_array_set_size(rows->repeating, 0);
+    }
 }
 
 void end_rows(row_writer *rows)
 {
     progress_hide();
     put_more(rows);
-    if (rows->last != NULL) {
-        g_string_free(rows->last, TRUE);
-        rows->last = NULL;
-    }
+    g_clear_pointer(&rows->repeating, g_ptr_array_unref);
 }
 
 char *code_text(const drom_protocol *protocol, const drom_code *code)

@@ -236,6 +236,7 @@ int rehearsal_open(rehearsal *run, char **inputs, const char *signal, bool is_id
 
 int rehearsal_play(rehearsal *run, timeline *view)
 {
+    timeline_show_fingers(view, run->script);
     int code = rehearsal_start(run, view);
     if (code == EXIT_DONE) {
         progress_may_stop();

@@ -28,7 +28,7 @@ static void find_widths(timeline *view)
         for (unsigned j = 0;
              is_received(view, i) && j < plan_tables(view->plan)->keys.handsets.rows[i].codes.count; j++) {
             const int key = (int)g_utf8_strlen(plan_key_name(view->plan, i, j), -1);
-            longest = MAX(longest, name + key + (int)strlen(". released  "));
+            longest = MAX(longest, name + key + (int)strlen(". released, +999 ms  "));
         }
     }
     const int widths[CELLS] = {CAME_IN, MIN(longest, MOST), RULE_WIDTH, 0};
@@ -43,6 +43,9 @@ static void end_row(timeline *view)
     g_autoptr(GString) row = g_string_new(NULL);
     const bool has_rule = view->cells[RULE]->len > 0;
     const bool is_plain = !has_rule && view->cells[OUTPUT]->len == 0;
+    const char *const gesture = view->cells[GESTURE]->str;
+    const bool is_repeat = is_plain && (gesture[0] == '\0' || g_str_has_suffix(gesture, " repeated"));
+    const bool may_repeat = view->may_repeat || is_repeat;
     for (int i = 0; i < CELLS; i++) {
         const int length = (int)g_utf8_strlen(view->cells[i]->str, -1);
         g_string_append_printf(row, "%s%*s", view->cells[i]->str,
@@ -50,8 +53,9 @@ static void end_row(timeline *view)
         g_string_truncate(view->cells[i], 0);
     }
     view->has_row = false;
+    view->may_repeat = false;
     put_row(&view->rows, view->row_at_us, g_strchomp(row->str), is_plain ? TONE_PLAIN : TONE_STRONG,
-            is_plain);
+            may_repeat);
 }
 
 /* Is its order kept back, until others are off? */
@@ -83,6 +87,44 @@ static void settle_asked(timeline *view)
     }
 }
 
+/* The fingers that have gone down by now, a row each. */
+static void put_fingers(timeline *view, uint64_t until_us)
+{
+    for (; view->script != NULL && view->finger < view->script->len; view->finger++) {
+        const script_press *const press = &g_array_index(view->script, script_press, view->finger);
+        const uint64_t at_us = press->at_ms * UINT64_C(1000);
+        if (at_us > until_us) {
+            return;
+        }
+        if (press->handset == SCRIPT_A_SWITCH) { /* it closes and opens at once */
+            continue;
+        }
+        g_autofree char *text =
+            g_strdup_printf("%s.%s down (%u ms)", plan_handset_name(view->plan, press->handset),
+                            plan_key_name(view->plan, press->handset, press->key), press->held_ms);
+        put_row(&view->rows, at_us, text, TONE_PLAIN, false);
+    }
+}
+
+/* ", +67 ms": so long after the finger went down; of a release, after it went up. Nothing where no finger is
+ * known. To be freed. */
+static char *after_finger(const timeline *view, const drom_key_event *event)
+{
+    const uint64_t now_us = sim_bench_now(view->bench);
+    const bool is_up = event->gesture != DROM_PRESS;
+    if (event->gesture == DROM_REPEAT || event->gesture == DROM_HOLD) {
+        return g_strdup("");
+    }
+    for (guint i = view->finger; i > 0; i--) {
+        const script_press *const press = &g_array_index(view->script, script_press, i - 1);
+        const uint64_t at_us = (press->at_ms + (is_up ? press->held_ms : UINT64_C(0))) * 1000;
+        if (press->handset == event->handset && press->key == event->key && at_us <= now_us) {
+            return g_strdup_printf(", +%u ms", (unsigned)((now_us - at_us) / 1000));
+        }
+    }
+    return g_strdup("");
+}
+
 /* The cell to write into: of the row that is being written when it is free there, else of a new one. */
 GString *view_cell(timeline *view, enum cell_of column)
 {
@@ -94,10 +136,23 @@ GString *view_cell(timeline *view, enum cell_of column)
     }
     if (!is_free) {
         end_row(view);
+        put_fingers(view, now_us);
     }
     view->has_row = true;
+    view->may_repeat = false;
     view->row_at_us = now_us;
     return view->cells[column];
+}
+
+GString *view_cell_again(timeline *view, enum cell_of column)
+{
+    GString *const cell = view_cell(view, column);
+    bool is_alone = true;
+    for (int i = 0; i < CELLS; i++) {
+        is_alone &= view->cells[i]->len == 0;
+    }
+    view->may_repeat = is_alone;
+    return cell;
 }
 
 json_t *view_object(const timeline *view, const char *kind)
@@ -173,8 +228,9 @@ static void on_key(void *context, const drom_key_event *event)
     if (event->gesture == DROM_TAP && !uses_taps(view->plan)) { /* press and release have reported it */
         return;
     }
-    g_string_append_printf(view_cell(view, GESTURE), "%s.%s %s", handset, key,
-                           gesture_participle(event->gesture));
+    GString *const cell = view_cell(view, GESTURE);
+    g_autofree char *after = after_finger(view, event);
+    g_string_append_printf(cell, "%s.%s %s%s", handset, key, gesture_participle(event->gesture), after);
 }
 
 static void on_event(void *context, const drom_event *event)
@@ -274,6 +330,11 @@ void timeline_settle(timeline *view)
     if (view->kept != NULL) {
         outcomes_draw(view);
     }
+}
+
+void timeline_show_fingers(timeline *view, const GArray *script)
+{
+    view->script = script;
 }
 
 void timeline_show_contacts(timeline *view)

@@ -13,6 +13,10 @@ typedef struct timeline timeline;
 /* Begins a timeline, and wires the plan's outputs to the bench. */
 timeline *timeline_new(const plan *loaded, sim_bench *bench, output_format format);
 
+/* Shows when the fingers of a script go down, and how long after them keys are known: of script_press, by
+ * their times; NULL where nobody presses. */
+void timeline_show_fingers(timeline *view, const GArray *script);
+
 /* Shows relays' contacts, too, and how they bounce. */
 void timeline_show_contacts(timeline *view);
 

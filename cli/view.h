@@ -48,10 +48,16 @@ struct timeline {
     uint64_t drawn_us;  /* the outputs were looked at last */
     json_t *kept;       /* the rows, which aren't written then; NULL: they are */
     bool shows_contacts;
-    int widths[CELLS];  /* of the columns, in letters */
-    heard_press newest; /* at_us is 0 before the first */
-    GArray *heard;      /* of heard_press: those that were not asked for yet */
+    bool may_repeat;      /* the row that is being written, though an output stands in it */
+    const GArray *script; /* of script_press; NULL: nobody presses */
+    guint finger;         /* the next one that goes down */
+    int widths[CELLS];    /* of the columns, in letters */
+    heard_press newest;   /* at_us is 0 before the first */
+    GArray *heard;        /* of heard_press: those that were not asked for yet */
 };
+
+/* The same, of a row that is only counted where it comes again. */
+GString *view_cell_again(timeline *view, enum cell_of column);
 
 /* The cell to write into: of the row that is being written when it is free there, else of a new one. */
 GString *view_cell(timeline *view, enum cell_of column);

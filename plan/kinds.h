@@ -109,7 +109,8 @@ struct output_kind {
     void *(*wire)(sim_bench *bench, const plan *loaded, guint output);
     /* Where it is on or off, and no more: the pin, and whether on is low. NULL: it isn't so simple. */
     uint8_t (*switched_pin)(const drom_output *row, bool *is_active_low);
-    /* Why an order changed nothing at once. To be freed. NULL: that needs no reason. */
+    /* Where an order has brought it at once, or why it has changed nothing. To be freed. NULL: that goes
+     * without saying. */
     char *(*unanswered)(const drom_output *row, drom_us now);
     /* Whether it moves, and where it is. NULL: it can't. */
     bool (*moves)(const drom_output *row, int32_t *position);

@@ -128,6 +128,16 @@ static activity activity_of(const drom_output *output)
                                                             : IDLE;
 }
 
+/* Where an order has brought it at once; a fade says so itself. */
+static char *unanswered(const drom_output *output, drom_us now)
+{
+    const drom_lamp_state *const lamp = output->state;
+    (void)now;
+    return lamp->level == lamp->target && !lamp->blinks
+               ? g_strdup_printf(" -> %u %%", percent_of(lamp->level))
+               : g_strdup("");
+}
+
 static double load_ma(const output_line *line, const board *chosen)
 {
     (void)line;
@@ -203,6 +213,7 @@ const output_kind lamp_kind = {
     .order_text = order_text,
     .activity = activity_of,
     .load_ma = load_ma,
+    .unanswered = unanswered,
     .states = states,
     .is_in_state = is_in_state,
     .wrong_state = wrong_state,
