@@ -133,19 +133,18 @@ static void put_answers(const plan *loaded)
 {
     enum { MOST_NAMES = 6, ALIKE_US = 3000 };
     g_autoptr(GArray) answers = plan_answers(loaded);
-    g_autofree bool *is_said = g_new0(bool, answers->len + 1);
     if (answers->len > 0) {
         (void)printf("\n");
         put_toned(TONE_STRONG, "Answers\n");
     }
     for (guint i = 0; i < answers->len; i++) {
-        const plan_answer *const first = &g_array_index(answers, plan_answer, i);
+        const plan_answer first = g_array_index(answers, plan_answer, i);
         g_autoptr(GString) names = g_string_new(NULL);
         unsigned count = 0;
-        for (guint j = i; j < answers->len && !is_said[i]; j++) {
-            const plan_answer *const other = &g_array_index(answers, plan_answer, j);
-            if (other->gesture != first->gesture || other->waits_for_other != first->waits_for_other ||
-                abs((int)other->after_us - (int)first->after_us) >= ALIKE_US) {
+        for (guint j = i; j < answers->len && first.gesture != 0; j++) {
+            plan_answer *const other = &g_array_index(answers, plan_answer, j);
+            if (other->gesture != first.gesture || other->waits_for_other != first.waits_for_other ||
+                abs((int)other->after_us - (int)first.after_us) >= ALIKE_US) {
                 continue;
             }
             if (++count <= MOST_NAMES) {
@@ -153,7 +152,7 @@ static void put_answers(const plan *loaded)
                                        plan_handset_name(loaded, other->handset),
                                        plan_key_name(loaded, other->handset, other->key));
             }
-            is_said[j] = j != i;
+            other->gesture = 0; /* it is said */
         }
         if (count == 0) {
             continue;
@@ -161,9 +160,9 @@ static void put_answers(const plan *loaded)
         if (count > MOST_NAMES) {
             g_string_append_printf(names, " and %u more", count - MOST_NAMES);
         }
-        (void)printf("  %-12s %4u ms after the finger %s%s: %s\n", gesture_participle(first->gesture),
-                     first->after_us / 1000, first->gesture == DROM_PRESS ? "is down" : "is up",
-                     first->waits_for_other ? ", since it also has tapped twice" : "", names->str);
+        (void)printf("  %-12s %4u ms after the finger %s%s: %s\n", gesture_participle(first.gesture),
+                     first.after_us / 1000, first.gesture == DROM_PRESS ? "is down" : "is up",
+                     first.waits_for_other ? ", since it also has tapped twice" : "", names->str);
     }
 }
 

@@ -96,8 +96,9 @@ TEST(timeline_is_for_people)
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "Lantern Theatre\n");
     ck_assert_contains(heard.out, "    0.500 s  wand.play down (120 ms)\n");
-    ck_assert_contains(heard.out, "    0.568 s  nec 33 67         wand.play pressed, +68 ms          line 23  "
-                                  "bell pulse for 800 ms: on\n");
+    ck_assert_contains(heard.out,
+                       "    0.568 s  nec 33 67         wand.play pressed, +68 ms          line 23  "
+                       "bell pulse for 800 ms: on\n");
     ck_assert_contains(heard.out, " wand.play released, +");
     ck_assert_contains(heard.out, "at start spot on, in 2000 ms: its minimum off time\n");
     ck_assert_contains(heard.out, "line 22  spot toggle, in 1300 ms: its minimum off time\n");
