@@ -79,6 +79,28 @@ static void print_rooms(void)
     }
 }
 
+/* The same as curves, one thing at a time, as 'dromikos chart' draws them. */
+static void print_curves(void)
+{
+    enum { STEPS = 10, FINE = 4 }; /* to each side, and of the limit */
+    printf("figure,x,y,curve,at,value\n");
+    for (size_t i = 0; i < drom_waveform_count; i++) {
+        const char *const id = drom_waveforms[i]->protocol->id;
+        const sim_limit limit = sim_limit_of(id);
+        for (unsigned j = 0; j < 2; j++) {
+            for (int step = -STEPS; step <= STEPS; step++) {
+                const double share = (double)step / FINE;
+                const sim_room around = {.clock_error = j == 0 ? 0.08 * share : 0,
+                                         .stretch_us = j == 0 ? 0 : limit.stretch_us * share,
+                                         .jitter_us = limit.jitter_us / 2};
+                const sim_score score = sim_try_room(drom_waveforms[i], &around, PRESSES, NULL, true);
+                printf("%s,times of what each is asked to bear,Frames recognised in %%,%s,%g,%.1f\n", id,
+                       j == 0 ? "clock" : "stretch", share, 100.0 * score.right / score.sent);
+            }
+        }
+    }
+}
+
 /* What was heard in noise, a count a protocol. */
 typedef struct phantom {
     unsigned frames[SIM_MAX_PROTOCOLS];
@@ -265,6 +287,10 @@ int main(int argc, char **argv)
     }
     if (argc > 1 && strcmp(argv[1], "once") == 0) {
         hear_once();
+        return 0;
+    }
+    if (argc > 1 && strcmp(argv[1], "curves") == 0) {
+        print_curves();
         return 0;
     }
     print_rooms();

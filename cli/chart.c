@@ -5,6 +5,7 @@
 #include "hearing.h"
 #include "rehearsal.h"
 
+#include "curves.h"
 #include "rehearsed.h"
 #include "waveform.h"
 #include "wiring.h"
@@ -125,6 +126,23 @@ static int chart_wiring(const chart_order *order, const char *path)
     return code;
 }
 
+/* What a bench has measured. */
+static int chart_curves(const chart_order *order, const char *path)
+{
+    report *const faults = report_new();
+    curves *const read = curves_read(path, faults);
+    report_print(faults, stderr);
+    int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
+    report_free(faults);
+    if (read != NULL) {
+        picture *const drawn = curves_draw(read, order->width, order->height, order->is_dark);
+        code = write_picture(order, drawn);
+        picture_free(drawn);
+        curves_free(read);
+    }
+    return code;
+}
+
 static int chart_rehearsal(const chart_order *order, char **inputs)
 {
     rehearsal run = {.verb = "chart", .seed = 1};
@@ -238,11 +256,13 @@ static int chart_capture(const chart_order *order, const char *path)
     return code;
 }
 
+typedef enum source_kind { A_PLAN, A_CAPTURE, CURVES } source_kind;
+
 /* A capture is no text that begins with a word; a plan is. */
-static bool is_capture(const char *path)
+static source_kind kind_of(const char *path)
 {
     if (g_str_has_suffix(path, ".plan")) {
-        return false;
+        return A_PLAN;
     }
     FILE *const file = strcmp(path, "-") != 0 ? fopen(path, "r") : NULL;
     char head[64] = "";
@@ -252,8 +272,23 @@ static bool is_capture(const char *path)
     }
     head[length] = '\0';
     const char *const first = head + strspn(head, " \t\r\n");
-    return strcmp(path, "-") == 0 || *first == '$' || *first == '-' || *first == '+' ||
-           g_ascii_isdigit(*first) || g_str_has_prefix(first, "t_us") || g_str_has_prefix(first, "time");
+    const bool is_capture = strcmp(path, "-") == 0 || *first == '$' || *first == '-' || *first == '+' ||
+                            g_ascii_isdigit(*first) || g_str_has_prefix(first, "t_us") ||
+                            g_str_has_prefix(first, "time");
+    return curves_begin(first) ? CURVES : is_capture ? A_CAPTURE : A_PLAN;
+}
+
+static int chart_alone(const chart_order *order, const char *path)
+{
+    switch (kind_of(path)) {
+    case A_CAPTURE:
+        return chart_capture(order, path);
+    case CURVES:
+        return chart_curves(order, path);
+    case A_PLAN:
+        break;
+    }
+    return chart_wiring(order, path);
 }
 
 /* The format is that of the file's ending, unless it is given. */
@@ -340,9 +375,11 @@ int chart_verb(int argc, char **argv)
     };
     int code = EXIT_WRONG;
     if (take_options(
-            "CAPTURE | PLAN [INPUT | PRESS...]",
+            "CAPTURE | CURVES | PLAN [INPUT | PRESS...]",
             "Draws a capture: the waveform with its bits, fields and margins; of more than one press an\n"
             "overview, and each in full with --press.\n"
+            "Draws what a bench has measured: CSV with the columns figure,x,y,curve,at,value, as\n"
+            "'./run bench curves' writes it.\n"
             "Draws a plan alone as its wiring sheet: the board from above, what is wired to which pin,\n"
             "through which parts, and what to check.\n"
             "Draws a rehearsal, with an INPUT or presses as those of 'dromikos rehearse': what the\n"
@@ -357,9 +394,7 @@ int chart_verb(int argc, char **argv)
             take_either("chart", "idle", idle, "low", "high", &order.is_idle_low) &&
             take_picture_format(&order) && !is_an_input("chart", order.into, argv + 1) && take_size(&order) &&
             are_times_right(&order)) {
-            code = argc > 2              ? chart_rehearsal(&order, argv + 1)
-                   : is_capture(argv[1]) ? chart_capture(&order, argv[1])
-                                         : chart_wiring(&order, argv[1]);
+            code = argc > 2 ? chart_rehearsal(&order, argv + 1) : chart_alone(&order, argv[1]);
         }
     }
     g_free(order.into);

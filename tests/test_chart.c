@@ -364,6 +364,52 @@ TEST(what_a_report_missed_comes_first_and_names_are_only_text)
     ASSERT_REFUSED("$DROMIKOS rehearse", wrong);
 }
 
+/* A bench's figures beside each other; the line goes where the numbers say. */
+TEST(curves_are_drawn_as_they_were_measured)
+{
+    g_autoptr(GString) text = g_string_new("figure,x,y,curve,at,value\n");
+    for (unsigned i = 0; i < 24; i++) {
+        for (int at = -2; at <= 2; at++) {
+            g_string_append_printf(text, "part %u,load in %%,\"heard, in %%\",one,%d,%d\n", i, at,
+                                   at == 0 ? 80 : 40);
+            g_string_append_printf(text, "part %u,load in %%,\"heard, in %%\",other,%d,%.1f\n", i, at,
+                                   0.5 * at + 1);
+        }
+    }
+    g_autofree char *path = write_file("curves.csv", text->str);
+    drawn seen = draw(path);
+    ck_assert(seen.width == 1280 && seen.height == 800);
+    ck_assert_uint_eq(drawn_texts(&seen, "", "", "heard, in %, against load in %"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "", "", "one"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "", "", "other"), 1);
+    for (unsigned i = 0; i < 24; i++) {
+        g_autofree char *name = g_strdup_printf("part %u", i);
+        ck_assert_uint_eq(drawn_texts(&seen, "figure", name, name), 1);
+        ck_assert_uint_eq(drawn_texts(&seen, "figure", name, "80"), 1); /* the highest of all */
+    }
+    ck_assert_uint_eq(drawn_shapes(&seen, "curve", "one"), 24);
+    ck_assert_uint_eq(drawn_shapes(&seen, "curve", "other"), 144); /* its line, and its points */
+    drawn_clear(&seen);
+    static const struct {
+        const char *rows;
+        const char *reported;
+    } wrong[] = {
+        {"", "has no points"},
+        {"a,x,y,c,one,2\n", "curves.csv:2:9: 'one' is no number"},
+        {"a,x,y,c,1,-2\n", "a value is 0 or more"},
+        {"a,x,y,c,1,1\na,x,y,d,1,1\na,x,y,e,1,1\n",
+         "curves.csv:4:7: there can be 60 figures, with 2 curves each"},
+        {"a,x,y,c,1\n", "curves.csv:2"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(wrong); i++) {
+        g_autofree char *bad = g_strconcat("figure,x,y,curve,at,value\n", wrong[i].rows, NULL);
+        g_autofree char *file = write_file("curves.csv", bad);
+        g_auto(said) heard = run_shell("$DROMIKOS chart --format svg '%s'", file);
+        ck_assert_int_eq(heard.code, 1);
+        ck_assert_contains(heard.err, wrong[i].reported);
+    }
+}
+
 TEST(what_can_not_be_drawn_is_refused)
 {
     static const refusal wrong[] = {

@@ -91,4 +91,6 @@ take bench 140x36 "build/bench_receive 0 | head -n 31"
 dromikos chart --into docs/screenshots/timeline.png examples/lantern/stage.plan examples/lantern/stage.csv
 dromikos chart --into docs/screenshots/wiring.png examples/lantern/stage.plan
 dromikos chart --press 1 --into docs/screenshots/waveform.png examples/lantern/presses.vcd
+build/bench_receive curves >"$odd/curves.csv"
+dromikos chart --into docs/screenshots/curves.png "$odd/curves.csv"
 rm -r "$odd" torch.vcd wand.vcd

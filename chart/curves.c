@@ -1,0 +1,282 @@
+#include "curves.h"
+
+#include "scale.h"
+
+#include "csv_table.h"
+
+#include <math.h>
+#include <string.h>
+
+enum {
+    MOST_CURVES = 2, /* of a figure: there are two inks for them */
+    MOST_FIGURES = 60,
+    MARGIN = 20,
+    TOP = 92,
+    TITLE_PX = 20,
+    LEFT_PX = 40, /* of a figure's own: the numbers of its left side */
+    FOOT_PX = 26,
+    APART_PX = 14,
+    LEAST_WIDTH = 180,
+    LEAST_HEIGHT = 120,
+    POINT_PX = 5,
+};
+
+typedef struct curve {
+    char *name;
+    GArray *points; /* x and y in turn, as scale_points() */
+} curve;
+
+typedef struct figure {
+    char *name;
+    curve curves[MOST_CURVES];
+    unsigned count;
+} figure;
+
+struct curves {
+    GArray *figures; /* of figure */
+    char *x;
+    char *y;
+    double from; /* of all that is on the x axis */
+    double to;
+    double top; /* of what is on the other, which begins at 0 */
+};
+
+/* A file on its way in. */
+typedef struct reading {
+    curves *made;
+    report *faults;
+} reading;
+
+enum column { FIGURE, X, Y, CURVE, AT, VALUE };
+static const char *const columns[] = {"figure", "x", "y", "curve", "at", "value", NULL};
+
+static const picture_ink inks[MOST_CURVES] = {INK_HANDSET, INK_OURS};
+
+static void clear_figure(gpointer data)
+{
+    figure *const unwanted = data;
+    for (unsigned i = 0; i < unwanted->count; i++) {
+        g_free(unwanted->curves[i].name);
+        g_array_unref(unwanted->curves[i].points);
+    }
+    g_free(unwanted->name);
+}
+
+bool curves_begin(const char *head)
+{
+    return g_str_has_prefix(head, "figure,");
+}
+
+void curves_free(curves *unwanted)
+{
+    g_array_unref(unwanted->figures);
+    g_free(unwanted->x);
+    g_free(unwanted->y);
+    g_free(unwanted);
+}
+
+static figure *figure_of(curves *in, const char *name)
+{
+    for (guint i = 0; i < in->figures->len; i++) {
+        if (strcmp(g_array_index(in->figures, figure, i).name, name) == 0) {
+            return &g_array_index(in->figures, figure, i);
+        }
+    }
+    if (in->figures->len == MOST_FIGURES) {
+        return NULL;
+    }
+    const figure made = {.name = g_strdup(name)};
+    g_array_append_val(in->figures, made);
+    return &g_array_index(in->figures, figure, in->figures->len - 1);
+}
+
+static curve *curve_of(figure *in, const char *name)
+{
+    for (unsigned i = 0; i < in->count; i++) {
+        if (strcmp(in->curves[i].name, name) == 0) {
+            return &in->curves[i];
+        }
+    }
+    if (in->count == MOST_CURVES) {
+        return NULL;
+    }
+    in->curves[in->count] = (curve){g_strdup(name), scale_points()};
+    return &in->curves[in->count++];
+}
+
+static bool take_number(const reading *in, const cell *from, double *number)
+{
+    char *end = NULL;
+    *number = g_ascii_strtod(from->text, &end);
+    const bool is_number = end != from->text && *end == '\0' && isfinite(*number) && fabs(*number) < 1e9;
+    if (!is_number) {
+        report_error(in->faults, from->where, "'%s' is no number", from->text);
+    }
+    return is_number;
+}
+
+static void take_point(void *context, const cell *const *cells)
+{
+    const reading *const in = context;
+    curves *const made = in->made;
+    double x = 0;
+    double y = 0;
+    if (!take_number(in, cells[AT], &x) || !take_number(in, cells[VALUE], &y)) {
+        return;
+    }
+    if (y < 0) {
+        report_error(in->faults, cells[VALUE]->where, "a value is 0 or more");
+        return;
+    }
+    figure *const drawn = figure_of(made, cells[FIGURE]->text);
+    curve *const on = drawn != NULL ? curve_of(drawn, cells[CURVE]->text) : NULL;
+    if (on == NULL) {
+        report_error(in->faults, cells[drawn != NULL ? CURVE : FIGURE]->where,
+                     "there can be %d figures, with %d curves each", MOST_FIGURES, MOST_CURVES);
+        return;
+    }
+    if (made->x == NULL) {
+        made->x = g_strdup(cells[X]->text);
+        made->y = g_strdup(cells[Y]->text);
+        made->from = x;
+        made->to = x;
+    }
+    made->from = MIN(made->from, x);
+    made->to = MAX(made->to, x);
+    made->top = MAX(made->top, y);
+    scale_add_point(on->points, x, y);
+}
+
+static const csv_kind kind = {
+    .columns = columns, .head = "figure,x,y,curve,at,value", .take_row = take_point};
+
+curves *curves_read(const char *path, report *faults)
+{
+    reading in = {g_new0(curves, 1), faults};
+    in.made->figures = g_array_new(FALSE, FALSE, sizeof(figure));
+    g_array_set_clear_func(in.made->figures, clear_figure);
+    const bool is_read = csv_table_read(path, &kind, faults, &in);
+    if (is_read && report_errors(faults) == 0 && in.made->figures->len == 0) {
+        report_error(faults, (place){0}, "has no points");
+    }
+    if (!is_read || report_errors(faults) > 0) {
+        curves_free(in.made);
+        return NULL;
+    }
+    in.made->to = in.made->to > in.made->from ? in.made->to : in.made->from + 1;
+    in.made->top = in.made->top > 0 ? in.made->top : 1;
+    return in.made;
+}
+
+/* Where a figure is. */
+typedef struct frame {
+    double left; /* of what is drawn in it */
+    double right;
+    double top;
+    double base;
+} frame;
+
+static double x_in(const curves *of, const frame *in, double x)
+{
+    return in->left + (x - of->from) / (of->to - of->from) * (in->right - in->left);
+}
+
+static double y_in(const curves *of, const frame *in, double y)
+{
+    return in->base - y / of->top * (in->base - in->top);
+}
+
+static void draw_axes(picture *on, const curves *of, const frame *in)
+{
+    const picture_type numbers = {12, false, TEXT_AROUND, INK_PLAIN};
+    const picture_type side = {12, false, TEXT_UP_TO, INK_PLAIN};
+    const double axes[] = {in->left, in->top, in->left, in->base, in->right, in->base};
+    const double tick = scale_tick((of->to - of->from) / MAX((in->right - in->left) / 50, 1));
+    picture_line(on, axes, 3, INK_FAINT, 1);
+    for (long i = lround(ceil(of->from / tick)); i <= lround(floor(of->to / tick + 1e-3)); i++) {
+        g_autofree char *text = g_strdup_printf("%.4g", (double)i * tick);
+        const double at = x_in(of, in, (double)i * tick);
+        const double mark[] = {at, in->base, at, in->base + 4};
+        picture_line(on, mark, 2, INK_FAINT, 1);
+        picture_text(on, at, in->base + 17, numbers, text);
+    }
+    g_autofree char *top = g_strdup_printf("%.4g", of->top);
+    picture_text(on, in->left - 6, in->top + 8, side, top);
+    picture_text(on, in->left - 6, in->base, side, "0");
+}
+
+static void put_point(picture *on, double x, double y, picture_ink ink)
+{
+    picture_box(on, x - POINT_PX / 2.0, y - POINT_PX / 2.0, POINT_PX, POINT_PX, ink, FILL_SOLID);
+}
+
+/* The second curve has its points marked, so that it is told from the first without colours. */
+static void draw_curve(picture *on, const curves *of, const frame *in, const curve *drawn, unsigned number)
+{
+    GArray *const points = scale_points();
+    const double *const measured = (const double *)(const void *)drawn->points->data;
+    picture_begin(on, "curve", drawn->name);
+    for (size_t i = 0; i < drawn->points->len; i++) {
+        const double x = x_in(of, in, measured[2 * i]);
+        const double y = y_in(of, in, measured[2 * i + 1]);
+        scale_add_point(points, x, y);
+        if (number > 0) {
+            put_point(on, x, y, inks[number]);
+        }
+    }
+    picture_line(on, (const double *)(const void *)points->data, points->len, inks[number], 2);
+    picture_end(on);
+    g_array_unref(points);
+}
+
+/* What the curves of the first figure are called, beside a piece of each. */
+static void draw_names(picture *on, const curves *of, double y)
+{
+    enum { PIECE_PX = 30 };
+    const figure *const first = &g_array_index(of->figures, figure, 0);
+    double x = MARGIN;
+    for (unsigned i = 0; i < MIN(first->count, MOST_CURVES); i++) {
+        const picture_type type = {12, false, TEXT_FROM, INK_PLAIN};
+        const double piece[] = {x, y - 4, x + PIECE_PX, y - 4};
+        picture_line(on, piece, 2, inks[i], 2);
+        if (i > 0) {
+            put_point(on, x + PIECE_PX / 2.0, y - 4, inks[i]);
+        }
+        picture_text(on, x + PIECE_PX + 6, y, type, first->curves[i].name);
+        x += PIECE_PX + 30 + picture_width_of(type, first->curves[i].name);
+    }
+}
+
+picture *curves_draw(const curves *of, double width, double height, bool is_dark)
+{
+    const unsigned count = of->figures->len;
+    const unsigned columns_of = CLAMP((unsigned)((width - MARGIN) / (LEAST_WIDTH + APART_PX)), 1, count);
+    const unsigned rows = (count + columns_of - 1) / columns_of;
+    const double cell_width = (width - 2.0 * MARGIN + APART_PX) / columns_of;
+    const double room = (height - TOP - MARGIN) / rows;
+    const double cell_height = MAX(room, LEAST_HEIGHT);
+    const picture_type title = {18, true, TEXT_FROM, INK_PLAIN};
+    const picture_type name = {12, true, TEXT_FROM, INK_PLAIN};
+    g_autofree char *heading = g_strdup_printf("%s, against %s", of->y, of->x);
+    g_autofree char *shown = picture_shortened(title, heading, width - 2.0 * MARGIN);
+    picture *const on = picture_new(width, TOP + rows * cell_height + MARGIN, is_dark, heading);
+    picture_text(on, MARGIN, 34, title, shown);
+    draw_names(on, of, 62);
+    for (unsigned i = 0; i < count; i++) {
+        const figure *const drawn = &g_array_index(of->figures, figure, i);
+        const unsigned row = i / columns_of;
+        const double x = MARGIN + i % columns_of * cell_width;
+        const double y = TOP + row * cell_height;
+        const frame in = {x + LEFT_PX, x + cell_width - APART_PX - 8, y + TITLE_PX,
+                          y + cell_height - FOOT_PX - 8};
+        g_autofree char *called = picture_shortened(name, drawn->name, cell_width - LEFT_PX - APART_PX);
+        picture_begin(on, "figure", drawn->name);
+        picture_text(on, in.left, y + 12, name, called);
+        draw_axes(on, of, &in);
+        for (unsigned j = 0; j < MIN(drawn->count, MOST_CURVES); j++) {
+            draw_curve(on, of, &in, &drawn->curves[j], j);
+        }
+        picture_end(on);
+    }
+    return on;
+}
