@@ -270,6 +270,25 @@ static void draw_base(const pen *with, double y)
 }
 
 /* One shape from the base line up, or down, which changes at once. */
+/* A light that has a colour shows it, under an edge of ink. */
+static void fill_with_colours(pen *with, const lane *of, double base)
+{
+    enum { EDGE_PX = 2 };
+    const double room = with->height - 8;
+    for (guint i = 0; i < of->marks->len; i++) {
+        const lane_mark *const mark = mark_at(of, i);
+        const uint64_t until_us = lasts_until(of, i, with->view);
+        const double height = mark->value * room - EDGE_PX;
+        if (mark->colour_count > 0 && height > 0 && is_seen(with->view, mark->at_us, until_us)) {
+            const double x = floor(MAX(lanes_x(with->view, mark->at_us), LEFT)); /* whole px: no seams */
+            const double end = floor(MIN(lanes_x(with->view, until_us), with->view->width - RIGHT));
+            if (end > x) {
+                picture_colour(with->on, x, base - height, end - x, height, mark->colours[0]);
+            }
+        }
+    }
+}
+
 static void draw_values(pen *with, const lane *of)
 {
     const bool is_signed = of->shape == LANE_SIGNED;
@@ -296,6 +315,7 @@ static void draw_values(pen *with, const lane *of)
     scale_add_point(points, with->view->width - RIGHT, level);
     scale_add_point(points, with->view->width - RIGHT, base);
     picture_shape(with->on, (const double *)(const void *)points->data, points->len, INK_PLAIN);
+    fill_with_colours(with, of, base);
 }
 
 static void draw_place(pen *with, const lane *of)

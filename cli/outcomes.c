@@ -223,14 +223,16 @@ static json_t *drawn_json(const timeline *view, unsigned output)
     if (kind->drawn != NULL) {
         (void)json_object_set_new(drawn, "value", json_real(kind->drawn(view->plan, output, device)));
     }
-    if (kind->colours != NULL) {
-        const unsigned count = kind->colours(view->plan, output, device, rgb, MAX_PIXELS);
+    const unsigned count =
+        kind->colours != NULL ? kind->colours(view->plan, output, device, rgb, MAX_PIXELS) : 0;
+    if (count > 0) {
         json_t *const colours = json_array();
         for (unsigned i = 0; i < count; i++) {
             (void)json_array_append_new(colours, json_integer((json_int_t)rgb[i]));
         }
         (void)json_object_set_new(drawn, "colours", colours);
-    } else {
+    }
+    if (kind->drawn_as != DRAWN_AS_COLOURS) {
         g_autofree char *text = kind->state_text(view->plan, output, device);
         (void)json_object_set_new(drawn, "text", json_string(text));
     }

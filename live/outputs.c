@@ -97,6 +97,20 @@ static void put_place(const live_output *output, int row, int column, int width)
     screen_place(row, column, width, (output->value - output->low) / span, INK_PLAIN);
 }
 
+/* The bar of a lamp with a colour has that. */
+static void put_light(const live_output *output, int row, int column, int width)
+{
+    enum { MOST = 80 };
+    uint32_t rgb[2 * MOST];
+    const int cells = MIN((int)(output->value * width + 0.5), MOST);
+    for (int i = 0; output->colour_count > 0 && i < 2 * cells; i++) {
+        rgb[i] = output->colours[0];
+    }
+    if (output->colour_count > 0 && cells > 0) {
+        (void)screen_pixels(row, column, cells, rgb, 2 * (unsigned)cells);
+    }
+}
+
 void live_output_put(const live_output *output, int row, int column, int width, int name_width)
 {
     enum { LEAST_STATE = 14, MOST_STATE = 22, MOST_LIGHTS = 60 };
@@ -129,5 +143,6 @@ void live_output_put(const live_output *output, int row, int column, int width, 
         put_place(output, row, bar_at, bar_width);
     } else {
         screen_bar(row, bar_at, bar_width, 0, output->value, INK_PLAIN);
+        put_light(output, row, bar_at, bar_width);
     }
 }

@@ -128,7 +128,7 @@ struct output_kind {
     drawing drawn_as;
     /* What is drawn of it at this moment, as `drawn_as` says. */
     double (*drawn)(const plan *loaded, guint output, const void *device);
-    /* The colours that it shows, each 0xrrggbb: so many of `max`. */
+    /* The colours that it shows, each 0xrrggbb: so many of `max`; 0: it has none. */
     unsigned (*colours)(const plan *loaded, guint output, const void *device, uint32_t *rgb, unsigned max);
 
     /* What it has done in all, for people; `on_us`: of what is switched. To be freed. */

@@ -181,6 +181,18 @@ static double drawn(const plan *loaded, guint output, const void *device)
     return ((const drom_lamp_state *)plan_output(loaded, output)->state)->level / 255.0;
 }
 
+/* The one that it has at its full level. */
+static unsigned colours(const plan *loaded, guint output, const void *device, uint32_t *rgb, unsigned max)
+{
+    const drom_output *const lamp = plan_output(loaded, output);
+    const bool has = ((const drom_lamp_settings *)lamp->settings)->has_colour && max > 0;
+    (void)device;
+    if (has) {
+        rgb[0] = ((const drom_lamp_state *)lamp->state)->colour;
+    }
+    return has ? 1 : 0;
+}
+
 static bool is_low_on(const output_line *line)
 {
     return line_value(line, ACTIVE_LOW, 0) != 0;
@@ -220,5 +232,6 @@ const output_kind lamp_kind = {
     .state_text = state_text,
     .drawn_as = DRAWN_AS_LEVEL,
     .drawn = drawn,
+    .colours = colours,
     .sum_up = sum_up,
 };
