@@ -17,7 +17,8 @@ enum {
     BOX_PX = 230,
     GAP_PX = 14,  /* between boxes */
     RAIL_PX = 24, /* from a box to the ground rail */
-    HOP_PX = 4
+    HOP_PX = 4,
+    INSET_PX = 8 /* of the texts in a box */
 };
 
 static const picture_type plain = {12, false, TEXT_FROM, INK_PLAIN};
@@ -463,20 +464,22 @@ static double draw_supplies(const sheet_of_wires *in, double y)
         }
     }
     const double width = in->width - 2.0 * MARGIN;
+    const double top = y - ROW_PX;
     picture_begin(in->on, "supplies", "");
-    y = put_wrapped(in->on, MARGIN, y, width, plain,
+    y = put_wrapped(in->on, MARGIN + INSET_PX, y, width - 2 * INSET_PX, plain,
                     "Wire with USB and all supplies disconnected. Check the order of the receiver's three "
                     "legs, it differs by type. "
                     "A dot joins wires, a hop doesn't.");
     if (own->len > 0) {
-        y = put_wrapped(in->on, MARGIN, y, width, plain, own->str);
+        y = put_wrapped(in->on, MARGIN + INSET_PX, y, width - 2 * INSET_PX, plain, own->str);
     }
     if (has_relay) {
         y = put_alert(
-            in, MARGIN + 4, y,
+            in, MARGIN + INSET_PX + 4, y,
             "what a relay's contacts switch may be mains: test with the mains disconnected, and keep its "
             "wires apart from all others");
     }
+    picture_box(in->on, MARGIN, top, width, y - ROW_PX + INSET_PX - top, INK_PLAIN, FILL_NONE);
     picture_end(in->on);
     return y;
 }
@@ -525,7 +528,7 @@ static picture *draw_once(const plan *of, vet_result *vet, double width, double 
         in.sides[i] = (side){.is_left = i == 0, .boxes = g_ptr_array_new_with_free_func(free_box)};
     }
     picture_text(in.on, MARGIN, 32, type, shown);
-    lay_out(&in, draw_supplies(&in, TOP - ROW_PX) + GAP_PX);
+    lay_out(&in, draw_supplies(&in, TOP - ROW_PX + INSET_PX) + GAP_PX);
     draw_side(&in, &in.sides[0]);
     draw_side(&in, &in.sides[1]);
     draw_rail(&in);

@@ -64,7 +64,7 @@ static int write_picture(const chart_order *order, const picture *drawn)
 /* The time that is asked for; false, and reported, where there is none. */
 static bool take_window(const chart_order *order, const rehearsed *made, lanes_view *view)
 {
-    enum { BEFORE_US = 100000, AROUND_US = 1500000 };
+    enum { BEFORE_US = 100000, LEAST_US = 1000000, MOST_US = 10000000 };
     if (order->press > 0 && (guint)order->press > made->presses->len) {
         complain("chart", "--press is %d; there %s %u", order->press, made->presses->len == 1 ? "is" : "are",
                  made->presses->len);
@@ -72,8 +72,11 @@ static bool take_window(const chart_order *order, const rehearsed *made, lanes_v
     }
     if (order->press > 0) {
         const uint64_t at_us = g_array_index(made->presses, uint64_t, order->press - 1);
+        const bool is_last = (guint)order->press == made->presses->len;
+        const uint64_t next_us =
+            is_last ? made->until_us : g_array_index(made->presses, uint64_t, order->press);
         view->from_us = at_us > BEFORE_US ? at_us - BEFORE_US : 0;
-        view->until_us = view->from_us + AROUND_US;
+        view->until_us = CLAMP(next_us, view->from_us + LEAST_US, view->from_us + MOST_US);
     }
     if (order->from_s * 1e6 >= (double)made->until_us) {
         complain("chart", "--from is %g s; it is over after %.3f s", order->from_s,
