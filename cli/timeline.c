@@ -82,7 +82,7 @@ static void settle_asked(timeline *view)
     if (waits_for_others(view, output)) {
         g_string_append(view->cells[OUTPUT], ", once the others are off, and after the pause");
     } else if (kind->unanswered != NULL) {
-        g_autofree char *why = kind->unanswered(plan_output(view->plan, output), (drom_us)view->row_at_us);
+        g_autofree char *why = kind->unanswered(view->plan, output, (drom_us)view->row_at_us);
         g_string_append(view->cells[OUTPUT], why);
     }
 }

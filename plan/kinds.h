@@ -111,7 +111,7 @@ struct output_kind {
     uint8_t (*switched_pin)(const drom_output *row, bool *is_active_low);
     /* Where an order has brought it at once, or why it has changed nothing. To be freed. NULL: that goes
      * without saying. */
-    char *(*unanswered)(const drom_output *row, drom_us now);
+    char *(*unanswered)(const plan *loaded, guint output, drom_us now);
     /* Whether it moves, and where it is. NULL: it can't. */
     bool (*moves)(const drom_output *row, int32_t *position);
     char *(*place_text)(const plan *loaded, guint output,

@@ -100,8 +100,8 @@ TEST(timeline_is_for_people)
                        "    0.568 s  nec 33 67         wand.play pressed, +68 ms          line 23  "
                        "bell pulse for 800 ms: on\n");
     ck_assert_contains(heard.out, " wand.play released, +");
-    ck_assert_contains(heard.out, "at start spot on, in 2000 ms: its minimum off time\n");
-    ck_assert_contains(heard.out, "line 22  spot toggle, in 1300 ms: its minimum off time\n");
+    ck_assert_contains(heard.out, "at start spot on: delayed 2000 ms (off at least 2 s, line 11)\n");
+    ck_assert_contains(heard.out, "line 22  spot toggle: delayed 1300 ms (off at least 2 s, line 11)\n");
     ck_assert_contains(heard.out, "... 18 more like this, one each 108 ms\n");
     ck_assert_contains(heard.out, "fog off: is off already\n");
     ck_assert_contains(heard.out, "horn sent hall.volume_up, understood 134 ms after wand.vol_up pressed\n");
@@ -119,7 +119,7 @@ TEST(wish_that_waits_counts_from_when_it_was_made)
 {
     g_auto(said) heard = run_shell("printf 'at_ms,handset,key,held_ms\\n9000,wand,play,50\\n' | "
                                    "$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan -");
-    ck_assert_contains(heard.out, "  at start spot on, in 2000 ms: its minimum off time\n");
+    ck_assert_contains(heard.out, "  at start spot on: delayed 2000 ms (off at least 2 s, line 11)\n");
     ck_assert_contains(heard.out, "                                         spot on\n");
 }
 
@@ -323,7 +323,7 @@ TEST(presses_are_given_as_words)
 TEST(without_input_each_key_of_a_rule_is_pressed)
 {
     g_auto(said) heard = run_shell(
-        "$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan | grep -o ' line [0-9]*' | sort -u | wc -l");
+        "$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan | grep -o '  line [0-9]*' | sort -u | wc -l");
     ck_assert_int_eq(atoi(heard.out), 20); /* all of its rules but what is done at start */
 }
 

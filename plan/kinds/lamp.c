@@ -129,9 +129,9 @@ static activity activity_of(const drom_output *output)
 }
 
 /* Where an order has brought it at once; a fade says so itself. */
-static char *unanswered(const drom_output *output, drom_us now)
+static char *unanswered(const plan *loaded, guint output, drom_us now)
 {
-    const drom_lamp_state *const lamp = output->state;
+    const drom_lamp_state *const lamp = plan_output(loaded, output)->state;
     (void)now;
     return lamp->level == lamp->target && !lamp->blinks
                ? g_strdup_printf(" -> %u %%", percent_of(lamp->level))

@@ -135,16 +135,24 @@ static void *wire(sim_bench *bench, const plan *loaded, guint output)
     return sim_bench_wire_relay(bench, pin, is_active_low);
 }
 
-static char *unanswered(const drom_output *output, drom_us now)
+/* "2 s", "1500 ms"; to be freed. */
+static char *time_text(uint32_t ms)
 {
-    const drom_relay_settings *const settings = output->settings;
-    const drom_relay_state *const state = output->state;
+    return ms % 1000 == 0 ? g_strdup_printf("%u s", ms / 1000) : g_strdup_printf("%u ms", ms);
+}
+
+static char *unanswered(const plan *loaded, guint output, drom_us now)
+{
+    const drom_relay_settings *const settings = plan_output(loaded, output)->settings;
+    const drom_relay_state *const state = plan_output(loaded, output)->state;
     const uint32_t min_ms = state->is_on ? settings->min_on_ms : settings->min_off_ms;
+    const char *const is = state->is_on ? "on" : "off";
+    g_autofree char *min = time_text(min_ms);
     return state->is_on != state->is_wanted_on
-               ? g_strdup_printf(", in %u ms: its minimum %s time",
-                                 (unsigned)(drom_until(now, state->switched_at + min_ms * 1000) / 1000),
-                                 state->is_on ? "on" : "off")
-               : g_strdup_printf(": is %s already", state->is_on ? "on" : "off");
+               ? g_strdup_printf(": delayed %u ms (%s at least %s, line %d)",
+                                 (unsigned)(drom_until(now, state->switched_at + min_ms * 1000) / 1000), is,
+                                 min, plan_line(loaded, output)->name.where.line)
+               : g_strdup_printf(": is %s already", is);
 }
 
 static const char *const states[] = {"is on", "is off", NULL};
