@@ -30,7 +30,7 @@ static void order(const browser *at, const char *what, const char *body)
 /* The port that the driver has found for itself. */
 static unsigned port_of(const char *log)
 {
-    static const char said_so[] = " on port ";
+    static const char said_so[] = "successfully on port ";
     for (unsigned ms = 0; ms < 60000; ms += 50) {
         g_autofree char *text = NULL;
         const char *const at = g_file_get_contents(log, &text, NULL, NULL) ? g_strrstr(text, said_so) : NULL;
