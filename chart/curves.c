@@ -211,7 +211,8 @@ static void put_point(picture *on, double x, double y, picture_ink ink)
 }
 
 /* The second curve has its points marked, so that it is told from the first without colours. */
-static void draw_curve(picture *on, const curves *of, const frame *in, const curve *drawn, unsigned number)
+static void draw_curve(picture *on, const curves *of, const frame *in, const curve *drawn, picture_ink ink,
+                       bool has_points)
 {
     GArray *const points = scale_points();
     const double *const measured = (const double *)(const void *)drawn->points->data;
@@ -220,11 +221,11 @@ static void draw_curve(picture *on, const curves *of, const frame *in, const cur
         const double x = x_in(of, in, measured[2 * i]);
         const double y = y_in(of, in, measured[2 * i + 1]);
         scale_add_point(points, x, y);
-        if (number > 0) {
-            put_point(on, x, y, inks[number]);
+        if (has_points) {
+            put_point(on, x, y, ink);
         }
     }
-    picture_line(on, (const double *)(const void *)points->data, points->len, inks[number], 2);
+    picture_line(on, (const double *)(const void *)points->data, points->len, ink, 2);
     picture_end(on);
     g_array_unref(points);
 }
@@ -274,7 +275,7 @@ picture *curves_draw(const curves *of, double width, double height, bool is_dark
         picture_text(on, in.left, y + 12, name, called);
         draw_axes(on, of, &in);
         for (unsigned j = 0; j < MIN(drawn->count, MOST_CURVES); j++) {
-            draw_curve(on, of, &in, &drawn->curves[j], j);
+            draw_curve(on, of, &in, &drawn->curves[j], inks[j], j > 0);
         }
         picture_end(on);
     }
