@@ -49,13 +49,12 @@ static void put_finding(const vet_finding *finding)
 static void put_fitting(const GPtrArray *findings)
 {
     g_autoptr(GString) names = g_string_new(NULL);
-    const char *newest = "";
+    g_autoptr(GHashTable) named = g_hash_table_new(g_str_hash, g_str_equal);
     unsigned count = 0;
     for (guint i = 0; i < findings->len; i++) {
         const vet_finding *const finding = g_ptr_array_index(findings, i);
-        if (finding->verdict == VET_FITS && strcmp(finding->about, newest) != 0) {
+        if (finding->verdict == VET_FITS && g_hash_table_add(named, finding->about)) {
             g_string_append_printf(names, "%s%s", names->len > 0 ? ", " : "", finding->about);
-            newest = finding->about;
         }
         count += finding->verdict == VET_FITS;
     }

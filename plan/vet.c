@@ -292,10 +292,9 @@ static void vet_current(const vetting *job, const output_line *line, double load
     if (kind->is_fed_apart && !line->supply.is_given) {
         vet_add(list, load_ma <= chosen->supply_ma ? VET_FITS : VET_TIGHT, name,
                 "full white, from the board's supply", load_ma, chosen->supply_ma, "mA",
-                g_strdup_printf(
-                    "give the strip a 5 V supply of its own, of %.1f A, with the grounds joined; then say "
-                    "so: supply 5 V %.0f A",
-                    ampere, ceil(ampere)));
+                g_strdup_printf("give the strip a 5 V supply of its own, of %.1f A, grounds joined; then say "
+                                "so: supply 5 V %.0f A",
+                                ampere, ceil(ampere)));
     } else if (!kind->is_fed_apart && (kind->driven != NULL || !line->supply.is_given)) {
         const bool fits = kind->driven != NULL ? !needs_driver : load_ma <= chosen->pin_ma;
         vet_add(list, fits ? VET_FITS : VET_TIGHT, name, "a usual load, from the pin", load_ma,

@@ -79,8 +79,8 @@ take listen 125x40 "dromikos listen --sheet examples/lantern/wand.csv examples/l
 take rehearse 125x60 "dromikos rehearse examples/lantern/lantern.plan examples/lantern/presses.csv | head -n 58"
 take enrol 125x9 "dromikos enrol wand.vcd mains list way_out"
 take infer 125x7 "dromikos infer --name torch torch.vcd"
-take vet 125x62 "dromikos vet examples/lantern/stage.plan"
-take evening 135x60 "dromikos rehearse examples/lantern/stage.plan examples/lantern/stage.csv | head -n 54"
+take vet 125x60 "dromikos vet examples/lantern/lantern.plan"
+take evening 142x60 "dromikos rehearse examples/lantern/stage.plan examples/lantern/stage.csv | head -n 54"
 take cues 125x40 "dromikos rehearse examples/scenes/cues.plan examples/scenes/cues.csv"
 take curtain 125x28 "dromikos rehearse examples/scenes/curtain.plan examples/scenes/curtain.csv"
 # shellcheck disable=SC2016 # the session knows where its work is
