@@ -76,13 +76,13 @@ END
 mkfifo "$odd/line"
 take ear 125x40 "sh $odd/ear.sh" "dromikos ear --board mega328 --receiver 8 --into my-ear"
 take listen 125x40 "dromikos listen --sheet examples/lantern/wand.csv examples/lantern/presses.vcd"
-take rehearse 125x60 "dromikos rehearse examples/lantern/lantern.plan examples/lantern/presses.csv | head -n 58"
+take rehearse 142x58 "dromikos rehearse examples/lantern/lantern.plan examples/lantern/presses.csv | head -n 54"
 take enrol 125x9 "dromikos enrol wand.vcd mains list way_out"
 take infer 125x7 "dromikos infer --name torch torch.vcd"
 take vet 125x60 "dromikos vet examples/lantern/lantern.plan"
 take evening 142x60 "dromikos rehearse examples/lantern/stage.plan examples/lantern/stage.csv | head -n 54"
 take cues 125x40 "dromikos rehearse examples/scenes/cues.plan examples/scenes/cues.csv"
-take curtain 125x28 "dromikos rehearse examples/scenes/curtain.plan examples/scenes/curtain.csv"
+take curtain 125x36 "dromikos rehearse examples/scenes/curtain.plan examples/scenes/curtain.csv"
 # shellcheck disable=SC2016 # the session knows where its work is
 take play 110x32 '(sleep 17; touch "$work/done") & LC_ALL=C.UTF-8 TERM=xterm-256color dromikos play --light \
     --script examples/lantern/stage.csv examples/lantern/stage.plan'
