@@ -3,6 +3,7 @@
 
 #include "hands.h"
 #include "inputs.h"
+#include "knobs.h"
 #include "outputs.h"
 #include "page.h"
 #include "recording.h"
@@ -20,47 +21,6 @@ enum {
     AFTER_US = 3000000, /* a script's end */
 };
 
-typedef enum knob_of { DISTANCE, ANGLE, BATTERY, LAMPS, OTHER, OWN_CODE, MASKED, KNOBS } knob_of;
-
-/* What a knob can be turned to; the first is an ideal room's unless said. */
-static const struct {
-    const char *name;
-    unsigned start;
-    struct {
-        const char *text; /* NULL: there are no more */
-        double value;
-    } steps[12];
-} knobs[KNOBS] = {
-    [DISTANCE] = {"distance",
-                  2,
-                  {{"0.5 m", 0.5},
-                   {"1 m", 1},
-                   {"3 m", 3},
-                   {"5 m", 5},
-                   {"7 m", 7},
-                   {"9 m", 9},
-                   {"11 m", 11},
-                   {"13 m", 13},
-                   {"15 m", 15}}},
-    [ANGLE] = {"angle", 0, {{"0", 0}, {"15", 15}, {"30", 30}, {"45", 45}, {"60", 60}, {"75", 75}}},
-    [BATTERY] = {"battery", 0, {{"100 %", 1}, {"80 %", 0.8}, {"60 %", 0.6}, {"40 %", 0.4}, {"25 %", 0.25}}},
-    [LAMPS] = {"lamps", 0, {{"0", 0}, {"1", 1}, {"2", 2}, {"4", 4}, {"8", 8}}},
-    [OTHER] = {"other handset", 0, {{"no", 0}, {"yes", 1}}},
-    [OWN_CODE] = {"delay each loop",
-                  0,
-                  {{"0", 0},
-                   {"1 ms", 1000},
-                   {"5 ms", 5000},
-                   {"20 ms", 20000},
-                   {"50 ms", 50000},
-                   {"100 ms", 100000},
-                   {"200 ms", 200000},
-                   {"500 ms", 500000}}},
-    [MASKED] = {"interrupts masked",
-                0,
-                {{"0", 0}, {"100 us", 100}, {"500 us", 500}, {"1 ms", 1000}, {"3 ms", 3000}}},
-};
-
 typedef struct playing {
     rehearsal run;
     timeline *view;
@@ -70,74 +30,29 @@ typedef struct playing {
     hands *hands;
     recording *recording; /* NULL: none is made */
     live_page page;
-    live_knob shown_knobs[KNOBS];
-    unsigned turned[KNOBS]; /* to which step each */
+    knobs knobs;
     char *state;
     char *reception;
     uint64_t ends_us; /* of a script; UINT64_MAX: somebody plays */
     uint64_t looked_us;
-    uint64_t disturbed_us; /* noise and masks are there up to here */
-    uint64_t other_us;     /* the other handset sends next */
     unsigned frames;
     int mouse_key; /* that the mouse holds; -1: none */
     gint64 clock_us;
     double due_us; /* where the bench's time ought to be */
 } playing;
 
-static double turned_to(const playing *at, knob_of which)
+/* What is turned is felt from now on. */
+static void feel_knobs(playing *at)
 {
-    return knobs[which].steps[at->turned[which]].value;
-}
-
-static void note_knobs(playing *at)
-{
-    const sim_place there = {turned_to(at, DISTANCE), turned_to(at, ANGLE), turned_to(at, BATTERY)};
+    const sim_place there = knobs_place(&at->knobs);
     hands_go(at->hands, &there);
-    at->run.own_code_us = (uint64_t)turned_to(at, OWN_CODE);
-    for (unsigned i = 0; i < KNOBS; i++) {
-        at->shown_knobs[i] = (live_knob){.name = knobs[i].name,
-                                         .value = knobs[i].steps[at->turned[i]].text,
-                                         .is_plain = at->turned[i] == knobs[i].start};
-    }
+    at->run.own_code_us = knobs_own_code_us(&at->knobs);
 }
 
 static void turn(playing *at, int steps)
 {
-    unsigned *const to = &at->turned[at->page.knob];
-    const bool has_more =
-        *to + 1 < G_N_ELEMENTS(knobs[0].steps) && knobs[at->page.knob].steps[*to + 1].text != NULL;
-    if (steps > 0 && has_more) {
-        ++*to;
-    } else if (steps < 0 && *to > 0) {
-        --*to;
-    }
-    note_knobs(at);
-}
-
-/* Lamps, other code that masks interrupts, and a handset in another hand, up to a moment. */
-static void disturb(playing *at, uint64_t until_us)
-{
-    enum { MASK_EACH_US = 20000, OTHER_EACH_US = 700000, OTHER_HELD_US = 150000 };
-    sim_bench *const bench = at->run.bench;
-    const double masked_us = turned_to(at, MASKED);
-    if (until_us <= at->disturbed_us) {
-        return;
-    }
-    for (unsigned i = 0; i < (unsigned)turned_to(at, LAMPS); i++) {
-        sim_bench_add_noise(bench, SIM_NOISE_LAMP, at->disturbed_us, until_us);
-    }
-    for (uint64_t us = at->disturbed_us; masked_us > 0 && us < until_us; us += MASK_EACH_US) {
-        sim_bench_mask(bench, us, masked_us);
-    }
-    if (turned_to(at, OTHER) > 0 && at->other_us <= at->disturbed_us) {
-        const sim_press press = {.waveform = &drom_nec_waveform,
-                                 .code = {DROM_NEC, 0x99, 0x15},
-                                 .at_us = at->disturbed_us,
-                                 .held_us = OTHER_HELD_US};
-        (void)sim_bench_press(bench, &press);
-        at->other_us = at->disturbed_us + OTHER_EACH_US;
-    }
-    at->disturbed_us = until_us;
+    knobs_turn(&at->knobs, at->page.knob, steps);
+    feel_knobs(at);
 }
 
 /* What has come about since the last time. */
@@ -188,7 +103,7 @@ static void go_on(playing *at)
     at->due_us += at->page.is_paused ? 0 : (double)passed_us * at->page.speed;
     while (bench_us < (uint64_t)at->due_us && g_get_monotonic_time() < now_us + BUDGET_US) {
         const uint64_t until_us = MIN(bench_us + SLICE_US, (uint64_t)at->due_us);
-        disturb(at, (until_us / DISTURB_US + 1) * DISTURB_US);
+        knobs_disturb(&at->knobs, at->run.bench, (until_us / DISTURB_US + 1) * DISTURB_US);
         hands_pass(at->hands, until_us);
         rehearsal_pass(&at->run, until_us);
         bench_us = sim_bench_now(at->run.bench);
@@ -426,10 +341,10 @@ static int play(playing *at, const char *plan_path, const char *into, bool is_li
                            .has_script = at->ends_us < UINT64_MAX,
                            .outputs = at->outputs,
                            .keys = hands_keys(at->hands),
-                           .knobs = at->shown_knobs,
+                           .knobs = at->knobs.shown,
                            .knob_count = KNOBS,
                            .journal = at->journal};
-    note_knobs(at);
+    feel_knobs(at);
     int code = rehearsal_start(&at->run, at->view);
     if (code == EXIT_DONE && at->recording != NULL) { /* how it begins is not what came of it */
         recording_look(at->recording, &at->run);
@@ -498,9 +413,7 @@ int play_verb(int argc, char **argv)
                   .page = {.speed = speed},
                   .ends_us = UINT64_MAX,
                   .mouse_key = -1};
-    for (unsigned i = 0; i < KNOBS; i++) {
-        at.turned[i] = knobs[i].start;
-    }
+    knobs_begin(&at.knobs);
     code = rehearsal_load(&at.run, argv[1]);
     if (code == EXIT_DONE) {
         set_processor(&at.run);

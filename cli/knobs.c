@@ -1,0 +1,111 @@
+#include "knobs.h"
+
+typedef enum knob_of { DISTANCE, ANGLE, BATTERY, LAMPS, OTHER, OWN_CODE, MASKED } knob_of;
+
+/* What a knob can be turned to; the first is an ideal room's unless said. */
+static const struct {
+    const char *name;
+    unsigned start;
+    struct {
+        const char *text; /* NULL: there are no more */
+        double value;
+    } steps[12];
+} all[KNOBS] = {
+    [DISTANCE] = {"distance",
+                  2,
+                  {{"0.5 m", 0.5},
+                   {"1 m", 1},
+                   {"3 m", 3},
+                   {"5 m", 5},
+                   {"7 m", 7},
+                   {"9 m", 9},
+                   {"11 m", 11},
+                   {"13 m", 13},
+                   {"15 m", 15}}},
+    [ANGLE] = {"angle", 0, {{"0", 0}, {"15", 15}, {"30", 30}, {"45", 45}, {"60", 60}, {"75", 75}}},
+    [BATTERY] = {"battery", 0, {{"100 %", 1}, {"80 %", 0.8}, {"60 %", 0.6}, {"40 %", 0.4}, {"25 %", 0.25}}},
+    [LAMPS] = {"lamps", 0, {{"0", 0}, {"1", 1}, {"2", 2}, {"4", 4}, {"8", 8}}},
+    [OTHER] = {"other handset", 0, {{"no", 0}, {"yes", 1}}},
+    [OWN_CODE] = {"delay each loop",
+                  0,
+                  {{"0", 0},
+                   {"1 ms", 1000},
+                   {"5 ms", 5000},
+                   {"20 ms", 20000},
+                   {"50 ms", 50000},
+                   {"100 ms", 100000},
+                   {"200 ms", 200000},
+                   {"500 ms", 500000}}},
+    [MASKED] = {"interrupts masked",
+                0,
+                {{"0", 0}, {"100 us", 100}, {"500 us", 500}, {"1 ms", 1000}, {"3 ms", 3000}}},
+};
+
+static double turned_to(const knobs *of, knob_of which)
+{
+    return all[which].steps[of->turned[which]].value;
+}
+
+static void show(knobs *of)
+{
+    for (unsigned i = 0; i < KNOBS; i++) {
+        of->shown[i] = (live_knob){.name = all[i].name,
+                                   .value = all[i].steps[of->turned[i]].text,
+                                   .is_plain = of->turned[i] == all[i].start};
+    }
+}
+
+void knobs_begin(knobs *of)
+{
+    *of = (knobs){0};
+    for (unsigned i = 0; i < KNOBS; i++) {
+        of->turned[i] = all[i].start;
+    }
+    show(of);
+}
+
+void knobs_turn(knobs *of, unsigned which, int steps)
+{
+    unsigned *const to = &of->turned[which];
+    const bool has_more = *to + 1 < G_N_ELEMENTS(all[0].steps) && all[which].steps[*to + 1].text != NULL;
+    if (steps > 0 && has_more) {
+        ++*to;
+    } else if (steps < 0 && *to > 0) {
+        --*to;
+    }
+    show(of);
+}
+
+sim_place knobs_place(const knobs *of)
+{
+    return (sim_place){turned_to(of, DISTANCE), turned_to(of, ANGLE), turned_to(of, BATTERY)};
+}
+
+uint64_t knobs_own_code_us(const knobs *of)
+{
+    return (uint64_t)turned_to(of, OWN_CODE);
+}
+
+void knobs_disturb(knobs *of, sim_bench *bench, uint64_t until_us)
+{
+    enum { MASK_EACH_US = 20000, OTHER_EACH_US = 700000, OTHER_HELD_US = 150000 };
+    const double masked_us = turned_to(of, MASKED);
+    if (until_us <= of->disturbed_us) {
+        return;
+    }
+    for (unsigned i = 0; i < (unsigned)turned_to(of, LAMPS); i++) {
+        sim_bench_add_noise(bench, SIM_NOISE_LAMP, of->disturbed_us, until_us);
+    }
+    for (uint64_t us = of->disturbed_us; masked_us > 0 && us < until_us; us += MASK_EACH_US) {
+        sim_bench_mask(bench, us, masked_us);
+    }
+    if (turned_to(of, OTHER) > 0 && of->other_us <= of->disturbed_us) {
+        const sim_press press = {.waveform = &drom_nec_waveform,
+                                 .code = {DROM_NEC, 0x99, 0x15},
+                                 .at_us = of->disturbed_us,
+                                 .held_us = OTHER_HELD_US};
+        (void)sim_bench_press(bench, &press);
+        of->other_us = of->disturbed_us + OTHER_EACH_US;
+    }
+    of->disturbed_us = until_us;
+}
