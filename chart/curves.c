@@ -129,8 +129,8 @@ static void take_point(void *context, const cell *const *cells)
         return;
     }
     figure *const drawn = figure_of(made, cells[FIGURE]->text);
-    curve *const on = drawn != NULL ? curve_of(drawn, cells[CURVE]->text) : NULL;
-    if (on == NULL) {
+    curve *const line = drawn != NULL ? curve_of(drawn, cells[CURVE]->text) : NULL;
+    if (line == NULL) {
         report_error(in->faults, cells[drawn != NULL ? CURVE : FIGURE]->where,
                      "there can be %d figures, with %d curves each", MOST_FIGURES, MOST_CURVES);
         return;
@@ -144,7 +144,7 @@ static void take_point(void *context, const cell *const *cells)
     made->from = MIN(made->from, x);
     made->to = MAX(made->to, x);
     made->top = MAX(made->top, y);
-    scale_add_point(on->points, x, y);
+    scale_add_point(line->points, x, y);
 }
 
 static const csv_kind kind = {
@@ -176,81 +176,81 @@ typedef struct frame {
     double base;
 } frame;
 
-static double x_in(const curves *of, const frame *in, double x)
+static double x_in(const curves *set, const frame *in, double x)
 {
-    return in->left + (x - of->from) / (of->to - of->from) * (in->right - in->left);
+    return in->left + (x - set->from) / (set->to - set->from) * (in->right - in->left);
 }
 
-static double y_in(const curves *of, const frame *in, double y)
+static double y_in(const curves *set, const frame *in, double y)
 {
-    return in->base - y / of->top * (in->base - in->top);
+    return in->base - y / set->top * (in->base - in->top);
 }
 
-static void draw_axes(picture *on, const curves *of, const frame *in)
+static void draw_axes(picture *canvas, const curves *set, const frame *in)
 {
     const picture_type numbers = {12, false, TEXT_AROUND, INK_PLAIN};
     const picture_type side = {12, false, TEXT_UP_TO, INK_PLAIN};
     const double axes[] = {in->left, in->top, in->left, in->base, in->right, in->base};
-    const double tick = scale_tick((of->to - of->from) / MAX((in->right - in->left) / 50, 1));
-    picture_line(on, axes, 3, INK_FAINT, 1);
-    for (long i = lround(ceil(of->from / tick)); i <= lround(floor(of->to / tick + 1e-3)); i++) {
+    const double tick = scale_tick((set->to - set->from) / MAX((in->right - in->left) / 50, 1));
+    picture_line(canvas, axes, 3, INK_FAINT, 1);
+    for (long i = lround(ceil(set->from / tick)); i <= lround(floor(set->to / tick + 1e-3)); i++) {
         g_autofree char *text = g_strdup_printf("%.4g", (double)i * tick);
-        const double at = x_in(of, in, (double)i * tick);
+        const double at = x_in(set, in, (double)i * tick);
         const double mark[] = {at, in->base, at, in->base + 4};
-        picture_line(on, mark, 2, INK_FAINT, 1);
-        picture_text(on, at, in->base + 17, numbers, text);
+        picture_line(canvas, mark, 2, INK_FAINT, 1);
+        picture_text(canvas, at, in->base + 17, numbers, text);
     }
-    g_autofree char *top = g_strdup_printf("%.4g", of->top);
-    picture_text(on, in->left - 6, in->top + 8, side, top);
-    picture_text(on, in->left - 6, in->base, side, "0");
+    g_autofree char *top = g_strdup_printf("%.4g", set->top);
+    picture_text(canvas, in->left - 6, in->top + 8, side, top);
+    picture_text(canvas, in->left - 6, in->base, side, "0");
 }
 
-static void put_point(picture *on, double x, double y, picture_ink ink)
+static void put_point(picture *canvas, double x, double y, picture_ink ink)
 {
-    picture_box(on, x - POINT_PX / 2.0, y - POINT_PX / 2.0, POINT_PX, POINT_PX, ink, FILL_SOLID);
+    picture_box(canvas, x - POINT_PX / 2.0, y - POINT_PX / 2.0, POINT_PX, POINT_PX, ink, FILL_SOLID);
 }
 
 /* The second curve has its points marked, so that it is told from the first without colours. */
-static void draw_curve(picture *on, const curves *of, const frame *in, const curve *drawn, picture_ink ink,
-                       bool has_points)
+static void draw_curve(picture *canvas, const curves *set, const frame *in, const curve *drawn,
+                       picture_ink ink, bool has_points)
 {
     GArray *const points = scale_points();
     const double *const measured = (const double *)(const void *)drawn->points->data;
-    picture_begin(on, "curve", drawn->name);
+    picture_begin(canvas, "curve", drawn->name);
     for (size_t i = 0; i < drawn->points->len; i++) {
-        const double x = x_in(of, in, measured[2 * i]);
-        const double y = y_in(of, in, measured[2 * i + 1]);
+        const double x = x_in(set, in, measured[2 * i]);
+        const double y = y_in(set, in, measured[2 * i + 1]);
         scale_add_point(points, x, y);
         if (has_points) {
-            put_point(on, x, y, ink);
+            put_point(canvas, x, y, ink);
         }
     }
-    picture_line(on, (const double *)(const void *)points->data, points->len, ink, 2);
-    picture_end(on);
+    picture_line(canvas, (const double *)(const void *)points->data, points->len, ink, 2);
+    picture_end(canvas);
     g_array_unref(points);
 }
 
 /* What the curves of the first figure are called, beside a piece of each. */
-static void draw_names(picture *on, const curves *of, double y)
+static void draw_names(picture *canvas, const curves *set, double y)
 {
     enum { PIECE_PX = 30 };
-    const figure *const first = &g_array_index(of->figures, figure, 0);
+    const figure *const first = &g_array_index(set->figures, figure, 0);
     double x = MARGIN;
     for (unsigned i = 0; i < MIN(first->count, MOST_CURVES); i++) {
         const picture_type type = {12, false, TEXT_FROM, INK_PLAIN};
         const double piece[] = {x, y - 4, x + PIECE_PX, y - 4};
-        picture_line(on, piece, 2, inks[i], 2);
+        picture_line(canvas, piece, 2, inks[i], 2);
         if (i > 0) {
-            put_point(on, x + PIECE_PX / 2.0, y - 4, inks[i]);
+            put_point(canvas, x + PIECE_PX / 2.0, y - 4, inks[i]);
         }
-        picture_text(on, x + PIECE_PX + 6, y, type, first->curves[i].name);
+        picture_text(canvas, x + PIECE_PX + 6, y, type, first->curves[i].name);
         x += PIECE_PX + 30 + picture_width_of(type, first->curves[i].name);
     }
 }
 
-picture *curves_draw(const curves *of, double width, double height, bool is_dark)
+picture *curves_draw(const curves *set, double width, double height, bool is_dark)
 {
-    const unsigned count = of->figures->len;
+    const unsigned count = set->figures->len;
     const unsigned columns_of = CLAMP((unsigned)((width - MARGIN) / (LEAST_WIDTH + APART_PX)), 1, count);
     const unsigned rows = (count + columns_of - 1) / columns_of;
     const double cell_width = (width - 2.0 * MARGIN + APART_PX) / columns_of;
@@ -258,26 +258,26 @@ picture *curves_draw(const curves *of, double width, double height, bool is_dark
     const double cell_height = MAX(room, LEAST_HEIGHT);
     const picture_type title = {18, true, TEXT_FROM, INK_PLAIN};
     const picture_type name = {12, true, TEXT_FROM, INK_PLAIN};
-    g_autofree char *heading = g_strdup_printf("%s, against %s", of->y, of->x);
+    g_autofree char *heading = g_strdup_printf("%s, against %s", set->y, set->x);
     g_autofree char *shown = picture_shortened(title, heading, width - 2.0 * MARGIN);
-    picture *const on = picture_new(width, TOP + rows * cell_height + MARGIN, is_dark, heading);
-    picture_text(on, MARGIN, 34, title, shown);
-    draw_names(on, of, 62);
+    picture *const canvas = picture_new(width, TOP + rows * cell_height + MARGIN, is_dark, heading);
+    picture_text(canvas, MARGIN, 34, title, shown);
+    draw_names(canvas, set, 62);
     for (unsigned i = 0; i < count; i++) {
-        const figure *const drawn = &g_array_index(of->figures, figure, i);
+        const figure *const drawn = &g_array_index(set->figures, figure, i);
         const unsigned row = i / columns_of;
         const double x = MARGIN + i % columns_of * cell_width;
         const double y = TOP + row * cell_height;
         const frame in = {x + LEFT_PX, x + cell_width - APART_PX - 8, y + TITLE_PX,
                           y + cell_height - FOOT_PX - 8};
         g_autofree char *called = picture_shortened(name, drawn->name, cell_width - LEFT_PX - APART_PX);
-        picture_begin(on, "figure", drawn->name);
-        picture_text(on, in.left, y + 12, name, called);
-        draw_axes(on, of, &in);
+        picture_begin(canvas, "figure", drawn->name);
+        picture_text(canvas, in.left, y + 12, name, called);
+        draw_axes(canvas, set, &in);
         for (unsigned j = 0; j < MIN(drawn->count, MOST_CURVES); j++) {
-            draw_curve(on, of, &in, &drawn->curves[j], inks[j], j > 0);
+            draw_curve(canvas, set, &in, &drawn->curves[j], inks[j], j > 0);
         }
-        picture_end(on);
+        picture_end(canvas);
     }
-    return on;
+    return canvas;
 }

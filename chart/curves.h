@@ -16,6 +16,6 @@ bool curves_begin(const char *head);
 curves *curves_read(const char *path, report *faults);
 void curves_free(curves *unwanted);
 
-picture *curves_draw(const curves *of, double width, double height, bool is_dark);
+picture *curves_draw(const curves *set, double width, double height, bool is_dark);
 
 #endif

@@ -33,21 +33,21 @@ static void clear_key(gpointer data)
     g_free(((live_key *)data)->name);
 }
 
-static hand_key *key_of(const hands *of, unsigned i)
+static hand_key *key_of(const hands *these, unsigned i)
 {
-    return &g_array_index(of->keys, hand_key, i);
+    return &g_array_index(these->keys, hand_key, i);
 }
 
-static live_key *shown_of(const hands *of, unsigned i)
+static live_key *shown_of(const hands *these, unsigned i)
 {
-    return &g_array_index(of->shown, live_key, i);
+    return &g_array_index(these->shown, live_key, i);
 }
 
-static void add_key(hands *of, unsigned handset, unsigned key)
+static void add_key(hands *these, unsigned handset, unsigned key)
 {
-    const plan *const loaded = of->run->plan;
-    for (guint i = 0; i < of->keys->len; i++) {
-        if (key_of(of, i)->handset == handset && key_of(of, i)->key == key) {
+    const plan *const loaded = these->run->plan;
+    for (guint i = 0; i < these->keys->len; i++) {
+        if (key_of(these, i)->handset == handset && key_of(these, i)->key == key) {
             return;
         }
     }
@@ -59,18 +59,18 @@ static void add_key(hands *of, unsigned handset, unsigned key)
     const live_key shown = {
         .is_switch = is_switch,
         .name = g_strdup(is_switch ? plan_switch_name(loaded, key) : plan_key_name(loaded, handset, key))};
-    g_array_append_val(of->keys, made);
-    g_array_append_val(of->shown, shown);
+    g_array_append_val(these->keys, made);
+    g_array_append_val(these->shown, shown);
 }
 
-static void add_keys(hands *of)
+static void add_keys(hands *these)
 {
-    const plan *const loaded = of->run->plan;
+    const plan *const loaded = these->run->plan;
     const drom_rules_plan *const rules = &plan_tables(loaded)->rules;
     GArray *const presses = presses_of_rules(loaded);
     for (guint i = 0; i < presses->len; i++) {
         const script_press *const press = &g_array_index(presses, script_press, i);
-        add_key(of, press->handset, press->key);
+        add_key(these, press->handset, press->key);
     }
     g_array_unref(presses);
     for (uint8_t i = 0; i < rules->rules.count; i++) {
@@ -78,46 +78,46 @@ static void add_keys(hands *of)
         const bool is_any = rule->source == DROM_SOURCE_KEY && rule->key == DROM_ANY_OTHER_KEY;
         const unsigned count = is_any ? plan_tables(loaded)->keys.handsets.rows[rule->row].codes.count : 0;
         for (unsigned key = 0; key < count; key++) {
-            add_key(of, rule->row, key);
+            add_key(these, rule->row, key);
         }
     }
     for (unsigned i = 0; i < plan_switch_count(loaded); i++) {
-        add_key(of, SCRIPT_A_SWITCH, i);
+        add_key(these, SCRIPT_A_SWITCH, i);
     }
 }
 
 /* Where two have the same name, the handset's stands before it. */
-static void part_names(hands *of)
+static void part_names(hands *these)
 {
-    for (guint i = 0; i < of->shown->len; i++) {
+    for (guint i = 0; i < these->shown->len; i++) {
         bool is_shared = false;
-        for (guint j = 0; j < of->shown->len; j++) {
+        for (guint j = 0; j < these->shown->len; j++) {
             const char *const other =
-                of->keys->len > j && key_of(of, j)->handset != SCRIPT_A_SWITCH
-                    ? plan_key_name(of->run->plan, key_of(of, j)->handset, key_of(of, j)->key)
-                    : shown_of(of, j)->name;
-            is_shared |= j != i && strcmp(shown_of(of, i)->name, other) == 0;
+                these->keys->len > j && key_of(these, j)->handset != SCRIPT_A_SWITCH
+                    ? plan_key_name(these->run->plan, key_of(these, j)->handset, key_of(these, j)->key)
+                    : shown_of(these, j)->name;
+            is_shared |= j != i && strcmp(shown_of(these, i)->name, other) == 0;
         }
-        const hand_key *const key = key_of(of, i);
+        const hand_key *const key = key_of(these, i);
         if (is_shared && key->handset != SCRIPT_A_SWITCH) {
-            char *const longer = g_strdup_printf("%s.%s", plan_handset_name(of->run->plan, key->handset),
-                                                 plan_key_name(of->run->plan, key->handset, key->key));
-            g_free(shown_of(of, i)->name);
-            shown_of(of, i)->name = longer;
+            char *const longer = g_strdup_printf("%s.%s", plan_handset_name(these->run->plan, key->handset),
+                                                 plan_key_name(these->run->plan, key->handset, key->key));
+            g_free(shown_of(these, i)->name);
+            shown_of(these, i)->name = longer;
         }
     }
 }
 
 /* A letter of its own name if one is free, else the first that is: letters can be held, digits can't. */
-static void give_letters(hands *of)
+static void give_letters(hands *these)
 {
     static const char all[] = "abcdefghijklmnopqrstuvwxyz0123456789";
-    for (guint i = 0; i < of->shown->len; i++) {
-        g_autofree char *wishes = g_strconcat(shown_of(of, i)->name, all, NULL);
-        for (const char *wish = wishes; *wish != '\0' && shown_of(of, i)->letter == '\0'; wish++) {
+    for (guint i = 0; i < these->shown->len; i++) {
+        g_autofree char *wishes = g_strconcat(shown_of(these, i)->name, all, NULL);
+        for (const char *wish = wishes; *wish != '\0' && shown_of(these, i)->letter == '\0'; wish++) {
             const char letter = g_ascii_tolower(*wish);
-            if (strchr(all, letter) != NULL && hands_find(of, letter) < 0) {
-                shown_of(of, i)->letter = letter;
+            if (strchr(all, letter) != NULL && hands_find(these, letter) < 0) {
+                shown_of(these, i)->letter = letter;
             }
         }
     }
@@ -147,41 +147,41 @@ void hands_free(hands *unwanted)
     g_free(unwanted);
 }
 
-GArray *hands_keys(const hands *of)
+GArray *hands_keys(const hands *these)
 {
-    return of->shown;
+    return these->shown;
 }
 
-const GArray *hands_done(const hands *of)
+const GArray *hands_done(const hands *these)
 {
-    return of->done;
+    return these->done;
 }
 
-int hands_find(const hands *of, char letter)
+int hands_find(const hands *these, char letter)
 {
-    for (guint i = 0; i < of->shown->len; i++) {
-        if (shown_of(of, i)->letter == letter) {
+    for (guint i = 0; i < these->shown->len; i++) {
+        if (shown_of(these, i)->letter == letter) {
             return (int)i;
         }
     }
     return -1;
 }
 
-bool hands_are_of(const hands *of, unsigned key, const script_press *press)
+bool hands_are_of(const hands *these, unsigned key, const script_press *press)
 {
-    return key_of(of, key)->handset == press->handset && key_of(of, key)->key == press->key;
+    return key_of(these, key)->handset == press->handset && key_of(these, key)->key == press->key;
 }
 
-void hands_go(hands *of, const sim_place *there)
+void hands_go(hands *these, const sim_place *there)
 {
-    of->room = sim_room_of(there);
+    these->room = sim_room_of(there);
 }
 
-bool hands_are_still(const hands *of, uint64_t for_us)
+bool hands_are_still(const hands *these, uint64_t for_us)
 {
-    bool are_still = sim_bench_now(of->run->bench) >= of->moved_us + for_us;
-    for (guint i = 0; i < of->shown->len; i++) {
-        are_still &= !key_of(of, i)->is_pressed;
+    bool are_still = sim_bench_now(these->run->bench) >= these->moved_us + for_us;
+    for (guint i = 0; i < these->shown->len; i++) {
+        are_still &= !key_of(these, i)->is_pressed;
     }
     return are_still;
 }
@@ -192,122 +192,122 @@ static uint64_t whole_ms(uint64_t us)
     return (us + MS_US - 1) / MS_US * MS_US;
 }
 
-static void note(hands *of, const hand_key *key, uint64_t until_us, bool closes)
+static void note(hands *these, const hand_key *key, uint64_t until_us, bool closes)
 {
     const script_press press = {.at_ms = (uint32_t)(key->since_us / MS_US),
                                 .held_ms = (uint32_t)((until_us - key->since_us) / MS_US),
                                 .handset = key->handset,
                                 .key = key->key,
                                 .closes = closes};
-    g_array_append_val(of->done, press);
-    of->moved_us = until_us;
+    g_array_append_val(these->done, press);
+    these->moved_us = until_us;
 }
 
-static void turn_switch(hands *of, unsigned i)
+static void turn_switch(hands *these, unsigned i)
 {
-    hand_key *const key = key_of(of, i);
-    live_key *const shown = shown_of(of, i);
+    hand_key *const key = key_of(these, i);
+    live_key *const shown = shown_of(these, i);
     shown->is_down = !shown->is_down;
-    key->since_us = whole_ms(sim_bench_now(of->run->bench));
-    sim_bench_touch(of->run->bench, (uint8_t)key->pin, key->since_us, shown->is_down);
-    note(of, key, key->since_us, shown->is_down);
+    key->since_us = whole_ms(sim_bench_now(these->run->bench));
+    sim_bench_touch(these->run->bench, (uint8_t)key->pin, key->since_us, shown->is_down);
+    note(these, key, key->since_us, shown->is_down);
 }
 
-static void lift_at(hands *of, unsigned i, uint64_t at_us)
+static void lift_at(hands *these, unsigned i, uint64_t at_us)
 {
-    hand_key *const key = key_of(of, i);
+    hand_key *const key = key_of(these, i);
     const uint64_t until_us = MAX(at_us, key->since_us);
     if (!key->is_pressed) {
         return;
     }
     key->is_pressed = false;
-    shown_of(of, i)->is_down = false;
-    shown_of(of, i)->stays_down = false;
+    shown_of(these, i)->is_down = false;
+    shown_of(these, i)->stays_down = false;
     if (key->pin >= 0) {
-        sim_bench_touch(of->run->bench, (uint8_t)key->pin, until_us, false);
+        sim_bench_touch(these->run->bench, (uint8_t)key->pin, until_us, false);
     } else {
-        sim_finger_hold(of->run->bench, &key->finger, until_us);
-        sim_finger_lift(of->run->bench, &key->finger);
-        of->free_us[key->handset] = (uint64_t)key->finger.next_us;
+        sim_finger_hold(these->run->bench, &key->finger, until_us);
+        sim_finger_lift(these->run->bench, &key->finger);
+        these->free_us[key->handset] = (uint64_t)key->finger.next_us;
     }
-    note(of, key, until_us, false);
+    note(these, key, until_us, false);
 }
 
 /* Of a handset, one key at a time. */
-static void lift_others(hands *of, unsigned i)
+static void lift_others(hands *these, unsigned i)
 {
-    for (guint j = 0; j < of->keys->len; j++) {
-        if (key_of(of, j)->handset == key_of(of, i)->handset && key_of(of, i)->pin < 0) {
-            lift_at(of, j, whole_ms(sim_bench_now(of->run->bench)));
+    for (guint j = 0; j < these->keys->len; j++) {
+        if (key_of(these, j)->handset == key_of(these, i)->handset && key_of(these, i)->pin < 0) {
+            lift_at(these, j, whole_ms(sim_bench_now(these->run->bench)));
         }
     }
 }
 
-static void press_until(hands *of, unsigned i, uint64_t for_us)
+static void press_until(hands *these, unsigned i, uint64_t for_us)
 {
-    hand_key *const key = key_of(of, i);
-    lift_others(of, i);
-    key->since_us = whole_ms(sim_bench_now(of->run->bench));
+    hand_key *const key = key_of(these, i);
+    lift_others(these, i);
+    key->since_us = whole_ms(sim_bench_now(these->run->bench));
     if (key->pin >= 0) {
-        sim_bench_touch(of->run->bench, (uint8_t)key->pin, key->since_us, true);
+        sim_bench_touch(these->run->bench, (uint8_t)key->pin, key->since_us, true);
     } else {
         const drom_code code =
-            plan_tables(of->run->plan)->keys.handsets.rows[key->handset].codes.rows[key->key];
-        key->since_us = MAX(key->since_us, whole_ms(of->free_us[key->handset]));
-        const sim_press press = {.waveform = plan_waveform(of->run->plan, code.protocol),
+            plan_tables(these->run->plan)->keys.handsets.rows[key->handset].codes.rows[key->key];
+        key->since_us = MAX(key->since_us, whole_ms(these->free_us[key->handset]));
+        const sim_press press = {.waveform = plan_waveform(these->run->plan, code.protocol),
                                  .code = code,
                                  .at_us = key->since_us,
-                                 .room = of->room};
-        if (press.waveform == NULL || !sim_finger_begin(of->run->bench, &key->finger, &press)) {
+                                 .room = these->room};
+        if (press.waveform == NULL || !sim_finger_begin(these->run->bench, &key->finger, &press)) {
             return; /* what is known by its fingerprint alone can't be sent */
         }
     }
     key->until_us = for_us < UINT64_MAX ? key->since_us + for_us : UINT64_MAX;
     key->is_pressed = true;
-    shown_of(of, i)->is_down = true;
+    shown_of(these, i)->is_down = true;
 }
 
-void hands_tap(hands *of, unsigned key)
+void hands_tap(hands *these, unsigned key)
 {
-    if (shown_of(of, key)->is_switch) {
-        turn_switch(of, key);
-    } else if (shown_of(of, key)->stays_down) {
-        hands_lift(of, key);
-    } else if (!shown_of(of, key)->is_down) {
-        press_until(of, key, TAP_US);
+    if (shown_of(these, key)->is_switch) {
+        turn_switch(these, key);
+    } else if (shown_of(these, key)->stays_down) {
+        hands_lift(these, key);
+    } else if (!shown_of(these, key)->is_down) {
+        press_until(these, key, TAP_US);
     }
 }
 
-void hands_press(hands *of, unsigned key)
+void hands_press(hands *these, unsigned key)
 {
-    if (shown_of(of, key)->is_switch || shown_of(of, key)->stays_down) {
-        hands_tap(of, key);
+    if (shown_of(these, key)->is_switch || shown_of(these, key)->stays_down) {
+        hands_tap(these, key);
     } else {
-        lift_at(of, key, whole_ms(sim_bench_now(of->run->bench)));
-        press_until(of, key, UINT64_MAX);
-        shown_of(of, key)->stays_down = shown_of(of, key)->is_down;
+        lift_at(these, key, whole_ms(sim_bench_now(these->run->bench)));
+        press_until(these, key, UINT64_MAX);
+        shown_of(these, key)->stays_down = shown_of(these, key)->is_down;
     }
 }
 
-void hands_lift(hands *of, unsigned key)
+void hands_lift(hands *these, unsigned key)
 {
-    if (!shown_of(of, key)->is_switch) {
-        lift_at(of, key, whole_ms(sim_bench_now(of->run->bench)));
+    if (!shown_of(these, key)->is_switch) {
+        lift_at(these, key, whole_ms(sim_bench_now(these->run->bench)));
     }
 }
 
-void hands_pass(hands *of, uint64_t until_us)
+void hands_pass(hands *these, uint64_t until_us)
 {
-    for (guint i = 0; i < of->keys->len; i++) {
-        hand_key *const key = key_of(of, i);
+    for (guint i = 0; i < these->keys->len; i++) {
+        hand_key *const key = key_of(these, i);
         if (!key->is_pressed) {
             continue;
         }
         if (key->until_us <= until_us) {
-            lift_at(of, i, key->until_us);
+            lift_at(these, i, key->until_us);
         } else if (key->pin < 0) {
-            key->finger.press.room = of->room;
-            sim_finger_hold(of->run->bench, &key->finger, until_us);
+            key->finger.press.room = these->room;
+            sim_finger_hold(these->run->bench, &key->finger, until_us);
         }
     }
 }

@@ -12,31 +12,31 @@ hands *hands_new(rehearsal *run);
 void hands_free(hands *unwanted);
 
 /* The keys, an array of live_key that belongs to the hands. */
-GArray *hands_keys(const hands *of);
+GArray *hands_keys(const hands *these);
 
 /* The key that a letter presses; -1: none. */
-int hands_find(const hands *of, char letter);
+int hands_find(const hands *these, char letter);
 
 /* Is it this key that a script presses? */
-bool hands_are_of(const hands *of, unsigned key, const script_press *press);
+bool hands_are_of(const hands *these, unsigned key, const script_press *press);
 
 /* Presses a key for a moment; turns a switch. */
-void hands_tap(hands *of, unsigned key);
+void hands_tap(hands *these, unsigned key);
 
 /* Presses a key, and lets it go. */
-void hands_press(hands *of, unsigned key);
-void hands_lift(hands *of, unsigned key);
+void hands_press(hands *these, unsigned key);
+void hands_lift(hands *these, unsigned key);
 
 /* Where the handsets are from the next frame on. */
-void hands_go(hands *of, const sim_place *there);
+void hands_go(hands *these, const sim_place *there);
 
 /* Nothing is pressed, and nothing has been for so long. */
-bool hands_are_still(const hands *of, uint64_t for_us);
+bool hands_are_still(const hands *these, uint64_t for_us);
 
 /* What they do up to a moment, before the bench gets there. */
-void hands_pass(hands *of, uint64_t until_us);
+void hands_pass(hands *these, uint64_t until_us);
 
 /* What they have done, an array of script_press that belongs to them. */
-const GArray *hands_done(const hands *of);
+const GArray *hands_done(const hands *these);
 
 #endif

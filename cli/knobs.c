@@ -36,76 +36,76 @@ static const struct {
                    {"100 ms", 100000},
                    {"200 ms", 200000},
                    {"500 ms", 500000}}},
-    [MASKED] = {"interrupts masked",
+    [MASKED] = {"interrupts off",
                 0,
                 {{"0", 0}, {"100 us", 100}, {"500 us", 500}, {"1 ms", 1000}, {"3 ms", 3000}}},
 };
 
-static double turned_to(const knobs *of, knob_of which)
+static double turned_to(const knobs *room, knob_of which)
 {
-    return all[which].steps[of->turned[which]].value;
+    return all[which].steps[room->turned[which]].value;
 }
 
-static void show(knobs *of)
+static void show(knobs *room)
 {
     for (unsigned i = 0; i < KNOBS; i++) {
-        of->shown[i] = (live_knob){.name = all[i].name,
-                                   .value = all[i].steps[of->turned[i]].text,
-                                   .is_plain = of->turned[i] == all[i].start};
+        room->shown[i] = (live_knob){.name = all[i].name,
+                                     .value = all[i].steps[room->turned[i]].text,
+                                     .is_plain = room->turned[i] == all[i].start};
     }
 }
 
-void knobs_begin(knobs *of)
+void knobs_begin(knobs *room)
 {
-    *of = (knobs){0};
+    *room = (knobs){0};
     for (unsigned i = 0; i < KNOBS; i++) {
-        of->turned[i] = all[i].start;
+        room->turned[i] = all[i].start;
     }
-    show(of);
+    show(room);
 }
 
-void knobs_turn(knobs *of, unsigned which, int steps)
+void knobs_turn(knobs *room, unsigned which, int steps)
 {
-    unsigned *const to = &of->turned[which];
+    unsigned *const to = &room->turned[which];
     const bool has_more = *to + 1 < G_N_ELEMENTS(all[0].steps) && all[which].steps[*to + 1].text != NULL;
     if (steps > 0 && has_more) {
         ++*to;
     } else if (steps < 0 && *to > 0) {
         --*to;
     }
-    show(of);
+    show(room);
 }
 
-sim_place knobs_place(const knobs *of)
+sim_place knobs_place(const knobs *room)
 {
-    return (sim_place){turned_to(of, DISTANCE), turned_to(of, ANGLE), turned_to(of, BATTERY)};
+    return (sim_place){turned_to(room, DISTANCE), turned_to(room, ANGLE), turned_to(room, BATTERY)};
 }
 
-uint64_t knobs_own_code_us(const knobs *of)
+uint64_t knobs_own_code_us(const knobs *room)
 {
-    return (uint64_t)turned_to(of, OWN_CODE);
+    return (uint64_t)turned_to(room, OWN_CODE);
 }
 
-void knobs_disturb(knobs *of, sim_bench *bench, uint64_t until_us)
+void knobs_disturb(knobs *room, sim_bench *bench, uint64_t until_us)
 {
     enum { MASK_EACH_US = 20000, OTHER_EACH_US = 700000, OTHER_HELD_US = 150000 };
-    const double masked_us = turned_to(of, MASKED);
-    if (until_us <= of->disturbed_us) {
+    const double masked_us = turned_to(room, MASKED);
+    if (until_us <= room->disturbed_us) {
         return;
     }
-    for (unsigned i = 0; i < (unsigned)turned_to(of, LAMPS); i++) {
-        sim_bench_add_noise(bench, SIM_NOISE_LAMP, of->disturbed_us, until_us);
+    for (unsigned i = 0; i < (unsigned)turned_to(room, LAMPS); i++) {
+        sim_bench_add_noise(bench, SIM_NOISE_LAMP, room->disturbed_us, until_us);
     }
-    for (uint64_t us = of->disturbed_us; masked_us > 0 && us < until_us; us += MASK_EACH_US) {
+    for (uint64_t us = room->disturbed_us; masked_us > 0 && us < until_us; us += MASK_EACH_US) {
         sim_bench_mask(bench, us, masked_us);
     }
-    if (turned_to(of, OTHER) > 0 && of->other_us <= of->disturbed_us) {
+    if (turned_to(room, OTHER) > 0 && room->other_us <= room->disturbed_us) {
         const sim_press press = {.waveform = &drom_nec_waveform,
                                  .code = {DROM_NEC, 0x99, 0x15},
-                                 .at_us = of->disturbed_us,
+                                 .at_us = room->disturbed_us,
                                  .held_us = OTHER_HELD_US};
         (void)sim_bench_press(bench, &press);
-        of->other_us = of->disturbed_us + OTHER_EACH_US;
+        room->other_us = room->disturbed_us + OTHER_EACH_US;
     }
-    of->disturbed_us = until_us;
+    room->disturbed_us = until_us;
 }

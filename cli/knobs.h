@@ -17,15 +17,15 @@ typedef struct knobs {
 } knobs;
 
 /* As in a good room. */
-void knobs_begin(knobs *of);
+void knobs_begin(knobs *room);
 
 /* Turns one up, or down where `steps` is below 0. */
-void knobs_turn(knobs *of, unsigned which, int steps);
+void knobs_turn(knobs *room, unsigned which, int steps);
 
-sim_place knobs_place(const knobs *of);
-uint64_t knobs_own_code_us(const knobs *of);
+sim_place knobs_place(const knobs *room);
+uint64_t knobs_own_code_us(const knobs *room);
 
 /* Puts on the bench what disturbs it up to a moment. */
-void knobs_disturb(knobs *of, sim_bench *bench, uint64_t until_us);
+void knobs_disturb(knobs *room, sim_bench *bench, uint64_t until_us);
 
 #endif

@@ -93,7 +93,7 @@ static gint by_time(gconstpointer left, gconstpointer right)
                                 : (a->order > b->order) - (a->order < b->order);
 }
 
-char *recording_text(const recording *of, const rehearsal *run, const GArray *done, unsigned *expected)
+char *recording_text(const recording *script, const rehearsal *run, const GArray *done, unsigned *expected)
 {
     GArray *const rows = rows_new();
     GString *const text = g_string_new("at_ms,handset,key,held_ms,expect\n");
@@ -107,15 +107,15 @@ char *recording_text(const recording *of, const rehearsal *run, const GArray *do
                                       plan_handset_name(run->plan, press->handset),
                                       plan_key_name(run->plan, press->handset, press->key), press->held_ms));
     }
-    for (guint i = 0; i < of->rows->len; i++) {
-        const recorded_row *const row = &g_array_index(of->rows, recorded_row, i);
+    for (guint i = 0; i < script->rows->len; i++) {
+        const recorded_row *const row = &g_array_index(script->rows, recorded_row, i);
         add_row(rows, row->at_ms, g_strdup(row->text));
     }
     g_array_sort(rows, by_time);
     for (guint i = 0; i < rows->len; i++) {
         g_string_append(text, g_array_index(rows, recorded_row, i).text);
     }
-    *expected = of->rows->len;
+    *expected = script->rows->len;
     g_array_unref(rows);
     return g_string_free(text, FALSE);
 }

@@ -14,6 +14,6 @@ void recording_free(recording *unwanted);
 void recording_look(recording *in, const rehearsal *run);
 
 /* What was done, and how many are expected, as a script in CSV. To be freed. */
-char *recording_text(const recording *of, const rehearsal *run, const GArray *done, unsigned *expected);
+char *recording_text(const recording *script, const rehearsal *run, const GArray *done, unsigned *expected);
 
 #endif

@@ -34,14 +34,14 @@ void journal_free(journal *unwanted)
     g_free(unwanted);
 }
 
-unsigned journal_count(const journal *of)
+unsigned journal_count(const journal *log)
 {
-    return of->lines->len;
+    return log->lines->len;
 }
 
-const journal_line *journal_at(const journal *of, unsigned i)
+const journal_line *journal_at(const journal *log, unsigned i)
 {
-    return &g_array_index(of->lines, journal_line, i);
+    return &g_array_index(log->lines, journal_line, i);
 }
 
 static journal_line *newest(journal *in)

@@ -24,7 +24,7 @@ void journal_take(journal *into, const json_t *row);
 /* Adds a line of somebody else. */
 void journal_add(journal *into, uint64_t at_us, picture_ink ink, const char *text);
 
-unsigned journal_count(const journal *of);
-const journal_line *journal_at(const journal *of, unsigned i);
+unsigned journal_count(const journal *log);
+const journal_line *journal_at(const journal *log, unsigned i);
 
 #endif

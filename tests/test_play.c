@@ -166,7 +166,7 @@ TEST(bad_room_costs_margin_then_edges_then_presses)
     end(&at, KEY_IS_ESCAPE, 0);
 }
 
-TEST(what_main_is_deaf_to_is_counted)
+TEST(edges_that_main_can_not_take_are_counted)
 {
     shown at;
     start_stage(&at, 24, 80, NULL);
