@@ -48,14 +48,14 @@ static void put_resource(page *to, const char *path)
     g_string_append_len(to->out, text, (gssize)length);
 }
 
-/* On light and on dark ground; one of them is shown. */
-static void put_pictures(page *to, picture *light, picture *dark)
+/* On light and on dark ground; one of them is shown. `level` is a class more. */
+static void put_pictures(page *to, const char *level, picture *light, picture *dark)
 {
     const char *const grounds[] = {"light", "dark"};
     picture *const pictures[] = {light, dark};
     for (gsize i = 0; i < G_N_ELEMENTS(pictures); i++) {
         g_autofree char *svg = picture_svg(pictures[i]);
-        g_string_append_printf(to->out, "<div class=\"%s\">%s</div>\n", grounds[i], svg);
+        g_string_append_printf(to->out, "<div class=\"%s %s\">%s</div>\n", grounds[i], level, svg);
         picture_free(pictures[i]);
     }
 }
@@ -243,6 +243,28 @@ static picture *draw_timeline(const rehearsed *made, lanes_view *view, bool is_d
     return lanes_draw(made->lanes, view);
 }
 
+/* The whole of it, and a wider one to go into, where the page has room for that. */
+static void put_timeline(page *to, const rehearsed *made)
+{
+    enum { FINE_WIDTH = 8000, MOST_BYTES = 1500000 };
+    g_string_append_printf(
+        to->out,
+        "<h2>Over time</h2>\n<p class=\"keys\">+ and - zoom, 0 shows all, arrows and the mouse pan</p>\n"
+        "<div class=\"stage\" id=\"timeline\" data-left=\"%.0f\" data-right=\"%.0f\" tabindex=\"0\" "
+        "role=\"group\" "
+        "aria-label=\"Timeline; the same as a table is below\">\n",
+        lanes_x(&to->view, to->view.from_us), WIDTH - lanes_x(&to->view, to->view.until_us));
+    put_pictures(to, "coarse", draw_timeline(made, &to->view, false), draw_timeline(made, &to->view, true));
+    const gsize before = to->out->len;
+    lanes_view wide = to->view;
+    wide.width = FINE_WIDTH;
+    put_pictures(to, "fine", draw_timeline(made, &wide, false), draw_timeline(made, &wide, true));
+    if (to->out->len > MOST_BYTES) {
+        g_string_truncate(to->out, before);
+    }
+    g_string_append(to->out, "</div>\n");
+}
+
 char *report_page(const plan *of, const char *text, const json_t *rows)
 {
     rehearsed made = rehearsed_of(of, rows);
@@ -266,19 +288,12 @@ char *report_page(const plan *of, const char *text, const json_t *rows)
                    : g_strdup_printf("%s; the worst margin of a frame: %d %%", made.below, margin);
     put_element(&to, "p", below);
     put_missed(&to);
-    g_string_append(
-        to.out,
-        "<h2>Over time</h2>\n<p class=\"keys\">+ and - zoom, 0 shows all, arrows and the mouse pan</p>\n"
-        "<div class=\"stage\" id=\"timeline\" tabindex=\"0\" role=\"group\" aria-label=\"Timeline; the same "
-        "as a table is "
-        "below\">\n");
-    put_pictures(&to, draw_timeline(&made, &to.view, false), draw_timeline(&made, &to.view, true));
-    g_string_append(to.out, "</div>\n");
+    put_timeline(&to, &made);
     put_table(&to);
     put_plan(&to, text);
     put_checks(&to);
     g_string_append(to.out, "<h2>Wiring</h2>\n<div id=\"wiring\">\n");
-    put_pictures(&to, wiring_draw(of, WIDTH, LEAST_PX, false), wiring_draw(of, WIDTH, LEAST_PX, true));
+    put_pictures(&to, "", wiring_draw(of, WIDTH, LEAST_PX, false), wiring_draw(of, WIDTH, LEAST_PX, true));
     g_string_append(to.out, "</div>\n</main>\n<script>\n");
     put_resource(&to, "/report/report.js");
     g_string_append(to.out, "</script>\n</body>\n</html>\n");

@@ -332,7 +332,7 @@ TEST(report_has_the_rows_of_the_rehearsal_and_needs_nothing_else)
         ck_assert_uint_ge(count_of(heard.out, line), 10);
         ck_assert_uint_eq(count_of(page, row), count_of(heard.out, line));
     }
-    ck_assert_uint_eq(count_of(page, "<svg "), 4); /* timeline and wiring, on light and on dark */
+    ck_assert_uint_eq(count_of(page, "<svg "), 6); /* timeline, near and far, and wiring; light and dark */
     ck_assert_ptr_nonnull(strstr(page, "<td>38</td><td>2</td>"));
     ck_assert_uint_ge(count_of(page, "<td>never</td><td><pre class=\"never\">"), 1);
     ck_assert_ptr_nonnull(strstr(page, "<h1>The stage: all 30 expectations met</h1>"));

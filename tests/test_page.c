@@ -6,7 +6,10 @@
 #include <string.h>
 
 #define ZOOM "return Number(document.getElementById('timeline').dataset.zoom)"
-#define LEFT "return document.querySelector('#timeline svg').viewBox.baseVal.x"
+#define SHOWN "[...document.querySelectorAll('#timeline svg')].find(one => one.getClientRects().length > 0)"
+#define LEFT "return " SHOWN ".viewBox.baseVal.x"
+#define TALL "return Math.round(" SHOWN ".getBoundingClientRect().height)"
+#define LABELS "return [...(" SHOWN ").querySelectorAll('text')].length"
 #define GROUND "return getComputedStyle(document.body).backgroundColor"
 
 /* Writes a report, in a folder with a blank in its name. To be freed. */
@@ -60,6 +63,14 @@ TEST(report_is_loaded_zoomed_and_says_what_the_json_lines_say)
     ck_assert_double_lt(browser_number(&at, LEFT), right);
     browser_type(&at, "-");
     ck_assert_double_eq_tol(browser_number(&at, ZOOM), 1.5, 0.01);
+    const double labels = browser_number(&at, LABELS);
+    const double tall = browser_number(&at, TALL);
+    for (unsigned i = 0; i < 4; i++) {
+        browser_type(&at, "+");
+    }
+    ck_assert_double_gt(browser_number(&at, ZOOM), 7);
+    ck_assert_double_gt(browser_number(&at, LABELS), labels + 50); /* there is room for more of them, */
+    ck_assert_double_eq(browser_number(&at, TALL), tall);          /* in the same place */
     json_decref(browser_ask(&at, "dispatchEvent(new Event('beforeprint'))")); /* paper has all of it */
     ck_assert_double_eq(browser_number(&at, ZOOM), 1);
 

@@ -1,48 +1,91 @@
 // The timeline: + and - zoom, 0 shows all of it, arrows and the mouse pan. A link of a missed expectation goes to its time.
+// From a zoom of 5 on a wider picture of the same takes its place, with labels for what it has room for.
 'use strict';
+const FINE_FROM = 5;
+const MOST = 40;
 const stage = document.getElementById('timeline');
-const pictures = [...stage.querySelectorAll('svg')];
-const whole = pictures[0].viewBox.baseVal;
-const full = { x: 0, y: 0, width: whole.width, height: whole.height };
-let seen = { ...full };
+const left = Number(stage.dataset.left);
+const right = Number(stage.dataset.right);
+const pictures = { coarse: [...stage.querySelectorAll('.coarse svg')], fine: [...stage.querySelectorAll('.fine svg')] };
+const widths = {};
+for (const level of ['coarse', 'fine']) widths[level] = pictures[level].length ? pictures[level][0].viewBox.baseVal.width : 0;
+const height = pictures.coarse[0].viewBox.baseVal.height;
+for (const picture of pictures.fine) { // as large on the page as the other
+  picture.setAttribute('width', widths.coarse);
+  picture.setAttribute('height', height);
+}
 
-function show(x, y, width) {
-  const height = width * full.height / full.width;
+// The lanes' names stay in sight: the left edge of the picture, over what is zoomed.
+const HEAD = 70; // px: above are the heading and its line,
+const FOOT = 44; // and below the times
+const names = pictures.coarse.map((picture) => {
+  const edge = picture.cloneNode(true);
+  for (const text of edge.querySelectorAll('text')) {
+    const y = Number(text.getAttribute('y'));
+    if (y < HEAD || y > height - FOOT) text.remove();
+  }
+  edge.setAttribute('class', 'names');
+  edge.setAttribute('aria-hidden', 'true');
+  picture.parentNode.parentNode.append(Object.assign(document.createElement('div'), { className: picture.parentNode.className }));
+  picture.parentNode.parentNode.lastChild.classList.replace('coarse', 'edge');
+  picture.parentNode.parentNode.lastChild.append(edge);
+  return edge;
+});
+
+let seen = { zoom: 1, level: 'coarse', x: 0, y: 0, width: widths.coarse, height };
+
+function timeAt(x) { return (x - left) / (widths[seen.level] - left - right); }
+
+// The moment `time`, a share of it all, stands at a share of the width; and `down`, a share of the height, likewise.
+function show(zoom, time, across, down, downAcross) {
+  const level = zoom >= FINE_FROM && widths.fine ? 'fine' : 'coarse';
+  const width = widths[level] / zoom;
+  const high = width * height / widths.coarse;
+  const x = left + time * (widths[level] - left - right) - across * width;
+  const y = down * height - downAcross * high;
   seen = {
-    x: Math.min(Math.max(x, 0), full.width - width), y: Math.min(Math.max(y, 0), full.height - height), width, height,
+    zoom, level, width, height: high, x: Math.min(Math.max(x, 0), widths[level] - width), y: Math.max(Math.min(y, height - high), 0),
   };
-  for (const picture of pictures) picture.setAttribute('viewBox', `${seen.x} ${seen.y} ${seen.width} ${seen.height}`);
-  stage.dataset.zoom = (full.width / seen.width).toFixed(2);
+  for (const picture of pictures[level]) picture.setAttribute('viewBox', `${seen.x} ${seen.y} ${width} ${high}`);
+  for (const edge of names) {
+    edge.setAttribute('viewBox', `0 ${seen.y} ${left} ${high}`);
+    edge.style.width = `${100 * left / width}%`;
+    edge.style.display = zoom > 1 ? 'block' : 'none';
+  }
+  stage.dataset.level = level;
+  stage.dataset.zoom = zoom.toFixed(2);
 }
 
-function zoom(factor, atX, atY) {
-  const width = Math.min(Math.max(seen.width / factor, full.width / 40), full.width);
-  const shareX = (atX - seen.x) / seen.width;
-  const shareY = (atY - seen.y) / seen.height;
-  show(atX - shareX * width, atY - shareY * width * full.height / full.width, width);
+function zoomBy(factor, across, downAcross) {
+  const zoom = Math.min(Math.max(seen.zoom * factor, 1), MOST);
+  show(zoom, timeAt(seen.x + across * seen.width), across, (seen.y + downAcross * seen.height) / height, downAcross);
 }
 
-function middle() { return [seen.x + seen.width / 2, seen.y + seen.height / 2]; }
+function panBy(across, downAcross) {
+  show(seen.zoom, timeAt(seen.x + across * seen.width), 0, (seen.y + downAcross * seen.height) / height, 0);
+}
+
+function showAll() { show(1, 0.5, 0.5, 0, 0); }
 
 function pointed(event) {
   const box = stage.getBoundingClientRect();
-  return [seen.x + (event.clientX - box.left) / box.width * seen.width, seen.y + (event.clientY - box.top) / box.height * seen.height];
+  return [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height];
 }
 
-const steps = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+const steps = { ArrowLeft: [-0.2, 0], ArrowRight: [0.2, 0], ArrowUp: [0, -0.2], ArrowDown: [0, 0.2] };
 
 stage.addEventListener('keydown', (event) => {
-  if (event.key === '+' || event.key === '=') zoom(1.5, ...middle());
-  else if (event.key === '-') zoom(1 / 1.5, ...middle());
-  else if (event.key === '0') show(0, 0, full.width);
-  else if (steps[event.key]) show(seen.x + steps[event.key][0] * seen.width / 5, seen.y + steps[event.key][1] * seen.height / 5, seen.width);
+  if (event.key === '+' || event.key === '=') zoomBy(1.5, 0.5, 0.5);
+  else if (event.key === '-') zoomBy(1 / 1.5, 0.5, 0.5);
+  else if (event.key === '0') showAll();
+  else if (steps[event.key]) panBy(...steps[event.key]);
   else return;
   event.preventDefault();
 });
 
 stage.addEventListener('wheel', (event) => {
-  if (!event.ctrlKey && seen.width === full.width && event.deltaY > 0) return; // the page scrolls
-  zoom(event.deltaY < 0 ? 1.25 : 1 / 1.25, ...pointed(event));
+  if (!event.ctrlKey && seen.zoom === 1 && event.deltaY > 0) return; // the page scrolls
+  zoomBy(event.deltaY < 0 ? 1.25 : 1 / 1.25, ...pointed(event));
   event.preventDefault();
 }, { passive: false });
 
@@ -51,17 +94,17 @@ stage.addEventListener('pointerdown', (event) => { held = pointed(event); stage.
 stage.addEventListener('pointerup', () => { held = null; });
 stage.addEventListener('pointermove', (event) => {
   if (!held) return;
-  const [x, y] = pointed(event);
-  show(seen.x + held[0] - x, seen.y + held[1] - y, seen.width);
+  const now = pointed(event);
+  panBy(held[0] - now[0], held[1] - now[1]);
+  held = now;
 });
 
 for (const link of document.querySelectorAll('a[data-x]')) {
   link.addEventListener('click', (event) => {
     event.preventDefault();
-    const width = full.width / 6;
-    show(Number(link.dataset.x) - width / 2, full.height - width * full.height / full.width, width);
+    show(6, (Number(link.dataset.x) - left) / (widths.coarse - left - right), 0.5, 1, 1);
     stage.focus();
   });
 }
-addEventListener('beforeprint', () => show(0, 0, full.width));
-show(0, 0, full.width);
+addEventListener('beforeprint', showAll);
+showAll();
