@@ -180,17 +180,51 @@ static double heard_at(const dissection *of, double nominal_us)
     return edge_us(of, of->parts.runs->len) + nominal_us - run_from;
 }
 
-/* In percent, how far from being another bit; -1 where its length doesn't say which bit it is. */
-static int margin_of(const dissection *of, const frame_cell *cell)
+/* How far a bit is from being another one. */
+typedef struct bit_margin {
+    int percent;     /* below 0: its length doesn't say which bit it is */
+    guint run;       /* that says it, */
+    double limit_us; /* and from where on it would say another one */
+} bit_margin;
+
+/* Of a mark or space that should be `wanted_us` long, and is of another bit at `other_us`. */
+static bit_margin margin_of_run(const dissection *of, guint run, double wanted_us, double other_us)
 {
-    if (cell->run < 0 || fabs(cell->other_us - cell->run_us) < 1) {
-        return -1;
+    const double actual_us = edge_us(of, run + 1) - edge_us(of, run);
+    const double middle_us = (wanted_us + other_us) / 2;
+    const double from_middle = wanted_us > other_us ? actual_us - middle_us : middle_us - actual_us;
+    const double share = from_middle / (fabs(wanted_us - other_us) / 2);
+    return (bit_margin){(int)lround(CLAMP(share, 0, 1) * 100), run, middle_us};
+}
+
+/* Where the order of mark and space makes the bit: the edge in its middle lies between two of them, of one
+ * half bit or of two, and the worse one counts. */
+static bit_margin margin_in_middle(const dissection *of, const frame_cell *cell)
+{
+    const double half_us = (cell->until_us - cell->from_us) / 2;
+    const double middle_us = cell->from_us + half_us;
+    bit_margin worst = {.percent = -1};
+    double edge = 0;
+    for (guint run = 0; run < of->parts.runs->len; run++) {
+        const double wanted_us = g_array_index(of->parts.runs, double, run);
+        const bool is_beside =
+            fabs(edge - middle_us) < half_us / 8 || fabs(edge + wanted_us - middle_us) < half_us / 8;
+        const bool is_two = wanted_us > 1.5 * half_us;
+        edge += wanted_us;
+        if (!is_beside || wanted_us > 2.5 * half_us) { /* a leader's, or the silence after the frame */
+            continue;
+        }
+        const bit_margin margin = margin_of_run(of, run, wanted_us, half_us * (is_two ? 1 : 2));
+        worst = worst.percent < 0 || margin.percent < worst.percent ? margin : worst;
     }
-    const double actual_us = edge_us(of, (guint)cell->run + 1) - edge_us(of, (guint)cell->run);
-    const double half_us = fabs(cell->other_us - cell->run_us) / 2;
-    const double middle_us = (cell->other_us + cell->run_us) / 2;
-    const double from_middle = cell->run_us > cell->other_us ? actual_us - middle_us : middle_us - actual_us;
-    return (int)lround(CLAMP(from_middle / half_us, 0, 1) * 100);
+    return worst;
+}
+
+static bit_margin margin_of(const dissection *of, const frame_cell *cell)
+{
+    return cell->run < 0 || fabs(cell->other_us - cell->run_us) < 1
+               ? margin_in_middle(of, cell)
+               : margin_of_run(of, (guint)cell->run, cell->run_us, cell->other_us);
 }
 
 static const char *field_name(const frame_cell *cell)
@@ -293,37 +327,34 @@ static void draw_bits(const dissection *of, double y)
 static void draw_margins(const dissection *of, double base, double height)
 {
     const sketch *const in = of->in;
-    int worst = 101;
+    bit_margin worst = {.percent = -1};
     double worst_x = 0;
-    const frame_cell *worst_cell = NULL;
     for (guint i = 0; i < of->parts.cells->len; i++) {
         const frame_cell *const cell = cell_at(of, i);
-        const int margin = margin_of(of, cell);
-        if (margin < 0) {
+        const bit_margin margin = margin_of(of, cell);
+        if (margin.percent < 0) {
             continue;
         }
         const double from = x_in(in, heard_at(of, cell->from_us));
         const double to = x_in(in, heard_at(of, cell->until_us));
-        const double bar = MAX(height * margin / 100, 1);
+        const double bar = MAX(height * margin.percent / 100, 1);
         picture_box(in->on, from + 1, base - bar, MAX(to - from - 2, 2), bar, INK_HANDSET,
-                    margin < LOW_MARGIN ? FILL_HATCHED : FILL_SOLID);
-        if (margin < worst) {
+                    margin.percent < LOW_MARGIN ? FILL_HATCHED : FILL_SOLID);
+        if (worst.percent < 0 || margin.percent < worst.percent) {
             worst = margin;
             worst_x = (from + to) / 2;
-            worst_cell = cell;
         }
     }
-    if (worst_cell != NULL) { /* else its bits differ in their order of mark and space, not in length */
+    if (worst.percent >= 0) {
         const double line[] = {LEFT, base, in->view->width - RIGHT, base};
         const picture_type beside = {12, false, TEXT_UP_TO, INK_PLAIN};
         picture_line(in->on, line, 2, INK_PLAIN, 1);
         picture_text(in->on, LEFT - 8, base - height + 12, beside, "as it should be");
         picture_text(in->on, LEFT - 8, base + 4, beside, "another bit");
-        const double actual_us =
-            edge_us(of, (guint)worst_cell->run + 1) - edge_us(of, (guint)worst_cell->run);
-        g_autofree char *text = g_strdup_printf("worst: %s of %.0f µs, another bit from %.0f µs on",
-                                                worst_cell->run % 2 == 0 ? "mark" : "space", actual_us,
-                                                (worst_cell->run_us + worst_cell->other_us) / 2);
+        const double actual_us = edge_us(of, worst.run + 1) - edge_us(of, worst.run);
+        g_autofree char *text =
+            g_strdup_printf("worst: %s of %.0f µs, another bit from %.0f µs on",
+                            worst.run % 2 == 0 ? "mark" : "space", actual_us, worst.limit_us);
         const double width = picture_width_of(small, text);
         const double x = CLAMP(worst_x, LEFT + width / 2, in->view->width - RIGHT - width / 2);
         const double arrow[] = {worst_x, base + 4, worst_x - 4, base + 11, worst_x + 4, base + 11};

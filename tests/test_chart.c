@@ -229,6 +229,8 @@ TEST(frame_is_drawn_with_its_parts_bits_and_fields)
     g_autofree char *halves = bits_of(&seen, "rc5");
     ck_assert_str_eq(halves, "11000101001100"); /* start, bit 6 inverted, toggle, 5, 12 */
     ck_assert_uint_eq(drawn_texts(&seen, "frame", "rc5", "toggle 0"), 1);
+    ck_assert_uint_eq(
+        drawn_texts(&seen, "frame", "rc5", "worst: space of 889 µs, another bit from 1334 µs on"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "frame", "rc5", "address 5 (0x05), highest bit first"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "", "", "light"), 1);
     drawn_clear(&seen);
