@@ -14,7 +14,7 @@ typedef struct timeline timeline;
 timeline *timeline_new(const plan *loaded, sim_bench *bench, output_format format);
 
 /* Shows when the fingers of a script go down, and how long after them keys are known: of script_press, by
- * their times; NULL where nobody presses. */
+ * their times; NULL where no key is pressed. */
 void timeline_show_fingers(timeline *view, const GArray *script);
 
 /* Shows relays' contacts, too, and how they bounce. */

@@ -49,7 +49,7 @@ struct timeline {
     json_t *kept;       /* the rows, which aren't written then; NULL: they are */
     bool shows_contacts;
     bool may_repeat;      /* the row that is being written, though an output stands in it */
-    const GArray *script; /* of script_press; NULL: nobody presses */
+    const GArray *script; /* of script_press; NULL: no key is pressed */
     guint finger;         /* the next one that goes down */
     int widths[CELLS];    /* of the columns, in letters */
     heard_press newest;   /* at_us is 0 before the first */
