@@ -11,6 +11,7 @@
 #include <sys/ioctl.h>
 #include <sys/wait.h>
 #include <unistd.h>
+#include <utmp.h>
 
 enum { LOOK_MS = 20, PATIENCE_MS = 60000 };
 
@@ -23,15 +24,22 @@ void shown_start(shown *at, int rows, int columns, char *const *environment, cha
     VTermScreen *const screen = vterm_obtain_screen(at->terminal);
     vterm_screen_enable_altscreen(screen, 1);
     vterm_screen_reset(screen, 1);
-    at->pid = forkpty(&at->line, NULL, NULL, &size);
+    int program_end = -1;
+    if (openpty(&at->line, &program_end, NULL, NULL, &size) != 0) {
+        abort();
+    }
+    (void)tcgetattr(program_end, &at->before);
+    at->pid = fork();
     if (at->pid == 0) {
+        (void)close(at->line);
+        (void)login_tty(program_end);
         for (; *environment != NULL; environment++) {
             (void)putenv(*environment);
         }
         (void)execv(words[0], words);
         _exit(127);
     }
-    (void)tcgetattr(at->line, &at->before);
+    (void)close(program_end);
 }
 
 /* Takes what the program has written; false once it has gone. */
