@@ -27,39 +27,54 @@ static void order(const browser *at, const char *what, const char *body)
     json_decref(call("POST", url, body));
 }
 
-/* The port that the driver has found for itself. */
-static unsigned port_of(const char *log)
+/* Starts a command of the shell, with its output in a file. */
+static GPid start(const char *command, const char *log)
 {
-    static const char said_so[] = "successfully on port ";
+    GPid started = 0;
+    g_autoptr(GError) error = NULL;
+    g_autofree char *line = g_strdup_printf("exec timeout 300 %s >'%s' 2>&1", command, log);
+    const bool has_begun =
+        g_spawn_async(NULL, (char *[]){"sh", "-c", line, NULL}, NULL,
+                      G_SPAWN_SEARCH_PATH | G_SPAWN_DO_NOT_REAP_CHILD, NULL, NULL, &started, &error);
+    ck_assert_msg(has_begun, "%s", has_begun ? "" : error->message);
+    return started;
+}
+
+/* The port that it has found for itself: what stands after these words in its output, and before `end`. */
+static unsigned port_of(const char *log, const char *words, char end)
+{
     for (unsigned ms = 0; ms < 60000; ms += 50) {
         g_autofree char *text = NULL;
-        const char *const at = g_file_get_contents(log, &text, NULL, NULL) ? g_strrstr(text, said_so) : NULL;
-        if (at != NULL && strchr(at, '.') != NULL) {
-            return (unsigned)g_ascii_strtoull(at + strlen(said_so), NULL, 10);
+        const char *const at = g_file_get_contents(log, &text, NULL, NULL) ? g_strrstr(text, words) : NULL;
+        if (at != NULL && strchr(at + strlen(words), end) != NULL) {
+            return (unsigned)g_ascii_strtoull(at + strlen(words), NULL, 10);
         }
         g_usleep(50000);
     }
-    ck_abort_msg("the browser's driver doesn't start: %s", log);
+    ck_abort_msg("nothing listens: %s", log);
     return 0;
 }
 
 browser browser_open(int width, int height)
 {
+    static const char listens[] = "DevTools listening on ws://127.0.0.1:";
+    static const char is_started[] = "successfully on port ";
     browser made = {0};
-    g_autoptr(GError) error = NULL;
-    g_autofree char *log = write_file("driver.txt", "");
-    g_autofree char *command = g_strdup_printf("exec timeout 300 chromedriver --port=0 >'%s' 2>&1", log);
-    const bool has_begun =
-        g_spawn_async(NULL, (char *[]){"sh", "-c", command, NULL}, NULL,
-                      G_SPAWN_SEARCH_PATH | G_SPAWN_DO_NOT_REAP_CHILD, NULL, NULL, &made.driver, &error);
-    ck_assert_msg(has_begun, "%s", has_begun ? "" : error->message);
-    const unsigned port = port_of(log);
-    g_autofree char *url = g_strdup_printf("http://127.0.0.1:%u/session", port);
-    g_autofree char *wishes =
-        g_strdup_printf("{\"capabilities\":{\"alwaysMatch\":{\"goog:chromeOptions\":{\"args\":[\"--"
-                        "headless\",\"--no-sandbox\","
-                        "\"--disable-gpu\",\"--disable-dev-shm-usage\",\"--window-size=%d,%d\"]}}}}",
-                        width, height);
+    g_autofree char *log = write_file("browser.txt", "");
+    g_autofree char *driver_log = write_file("driver.txt", "");
+    g_autofree char *profile = g_path_get_dirname(log);
+    g_autofree char *command = g_strdup_printf(
+        "chromium --headless --no-sandbox --disable-gpu --disable-dev-shm-usage --remote-debugging-port=0 "
+        "--user-data-dir='%s/profile' --window-size=%d,%d about:blank",
+        profile, width, height);
+    made.window = start(command, log);
+    made.driver = start("chromedriver --port=0", driver_log);
+    g_autofree char *url =
+        g_strdup_printf("http://127.0.0.1:%u/session", port_of(driver_log, is_started, '.'));
+    /* The window is named by its number: a fresh machine may not know of 'localhost'. */
+    g_autofree char *wishes = g_strdup_printf("{\"capabilities\":{\"alwaysMatch\":{\"goog:chromeOptions\":{"
+                                              "\"debuggerAddress\":\"127.0.0.1:%u\"}}}}",
+                                              port_of(log, listens, '/'));
     json_t *const session = call("POST", url, wishes);
     made.url = g_strconcat(url, "/", json_string_value(json_object_get(session, "sessionId")), NULL);
     json_decref(session);
@@ -69,8 +84,11 @@ browser browser_open(int width, int height)
 void browser_close(browser *at)
 {
     json_decref(call("DELETE", at->url, "{}"));
-    (void)kill(at->driver, SIGTERM);
-    (void)waitpid(at->driver, NULL, 0);
+    const GPid both[] = {at->driver, at->window};
+    for (size_t i = 0; i < G_N_ELEMENTS(both); i++) {
+        (void)kill(both[i], SIGTERM);
+        (void)waitpid(both[i], NULL, 0);
+    }
     g_free(at->url);
 }
 

@@ -6,6 +6,7 @@
 #include <jansson.h>
 
 typedef struct browser {
+    GPid window;
     GPid driver;
     char *url; /* of the session */
 } browser;
