@@ -5,6 +5,7 @@
 #include <signal.h>
 #include <string.h>
 #include <sys/wait.h>
+#include <unistd.h>
 
 /* One call: its value, to be let go of. */
 static json_t *call(const char *method, const char *url, const char *body)
@@ -65,8 +66,8 @@ browser browser_open(int width, int height)
     g_autofree char *profile = g_path_get_dirname(log);
     g_autofree char *command = g_strdup_printf(
         "chromium --headless --no-sandbox --disable-gpu --disable-dev-shm-usage --remote-debugging-port=0 "
-        "--user-data-dir='%s/profile' --window-size=%d,%d about:blank",
-        profile, width, height);
+        "--user-data-dir='%s/profile-%d' --window-size=%d,%d about:blank",
+        profile, (int)getpid(), width, height);
     made.window = start(command, log);
     made.driver = start("chromedriver --port=0", driver_log);
     g_autofree char *url =
