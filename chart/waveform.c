@@ -1,6 +1,6 @@
 #include "waveform.h"
 
-#include "anatomy.h"
+#include "dissection.h"
 #include "overview.h"
 #include "scale.h"
 
@@ -36,16 +36,6 @@ typedef struct sketch {
     double top; /* of the waveform */
     double bottom;
 } sketch;
-
-static const drom_waveform *waveform_of(const drom_frame *frame)
-{
-    for (size_t i = 0; i < drom_waveform_count; i++) {
-        if (drom_waveforms[i]->protocol->number == frame->protocol->number) {
-            return drom_waveforms[i];
-        }
-    }
-    return NULL;
-}
 
 /* The bursts between two moments: where silences are longer than that, time is cut. */
 static void find_pieces(sketch *in, uint64_t from_us, uint64_t until_us)
@@ -132,100 +122,11 @@ static void draw_break(const sketch *in, const piece *before, const piece *after
     picture_text(in->on, x, y_of(in, true) + (in->view->is_mark_high ? 20 : -8), small, text);
 }
 
-/* A frame as it was heard, against how it should be. */
-typedef struct dissection {
+/* A frame on its place in the drawing. */
+typedef struct drawn_frame {
     const sketch *in;
-    const heard_frame *heard;
-    anatomy parts;
-    guint first_edge;
-} dissection;
-
-static bool begin_dissection(const sketch *in, const heard_frame *heard, dissection *begun)
-{
-    const drom_waveform *const waveform = waveform_of(&heard->frame);
-    *begun = (dissection){.in = in, .heard = heard};
-    if (heard->frame.kind != DROM_FRAME_WHOLE || waveform == NULL || waveform->pack == NULL) {
-        return false;
-    }
-    while (begun->first_edge < in->of->edges->len &&
-           heard_edge(in->of, begun->first_edge)->at_us < heard->at_us) {
-        begun->first_edge++;
-    }
-    anatomy parts = anatomy_of(waveform, &heard->frame.code, heard->frame.toggle != 0);
-    begun->parts = parts;
-    if (begun->first_edge + parts.runs->len >= in->of->edges->len + 1) {
-        anatomy_clear(&parts);
-        return false;
-    }
-    return true;
-}
-
-static double edge_us(const dissection *of, guint run)
-{
-    return (double)heard_edge(of->in->of, MIN(of->first_edge + run, of->in->of->edges->len - 1))->at_us;
-}
-
-/* When something was that should be so long after the frame's beginning. */
-static double heard_at(const dissection *of, double nominal_us)
-{
-    double run_from = 0;
-    for (guint run = 0; run < of->parts.runs->len; run++) {
-        const double us = g_array_index(of->parts.runs, double, run);
-        if (nominal_us < run_from + us) {
-            const double share = (nominal_us - run_from) / us;
-            return edge_us(of, run) + share * (edge_us(of, run + 1) - edge_us(of, run));
-        }
-        run_from += us;
-    }
-    return edge_us(of, of->parts.runs->len) + nominal_us - run_from;
-}
-
-/* How far a bit is from being another one. */
-typedef struct bit_margin {
-    int percent;     /* below 0: its length doesn't say which bit it is */
-    guint run;       /* that says it, */
-    double limit_us; /* and from where on it would say another one */
-} bit_margin;
-
-/* Of a mark or space that should be `wanted_us` long, and is of another bit at `other_us`. */
-static bit_margin margin_of_run(const dissection *of, guint run, double wanted_us, double other_us)
-{
-    const double actual_us = edge_us(of, run + 1) - edge_us(of, run);
-    const double middle_us = (wanted_us + other_us) / 2;
-    const double from_middle = wanted_us > other_us ? actual_us - middle_us : middle_us - actual_us;
-    const double share = from_middle / (fabs(wanted_us - other_us) / 2);
-    return (bit_margin){(int)lround(CLAMP(share, 0, 1) * 100), run, middle_us};
-}
-
-/* Where the order of mark and space makes the bit: the edge in its middle lies between two of them, of one
- * half bit or of two, and the worse one counts. */
-static bit_margin margin_in_middle(const dissection *of, const frame_cell *cell)
-{
-    const double half_us = (cell->until_us - cell->from_us) / 2;
-    const double middle_us = cell->from_us + half_us;
-    bit_margin worst = {.percent = -1};
-    double edge = 0;
-    for (guint run = 0; run < of->parts.runs->len; run++) {
-        const double wanted_us = g_array_index(of->parts.runs, double, run);
-        const bool is_beside =
-            fabs(edge - middle_us) < half_us / 8 || fabs(edge + wanted_us - middle_us) < half_us / 8;
-        const bool is_two = wanted_us > 1.5 * half_us;
-        edge += wanted_us;
-        if (!is_beside || wanted_us > 2.5 * half_us) { /* a leader's, or the silence after the frame */
-            continue;
-        }
-        const bit_margin margin = margin_of_run(of, run, wanted_us, half_us * (is_two ? 1 : 2));
-        worst = worst.percent < 0 || margin.percent < worst.percent ? margin : worst;
-    }
-    return worst;
-}
-
-static bit_margin margin_of(const dissection *of, const frame_cell *cell)
-{
-    return cell->run < 0 || fabs(cell->other_us - cell->run_us) < 1
-               ? margin_in_middle(of, cell)
-               : margin_of_run(of, (guint)cell->run, cell->run_us, cell->other_us);
-}
+    dissection frame;
+} drawn_frame;
 
 static const char *field_name(const frame_cell *cell)
 {
@@ -239,13 +140,13 @@ static const char *field_name(const frame_cell *cell)
 }
 
 /* The longest text of a field that fits: "address 33 (0x21), lowest bit first", or less. To be freed. */
-static char *field_text(const dissection *of, const frame_cell *first, const frame_cell *last, double room)
+static char *field_text(const drawn_frame *of, const frame_cell *first, const frame_cell *last, double room)
 {
-    const drom_code *const code = &of->heard->frame.code;
+    const drom_code *const code = &of->frame.heard->frame.code;
     const char *const name = field_name(first);
     const unsigned number = first->field == FIELD_ADDRESS   ? (unsigned)code->address
                             : first->field == FIELD_COMMAND ? code->command
-                                                            : of->heard->frame.toggle;
+                                                            : of->frame.heard->frame.toggle;
     const bool is_said = !first->is_copy && first->field != FIELD_CHECK;
     g_autofree char *hex =
         is_said && first->field != FIELD_TOGGLE ? g_strdup_printf(" (0x%02x)", number) : g_strdup("");
@@ -281,34 +182,35 @@ static void draw_bracket(const sketch *in, double from, double to, double y, con
     }
 }
 
-static const frame_cell *cell_at(const dissection *of, guint i)
+static const frame_cell *cell_at(const drawn_frame *of, guint i)
 {
-    return &g_array_index(of->parts.cells, frame_cell, i);
+    return &g_array_index(of->frame.parts.cells, frame_cell, i);
 }
 
-static void draw_fields(const dissection *of, double y)
+static void draw_fields(const drawn_frame *of, double y)
 {
-    for (guint i = 0; i < of->parts.cells->len;) {
+    for (guint i = 0; i < of->frame.parts.cells->len;) {
         const frame_cell *const first = cell_at(of, i);
         const frame_cell *last = first;
-        for (i++; i < of->parts.cells->len && strcmp(field_name(cell_at(of, i)), field_name(first)) == 0;
+        for (i++;
+             i < of->frame.parts.cells->len && strcmp(field_name(cell_at(of, i)), field_name(first)) == 0;
              i++) {
             last = cell_at(of, i);
         }
-        const double from = x_in(of->in, heard_at(of, first->from_us));
-        const double to = x_in(of->in, heard_at(of, last->until_us));
+        const double from = x_in(of->in, dissection_us(&of->frame, first->from_us));
+        const double to = x_in(of->in, dissection_us(&of->frame, last->until_us));
         g_autofree char *text = field_text(of, first, last, to - from - 4);
         draw_bracket(of->in, from, to, y, text);
     }
 }
 
-static void draw_bits(const dissection *of, double y)
+static void draw_bits(const drawn_frame *of, double y)
 {
     const sketch *const in = of->in;
-    for (guint i = 0; i < of->parts.cells->len; i++) {
+    for (guint i = 0; i < of->frame.parts.cells->len; i++) {
         const frame_cell *const cell = cell_at(of, i);
-        const double from = x_in(in, heard_at(of, cell->from_us));
-        const double to = x_in(in, heard_at(of, cell->until_us));
+        const double from = x_in(in, dissection_us(&of->frame, cell->from_us));
+        const double to = x_in(in, dissection_us(&of->frame, cell->until_us));
         const double tick[] = {from, y - 14, from, in->bottom};
         if (to - from < FIELD_PX) {
             continue;
@@ -324,19 +226,19 @@ static void draw_bits(const dissection *of, double y)
     }
 }
 
-static void draw_margins(const dissection *of, double base, double height)
+static void draw_margins(const drawn_frame *of, double base, double height)
 {
     const sketch *const in = of->in;
     bit_margin worst = {.percent = -1};
     double worst_x = 0;
-    for (guint i = 0; i < of->parts.cells->len; i++) {
+    for (guint i = 0; i < of->frame.parts.cells->len; i++) {
         const frame_cell *const cell = cell_at(of, i);
-        const bit_margin margin = margin_of(of, cell);
+        const bit_margin margin = dissection_margin(&of->frame, cell);
         if (margin.percent < 0) {
             continue;
         }
-        const double from = x_in(in, heard_at(of, cell->from_us));
-        const double to = x_in(in, heard_at(of, cell->until_us));
+        const double from = x_in(in, dissection_us(&of->frame, cell->from_us));
+        const double to = x_in(in, dissection_us(&of->frame, cell->until_us));
         const double bar = MAX(height * margin.percent / 100, 1);
         picture_box(in->on, from + 1, base - bar, MAX(to - from - 2, 2), bar, INK_HANDSET,
                     margin.percent < LOW_MARGIN ? FILL_HATCHED : FILL_SOLID);
@@ -351,7 +253,8 @@ static void draw_margins(const dissection *of, double base, double height)
         picture_line(in->on, line, 2, INK_PLAIN, 1);
         picture_text(in->on, LEFT - 8, base - height + 12, beside, "as it should be");
         picture_text(in->on, LEFT - 8, base + 4, beside, "another bit");
-        const double actual_us = edge_us(of, worst.run + 1) - edge_us(of, worst.run);
+        const double actual_us =
+            dissection_edge_us(&of->frame, worst.run + 1) - dissection_edge_us(&of->frame, worst.run);
         g_autofree char *text =
             g_strdup_printf("worst: %s of %.0f µs, another bit from %.0f µs on",
                             worst.run % 2 == 0 ? "mark" : "space", actual_us, worst.limit_us);
@@ -364,13 +267,14 @@ static void draw_margins(const dissection *of, double base, double height)
 }
 
 /* Leader and stop, by name; what has no bits is named whole. */
-static void draw_parts(const dissection *of, double y)
+static void draw_parts(const drawn_frame *of, double y)
 {
-    const guint cells = of->parts.cells->len;
-    const double begin = x_in(of->in, heard_at(of, 0));
-    const double first = cells > 0 ? x_in(of->in, heard_at(of, cell_at(of, 0)->from_us)) : begin;
-    const double last = cells > 0 ? x_in(of->in, heard_at(of, cell_at(of, cells - 1)->until_us)) : begin;
-    const double end = x_in(of->in, edge_us(of, of->parts.runs->len));
+    const guint cells = of->frame.parts.cells->len;
+    const double begin = x_in(of->in, dissection_us(&of->frame, 0));
+    const double first = cells > 0 ? x_in(of->in, dissection_us(&of->frame, cell_at(of, 0)->from_us)) : begin;
+    const double last =
+        cells > 0 ? x_in(of->in, dissection_us(&of->frame, cell_at(of, cells - 1)->until_us)) : begin;
+    const double end = x_in(of->in, dissection_edge_us(&of->frame, of->frame.parts.runs->len));
     if (first > begin + 2) {
         draw_bracket(of->in, begin, first, y,
                      picture_width_of(small, "leader") < first - begin ? "leader" : "");
@@ -383,17 +287,17 @@ static void draw_parts(const dissection *of, double y)
 static void draw_frame(const sketch *in, const heard_frame *heard, bool is_first)
 {
     enum { FIELDS_Y = 130, BITS_Y = 160, MARGIN_PX = 60, UNDER_PX = 130 };
-    dissection of;
+    drawn_frame of = {.in = in};
     const double from = x_in(in, (double)heard->at_us);
     const double to = x_in(in, (double)heard->at_us + heard->frame.lasted_us);
-    if (begin_dissection(in, heard, &of)) {
+    if (dissection_begin(&of.frame, in->of, heard)) {
         draw_parts(&of, FIELDS_Y);
         draw_fields(&of, FIELDS_Y);
         draw_bits(&of, BITS_Y);
         if (is_first) {
             draw_margins(&of, in->bottom + UNDER_PX, MARGIN_PX);
         }
-        anatomy_clear(&of.parts);
+        anatomy_clear(&of.frame.parts);
         return;
     }
     const bool is_unknown = heard->frame.protocol == &drom_unknown;

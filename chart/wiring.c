@@ -1,24 +1,21 @@
 #include "wiring.h"
 
 #include "scale.h"
+#include "wiring_notes.h"
 
-#include "vet.h"
 #include "wires.h"
 
 #include <math.h>
 #include <string.h>
 
 enum {
-    MARGIN = 20,
     TOP = 70,
-    ROW_PX = 18, /* of text */
     PIN_PX = 24, /* from pin to pin */
     BOARD_PX = 150,
     BOX_PX = 230,
     GAP_PX = 14,  /* between boxes */
     RAIL_PX = 24, /* from a box to the ground rail */
-    HOP_PX = 4,
-    INSET_PX = 8 /* of the texts in a box */
+    HOP_PX = 4
 };
 
 static const picture_type plain = {12, false, TEXT_FROM, INK_PLAIN};
@@ -51,7 +48,6 @@ typedef struct side {
 typedef struct sheet_of_wires {
     const plan *plan;
     GArray *wires; /* of plan_wire */
-    vet_result *vet;
     picture *on;
     double width;
     double height;
@@ -377,113 +373,6 @@ static void draw_rail(const sheet_of_wires *in)
     picture_end(in->on);
 }
 
-/* Writes a text into lines of a width. Where the next line would stand. */
-static double put_wrapped(picture *on, double x, double y, double width, picture_type type, const char *text)
-{
-    g_auto(GStrv) words = g_strsplit(text, " ", -1);
-    g_autoptr(GString) line = g_string_new(NULL);
-    for (int i = 0; words[i] != NULL; i++) {
-        g_autofree char *longer = g_strconcat(line->str, line->len > 0 ? " " : "", words[i], NULL);
-        if (line->len > 0 && picture_width_of(type, longer) > width) {
-            picture_text(on, x, y, type, line->str);
-            y += ROW_PX;
-            g_string_assign(line, words[i]);
-        } else {
-            g_string_assign(line, longer);
-        }
-    }
-    picture_text(on, x, y, type, line->str);
-    return y + ROW_PX;
-}
-
-static double put_alert(const sheet_of_wires *in, double x, double y, const char *text)
-{
-    const picture_type type = {12, true, TEXT_FROM, INK_GROUND};
-    g_autofree char *said = g_strdup_printf("! %s", text);
-    g_autofree char *shown = picture_shortened(type, said, in->width - x - MARGIN - 8);
-    picture_box(in->on, x - 4, y - 13, picture_width_of(type, shown) + 8, ROW_PX - 1, INK_PLAIN, FILL_SOLID);
-    picture_text(in->on, x, y, type, shown);
-    return y + ROW_PX;
-}
-
-/* What is to be checked of a thing, said beside it. */
-static double put_findings(const sheet_of_wires *in, double x, double y, const plan_wire *wire)
-{
-    const GPtrArray *const lists[] = {in->vet->times, in->vet->pins, in->vet->currents};
-    for (gsize i = 0; i < G_N_ELEMENTS(lists); i++) {
-        for (guint j = 0; j < lists[i]->len; j++) {
-            const vet_finding *const finding = g_ptr_array_index(lists[i], j);
-            const bool is_answered = finding->way_out != NULL && wire->way_out != NULL &&
-                                     g_str_has_prefix(finding->way_out, wire->way_out); /* by its parts */
-            if (finding->verdict != VET_FITS && !is_answered && strcmp(finding->about, wire->owner) == 0) {
-                g_autofree char *text = g_strdup_printf("%s: %s", finding->what,
-                                                        finding->way_out != NULL ? finding->way_out : "");
-                y = put_alert(in, x, y, text);
-            }
-        }
-    }
-    return y;
-}
-
-/* What lies between, a row a thing, and below it what to check. Where it ends. */
-static double draw_parts(const sheet_of_wires *in, double y)
-{
-    enum { NAME_PX = 150 };
-    picture_text(in->on, MARGIN, y, (picture_type){14, true, TEXT_FROM, INK_PLAIN}, "Parts");
-    y += ROW_PX + 4;
-    for (guint i = 0; i < in->wires->len; i++) {
-        const plan_wire *const wire = &g_array_index(in->wires, plan_wire, i);
-        if (i > 0 && strcmp(g_array_index(in->wires, plan_wire, i - 1).owner, wire->owner) == 0) {
-            continue;
-        }
-        g_autofree char *name = picture_shortened(strong, wire->owner, NAME_PX - 12);
-        picture_begin(in->on, "parts", wire->owner);
-        picture_text(in->on, MARGIN, y, strong, name);
-        y = put_wrapped(in->on, MARGIN + NAME_PX, y, in->width - 2 * MARGIN - NAME_PX, plain,
-                        wire->parts != NULL ? wire->parts : wire->between);
-        y = put_findings(in, MARGIN + NAME_PX, y, wire);
-        picture_end(in->on);
-    }
-    return y;
-}
-
-/* Supplies and warnings, before anything is wired. Where it ends. */
-static double draw_supplies(const sheet_of_wires *in, double y)
-{
-    g_autoptr(GString) own = g_string_new(NULL);
-    bool has_relay = false;
-    for (guint i = 0; i < in->wires->len; i++) {
-        const plan_wire *const wire = &g_array_index(in->wires, plan_wire, i);
-        const bool is_first =
-            i == 0 || strcmp(g_array_index(in->wires, plan_wire, i - 1).owner, wire->owner) != 0;
-        has_relay |= strcmp(wire->kind, "relay") == 0;
-        if (is_first && wire->is_fed_apart) {
-            g_string_append_printf(own, "%s%s: %s (takes %.0f mA)",
-                                   own->len > 0 ? "; " : "Supplies of their own: ", wire->owner,
-                                   wire->supply + strlen("a "), wire->load_ma);
-        }
-    }
-    const double width = in->width - 2.0 * MARGIN;
-    const double top = y - ROW_PX;
-    picture_begin(in->on, "supplies", "");
-    y = put_wrapped(in->on, MARGIN + INSET_PX, y, width - 2 * INSET_PX, plain,
-                    "Wire with USB and all supplies disconnected. Check the order of the receiver's three "
-                    "legs, it differs by type. "
-                    "A dot joins wires, a hop doesn't.");
-    if (own->len > 0) {
-        y = put_wrapped(in->on, MARGIN + INSET_PX, y, width - 2 * INSET_PX, plain, own->str);
-    }
-    if (has_relay) {
-        y = put_alert(
-            in, MARGIN + INSET_PX + 4, y,
-            "what a relay's contacts switch may be mains: test with the mains disconnected, and keep its "
-            "wires apart from all others");
-    }
-    picture_box(in->on, MARGIN, top, width, y - ROW_PX + INSET_PX - top, INK_PLAIN, FILL_NONE);
-    picture_end(in->on);
-    return y;
-}
-
 static unsigned count_pins(const char *printed)
 {
     g_auto(GStrv) pins = g_strsplit(printed, " ", -1);
@@ -520,20 +409,21 @@ static picture *draw_once(const plan *of, vet_result *vet, double width, double 
 {
     g_autofree char *heading = g_strdup_printf("%s: wired on the board %s (%s)", plan_title(of),
                                                plan_board(of)->id, plan_board(of)->chip);
-    sheet_of_wires in = {.plan = of, .wires = plan_wires(of), .vet = vet, .width = width, .height = height};
+    sheet_of_wires in = {.plan = of, .wires = plan_wires(of), .width = width, .height = height};
     const picture_type type = {18, true, TEXT_FROM, INK_PLAIN};
     g_autofree char *shown = picture_shortened(type, heading, width - 2.0 * MARGIN);
     in.on = picture_new(width, height, is_dark, heading);
+    const wiring_notes notes = {in.on, in.wires, vet, width};
     for (unsigned i = 0; i < 2; i++) {
         in.sides[i] = (side){.is_left = i == 0, .boxes = g_ptr_array_new_with_free_func(free_box)};
     }
     picture_text(in.on, MARGIN, 32, type, shown);
-    lay_out(&in, draw_supplies(&in, TOP - ROW_PX + INSET_PX) + GAP_PX);
+    lay_out(&in, wiring_notes_supplies(&notes, TOP - ROW_PX + INSET_PX) + GAP_PX);
     draw_side(&in, &in.sides[0]);
     draw_side(&in, &in.sides[1]);
     draw_rail(&in);
     draw_board(&in);
-    *needed = draw_parts(&in, in.rail_y + 2 * ROW_PX) + MARGIN;
+    *needed = wiring_notes_parts(&notes, in.rail_y + 2 * ROW_PX) + MARGIN;
     for (unsigned i = 0; i < 2; i++) {
         g_ptr_array_unref(in.sides[i].boxes);
     }

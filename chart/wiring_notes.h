@@ -1,0 +1,24 @@
+/* What is written on a wiring sheet above and below its drawing. Private to wiring.c and wiring_notes.c. */
+#ifndef DROMIKOS_CHART_WIRING_NOTES_H
+#define DROMIKOS_CHART_WIRING_NOTES_H
+
+#include "picture.h"
+
+#include "vet.h"
+
+enum { MARGIN = 20, ROW_PX = 18 /* of text */, INSET_PX = 8 /* of the texts in a box */ };
+
+typedef struct wiring_notes {
+    picture *sheet;
+    const GArray *wires; /* of plan_wire */
+    const vet_result *vet;
+    double width;
+} wiring_notes;
+
+/* Supplies and warnings, before anything is wired. Where it ends. */
+double wiring_notes_supplies(const wiring_notes *notes, double y);
+
+/* What lies between, a row a thing, and below it what to check. Where it ends. */
+double wiring_notes_parts(const wiring_notes *notes, double y);
+
+#endif
