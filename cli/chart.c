@@ -283,7 +283,14 @@ static source_kind kind_of(const char *path)
 
 static int chart_alone(const chart_order *order, const char *path)
 {
-    switch (kind_of(path)) {
+    const source_kind kind = kind_of(path);
+    if (kind != A_CAPTURE && (order->press > 0 || order->from_s > 0 || order->for_s > 0)) {
+        complain("chart", "--press, --from and --for are of a capture or a rehearsal; %s",
+                 kind == A_PLAN ? "a plan alone is drawn as what is wired for it: add a script or presses"
+                                : "curves have no time");
+        return EXIT_WRONG;
+    }
+    switch (kind) {
     case A_CAPTURE:
         return chart_capture(order, path);
     case CURVES:

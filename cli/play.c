@@ -8,8 +8,10 @@
 #include "page.h"
 #include "recording.h"
 
+#include <errno.h>
 #include <math.h>
 #include <string.h>
+#include <unistd.h>
 
 enum {
     FRAME_US = 16000,
@@ -315,6 +317,7 @@ static int sum_up(const playing *at, const char *plan_path, const char *into)
         const GArray *const done = hands_done(at->hands);
         g_autofree char *text = recording_text(at->recording, &at->run, done, &expected);
         if (!write_text("play", into, text)) {
+            (void)printf("%s", text); /* so that it isn't lost */
             return EXIT_FILE;
         }
         (void)printf("%u press%s and %u expectation%s in %s; 'dromikos rehearse %s %s' plays them again\n",
@@ -322,6 +325,19 @@ static int sum_up(const playing *at, const char *plan_path, const char *into)
                      plan_path, into);
     }
     return missed > 0 ? EXIT_NO : EXIT_DONE;
+}
+
+/* Before an evening is played for it: false, and reported, where it couldn't be written. */
+static bool can_be_written(const char *into)
+{
+    g_autofree char *folder = g_path_get_dirname(into);
+    const bool is_there = g_file_test(into, G_FILE_TEST_EXISTS);
+    if (access(is_there ? into : folder, W_OK) == 0 && !g_file_test(into, G_FILE_TEST_IS_DIR)) {
+        return true;
+    }
+    complain("play", "%s: can't be written: %s", into,
+             g_file_test(into, G_FILE_TEST_IS_DIR) ? "it is a folder" : g_strerror(errno));
+    return false;
 }
 
 static int play(playing *at, const char *plan_path, const char *into, bool is_light)
@@ -408,6 +424,9 @@ int play_verb(int argc, char **argv)
     }
     if (is_an_input("play", into, argv + 1)) {
         return EXIT_WRONG;
+    }
+    if (into != NULL && !can_be_written(into)) {
+        return EXIT_FILE;
     }
     playing at = {.run = {.verb = "play", .seed = (uint64_t)seed},
                   .page = {.speed = speed},

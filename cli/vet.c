@@ -209,7 +209,8 @@ int vet_verb(int argc, char **argv)
             "PLAN",
             "Estimates, from the plan and the board's facts, what would not work, by how much, and the way\n"
             "out: the time that each protocol leaves, at the plan's clock, and whether its edges are taken\n"
-            "in as fast as they come; steps, bursts and pixels; pins and timers; current. Ends with 1\n"
+            "in as fast as they come; steps, bursts and pixels; pins and timers; current; and how long\n"
+            "each key takes to answer. Ends with 1 "
             "where something fails.",
             entries, 1, 1, &argc, argv, &code) ||
         !take_format("vet", format_text, &format)) {

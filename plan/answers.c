@@ -46,8 +46,20 @@ static bool press(const plan *loaded, sim_bench *bench, unsigned handset, unsign
     return finger.waveform != NULL && sim_bench_press(bench, &finger);
 }
 
-/* Taps a key so many times; when the finger went up last, or 0 where it can't be tapped. */
-static uint64_t tap(const plan *loaded, unsigned handset, unsigned key, unsigned taps, gesture_times *times)
+/* Have all of these come? */
+static bool has_all(const gesture_times *times, uint8_t gestures)
+{
+    bool has = true;
+    for (gsize i = 0; i < G_N_ELEMENTS(timed); i++) {
+        has &= (gestures & timed[i]) == 0 || times->at_us[i] != 0;
+    }
+    return has;
+}
+
+/* Taps a key so many times, until these gestures have come, or for ENOUGH_US; when the finger went up last,
+ * or 0 where it can't be tapped. */
+static uint64_t tap(const plan *loaded, unsigned handset, unsigned key, unsigned taps, uint8_t gestures,
+                    gesture_times *times)
 {
     drom_engine engine;
     const drom_observer observer = {.context = times, .key = on_key};
@@ -66,7 +78,7 @@ static uint64_t tap(const plan *loaded, unsigned handset, unsigned key, unsigned
     if (is_good) {
         drom_engine_observe(&engine, &observer);
     }
-    while (is_good && sim_bench_now(bench) < up_us + ENOUGH_US) {
+    while (is_good && sim_bench_now(bench) < up_us + ENOUGH_US && !has_all(times, gestures)) {
         is_good = sim_bench_sleep(bench, MIN(drom_engine_poll(&engine), ENOUGH_US));
     }
     sim_bench_free(bench);
@@ -92,9 +104,10 @@ static void add_answers(GArray *answers, const plan *loaded, unsigned handset, u
     const uint8_t gestures = gestures_of(loaded, handset, key);
     gesture_times once = {0};
     gesture_times twice = {0};
-    const uint64_t up_us = gestures != 0 ? tap(loaded, handset, key, 1, &once) : 0;
+    const uint8_t single = gestures & (DROM_PRESS | DROM_RELEASE | DROM_TAP);
     const bool has_double = (gestures & DROM_DOUBLE) != 0;
-    const uint64_t last_up_us = has_double ? tap(loaded, handset, key, 2, &twice) : 0;
+    const uint64_t up_us = single != 0 ? tap(loaded, handset, key, 1, single, &once) : 0;
+    const uint64_t last_up_us = has_double ? tap(loaded, handset, key, 2, DROM_DOUBLE, &twice) : 0;
     for (gsize i = 0; i < G_N_ELEMENTS(timed); i++) {
         const bool is_double = timed[i] == DROM_DOUBLE;
         const uint64_t at_us = is_double ? twice.at_us[i] : once.at_us[i];

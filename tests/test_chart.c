@@ -437,6 +437,7 @@ TEST(what_can_not_be_drawn_is_refused)
          "--draw is 'up'; it must be pin or light"},
         {" --format svg --into $EXAMPLES/lantern/bell.plan $EXAMPLES/lantern/bell.plan", 2,
          "is read, and can't be written over"},
+        {" --format svg --press 1 $EXAMPLES/lantern/bell.plan", 2, "add a script or presses"},
         {" --format svg nowhere.plan", 3, "nowhere.plan: can't be read"},
     };
     ASSERT_REFUSED("$DROMIKOS chart", wrong);

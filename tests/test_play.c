@@ -386,6 +386,9 @@ TEST(without_a_terminal_it_says_what_to_do)
          "a script plays by itself"},
         {"$DROMIKOS play $EXAMPLES/lantern/stage.plan --into $EXAMPLES/lantern/stage.plan", 2,
          "is read, and can't be written over"},
+        {"$DROMIKOS play $EXAMPLES/lantern/stage.plan --into /nowhere/x.csv", 3,
+         "/nowhere/x.csv: can't be written: No such file"},
+        {"$DROMIKOS play $EXAMPLES/lantern/stage.plan --into /", 3, "/: can't be written: it is a folder"},
         {"$DROMIKOS play", 2, "something is missing"},
     };
     ASSERT_REFUSED("", rows);
