@@ -13,7 +13,11 @@ typedef struct reading {
     lane *gesture;
     lane *rule;
     lane *missed;
-    uint64_t ruled_us; /* a rule has fired at that time */
+    lane *polls;  /* of the board's chip; NULL: it was an ideal one */
+    lane *masked; /* NULL: interrupts were never off */
+    double most_poll_us;
+    double most_masked; /* as a share of the time */
+    uint64_t ruled_us;  /* a rule has fired at that time */
     unsigned presses;
     unsigned met;
     unsigned expected;
@@ -269,14 +273,80 @@ static void read_air(reading *in, const json_t *row)
         (lane_mark){.at_us = us_in(row, "t_us"), .until_us = us_in(row, "until_us"), .ink = INK_HANDSET});
 }
 
+/* From now on it is so, where that is new. The text is taken over. */
+static void put_level(lane *level, uint64_t at_us, double value, char *text)
+{
+    const lane_mark *const newest = lane_newest(level);
+    if (newest != NULL && strcmp(newest->text, text) == 0) {
+        g_free(text);
+        return;
+    }
+    lane_mark_add(level, (lane_mark){.at_us = at_us, .value = value, .text = text});
+}
+
+/* What the board's chip was busy with: shares of the most that it was. */
+static void read_chip(reading *in, const json_t *row)
+{
+    const uint64_t at_us = us_in(row, "t_us");
+    const double stretch_us = (double)(us_in(row, "until_us") - at_us);
+    const double poll_us = (double)us_in(row, "poll_us");
+    const double masked = (double)us_in(row, "masked_us") / MAX(stretch_us, 1);
+    const uint64_t lost = us_in(row, "lost_edges");
+    put_level(in->polls, at_us, poll_us / in->most_poll_us,
+              poll_us < 1000 ? g_strdup_printf("%.0f µs", poll_us)
+                             : g_strdup_printf("%.2f ms", poll_us / 1000));
+    if (in->masked != NULL) {
+        put_level(in->masked, at_us, masked / in->most_masked, g_strdup_printf("%.0f %%", masked * 100));
+    }
+    if (lost > 0) {
+        lane_mark_add(missed_lane(in),
+                      (lane_mark){.at_us = at_us,
+                                  .until_us = at_us,
+                                  .text = g_strdup_printf("%" G_GUINT64_FORMAT " edge%s lost", lost,
+                                                          lost == 1 ? "" : "s"),
+                                  .is_alert = true});
+    }
+}
+
 static const struct {
     const char *kind;
     void (*read)(reading *in, const json_t *row);
 } readers[] = {
     {"finger", read_finger}, {"air", read_air},           {"frame", read_frame},     {"key", read_key},
     {"rule", read_rule},     {"action", read_action},     {"event", read_event},     {"drawn", read_drawn},
-    {"lit", read_lit},       {"expected", read_expected}, {"unheard", read_unheard},
+    {"lit", read_lit},       {"expected", read_expected}, {"unheard", read_unheard}, {"chip", read_chip},
 };
+
+/* Where a rehearsal was on the board's chip. */
+static void make_chip_lanes(reading *in, const json_t *rows)
+{
+    size_t i;
+    const json_t *row;
+    json_array_foreach((json_t *)rows, i, row)
+    {
+        if (is_kind(row, "chip")) {
+            const double stretch_us = (double)(us_in(row, "until_us") - us_in(row, "t_us"));
+            in->most_poll_us = MAX(in->most_poll_us, (double)us_in(row, "poll_us"));
+            in->most_masked = MAX(in->most_masked, (double)us_in(row, "masked_us") / MAX(stretch_us, 1));
+        }
+    }
+    if (in->most_poll_us > 0) {
+        in->polls = lanes_add(in->made->lanes, LANE_LEVEL, "board", "from poll to poll");
+    }
+    if (in->most_masked > 0) {
+        in->masked = lanes_add(in->made->lanes, LANE_LEVEL, "board", "interrupts off");
+    }
+}
+
+/* In words, behind the board's name; "" where it was an ideal chip. To be freed. */
+static char *chip_text(const reading *in)
+{
+    if (in->most_poll_us <= 0) {
+        return g_strdup("");
+    }
+    return g_strdup_printf(" (polls up to %.2f ms apart, interrupts off up to %.0f %% of 20 ms)",
+                           in->most_poll_us / 1000, in->most_masked * 100);
+}
 
 /* How often an output has changed how it is drawn. */
 static unsigned changes_of(const char *output, const json_t *rows)
@@ -355,6 +425,7 @@ rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows)
     in.rule = lanes_add(made.lanes, LANE_BOXES, "rule", "rule");
     make_event_lanes(&in, rows);
     g_autofree char *still = make_output_lanes(&in, rows);
+    make_chip_lanes(&in, rows);
     size_t i;
     const json_t *row;
     uint64_t last_us = LEAST_US;
@@ -369,9 +440,10 @@ rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows)
     }
     made.until_us = last_us + last_us * MORE_PERCENT / 100;
     made.heading = heading_of(&in);
+    g_autofree char *chip = chip_text(&in);
     made.below =
-        g_strdup_printf("%u press%s in %.1f s, on the board %s%s", in.presses, in.presses == 1 ? "" : "es",
-                        (double)last_us / 1e6, plan_board(rehearsal)->id, still);
+        g_strdup_printf("%u press%s in %.1f s, on the board %s%s%s", in.presses, in.presses == 1 ? "" : "es",
+                        (double)last_us / 1e6, plan_board(rehearsal)->id, chip, still);
     g_free(in.first_missed);
     g_free(in.ordered);
     return made;

@@ -24,6 +24,7 @@ typedef struct chart_order {
     double for_s;
     int press; /* 0: all */
     bool is_dark;
+    bool is_on_chip;
     char *signal;
     bool is_idle_low;
     bool is_light_drawn;
@@ -148,7 +149,7 @@ static int chart_curves(const chart_order *order, const char *path)
 
 static int chart_rehearsal(const chart_order *order, char **inputs)
 {
-    rehearsal run = {.verb = "chart", .seed = 1};
+    rehearsal run = {.verb = "chart", .seed = 1, .is_on_chip = order->is_on_chip};
     int code = rehearsal_open(&run, inputs, NULL, false);
     if (code == EXIT_DONE) {
         json_t *const rows = rehearsal_record(&run, &code);
@@ -290,6 +291,10 @@ static int chart_alone(const chart_order *order, const char *path)
                                 : "curves have no time");
         return EXIT_WRONG;
     }
+    if (order->is_on_chip) {
+        complain("chart", "--chip is of a rehearsal: a plan, and a script or presses");
+        return EXIT_WRONG;
+    }
     switch (kind) {
     case A_CAPTURE:
         return chart_capture(order, path);
@@ -361,6 +366,7 @@ int chart_verb(int argc, char **argv)
 {
     chart_order order = {0};
     gboolean is_dark = FALSE;
+    gboolean is_on_chip = FALSE;
     g_autofree char *draw = NULL;
     g_autofree char *idle = NULL;
     const GOptionEntry entries[] = {
@@ -375,6 +381,7 @@ int chart_verb(int argc, char **argv)
         {"press", 0, 0, G_OPTION_ARG_INT, &order.press,
          "Show the Nth press of the script, and what comes of it", "N"},
         {"dark", 0, 0, G_OPTION_ARG_NONE, &is_dark, "On dark ground", NULL},
+        {"chip", 0, 0, G_OPTION_ARG_NONE, &is_on_chip, CHIP_HELP, NULL},
         {"draw", 0, 0, G_OPTION_ARG_STRING, &draw,
          "A capture as the receiver's pin has it (pin, the default), or as the light was", "pin|light"},
         {"signal", 0, 0, G_OPTION_ARG_STRING, &order.signal,
@@ -399,6 +406,7 @@ int chart_verb(int argc, char **argv)
             "  dromikos chart --into evening.png stage.plan stage.csv",
             entries, 1, MAX_INPUTS, &argc, argv, &code)) {
         order.is_dark = is_dark;
+        order.is_on_chip = is_on_chip;
         code = EXIT_WRONG;
         if (take_either("chart", "draw", draw, "light", "pin", &order.is_light_drawn) &&
             take_either("chart", "idle", idle, "low", "high", &order.is_idle_low) &&

@@ -85,10 +85,8 @@ static void look_at_states(playing *at)
     at->state = g_strjoinv(" stopped", parts);
     g_ptr_array_unref(states);
     g_free(at->reception);
-    at->reception =
-        g_strdup_printf("%u frames   polls %.1f ms apart at most", at->frames,
-                        (double)at->run.longest_us / 1000 + plan_board(at->run.plan)->poll_us / 1000);
-    at->run.longest_us = 0;
+    at->reception = g_strdup_printf("%u frames   polls %.1f ms apart at most", at->frames,
+                                    chip_watch_take(&at->run.chip, at->run.bench).poll_us / 1000);
     if (at->recording != NULL && hands_are_still(at->hands, STILL_US)) {
         recording_look(at->recording, &at->run);
     }
@@ -287,19 +285,6 @@ static uint64_t last_us(const rehearsal *run)
     return last;
 }
 
-/* How the board's own chip keeps main from hearing. */
-static void set_processor(const rehearsal *run)
-{
-    const board *const chosen = plan_board(run->plan);
-    sim_bench_set_processor(
-        run->bench,
-        &(sim_processor){.pwm_bits = chosen->pwm_bits,
-                         .capture_us = chosen->capture_us,
-                         .alarm_us = chosen->alarm_us,
-                         .poll_us = chosen->poll_us,
-                         .pixels = chosen->sends_by_itself ? SIM_PIXELS_APART : SIM_PIXELS_SLICED});
-}
-
 /* What it came to, once the terminal is given back. */
 static int sum_up(const playing *at, const char *plan_path, const char *into)
 {
@@ -428,15 +413,12 @@ int play_verb(int argc, char **argv)
     if (into != NULL && !can_be_written(into)) {
         return EXIT_FILE;
     }
-    playing at = {.run = {.verb = "play", .seed = (uint64_t)seed},
+    playing at = {.run = {.verb = "play", .seed = (uint64_t)seed, .is_on_chip = true},
                   .page = {.speed = speed},
                   .ends_us = UINT64_MAX,
                   .mouse_key = -1};
     knobs_begin(&at.knobs);
     code = rehearsal_load(&at.run, argv[1]);
-    if (code == EXIT_DONE) {
-        set_processor(&at.run);
-    }
     if (code == EXIT_DONE && script != NULL && !g_file_test(script, G_FILE_TEST_EXISTS)) {
         complain("play", "%s: there is no such file", script);
         code = EXIT_FILE;

@@ -10,7 +10,10 @@
  * to one within a minute, the rehearsal is over. */
 static const uint64_t ENDLESS_US = 3000000;
 static const uint64_t ENDING_US = 60000000;
-enum { LOOK_US = 1000 }; /* while something is expected within a time */
+enum {
+    LOOK_US = 1000, /* while something is expected within a time */
+    STRETCH_US = 20000
+};
 
 /* How far it is, now and then. The last edge that is known to come in says how long it will take at least.
  */
@@ -88,6 +91,7 @@ int rehearsal_start(rehearsal *run, timeline *view)
 /* Main polls once: for so long there is nothing to do then. */
 static drom_us poll_once(rehearsal *run)
 {
+    chip_watch_poll(&run->chip, run->bench);
     const drom_us wait = until_expected(run, drom_engine_poll(&run->engine));
     check_expected(run, false);
     if (wait > 0) {
@@ -104,10 +108,17 @@ void rehearsal_pass(rehearsal *run, uint64_t until_us)
         if (run->own_code_us > 0) {
             sim_bench_block(run->bench, (double)run->own_code_us);
         }
-        const uint64_t busy_us = sim_bench_now(run->bench) - now_us;
-        run->longest_us = MAX(run->longest_us, busy_us);
         (void)sim_bench_sleep(run->bench, (drom_us)MIN(wait, until_us - now_us));
         now_us = sim_bench_now(run->bench);
+    }
+}
+
+/* What the chip was busy with, each STRETCH_US. */
+static void look_at_chip(rehearsal *run)
+{
+    if (run->is_on_chip && sim_bench_now(run->bench) >= run->chip.now.from_us + STRETCH_US) {
+        const chip_stretch stretch = chip_watch_take(&run->chip, run->bench);
+        timeline_put_chip(run->view, &stretch);
     }
 }
 
@@ -118,6 +129,7 @@ static void play_to_the_end(rehearsal *run)
     uint64_t quiet_at_us = 0;
     while (goes_on && sim_bench_now(run->bench) < quiet_at_us + ENDLESS_US) {
         const drom_us wait = poll_once(run);
+        look_at_chip(run);
         if (wait == 0) { /* there is more to do at this moment */
             (void)sim_bench_sleep(run->bench, 0);
             continue;
@@ -223,7 +235,11 @@ int rehearsal_load(rehearsal *run, const char *path)
     }
     run->bench = sim_bench_new(run->seed);
     run->expected = script_expectations_new();
-    sim_bench_set_processor(run->bench, &(sim_processor){.pwm_bits = plan_board(run->plan)->pwm_bits});
+    if (run->is_on_chip) {
+        chip_use(run->bench, run->plan);
+    } else {
+        sim_bench_set_processor(run->bench, &(sim_processor){.pwm_bits = plan_board(run->plan)->pwm_bits});
+    }
     return EXIT_DONE;
 }
 

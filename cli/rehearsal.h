@@ -2,13 +2,18 @@
 #ifndef DROMIKOS_CLI_REHEARSAL_H
 #define DROMIKOS_CLI_REHEARSAL_H
 
+#include "chip.h"
+
 #include "plan.h"
 #include "script.h"
 #include "timeline.h"
 
 #include "sim.h"
 
-/* Begin with verb, seed and jitter_us; the rest is 0. */
+/* Of an option that the verbs have which rehearse. */
+#define CHIP_HELP "Let the board's own chip take its time for polls, pixels and interrupts"
+
+/* Begin with verb, seed, jitter_us and is_on_chip; the rest is 0. */
 typedef struct rehearsal {
     const char *verb; /* in whose name it is complained */
     uint64_t seed;
@@ -21,8 +26,9 @@ typedef struct rehearsal {
     GArray *script;    /* of script_press; NULL where a capture is heard */
     GArray *expected;  /* of script_expectation */
     guint expected_done;
+    bool is_on_chip; /* the board's, whose work takes its time; else an ideal one */
+    chip_watch chip;
     uint64_t own_code_us; /* of the maker's own, after each poll that rehearsal_pass() makes */
-    uint64_t longest_us;  /* from one of these polls to the next */
 } rehearsal;
 
 /* Loads the plan, and puts it on a bench that hears nothing yet. An exit code; what is wrong is reported. */

@@ -42,7 +42,10 @@ typedef struct showing {
 static int write_report(const rehearsal *first, char **inputs, const char *path, const char *signal,
                         bool is_idle_low)
 {
-    rehearsal run = {.verb = first->verb, .seed = first->seed, .jitter_us = first->jitter_us};
+    rehearsal run = {.verb = first->verb,
+                     .seed = first->seed,
+                     .jitter_us = first->jitter_us,
+                     .is_on_chip = first->is_on_chip};
     g_autofree char *text = NULL;
     g_autoptr(GError) error = NULL;
     int code = rehearsal_open(&run, inputs, signal, is_idle_low);
@@ -91,6 +94,7 @@ int rehearse_verb(int argc, char **argv)
     g_autofree char *report_path = NULL;
     gint64 seed = 1;
     gboolean has_contacts = FALSE;
+    gboolean is_on_chip = FALSE;
     rehearsal run = {.verb = "rehearse"};
     const GOptionEntry entries[] = {
         {"format", 0, 0, G_OPTION_ARG_STRING, &format_text, "text (for people, the default) or jsonl",
@@ -102,6 +106,7 @@ int rehearse_verb(int argc, char **argv)
         {"seed", 0, 0, G_OPTION_ARG_INT64, &seed, "Decides all that is random; 1 unless given", "N"},
         {"contacts", 0, 0, G_OPTION_ARG_NONE, &has_contacts,
          "Show when relays' contacts close and open, too, and how they bounce", NULL},
+        {"chip", 0, 0, G_OPTION_ARG_NONE, &is_on_chip, CHIP_HELP, NULL},
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &record_path,
          "Also write what the receiver hears, as a capture", "FILE"},
         {"signal", 0, 0, G_OPTION_ARG_STRING, &signal, "Which wire of a capture, where it has several",
@@ -131,6 +136,7 @@ int rehearse_verb(int argc, char **argv)
         return EXIT_WRONG;
     }
     run.seed = (uint64_t)seed;
+    run.is_on_chip = is_on_chip;
     const showing how = {format, has_contacts, record_path, report_path};
     if (is_an_input("rehearse", report_path, argv + 1)) {
         return EXIT_WRONG;

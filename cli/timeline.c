@@ -4,6 +4,7 @@
 
 #include "kinds.h"
 
+#include <math.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -347,6 +348,37 @@ void timeline_keep(timeline *view, json_t *rows)
     view->kept = rows;
 }
 
+void timeline_put_chip(timeline *view, const chip_stretch *stretch)
+{
+    const chip_stretch *const shown = &view->chip_shown;
+    const bool is_new = !view->has_chip || lround(stretch->poll_us) != lround(shown->poll_us) ||
+                        lround(stretch->masked_us) != lround(shown->masked_us) || stretch->lost > 0;
+    view->has_chip = true;
+    view->chip.poll_us = MAX(view->chip.poll_us, stretch->poll_us);
+    view->chip.masked_us += stretch->masked_us;
+    view->chip.lost += stretch->lost;
+    view->chip_shown = *stretch;
+    if (is_new && view->format == FORMAT_JSONL) {
+        view_write(view, json_pack("{s:s, s:I, s:I, s:I, s:I, s:i}", "kind", "chip", "t_us",
+                                   (json_int_t)stretch->from_us, "until_us", (json_int_t)stretch->until_us,
+                                   "poll_us", (json_int_t)lround(stretch->poll_us), "masked_us",
+                                   (json_int_t)lround(stretch->masked_us), "lost_edges", (int)stretch->lost));
+    }
+}
+
+/* What the chip was busy with in all. */
+static void put_chip_summary(const timeline *view, uint64_t now_us)
+{
+    const double longest_us = sim_bench_load(view->bench).longest_masked_us;
+    g_autofree char *masked =
+        longest_us > 0 ? g_strdup_printf("off for up to %.0f µs, %.1f %% of the time", longest_us,
+                                         view->chip.masked_us * 100 / (double)now_us)
+                       : g_strdup("never off");
+    (void)printf("%s: polls up to %.2f ms apart; interrupts %s; %u edge%s lost\n",
+                 plan_board(view->plan)->id, view->chip.poll_us / 1000, masked, view->chip.lost,
+                 view->chip.lost == 1 ? "" : "s");
+}
+
 void timeline_end(timeline *view)
 {
     const uint64_t now_us = sim_bench_now(view->bench);
@@ -361,6 +393,9 @@ void timeline_end(timeline *view)
     for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
         (void)printf("%s: ", plan_output_name(view->plan, i));
         outcomes_sum_up(view, i, now_us);
+    }
+    if (view->has_chip) {
+        put_chip_summary(view, now_us);
     }
     const unsigned all = view->met + view->missed;
     if (view->missed > 0) {

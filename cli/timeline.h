@@ -2,6 +2,7 @@
 #ifndef DROMIKOS_CLI_TIMELINE_H
 #define DROMIKOS_CLI_TIMELINE_H
 
+#include "chip.h"
 #include "cli.h"
 #include "plan.h"
 #include "script.h"
@@ -30,6 +31,9 @@ void timeline_observe_engine(timeline *view, drom_engine *engine);
 
 /* The engine has been polled: what an action has not done by now, it puts off. */
 void timeline_settle(timeline *view);
+
+/* Reports what the board's chip was busy with, where that is new. */
+void timeline_put_chip(timeline *view, const chip_stretch *stretch);
 
 /* Reports what is left to report: how each output ended. */
 void timeline_end(timeline *view);

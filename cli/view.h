@@ -48,12 +48,15 @@ struct timeline {
     uint64_t drawn_us;  /* the outputs were looked at last */
     json_t *kept;       /* the rows, which aren't written then; NULL: they are */
     bool shows_contacts;
-    bool may_repeat;      /* the row that is being written, though an output stands in it */
-    const GArray *script; /* of script_press; NULL: no key is pressed */
-    guint finger;         /* the next one that goes down */
-    int widths[CELLS];    /* of the columns, in letters */
-    heard_press newest;   /* at_us is 0 before the first */
-    GArray *heard;        /* of heard_press: those that were not asked for yet */
+    bool has_chip; /* and what it was busy with, in all, */
+    chip_stretch chip;
+    chip_stretch chip_shown; /* and as it was written last */
+    bool may_repeat;         /* the row that is being written, though an output stands in it */
+    const GArray *script;    /* of script_press; NULL: no key is pressed */
+    guint finger;            /* the next one that goes down */
+    int widths[CELLS];       /* of the columns, in letters */
+    heard_press newest;      /* at_us is 0 before the first */
+    GArray *heard;           /* of heard_press: those that were not asked for yet */
 };
 
 /* The same, of a row that is only counted where it comes again. */

@@ -244,6 +244,25 @@ const board *plan_board(const plan *loaded)
     return loaded->board;
 }
 
+board plan_board_at_its_clock(const plan *loaded)
+{
+    const double mhz = loaded->source->board_mhz;
+    const double slower = mhz > 0 ? loaded->board->facts_mhz / mhz : 1;
+    board chosen = *loaded->board;
+    chosen.capture_us *= slower;
+    chosen.alarm_us *= slower;
+    chosen.poll_us *= slower;
+    chosen.longest_poll_us *= slower;
+    chosen.masked_us *= chosen.sends_by_itself ? slower : 1; /* a pixel lasts as long as the strip wants */
+    return chosen;
+}
+
+bool plan_has_latch(const plan *loaded)
+{
+    const char *const receiver = loaded->source->receiver_pin.text;
+    return receiver != NULL && board_pin_by_name(loaded->board, receiver)->has_latch;
+}
+
 const drom_waveform *plan_waveform(const plan *loaded, uint8_t number)
 {
     const drom_waveform *found = waveform_by_number(number);

@@ -36,6 +36,10 @@ bool plan_is_own(const plan *loaded, drom_protocol_ref protocol);
 
 const char *plan_title(const plan *loaded);
 const board *plan_board(const plan *loaded);
+/* The same, with the times of the plan's own clock. */
+board plan_board_at_its_clock(const plan *loaded);
+/* True where a timer or another machine stamps the receiver's edges. */
+bool plan_has_latch(const plan *loaded);
 unsigned plan_handset_count(const plan *loaded);
 unsigned plan_output_count(const plan *loaded);
 const char *plan_handset_name(const plan *loaded, unsigned handset);

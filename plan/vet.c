@@ -244,7 +244,7 @@ static void vet_pins(const vetting *job)
         vet_add(result->pins, VET_FAILS, "clock", "the port that ships is made for", mhz, chosen->facts_mhz,
                 "MHz", g_strdup("run the chip at that clock, or write a port for yours"));
     }
-    if (receiver != NULL && !board_pin_by_name(chosen, receiver)->has_latch) {
+    if (receiver != NULL && !plan_has_latch(loaded)) {
         g_autoptr(GString) latched = g_string_new(NULL);
         for (const board_pin *pin = chosen->pins; pin->name != NULL; pin++) {
             if (pin->has_latch) {
@@ -329,18 +329,6 @@ static void vet_currents(const vetting *job)
             g_strdup("give motors, relays and strips a supply of their own, and say so: supply 5 V 2 A"));
 }
 
-/* The facts hold at one clock; what the chip does itself takes longer at a slower one. */
-static board at_its_clock(const board *from, double slower)
-{
-    board chosen = *from;
-    chosen.capture_us *= slower;
-    chosen.alarm_us *= slower;
-    chosen.poll_us *= slower;
-    chosen.longest_poll_us *= slower;
-    chosen.masked_us *= chosen.sends_by_itself ? slower : 1; /* a pixel lasts as long as the strip wants */
-    return chosen;
-}
-
 /* A store wears out: for how long, at the worst? */
 static void vet_kept(const vetting *job)
 {
@@ -360,18 +348,16 @@ vet_result *vet_plan(const plan *loaded)
 {
     const double mhz = loaded->source->board_mhz;
     const double slower = mhz > 0 ? loaded->board->facts_mhz / mhz : 1;
-    const vetting job = {loaded, at_its_clock(loaded->board, slower), slower, g_new0(vet_result, 1)};
+    const vetting job = {loaded, plan_board_at_its_clock(loaded), slower, g_new0(vet_result, 1)};
     vet_result *const result = job.result;
     const drom_receive_plan *const receive = &plan_tables(loaded)->receive;
     result->times = g_ptr_array_new_with_free_func(free_finding);
     result->pins = g_ptr_array_new_with_free_func(free_finding);
     result->currents = g_ptr_array_new_with_free_func(free_finding);
-    const char *const receiver = loaded->source->receiver_pin.text;
-    const bool is_latched = receiver != NULL && board_pin_by_name(loaded->board, receiver)->has_latch;
     result->longest_masked_us = vet_longest_wait_us(&job);
     result->longest_poll_us = job.board.longest_poll_us;
     for (uint8_t i = 0; i < receive->protocols.count; i++) {
-        vet_protocol(&job, receive->protocols.rows[i], is_latched);
+        vet_protocol(&job, receive->protocols.rows[i], plan_has_latch(loaded));
     }
     vet_hearing(&job);
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {

@@ -30,6 +30,42 @@ TEST(each_lane_shows_what_its_output_did)
     drawn_clear(&seen);
 }
 
+/* On its chip, so that main's polls and what is masked are seen; on an ideal one neither is there. */
+TEST(the_boards_chip_has_lanes_of_its_own)
+{
+    drawn seen = draw("--chip $EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
+    ck_assert_uint_eq(drawn_texts(&seen, "", "", "The stage: all 30 expectations met"), 1);
+    ck_assert_uint_ge(drawn_texts(&seen, "board", "from poll to poll", "175 µs"), 1);
+    ck_assert_uint_ge(drawn_texts(&seen, "board", "interrupts off", "0 %"), 1);
+    drawn_clear(&seen);
+    seen = draw("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
+    ck_assert_uint_eq(drawn_texts(&seen, "board", "from poll to poll", NULL), 0);
+    drawn_clear(&seen);
+    seen = draw("--chip $EXAMPLES/lantern/bell.plan power"); /* which masks nothing */
+    ck_assert_uint_ge(drawn_texts(&seen, "board", "from poll to poll", "175 µs"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "board", "interrupts off", NULL), 0);
+    drawn_clear(&seen);
+}
+
+/* Too slow for its receiver: what was lost is said at its time. */
+TEST(edges_that_a_slow_chip_loses_are_pointed_out)
+{
+    g_free(write_file("wand.csv", "key,protocol,address,command\nplay,nec,33,67\n"));
+    g_free(write_file("slow.csv", "at_ms,handset,key,held_ms\n500,wand,play,100\n"));
+    g_autofree char *path =
+        write_file("slow.plan", "plan \"Slow\"\nboard mega328 at 1 MHz\nreceiver on pin 2\n"
+                                "handset wand from \"wand.csv\"\nrelay bell on pin 7\n"
+                                "strip foot on pin 6, 200 pixels, without pause\nat start: foot chase\n"
+                                "when wand.play pressed: bell toggle\n");
+    g_auto(said) heard =
+        run_shell("$DROMIKOS chart --chip --format svg '%s' \"$(dirname '%s')/slow.csv\"", path, path);
+    ck_assert_int_eq(heard.code, 1);
+    ck_assert_contains(heard.out, "edges lost");
+    drawn seen = drawn_read(heard.out);
+    ck_assert_uint_ge(drawn_texts(&seen, "missed", "missed", NULL), 2); /* its name, and the first of them */
+    drawn_clear(&seen);
+}
+
 TEST(a_part_of_the_time_is_shown_at_its_place)
 {
     drawn seen = draw("--from 17.5 --for 2 $EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
@@ -438,6 +474,8 @@ TEST(what_can_not_be_drawn_is_refused)
         {" --format svg --into $EXAMPLES/lantern/bell.plan $EXAMPLES/lantern/bell.plan", 2,
          "is read, and can't be written over"},
         {" --format svg --press 1 $EXAMPLES/lantern/bell.plan", 2, "add a script or presses"},
+        {" --format svg --chip $EXAMPLES/lantern/bell.plan", 2, "--chip is of a rehearsal"},
+        {" --format svg --chip $EXAMPLES/lantern/presses.vcd", 2, "--chip is of a rehearsal"},
         {" --format svg nowhere.plan", 3, "nowhere.plan: can't be read"},
     };
     ASSERT_REFUSED("$DROMIKOS chart", wrong);

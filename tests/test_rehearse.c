@@ -411,6 +411,41 @@ TEST(each_order_is_said_as_in_the_plan)
     }
 }
 
+/* On the board's chip all that is expected of the theatre comes true, too; and an evening ends, whether main
+ * would sleep then or not. */
+TEST(the_boards_chip_takes_its_time)
+{
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse --chip $EXAMPLES/lantern/stage.plan "
+                                   "$EXAMPLES/lantern/stage.csv");
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.out, "all that was expected came true: 30 of 30");
+    ck_assert_contains(heard.out, "interrupts off for up to 30 µs, ");
+    ck_assert_contains(heard.out, "; 0 edges lost");
+    g_auto(said) still = run_shell("$DROMIKOS rehearse --chip $EXAMPLES/lantern/bell.plan power");
+    ck_assert_int_eq(still.code, 0);
+    ck_assert_contains(still.out, "1 press in 1.0");
+    ck_assert_contains(still.out, "mega328: polls up to 0.17 ms apart; interrupts never off; 0 edges lost");
+    g_auto(said) ideal = run_shell("$DROMIKOS rehearse $EXAMPLES/lantern/bell.plan power");
+    ck_assert_ptr_null(strstr(ideal.out, "polls"));
+}
+
+/* A refresh of 30 pixels is 30 times 30 µs with interrupts off, and all of it lies between two polls. */
+TEST(rows_of_the_chip_add_up)
+{
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse --chip --format jsonl $EXAMPLES/scenes/colours.plan");
+    g_autoptr(json_t) rows = json_lines(heard.out, "chip");
+    json_int_t masked_us = 0;
+    json_int_t poll_us = 0;
+    for (size_t i = 0; i < json_array_size(rows); i++) {
+        masked_us += JSON_INT(rows, i, "masked_us");
+        poll_us = MAX(poll_us, JSON_INT(rows, i, "poll_us"));
+        ck_assert_int_ge(JSON_INT(rows, i, "until_us") - JSON_INT(rows, i, "t_us"), 20000);
+        ck_assert_int_eq(JSON_INT(rows, i, "lost_edges"), 0);
+    }
+    ck_assert_int_eq(masked_us, INT64_C(10) * 30 * 30); /* "sky: refreshed 10 times" */
+    ck_assert_int_eq(poll_us, 175 + 30 * 30 + 45); /* a poll, the pixels, and what is let in after each */
+}
+
 /* A handset that says when a key is let go: its boundary frames are no rows of their own. */
 TEST(boundary_frames_are_not_shown)
 {

@@ -260,6 +260,7 @@ void sim_bench_block(sim_bench *bench, double for_us)
 bool sim_bench_sleep(sim_bench *bench, drom_us wait)
 {
     const double before_us = bench->now_us;
+    const bool is_still = wait == DROM_NEVER && isinf(sim_bench_next_event(bench));
     if (bench->processor.poll_us > 0) {
         (void)sim_bench_pass(bench, before_us + bench->processor.poll_us, false);
     }
@@ -271,13 +272,12 @@ bool sim_bench_sleep(sim_bench *bench, drom_us wait)
     }
     const bool is_hearing = bench->engine != NULL && bench->engine->state == DROM_RUNNING;
     const bool has_edge = is_hearing && !drom_ring_is_empty(&bench->engine->input.ring);
+    if (is_still && !has_edge) {
+        return false;
+    }
     if (bench->now_us > before_us || has_edge) {
         return true;
     }
-    const double until_us = wait == DROM_NEVER ? INFINITY : bench->now_us + wait;
-    if (isinf(until_us) && isinf(sim_bench_next_event(bench))) {
-        return false;
-    }
-    (void)sim_bench_pass(bench, until_us, true);
+    (void)sim_bench_pass(bench, wait == DROM_NEVER ? INFINITY : bench->now_us + wait, true);
     return true;
 }

@@ -131,10 +131,12 @@ void sim_bench_send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uin
         }
     }
     const double took_us = bench->now_us - from_us;
+    const double slices = bench->processor.pixels == SIM_PIXELS_SLICED ? count / 3u : 1;
     const double masked_us = bench->processor.pixels == SIM_PIXELS_MASKED   ? took_us
                              : bench->processor.pixels == SIM_PIXELS_SLICED ? 24 * bit_us
                                                                             : 0;
     bench->load.longest_masked_us = MAX(bench->load.longest_masked_us, masked_us);
+    bench->load.masked_us += masked_us * slices;
     bench->load.pixels_us += took_us;
     bench->is_masked = false;
     bench->are_strips_known = false;

@@ -341,7 +341,9 @@ static void change_world(sim_bench *bench, double at_us)
         }
     } else if (mask_due(bench) <= at_us) {
         const sim_mask *const mask = &g_array_index(bench->masks, sim_mask, bench->next_mask++);
-        bench->masked_until_us = MAX(bench->masked_until_us, mask->at_us + mask->for_us);
+        const double until_us = mask->at_us + mask->for_us;
+        bench->load.masked_us += MAX(until_us - MAX(bench->masked_until_us, mask->at_us), 0);
+        bench->masked_until_us = MAX(bench->masked_until_us, until_us);
         bench->load.longest_masked_us = MAX(bench->load.longest_masked_us, mask->for_us);
     } else if (sim_contacts_due(bench) <= at_us) {
         sim_contacts_change(bench);

@@ -96,6 +96,7 @@ typedef struct sim_load {
     double handlers_us;
     double pixels_us;
     double longest_masked_us;
+    double masked_us;
     unsigned merged;  /**< edges that were lost, since another was waiting */
     unsigned overrun; /**< edges that were lost, since main had left the ring full */
 } sim_load;
