@@ -209,9 +209,9 @@ static void put_checks(page *to)
             const vet_finding *const finding = g_ptr_array_index(lists[i], j);
             fitting += finding->verdict == VET_FITS;
             if (finding->verdict != VET_FITS) {
+                g_autofree char *found = vet_finding_text(finding);
                 g_autofree char *text = g_strdup_printf(
-                    "%s%s: %s: %s", finding->verdict == VET_FAILS ? "FAILS: " : "", finding->about,
-                    finding->what, finding->way_out != NULL ? finding->way_out : "");
+                    "%s%s: %s", finding->verdict == VET_FAILS ? "FAILS: " : "", finding->about, found);
                 put_element(to, "li", text);
             }
         }

@@ -48,8 +48,7 @@ static double put_findings(const wiring_notes *notes, double x, double y, const 
             const bool is_answered = finding->way_out != NULL && wire->way_out != NULL &&
                                      g_str_has_prefix(finding->way_out, wire->way_out); /* by its parts */
             if (finding->verdict != VET_FITS && !is_answered && strcmp(finding->about, wire->owner) == 0) {
-                g_autofree char *text = g_strdup_printf("%s: %s", finding->what,
-                                                        finding->way_out != NULL ? finding->way_out : "");
+                g_autofree char *text = vet_finding_text(finding);
                 y = put_alert(notes, x, y, text);
             }
         }
@@ -87,7 +86,7 @@ double wiring_notes_supplies(const wiring_notes *notes, double y)
         const bool is_first =
             i == 0 || strcmp(g_array_index(notes->wires, plan_wire, i - 1).owner, wire->owner) != 0;
         has_relay |= strcmp(wire->kind, "relay") == 0;
-        if (is_first && wire->is_fed_apart) {
+        if (is_first && wire->supply != NULL && wire->fed_by == NULL) {
             g_string_append_printf(own, "%s%s: %s (takes %.0f mA)",
                                    own->len > 0 ? "; " : "Supplies of their own: ", wire->owner,
                                    wire->supply + strlen("a "), wire->load_ma);

@@ -13,29 +13,9 @@
 
 static const char *const verdicts[] = {[VET_FITS] = "fits", [VET_TIGHT] = "check", [VET_FAILS] = "fails"};
 
-/* "43.1", "3600": never 3.6e+03. To be freed. */
-static char *figure_text(double figure)
-{
-    return g_strdup_printf(fabs(figure) >= 1000 ? "%.0f" : "%.4g", figure);
-}
-
-/* "43.1 of 277 µs"; or, of what may work and may not, "410 µs (safe up to 277)". To be freed. */
-static char *figures_text(const vet_finding *finding)
-{
-    const char *const unit = strcmp(finding->unit, "us") == 0 ? "µs" : finding->unit;
-    g_autofree char *there = figure_text(finding->there);
-    g_autofree char *needed = figure_text(finding->needed);
-    if (finding->unit[0] == '\0') {
-        return g_strdup("");
-    }
-    return finding->verdict == VET_TIGHT && finding->there > finding->needed
-               ? g_strdup_printf("%s %s (safe up to %s)", there, unit, needed)
-               : g_strdup_printf("%s of %s %s", there, needed, unit);
-}
-
 static void put_finding(const vet_finding *finding)
 {
-    g_autofree char *figures = figures_text(finding);
+    g_autofree char *figures = vet_figures_text(finding);
     g_autofree char *line = g_strdup_printf("  %-6s %-12s %-52s %s", verdicts[finding->verdict],
                                             finding->about, finding->what, figures);
     put_toned(finding->verdict == VET_FAILS ? TONE_STRONG : TONE_PLAIN, g_strchomp(line));

@@ -28,10 +28,12 @@ typedef struct board {
     const board_pin *pins; /* ends with a NULL name */
     const char *left;  /* what is printed beside its pins, from above, its USB on top: down the left side, */
     const char *right; /* and down the right one */
-    const char *pins_text; /* "0 to 13 and A0 to A5" */
-    double facts_mhz;      /* the times hold at this clock */
-    double masked_us;      /* longest that the port masks interrupts: for one pixel, or not at all */
-    double capture_us;     /* its handlers */
+    const char *supply_pin; /* that passes on USB's 5 V, */
+    const char *logic_pin;  /* and the one with the voltage of its pins: another one where that is 3.3 V */
+    const char *pins_text;  /* "0 to 13 and A0 to A5" */
+    double facts_mhz;       /* the times hold at this clock */
+    double masked_us;       /* longest that the port masks interrupts: for one pixel, or not at all */
+    double capture_us;      /* its handlers */
     double alarm_us;
     double poll_us; /* of a poll while a frame comes in, in the mean (155 on the ATmega328P), and of the loop
                        around it */

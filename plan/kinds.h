@@ -66,6 +66,8 @@ struct output_kind {
     const char *wiring;       /* what lies between the pin and the load */
     const char *parts;        /* of that, with values and polarity */
     const char *parts_of_low; /* the same where low means on, */
+    const char *parts_at_3v3; /* and both where a pin's high is 3.3 V; NULL: as at 5 V */
+    const char *parts_of_low_at_3v3;
     bool (*is_low_on)(const output_line *line); /* as it does here; NULL: it never does */
     const char *supply;                         /* what feeds the load; NULL: the pin does */
     bool has_own_supply;                        /* another than the board's */

@@ -398,6 +398,33 @@ static vet_verdict worst_of(const GPtrArray *findings)
     return worst;
 }
 
+/* "43.1", "3600": never 3.6e+03. To be freed. */
+static char *figure_text(double figure)
+{
+    return g_strdup_printf(fabs(figure) >= 1000 ? "%.0f" : "%.4g", figure);
+}
+
+char *vet_figures_text(const vet_finding *finding)
+{
+    const char *const unit = strcmp(finding->unit, "us") == 0 ? "µs" : finding->unit;
+    g_autofree char *there = figure_text(finding->there);
+    g_autofree char *needed = figure_text(finding->needed);
+    if (finding->unit[0] == '\0') {
+        return g_strdup("");
+    }
+    return finding->verdict == VET_TIGHT && finding->there > finding->needed
+               ? g_strdup_printf("%s %s (safe up to %s)", there, unit, needed)
+               : g_strdup_printf("%s of %s %s", there, needed, unit);
+}
+
+char *vet_finding_text(const vet_finding *finding)
+{
+    g_autofree char *figures = vet_figures_text(finding);
+    return g_strdup_printf("%s%s%s%s%s", finding->what, figures[0] != '\0' ? " " : "", figures,
+                           finding->way_out != NULL ? ": " : "",
+                           finding->way_out != NULL ? finding->way_out : "");
+}
+
 vet_verdict vet_worst(const vet_result *result)
 {
     return MAX(worst_of(result->times), MAX(worst_of(result->pins), worst_of(result->currents)));

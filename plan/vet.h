@@ -31,6 +31,13 @@ typedef struct vet_result {
     double longest_poll_us; /* 0: it isn't known */
 } vet_result;
 
+/* "43.1 of 277 µs"; or, of what may work and may not, "410 µs (safe up to 277)"; "" where it has none. To be
+ * freed. */
+char *vet_figures_text(const vet_finding *finding);
+
+/* What was found, its figures, and the way out. To be freed. */
+char *vet_finding_text(const vet_finding *finding);
+
 vet_result *vet_plan(const plan *loaded);
 void vet_free(vet_result *unwanted);
 

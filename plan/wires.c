@@ -7,15 +7,39 @@ static void clear_wire(gpointer data)
     g_free(((plan_wire *)data)->owner);
 }
 
+/* "the board's 5V" */
+static const char *fed_text(const char *pin)
+{
+    g_autofree char *text = g_strdup_printf("the board's %s", pin);
+    return g_intern_string(text);
+}
+
+/* The pin of the board that feeds it; NULL: something else does. */
+static const char *feeder_of(const output_line *line, const board *chosen, bool is_low_on)
+{
+    const output_kind *const kind = line->kind;
+    if (line->supply.is_given || kind->has_own_supply) {
+        return NULL;
+    }
+    return kind->supply != NULL ? chosen->supply_pin : is_low_on ? chosen->logic_pin : NULL;
+}
+
 /* What feeds it: what the plan says, or what such a load usually has. */
-static const char *supply_of(const output_line *line)
+static const char *supply_of(const output_line *line, const char *feeder)
 {
     if (!line->supply.is_given) {
-        return line->kind->supply;
+        return feeder != NULL ? fed_text(feeder) : line->kind->supply;
     }
     g_autofree char *text =
         g_strdup_printf("a supply of %u V, %g A", line->supply.value, line->supply.second / 1000.0);
     return g_intern_string(text);
+}
+
+static const char *parts_of(const output_kind *kind, const board *chosen, bool is_low_on)
+{
+    const char *const at_3v3 = is_low_on ? kind->parts_of_low_at_3v3 : kind->parts_at_3v3;
+    const bool is_at_3v3 = chosen->logic_pin != chosen->supply_pin;
+    return is_at_3v3 && at_3v3 != NULL ? at_3v3 : is_low_on ? kind->parts_of_low : kind->parts;
 }
 
 static void add_output(GArray *wires, const plan *loaded, unsigned output)
@@ -23,6 +47,7 @@ static void add_output(GArray *wires, const plan *loaded, unsigned output)
     const output_line *const line = plan_line(loaded, output);
     const output_kind *const kind = line->kind;
     const bool is_low_on = kind->is_low_on != NULL && kind->is_low_on(line);
+    const char *const feeder = feeder_of(line, loaded->board, is_low_on);
     for (unsigned i = 0; i < line->pin_count; i++) {
         const plan_wire wire = {
             .pin = board_pin_by_name(loaded->board, line->pins[i].text)->name,
@@ -30,10 +55,11 @@ static void add_output(GArray *wires, const plan *loaded, unsigned output)
             .kind = kind->name,
             .terminal = line->pin_count > 1 ? kind->terminals[i] : kind->terminal,
             .between = kind->wiring,
-            .parts = is_low_on ? kind->parts_of_low : kind->parts,
+            .parts = parts_of(kind, loaded->board, is_low_on),
             .way_out = kind->way_out,
-            .supply = supply_of(line),
-            .is_fed_apart = kind->has_own_supply || line->supply.is_given,
+            .supply = supply_of(line, feeder),
+            .fed_by = feeder,
+            .has_no_ground = is_low_on && kind->supply == NULL,
             .load_ma = kind->load_ma(line, loaded->board),
         };
         g_array_append_val(wires, wire);
@@ -63,7 +89,8 @@ GArray *plan_wires(const plan *loaded)
                                     .between = "its output; 100 ohms and 10 uF at its supply",
                                     .parts =
                                         "100 Ω in its supply, 10 µF from there to ground (stripe to ground)",
-                                    .supply = "the board's 5V or 3V3"};
+                                    .supply = fed_text(loaded->board->logic_pin),
+                                    .fed_by = loaded->board->logic_pin};
         g_array_append_val(wires, receiver);
     }
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {

@@ -14,7 +14,8 @@ typedef struct plan_wire {
     const char *way_out;  /* where vet finds that the load is more than a pin gives: these parts are that;
                              NULL: none */
     const char *supply;   /* what feeds it; NULL: the pin does */
-    bool is_fed_apart;    /* by a supply of its own */
+    const char *fed_by;   /* the pin of the board that does; NULL: a supply of its own, or the pin */
+    bool has_no_ground;   /* it lies between what feeds it and the pin */
     double load_ma;       /* that it takes at most */
 } plan_wire;
 

@@ -215,9 +215,70 @@ TEST(each_pin_of_a_plan_has_its_wire_from_board_to_part)
         1);
     ck_assert_uint_eq(
         drawn_texts(&seen, "parts", "flag",
-                    "! a pulse is off by up to: the arm may tremble by more than three degrees: give strips "
-                    "another board"),
+                    "! a pulse is off by up to 43.4 µs (safe up to 16.67): the arm may tremble by more than "
+                    "three degrees: give strips another board"),
         1);
+    drawn_clear(&seen);
+}
+
+/* What feeds a part is drawn at the row that says what it is: a line and a dot at a rail, or a supply's own
+ * plates between plus and ground. */
+static void check_feeding(const drawn *in, const char *owner, const char *fed_by, unsigned shapes)
+{
+    g_autofree char *thing = g_strdup_printf("feeding %s", owner);
+    const drawn_line *const line = g_hash_table_lookup(in->lines, thing);
+    ck_assert_msg(line != NULL, "%s isn't fed", owner);
+    const drawn_text *found = NULL;
+    for (guint i = 0; i < in->texts->len; i++) {
+        const drawn_text *const text = &g_array_index(in->texts, drawn_text, i);
+        const bool is_there = strcmp(text->what, "part") == 0 && strcmp(text->name, owner) == 0 &&
+                              fabs(text->y - 4 - line->from_y) < 1;
+        found = is_there ? text : found;
+    }
+    ck_assert_msg(found != NULL && strstr(found->text, fed_by) != NULL && strchr(found->text, '+') != NULL,
+                  "%s: '%s'", owner, found != NULL ? found->text : "nothing");
+    ck_assert_uint_eq(drawn_shapes(in, "feeding", owner), shapes);
+}
+
+enum { AT_A_RAIL = 2, BY_ITS_OWN = 6 };
+
+TEST(supplies_and_grounds_are_wired)
+{
+    drawn seen = draw("$EXAMPLES/lantern/stage.plan");
+    check_feeding(&seen, "receiver", "the board's 5V", AT_A_RAIL);
+    check_feeding(&seen, "spot", "the board's 5V", AT_A_RAIL);
+    check_feeding(&seen, "horn", "the board's 5V", AT_A_RAIL);
+    check_feeding(&seen, "curtain", "a supply of 6 V, 2 A", BY_ITS_OWN);
+    check_feeding(&seen, "revolve", "a supply of 5 V, 1 A", BY_ITS_OWN);
+    ck_assert_uint_eq(drawn_shapes(&seen, "feeding", "house"), 0); /* its pin does */
+    ck_assert_uint_eq(drawn_texts(&seen, "part", "house", "ground"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "rail", "5V", "+ from the board's 5V"), 1);
+    drawn_clear(&seen);
+}
+
+/* What a pin of 3.3 V can't drive is said, and what its receiver must not give it. */
+TEST(boards_of_3v3_are_wired_for_it)
+{
+    g_free(write_file("wand.csv", "key,protocol,address,command\nplay,nec,33,67\n"));
+    g_autofree char *path = write_file(
+        "low.plan", "plan \"Low\"\nboard rp2040\nreceiver on pin GP8\nhandset wand from \"wand.csv\"\n"
+                    "relay spot on pin GP2, active low\nlamp house on pin GP20, active low\n"
+                    "strip foot on pin GP3, 30 pixels, supply 5 V 2 A\nrelay bell on pin GP16\n"
+                    "when wand.play pressed: spot toggle; house toggle; foot fill red; bell toggle\n");
+    drawn seen = draw(path);
+    check_feeding(&seen, "receiver", "the board's 3V3", AT_A_RAIL);
+    check_feeding(&seen, "house", "the board's 3V3", AT_A_RAIL);
+    check_feeding(&seen, "spot", "the board's VBUS", AT_A_RAIL);
+    check_feeding(&seen, "bell", "the board's VBUS", AT_A_RAIL);
+    check_feeding(&seen, "foot", "a supply of 5 V, 2 A", BY_ITS_OWN);
+    ck_assert_uint_eq(drawn_texts(&seen, "part", "house", "ground"), 0);
+    ck_assert_uint_eq(drawn_texts(&seen, "parts", "house",
+                                  "LED (flat side to the pin) and 150 Ω in its lead, from the board's 3V3"),
+                      1);
+    ck_assert_uint_eq(drawn_texts(&seen, "parts", "foot",
+                                  "buffer from 3.3 V to 5 V in the data line, and 330 Ω behind it; 1000 µF "
+                                  "across its supply (stripe to ground)"),
+                      1);
     drawn_clear(&seen);
 }
 

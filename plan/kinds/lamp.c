@@ -214,6 +214,7 @@ const output_kind lamp_kind = {
     .wiring = "resistor, or a transistor for more than the pin gives",
     .parts = "150 Ω in its lead; LED (flat side to ground)",
     .parts_of_low = "LED (flat side to the pin) and 150 Ω in its lead, from +5 V",
+    .parts_of_low_at_3v3 = "LED (flat side to the pin) and 150 Ω in its lead, from the board's 3V3",
     .is_low_on = is_low_on,
     .terminal = "LED",
     .terminals = {"red", "green", "blue"},

@@ -202,6 +202,9 @@ const output_kind relay_kind = {
     .parts = "NPN transistor, 1 kΩ in its base; diode across the coil (band to +5 V); or a relay board",
     .parts_of_low = "PNP transistor from +5 V, 1 kΩ in its base; diode across the coil (band to the "
                     "transistor); or a relay board that is on when its input is low",
+    .parts_of_low_at_3v3 =
+        "relay board that is on when its input is low, and works at 3.3 V (which would not turn "
+        "off a PNP transistor from +5 V)",
     .is_low_on = is_low_on,
     .supply = "the board's 5V",
     .terminal = "coil",

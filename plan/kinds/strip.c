@@ -483,6 +483,8 @@ const output_kind strip_kind = {
     .orders = strip_orders,
     .wiring = "330 ohms in the data line, supply of its own, grounds joined",
     .parts = "330 Ω in the data line; 1000 µF across its supply (stripe to ground)",
+    .parts_at_3v3 = "buffer from 3.3 V to 5 V in the data line, and 330 Ω behind it; 1000 µF across its "
+                    "supply (stripe to ground)",
     .supply = "a supply of 5 V",
     .has_own_supply = true,
     .terminal = "data",

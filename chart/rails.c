@@ -1,0 +1,272 @@
+/* What feeds the things of a wiring sheet, and their one ground. */
+#include "wiring_sheet.h"
+
+#include "scale.h"
+#include "wiring_notes.h"
+
+#include <string.h>
+
+enum {
+    SUPPLY_PX = 14,     /* from a box to its own supply, */
+    FIRST_RAIL_PX = 30, /* to the first of the board's rails, */
+    RAIL_PX = 12,       /* and from that to the next */
+    TAP_PX = 7,         /* from the board to what goes up from its pin */
+    RAIL_ROW_PX = 22,   /* from one rail's height to the next */
+    DOT_PX = 6,
+};
+
+static const picture_type plain = {12, false, TEXT_FROM, INK_PLAIN};
+
+/* A place so far from the boxes of a side, towards the sheet's edge. */
+static double beside(const wiring_sheet *in, bool is_left, double px)
+{
+    return is_left ? MARGIN + BESIDE_PX - px : in->width - MARGIN - BESIDE_PX + px;
+}
+
+static double rail_x(const wiring_sheet *in, bool is_left, guint number)
+{
+    return beside(in, is_left, FIRST_RAIL_PX + (double)RAIL_PX * number);
+}
+
+static double ground_x(const wiring_sheet *in, bool is_left)
+{
+    return beside(in, is_left, BESIDE_PX);
+}
+
+static void put_dot(const wiring_sheet *in, double x, double y)
+{
+    picture_box(in->on, x - DOT_PX / 2.0, y - DOT_PX / 2.0, DOT_PX, DOT_PX, INK_PLAIN, FILL_SOLID);
+}
+
+static void put_line(const wiring_sheet *in, double x, double y, double to_x, double to_y)
+{
+    const double line[] = {x, y, to_x, to_y};
+    picture_line(in->on, line, 2, INK_PLAIN, 1.5);
+}
+
+static const box *box_at(const side *at, guint i)
+{
+    return g_ptr_array_index(at->boxes, i);
+}
+
+static const plan_wire *wire_of(const box *part)
+{
+    return g_array_index(part->wires, drawn_wire, 0).wire;
+}
+
+double rails_lay_out(wiring_sheet *in, double top)
+{
+    for (guint i = 0; i < in->wires->len; i++) {
+        const char *const pin = g_array_index(in->wires, plan_wire, i).fed_by;
+        guint known = 0;
+        while (pin != NULL && known < in->rail_count && strcmp(in->rails[known].pin, pin) != 0) {
+            known++;
+        }
+        if (pin != NULL && known == in->rail_count && known < MOST_RAILS) {
+            in->rails[in->rail_count++] = (rail){pin, top + 1.0 * RAIL_ROW_PX * known};
+        }
+    }
+    return top + 1.0 * RAIL_ROW_PX * in->rail_count;
+}
+
+/* Its long plate is plus. */
+static void draw_supply(const wiring_sheet *in, double x, double from_y, double to_y)
+{
+    enum { LONG_PX = 8, SHORT_PX = 4, PLATES_PX = 5 };
+    const double plus = (from_y + to_y - PLATES_PX) / 2;
+    const double minus = plus + PLATES_PX;
+    const double short_plate[] = {x - SHORT_PX, minus, x + SHORT_PX, minus};
+    put_line(in, x, from_y, x, plus);
+    put_line(in, x - LONG_PX, plus, x + LONG_PX, plus);
+    picture_line(in->on, short_plate, 2, INK_PLAIN, 3);
+    put_line(in, x, minus, x, to_y);
+    put_dot(in, x, to_y);
+}
+
+void rails_draw_feeding(const wiring_sheet *in, const side *at, const box *part)
+{
+    const plan_wire *const wire = wire_of(part);
+    const double edge = beside(in, at->is_left, 0);
+    const double ground = ground_x(in, at->is_left);
+    if (!wire->has_no_ground) {
+        put_line(in, edge, part->ground_y, ground, part->ground_y);
+        put_dot(in, ground, part->ground_y);
+    }
+    if (part->supply_y <= 0) {
+        return;
+    }
+    picture_begin(in->on, "feeding", wire->owner);
+    if (wire->fed_by == NULL) {
+        const double x = beside(in, at->is_left, SUPPLY_PX);
+        put_line(in, edge, part->supply_y, x, part->supply_y);
+        draw_supply(in, x, part->supply_y, part->ground_y);
+    }
+    for (guint i = 0; i < in->rail_count && wire->fed_by != NULL; i++) {
+        if (strcmp(in->rails[i].pin, wire->fed_by) == 0) {
+            const double x = rail_x(in, at->is_left, i);
+            put_line(in, edge, part->supply_y, x, part->supply_y);
+            put_dot(in, x, part->supply_y);
+        }
+    }
+    picture_end(in->on);
+}
+
+static bool is_fed_by(const box *part, const rail *from)
+{
+    const char *const pin = wire_of(part)->fed_by;
+    return part->supply_y > 0 && pin != NULL && strcmp(pin, from->pin) == 0;
+}
+
+/* Where the lowest thing is that a rail feeds at a side; 0: none is there. */
+static double fed_down_to(const side *at, const rail *from)
+{
+    double last_y = 0;
+    for (guint i = 0; i < at->boxes->len; i++) {
+        last_y = is_fed_by(box_at(at, i), from) ? box_at(at, i)->supply_y : last_y;
+    }
+    return last_y;
+}
+
+static bool is_tapped_left(const wiring_sheet *in, const rail *from)
+{
+    return wiring_row_of(wiring_printed_on(in, true), from->pin) >= 0;
+}
+
+/* Where a rail goes up from its pin. */
+static double tap_x(const wiring_sheet *in, guint number)
+{
+    const bool is_left = is_tapped_left(in, &in->rails[number]);
+    return wiring_board_edge(in, is_left) + (is_left ? -1 : 1) * (double)TAP_PX * (number + 1);
+}
+
+/* The end of a rail's row towards a side. */
+static double row_end(const wiring_sheet *in, bool is_left, guint number)
+{
+    const side *const at = &in->sides[is_left ? 0 : 1];
+    return fed_down_to(at, &in->rails[number]) > 0 ? rail_x(in, is_left, number) : tap_x(in, number);
+}
+
+/* The rows of the rails below one's own that a vertical line goes through. */
+static void add_rows(const wiring_sheet *in, guint number, double x, GArray *heights)
+{
+    for (guint i = number + 1; i < in->rail_count; i++) {
+        if (row_end(in, true, i) < x && x < row_end(in, false, i)) {
+            g_array_append_val(heights, in->rails[i].y);
+        }
+    }
+}
+
+static void draw_vertical(const wiring_sheet *in, double x, double from_y, double to_y, GArray *heights)
+{
+    g_autoptr(GArray) points = scale_points();
+    scale_add_point(points, x, from_y);
+    wiring_add_hops(points, x, heights, to_y > from_y);
+    scale_add_point(points, x, to_y);
+    picture_line(in->on, (const double *)(const void *)points->data, points->len, INK_PLAIN, 2);
+}
+
+/* Down one side, past what isn't joined to it: grounds, and what is fed from a rail that lies farther out. */
+static void draw_down(const wiring_sheet *in, const side *at, guint number)
+{
+    const rail *const from = &in->rails[number];
+    const double x = rail_x(in, at->is_left, number);
+    const double last_y = fed_down_to(at, from);
+    g_autoptr(GArray) heights = g_array_new(FALSE, FALSE, sizeof(double));
+    if (last_y <= 0) {
+        return;
+    }
+    add_rows(in, number, x, heights);
+    for (guint i = 0; i < at->boxes->len; i++) {
+        const box *const part = box_at(at, i);
+        for (guint j = number + 1; j < in->rail_count && part->supply_y < last_y; j++) {
+            if (is_fed_by(part, &in->rails[j])) {
+                g_array_append_val(heights, part->supply_y);
+            }
+        }
+        if (part->ground_y < last_y && !wire_of(part)->has_no_ground) {
+            g_array_append_val(heights, part->ground_y);
+        }
+    }
+    draw_vertical(in, x, from->y, last_y, heights);
+}
+
+/* From the pin up to the rail, past the wires of the pins above it. */
+static void draw_tap(const wiring_sheet *in, guint number)
+{
+    const bool is_left = is_tapped_left(in, &in->rails[number]);
+    const char *const printed = wiring_printed_on(in, is_left);
+    const int row = wiring_row_of(printed, in->rails[number].pin);
+    const double x = tap_x(in, number);
+    g_autoptr(GArray) heights = g_array_new(FALSE, FALSE, sizeof(double));
+    for (guint i = 0; i < in->wires->len; i++) {
+        const int other = wiring_row_of(printed, g_array_index(in->wires, plan_wire, i).pin);
+        if (other >= 0 && other < row) {
+            const double y = wiring_pin_y(in, other);
+            g_array_append_val(heights, y);
+        }
+    }
+    for (guint i = number + 1; i < in->rail_count; i++) { /* whose taps lie farther out */
+        const int other = wiring_row_of(printed, in->rails[i].pin);
+        if (other >= 0 && other < row) {
+            const double y = wiring_pin_y(in, other);
+            g_array_append_val(heights, y);
+        }
+    }
+    add_rows(in, number, x, heights);
+    put_line(in, wiring_board_edge(in, is_left), wiring_pin_y(in, row), x, wiring_pin_y(in, row));
+    draw_vertical(in, x, wiring_pin_y(in, row), in->rails[number].y, heights);
+}
+
+static void draw_rail(const wiring_sheet *in, guint number)
+{
+    const rail *const from = &in->rails[number];
+    const double left = row_end(in, true, number);
+    const double right = row_end(in, false, number);
+    const double tap = tap_x(in, number);
+    const double line[] = {left, from->y, right, from->y};
+    g_autofree char *text = g_strdup_printf("+ from the board's %s", from->pin);
+    const double width = picture_width_of(plain, text);
+    draw_tap(in, number);
+    draw_down(in, &in->sides[0], number);
+    draw_down(in, &in->sides[1], number);
+    picture_line(in->on, line, 2, INK_PLAIN, 2);
+    picture_text(in->on, right > tap ? rail_x(in, false, 0) - width - 10 : rail_x(in, true, 0) + 10,
+                 from->y - 5, plain, text);
+    if (left < tap && tap < right) {
+        put_dot(in, tap, from->y);
+    }
+}
+
+/* The one ground: the board's, and those of all supplies. */
+static void draw_ground(const wiring_sheet *in)
+{
+    const double x = in->width / 2;
+    const double own[] = {x, in->board_top + in->board_height, x, in->ground_y};
+    double ends[] = {x, in->ground_y, x, in->ground_y};
+    for (guint i = 0; i < G_N_ELEMENTS(in->sides); i++) {
+        const side *const at = &in->sides[i];
+        const double outer = ground_x(in, at->is_left);
+        if (at->boxes->len > 0) {
+            const double down[] = {outer, box_at(at, 0)->top, outer, in->ground_y};
+            picture_line(in->on, down, 2, INK_PLAIN, 2.5);
+            ends[2UL * i] = outer;
+        }
+    }
+    picture_line(in->on, ends, 2, INK_PLAIN, 2.5);
+    picture_line(in->on, own, 2, INK_PLAIN, 2.5);
+    put_dot(in, x, in->ground_y);
+    picture_text(in->on, x + 10, in->ground_y - 8, plain,
+                 "ground: any of the board's GND, and that of each supply");
+}
+
+void rails_draw(const wiring_sheet *in)
+{
+    picture_begin(in->on, "rail", "ground");
+    draw_ground(in);
+    picture_end(in->on);
+    for (guint i = 0; i < in->rail_count; i++) {
+        picture_begin(in->on, "rail", in->rails[i].pin);
+        draw_rail(in, i);
+        picture_end(in->on);
+    }
+}
