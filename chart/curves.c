@@ -200,9 +200,14 @@ static void draw_axes(picture *canvas, const curves *set, const frame *in)
         picture_line(canvas, mark, 2, INK_FAINT, 1);
         picture_text(canvas, at, in->base + 17, numbers, text);
     }
-    g_autofree char *top = g_strdup_printf("%.4g", set->top);
-    picture_text(canvas, in->left - 6, in->top + 8, side, top);
-    picture_text(canvas, in->left - 6, in->base, side, "0");
+    const double step = scale_tick(set->top / MAX((in->base - in->top) / 24, 1));
+    for (long i = 0; i <= lround(floor(set->top / step + 1e-3)); i++) {
+        const double at = y_in(set, in, (double)i * step);
+        const double across[] = {in->left, at, in->right, at};
+        g_autofree char *text = g_strdup_printf("%.4g", (double)i * step);
+        picture_line(canvas, across, 2, INK_FAINT, 0.5);
+        picture_text(canvas, in->left - 6, at + (i > 0 ? 4 : 0), side, text);
+    }
 }
 
 static void put_point(picture *canvas, double x, double y, picture_ink ink)
@@ -251,7 +256,8 @@ static void draw_names(picture *canvas, const curves *set, double y)
 picture *curves_draw(const curves *set, double width, double height, bool is_dark)
 {
     const unsigned count = set->figures->len;
-    const unsigned columns_of = CLAMP((unsigned)((width - MARGIN) / (LEAST_WIDTH + APART_PX)), 1, count);
+    const double most = floor((width - MARGIN) / (LEAST_WIDTH + APART_PX));
+    const unsigned columns_of = (unsigned)CLAMP(ceil(sqrt(count * width / height)), 1, MIN(most, count));
     const unsigned rows = (count + columns_of - 1) / columns_of;
     const double cell_width = (width - 2.0 * MARGIN + APART_PX) / columns_of;
     const double room = (height - TOP - MARGIN) / rows;

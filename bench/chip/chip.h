@@ -6,7 +6,10 @@
 #include <stdint.h>
 
 /* 9 µs of silence end a picture on the touchiest strips, 280 µs on all. */
-enum { CHIP_PIXELS = 60, CHIP_LATCH_CYCLES = 144, CHIP_LATCHED_CYCLES = 280 * 16 };
+#ifndef CHIP_PIXELS
+#define CHIP_PIXELS 60
+#endif
+enum { CHIP_LATCH_CYCLES = 144, CHIP_LATCHED_CYCLES = 280 * 16 };
 
 /* A pin that is observed: its newest edges. */
 typedef struct chip_pin {

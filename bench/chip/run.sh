@@ -36,11 +36,7 @@ avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra bench/c
 for program in stage open stamped crowded textbook; do
     avr-nm -P -t x $out/$program.elf >$out/$program.elf.nm
 done
-# libsimavr asks for libelf by itself; its headers are not needed.
-# shellcheck disable=SC2046
-cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip $(pkg-config --cflags glib-2.0) bench/chip/chip.c bench/chip/symbols.c \
-    bench/chip/main.c build/libdromikos_sim.a build/libdromikos_core.a -o $out/chip \
-    -Wl,--unresolved-symbols=ignore-in-shared-libs -lsimavr $(pkg-config --libs glib-2.0) -lm
+sh bench/chip/simulator.sh $out/chip
 
 # measure COLUMN PROGRAM PRESSES shielded|unshielded PIN
 measure() {

@@ -93,4 +93,5 @@ dromikos chart --into docs/screenshots/wiring.png examples/lantern/stage.plan
 dromikos chart --press 1 --into docs/screenshots/waveform.png examples/lantern/presses.vcd
 build/bench_receive curves >"$odd/curves.csv"
 dromikos chart --into docs/screenshots/curves.png "$odd/curves.csv"
+dromikos chart --into docs/screenshots/chip-curves.png docs/bench-chip.csv
 rm -r "$odd" torch.vcd wand.vcd
