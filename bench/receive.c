@@ -1,6 +1,8 @@
 /* How well each protocol is received, and where it breaks: ./run bench receive prints it. */
 #include "trial.h"
 
+#include "progress.h"
+
 #include <glib.h>
 #include <stdio.h>
 #include <string.h>
@@ -130,10 +132,12 @@ static void print_noise(unsigned hours)
            "same came twice\n"
            "within a third of a second, as a handset with 'confirmed by a second frame' needs it:\n",
            hours);
-    for (int kind = 0; kind < SIM_NOISES; kind++) {
+    progress_may_stop();
+    for (int kind = 0; kind < SIM_NOISES && !progress_is_stopped(); kind++) {
         phantom seen = {0};
         uint64_t intervals = 0;
-        for (unsigned minute = 0; minute < hours * MINUTES; minute++) {
+        unsigned minute = 0;
+        for (; minute < hours * MINUTES && !progress_is_stopped(); minute++) {
             sim_bench *const bench = sim_bench_new(1000u * (unsigned)kind + minute * 7919u);
             sim_listener listener;
             sim_listener_open(&listener, note_phantom, &seen);
@@ -141,8 +145,13 @@ static void print_noise(unsigned hours)
             sim_listener_hear(&listener, bench);
             intervals += listener.intervals;
             sim_bench_free(bench);
+            progress_share("noise", (kind + (double)minute / (hours * MINUTES)) / SIM_NOISES);
         }
         unsigned total = 0;
+        progress_hide();
+        if (progress_is_stopped()) {
+            printf("  ended by Ctrl-C after %.1f hours\n", (double)minute / MINUTES);
+        }
         printf("  %-6s %10" G_GUINT64_FORMAT " intervals:", names[kind], intervals);
         for (size_t i = 0; i < drom_waveform_count; i++) {
             total += seen.frames[i];

@@ -2,6 +2,8 @@
  * happens that must not. Says which seed it was, so that it can be had again. */
 #include "life.h"
 
+#include "progress.h"
+
 #include <stdio.h>
 #include <stdlib.h>
 
@@ -49,6 +51,7 @@ static bool live_one(guint32 seed, const char *folder, tally *in)
     violation =
         loaded != NULL ? life_check(loaded, &lived) : g_strdup_printf("the plan is refused: %s", reported);
     if (violation != NULL) {
+        progress_hide();
         printf("seed %u: %s\n%s\n%s\n%s\nstopped at %u ms, noise %d, polls of %g us, pixels %d\n", seed,
                violation, drawn.plan, drawn.hand, drawn.hall, lived.stopped_ms, (int)lived.noise,
                lived.processor.poll_us, (int)lived.processor.pixels);
@@ -87,14 +90,22 @@ int main(int argc, char **argv)
         fprintf(stderr, "campaign: say for how many seconds, more than 0, and which seed is the first\n");
         return 2;
     }
-    for (guint32 seed = first; is_good && (double)(g_get_monotonic_time() - from_us) < seconds * 1e6;
-         seed++) {
+    double share = 0;
+    progress_may_stop();
+    for (guint32 seed = first; is_good && share < 1 && !progress_is_stopped(); seed++) {
         is_good = live_one(seed, folder, &in);
+        share = (double)(g_get_monotonic_time() - from_us) / (seconds * 1e6);
+        progress_share("random plans", share);
         if (g_get_monotonic_time() - reported_us > REPORT_EACH_US) {
             reported_us = g_get_monotonic_time();
+            progress_hide();
             printf("%u plans so far\n", in.plans);
             fflush(stdout);
         }
+    }
+    progress_hide();
+    if (progress_is_stopped()) {
+        printf("ended by Ctrl-C\n");
     }
     printf("%u random plans lived %.1f hours of their own time, with %u events; %u were stopped, %u had "
            "noise: %s\n",
