@@ -369,6 +369,36 @@ static void label_values(pen *with, const lane *of)
     }
 }
 
+/* What is to be otherwise, and isn't yet. */
+static void draw_waits(pen *with, const lane *of)
+{
+    for (guint i = 0; i < of->marks->len; i++) {
+        const lane_mark *const mark = mark_at(of, i);
+        const uint64_t until_us = lasts_until(of, i, with->view);
+        if (mark->is_waiting && is_seen(with->view, mark->at_us, until_us)) {
+            const double x = lanes_x(with->view, mark->at_us);
+            const double end = MAX(lanes_x(with->view, until_us), x + LEAST_PX);
+            picture_box(with->on, x, with->top + 5, end - x, with->height - 9, INK_PLAIN, FILL_HATCHED);
+            const bool is_inside = picture_width_of(small, mark->text) + 2 * PAD <= end - x;
+            put_label(with, (is_inside ? x : end) + PAD, middle(with), with->view->width - RIGHT, small,
+                      mark->text);
+        }
+    }
+}
+
+/* Where something has come to its end. */
+static void draw_ends(const pen *with, const lane *of)
+{
+    enum { BAR_PX = 4 };
+    for (guint i = 0; i < of->marks->len; i++) {
+        const lane_mark *const mark = mark_at(of, i);
+        if (mark->is_end && is_seen(with->view, mark->at_us, mark->at_us)) {
+            picture_box(with->on, lanes_x(with->view, mark->at_us) - BAR_PX / 2.0, with->top + 3, BAR_PX,
+                        with->height - 6, INK_PLAIN, FILL_SOLID);
+        }
+    }
+}
+
 static void draw_colours(pen *with, const lane *of)
 {
     const double room = with->height - 8;
@@ -409,6 +439,7 @@ static void draw_lane(pen *with, const lane *of)
         break;
     case LANE_LEVELS:
         draw_values(with, of);
+        draw_waits(with, of);
         break;
     case LANE_LEVEL:
     case LANE_SIGNED:
@@ -423,6 +454,7 @@ static void draw_lane(pen *with, const lane *of)
         draw_colours(with, of);
         break;
     }
+    draw_ends(with, of);
     g_autofree char *more = with->unlabelled > 0 ? g_strdup_printf(" +%u", with->unlabelled) : g_strdup("");
     const double room = NAME_PX - picture_width_of(small, more);
     g_autofree char *name = picture_shortened(small, of->name, room);

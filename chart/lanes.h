@@ -21,6 +21,8 @@ typedef struct lane_mark {
     char *text; /* taken over; NULL: none */
     picture_ink ink;
     bool is_alert;     /* what needs the maker */
+    bool is_waiting;   /* for what its text says: hatched */
+    bool is_end;       /* of what it can do: a bar stands there */
     uint32_t *colours; /* taken over; NULL: none */
     unsigned colour_count;
 } lane_mark;

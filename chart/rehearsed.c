@@ -165,7 +165,7 @@ static void make_event_lanes(reading *in, const json_t *rows)
             lane *const of = lanes_add(in->made->lanes, LANE_WORDS, "state", name);
             char *const first = plan_first_state(in->plan, name);
             if (first != NULL) {
-                lane_mark_add(of, (lane_mark){.text = first});
+                lane_mark_add(of, (lane_mark){.text = first, .is_end = plan_is_limit(in->plan, name, first)});
             }
         }
     }
@@ -177,8 +177,41 @@ static void read_event(reading *in, const json_t *row)
     g_autofree char *name = state_of(text_in(row, "event"), &state);
     lane *const of = name != NULL ? lanes_find(in->made->lanes, name) : NULL;
     if (of != NULL) {
-        lane_mark_add(of, (lane_mark){.at_us = us_in(row, "t_us"), .text = g_steal_pointer(&state)});
+        const bool is_end = plan_is_limit(in->plan, name, state);
+        lane_mark_add(
+            of, (lane_mark){.at_us = us_in(row, "t_us"), .text = g_steal_pointer(&state), .is_end = is_end});
     }
+}
+
+static void make_timer_lanes(reading *in, const json_t *rows)
+{
+    size_t i;
+    const json_t *row;
+    json_array_foreach((json_t *)rows, i, row)
+    {
+        if (is_kind(row, "timer") && lanes_find(in->made->lanes, text_in(row, "timer")) == NULL) {
+            (void)lanes_add(in->made->lanes, LANE_BOXES, "state", text_in(row, "timer"));
+        }
+    }
+}
+
+/* It runs from now on, for longer or shorter than it was to, or no more. Its text is how long in all. */
+static void read_timer(reading *in, const json_t *row)
+{
+    lane *const of = lanes_find(in->made->lanes, text_in(row, "timer"));
+    lane_mark *const newest = lane_newest(of);
+    const uint64_t at_us = us_in(row, "t_us");
+    const uint64_t until_us = us_in(row, "until_us");
+    const bool goes_on = newest != NULL && newest->until_us > at_us;
+    const uint64_t from_us = goes_on ? newest->at_us : at_us;
+    char *const text = g_strdup_printf("%.3g s", (double)(until_us - from_us) / 1e6);
+    if (goes_on) {
+        g_free(newest->text);
+        newest->text = text;
+        newest->until_us = until_us;
+        return;
+    }
+    lane_mark_add(of, (lane_mark){.at_us = at_us, .until_us = until_us, .text = text, .ink = INK_PLAIN});
 }
 
 static void read_drawn(reading *in, const json_t *row)
@@ -192,6 +225,8 @@ static void read_drawn(reading *in, const json_t *row)
     lane_mark mark = {.at_us = us_in(row, "t_us"),
                       .value = json_real_value(json_object_get(row, "value")),
                       .text = g_strdup(json_string_value(text)),
+                      .is_end = json_is_true(json_object_get(row, "ends")),
+                      .is_waiting = json_is_true(json_object_get(row, "waits")),
                       .colour_count = (unsigned)json_array_size(colours)};
     mark.colours = g_new0(uint32_t, mark.colour_count + 1);
     for (unsigned i = 0; i < mark.colour_count; i++) {
@@ -315,6 +350,7 @@ static const struct {
     {"finger", read_finger}, {"air", read_air},           {"frame", read_frame},     {"key", read_key},
     {"rule", read_rule},     {"action", read_action},     {"event", read_event},     {"drawn", read_drawn},
     {"lit", read_lit},       {"expected", read_expected}, {"unheard", read_unheard}, {"chip", read_chip},
+    {"timer", read_timer},
 };
 
 /* Where a rehearsal was on the board's chip. */
@@ -424,6 +460,7 @@ rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows)
     in.gesture = lanes_add(made.lanes, LANE_BOXES, "gesture", "key");
     in.rule = lanes_add(made.lanes, LANE_BOXES, "rule", "rule");
     make_event_lanes(&in, rows);
+    make_timer_lanes(&in, rows);
     g_autofree char *still = make_output_lanes(&in, rows);
     make_chip_lanes(&in, rows);
     size_t i;

@@ -1,5 +1,5 @@
-/* The lanes of a rehearsal, from its rows: those of its JSON Lines, with those of "finger", "air", "drawn"
- * and "lit". */
+/* The lanes of a rehearsal, from its rows: those of its JSON Lines, with those of "finger", "air", "drawn",
+ * "lit" and "timer". */
 #ifndef DROMIKOS_CHART_REHEARSED_H
 #define DROMIKOS_CHART_REHEARSED_H
 

@@ -212,6 +212,22 @@ void outcomes_observe(timeline *view)
         &(sim_observer){.context = view, .pin = on_pin, .contact = on_contact, .burst = on_burst});
 }
 
+/* Its state in words, with what it waits for, or where it can go no further. */
+static void put_state(const timeline *view, unsigned output, json_t *drawn)
+{
+    const output_kind *const kind = plan_output_kind(view->plan, output);
+    g_autofree char *state = kind->state_text(view->plan, output, view->outputs[output].device);
+    g_autofree char *end = kind->end != NULL ? kind->end(view->plan, output) : NULL;
+    g_autofree char *waits = view_waits_for_others(view, output) ? g_strdup("others are off first")
+                             : kind->waits != NULL               ? kind->waits(view->plan, output)
+                                                                 : NULL;
+    g_autofree char *text = waits != NULL ? g_strdup(waits)
+                            : end != NULL ? g_strdup_printf("%s at %s", state, end)
+                                          : g_strdup(state);
+    (void)json_object_update_new(drawn, json_pack("{s:s, s:b, s:b}", "text", text, "waits", waits != NULL,
+                                                  "ends", waits == NULL && end != NULL));
+}
+
 /* What is drawn of an output now. */
 static json_t *drawn_json(const timeline *view, unsigned output)
 {
@@ -233,10 +249,27 @@ static json_t *drawn_json(const timeline *view, unsigned output)
         (void)json_object_set_new(drawn, "colours", colours);
     }
     if (kind->drawn_as != DRAWN_AS_COLOURS) {
-        g_autofree char *text = kind->state_text(view->plan, output, device);
-        (void)json_object_set_new(drawn, "text", json_string(text));
+        put_state(view, output, drawn);
     }
     return drawn;
+}
+
+/* What the timers are about to do, where that is new: they run up to some moment, or don't. */
+static void draw_timers(timeline *view, uint64_t now_us)
+{
+    enum { SAME_US = 1000 };
+    for (unsigned i = 0; i < plan_timer_count(view->plan); i++) {
+        uint64_t left_us = 0;
+        const bool runs = plan_timer_runs(view->plan, i, (drom_us)now_us, &left_us);
+        const uint64_t until_us = runs ? now_us + left_us : 0;
+        const uint64_t shown_us = view->timers[i];
+        if (until_us > shown_us + SAME_US || until_us + SAME_US < shown_us) {
+            view->timers[i] = until_us;
+            view_put(view, view_object(view, "timer"),
+                     json_pack("{s:s, s:I}", "timer", plan_timer_name(view->plan, i), "until_us",
+                               (json_int_t)MAX(until_us, now_us)));
+        }
+    }
 }
 
 void outcomes_draw(timeline *view)
@@ -247,6 +280,7 @@ void outcomes_draw(timeline *view)
         return;
     }
     view->drawn_us = now_us;
+    draw_timers(view, now_us);
     for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
         const drawing how = plan_output_kind(view->plan, i)->drawn_as;
         if (how == DRAWN_AS_NOTHING || how == DRAWN_AS_BURSTS) {

@@ -47,8 +47,8 @@ int rehearsal_start(rehearsal *run, timeline *view);
 void rehearsal_pass(rehearsal *run, uint64_t until_us);
 
 /* The same as rehearsal_play(), with all that is drawn of it: the rows of the JSON Lines, and those of
- * "finger", "air", "drawn" and "lit", by their times. To be let go of with json_decref(). `code` is what
- * rehearsal_play() answers. */
+ * "finger", "air", "drawn", "lit" and "timer", by their times. To be let go of with json_decref(). `code` is
+ * what rehearsal_play() answers. */
 json_t *rehearsal_record(rehearsal *run, int *code);
 
 void rehearsal_close(rehearsal *run);

@@ -60,7 +60,7 @@ static void end_row(timeline *view)
 }
 
 /* Is its order kept back, until others are off? */
-static bool waits_for_others(const timeline *view, unsigned output)
+bool view_waits_for_others(const timeline *view, unsigned output)
 {
     const drom_outputs_plan *const outputs = &plan_tables(view->plan)->outputs;
     bool waits = false;
@@ -80,7 +80,7 @@ static void settle_asked(timeline *view)
     const unsigned output = (unsigned)view->asked;
     const output_kind *const kind = plan_output_kind(view->plan, output);
     view->asked = -1;
-    if (waits_for_others(view, output)) {
+    if (view_waits_for_others(view, output)) {
         g_string_append(view->cells[OUTPUT], ", once the others are off, and after the pause");
     } else if (kind->unanswered != NULL) {
         g_autofree char *why = kind->unanswered(view->plan, output, (drom_us)view->row_at_us);
@@ -293,6 +293,7 @@ timeline *timeline_new(const plan *loaded, sim_bench *bench, output_format forma
         view->cells[i] = g_string_new(NULL);
     }
     view->devices = g_new0(void *, plan_output_count(loaded));
+    view->timers = g_new0(uint64_t, plan_timer_count(loaded));
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
         outcomes_wire(view, i);
         view->devices[i] = view->outputs[i].device;
@@ -370,13 +371,12 @@ void timeline_put_chip(timeline *view, const chip_stretch *stretch)
 static void put_chip_summary(const timeline *view, uint64_t now_us)
 {
     const double longest_us = sim_bench_load(view->bench).longest_masked_us;
-    g_autofree char *masked =
-        longest_us > 0 ? g_strdup_printf("off for up to %.0f µs, %.1f %% of the time", longest_us,
-                                         view->chip.masked_us * 100 / (double)now_us)
-                       : g_strdup("never off");
-    (void)printf("%s: polls up to %.2f ms apart; interrupts %s; %u edge%s lost\n",
-                 plan_board(view->plan)->id, view->chip.poll_us / 1000, masked, view->chip.lost,
-                 view->chip.lost == 1 ? "" : "s");
+    g_autofree char *masked = longest_us > 0
+                                  ? g_strdup_printf("off for up to %.0f µs, %.1f %% of the time", longest_us,
+                                                    view->chip.masked_us * 100 / (double)now_us)
+                                  : g_strdup("never off");
+    (void)printf("%s: polls up to %.2f ms apart; interrupts %s; %u edge%s lost\n", plan_board(view->plan)->id,
+                 view->chip.poll_us / 1000, masked, view->chip.lost, view->chip.lost == 1 ? "" : "s");
 }
 
 void timeline_end(timeline *view)
@@ -492,6 +492,7 @@ void timeline_free(timeline *view)
     }
     g_free(view->outputs);
     g_free(view->devices);
+    g_free(view->timers);
     g_free(view->first_missed);
     g_array_unref(view->movers);
     g_array_unref(view->heard);

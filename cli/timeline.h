@@ -22,7 +22,7 @@ void timeline_show_fingers(timeline *view, const GArray *script);
 void timeline_show_contacts(timeline *view);
 
 /* Keeps the rows of the JSON Lines instead of writing them, with more of them, on how each output is to be
- * drawn, of the kinds "drawn" and "lit". Call it before the rehearsal; the array is the caller's. */
+ * drawn, of the kinds "drawn", "lit" and "timer". Call it before the rehearsal; the array is the caller's. */
 void timeline_keep(timeline *view, json_t *rows);
 void timeline_free(timeline *view);
 

@@ -46,6 +46,7 @@ struct timeline {
     char *first_missed; /* "at 2.567 s (line 7 of the script)" */
     void **devices;     /* of the outputs, one each */
     uint64_t drawn_us;  /* the outputs were looked at last */
+    uint64_t *timers;   /* of the plan: as it was written last, each runs up to then; 0: it doesn't */
     json_t *kept;       /* the rows, which aren't written then; NULL: they are */
     bool shows_contacts;
     bool has_chip; /* and what it was busy with, in all, */
@@ -78,6 +79,9 @@ void outcomes_observe(timeline *view);
 
 /* An output has been ordered something. */
 void outcomes_ordered(timeline *view, const drom_action *action);
+
+/* Is its order kept back, until others are off? */
+bool view_waits_for_others(const timeline *view, unsigned output);
 
 /* One that can move has begun to, or stands, or does as before. */
 void outcomes_moved(timeline *view, unsigned output);

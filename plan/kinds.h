@@ -114,6 +114,10 @@ struct output_kind {
     /* Where an order has brought it at once, or why it has changed nothing. To be freed. NULL: that goes
      * without saying. */
     char *(*unanswered)(const plan *loaded, guint output, drom_us now);
+    /* Why it is not yet what it was asked to be: "off at least 2 s, line 11"; and where it stands when the
+     * plan lets it go no further: "top". To be freed; NULL: neither is so. NULL: it never is. */
+    char *(*waits)(const plan *loaded, guint output);
+    char *(*end)(const plan *loaded, guint output);
     /* Whether it moves, and where it is. NULL: it can't. */
     bool (*moves)(const drom_output *row, int32_t *position);
     char *(*place_text)(const plan *loaded, guint output,

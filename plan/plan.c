@@ -372,6 +372,18 @@ bool plan_is_endless(const plan *loaded)
     return is_any(loaded, ENDLESS);
 }
 
+unsigned plan_timer_count(const plan *loaded)
+{
+    return loaded->tables.rules.timers.count;
+}
+
+bool plan_timer_runs(const plan *loaded, unsigned timer, drom_us now, uint64_t *left_us)
+{
+    const drom_timer *const row = &loaded->tables.rules.timers.rows[timer];
+    *left_us = drom_until(now, row->part.at) + (uint64_t)row->more_parts * DROM_TIMER_PART_MS * 1000;
+    return row->part.is_armed;
+}
+
 bool plan_waits(const plan *loaded, const drom_engine *engine)
 {
     const drom_rules_plan *const rules = &loaded->tables.rules;

@@ -59,6 +59,14 @@ bool plan_is_endless(const plan *loaded);
 /* True when some output is doing what does. */
 bool plan_is_ending(const plan *loaded);
 
+unsigned plan_timer_count(const plan *loaded);
+const char *plan_timer_name(const plan *loaded, unsigned timer);
+/* False where it doesn't run; else how long still. */
+bool plan_timer_runs(const plan *loaded, unsigned timer, drom_us now, uint64_t *left_us);
+
+/* Is a value at one of its limits when it is so, as an event says it ("9")? */
+bool plan_is_limit(const plan *loaded, const char *value, const char *number);
+
 /* True when a timer runs, a rule waits, or a mode is going to fall back. */
 bool plan_waits(const plan *loaded, const drom_engine *engine);
 

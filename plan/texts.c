@@ -151,6 +151,22 @@ char *plan_rule_text(const plan *loaded, unsigned rule)
                                  plan_key_name(loaded, row->row, row->key));
 }
 
+const char *plan_timer_name(const plan *loaded, unsigned timer)
+{
+    return name_of(loaded, A_TIMER, (uint8_t)timer);
+}
+
+bool plan_is_limit(const plan *loaded, const char *value, const char *number)
+{
+    int row = 0;
+    if (source_find(loaded->source, value, &row) != A_VALUE) {
+        return false;
+    }
+    const drom_value *const limits = &g_array_index(loaded->source->values, value_line, row).limits;
+    const int64_t is = g_ascii_strtoll(number, NULL, 10);
+    return !limits->wraps && (is == limits->min || is == limits->max);
+}
+
 char *plan_first_state(const plan *loaded, const char *name)
 {
     const plan_source *const source = loaded->source;

@@ -30,6 +30,34 @@ TEST(each_lane_shows_what_its_output_did)
     drawn_clear(&seen);
 }
 
+/* Timers run as boxes, what waits is hatched with its reason, and an end of the way is a bar. */
+TEST(timers_waits_and_ends_are_seen)
+{
+    drawn seen = draw("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
+    ck_assert_uint_eq(drawn_texts(&seen, "state", "interval", "15 s"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "output", "curtain", "stands at top"), 1);
+    drawn_clear(&seen);
+    seen = draw("$EXAMPLES/lantern/lantern.plan $EXAMPLES/lantern/presses.csv");
+    ck_assert_uint_eq(drawn_texts(&seen, "output", "spot", "off at least 2 s, line 11"), 2);
+    drawn_clear(&seen);
+    g_free(write_file("wand.csv", "key,protocol,address,command\na,nec,33,1\nb,nec,33,2\nc,nec,33,3\n"));
+    g_free(write_file("rest.csv", "at_ms,handset,key,held_ms\n500,wand,a,100\n1500,wand,b,100\n"
+                                  "4000,wand,a,100\n5000,wand,c,100\n8000,wand,a,100\n"));
+    g_autofree char *path = write_file(
+        "rest.plan", "plan \"Rest\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"wand.csv\"\n"
+                     "relay up on pin 2\nrelay down on pin 4\nonly one of up, down, pause 500 ms\n"
+                     "timer rest\nvalue cue from 0 to 3\n"
+                     "when wand.a pressed: up on; rest start 3 s; cue up\n"
+                     "when wand.b pressed: down on; rest add 2 s\nwhen wand.c pressed: rest cancel\n");
+    g_autofree char *arguments = g_strdup_printf("'%s' \"$(dirname '%s')/rest.csv\"", path, path);
+    seen = draw(arguments);
+    ck_assert_uint_eq(drawn_texts(&seen, "state", "rest", "4.5 s"), 1); /* started, longer, anew, cancelled */
+    ck_assert_uint_eq(drawn_texts(&seen, "state", "rest", "3 s"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "output", "down", "others are off first"), 1);
+    ck_assert_uint_eq(drawn_shapes(&seen, "state", "cue"), 4 + 2 + 4); /* ticks, ends, grounds of texts */
+    drawn_clear(&seen);
+}
+
 /* On its chip, so that main's polls and what is masked are seen; on an ideal one neither is there. */
 TEST(the_boards_chip_has_lanes_of_its_own)
 {

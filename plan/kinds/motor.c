@@ -274,6 +274,18 @@ static char *state_text(const plan *loaded, guint output, const void *device)
     return percent == 0 ? g_strdup("stands") : g_strdup_printf("at %d %%", percent);
 }
 
+/* Standing at a switch that it was driven to. */
+static char *end(const plan *loaded, guint output)
+{
+    const drom_motor_settings *const settings = plan_output(loaded, output)->settings;
+    const drom_motor_state *const state = plan_output(loaded, output)->state;
+    const bool *const stops = state->is_back ? settings->stops_back : settings->stops_forward;
+    return state->speed == 0 && stops != NULL && *stops
+               ? g_strdup(
+                     plan_line(loaded, output)->clauses[state->is_back ? ENDS_BACK : ENDS_FORWARD].name.text)
+               : NULL;
+}
+
 static double drawn(const plan *loaded, guint output, const void *device)
 {
     (void)device;
@@ -318,6 +330,7 @@ const output_kind motor_kind = {
     .wire = wire,
     .moves = moves,
     .place_text = place_text,
+    .end = end,
     .states = states,
     .is_in_state = is_in_state,
     .state_text = state_text,

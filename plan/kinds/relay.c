@@ -141,18 +141,31 @@ static char *time_text(uint32_t ms)
     return ms % 1000 == 0 ? g_strdup_printf("%u s", ms / 1000) : g_strdup_printf("%u ms", ms);
 }
 
-static char *unanswered(const plan *loaded, guint output, drom_us now)
+static uint32_t least_ms(const plan *loaded, guint output)
 {
     const drom_relay_settings *const settings = plan_output(loaded, output)->settings;
     const drom_relay_state *const state = plan_output(loaded, output)->state;
-    const uint32_t min_ms = state->is_on ? settings->min_on_ms : settings->min_off_ms;
-    const char *const is = state->is_on ? "on" : "off";
-    g_autofree char *min = time_text(min_ms);
+    return state->is_on ? settings->min_on_ms : settings->min_off_ms;
+}
+
+static char *waits(const plan *loaded, guint output)
+{
+    const drom_relay_state *const state = plan_output(loaded, output)->state;
+    g_autofree char *min = time_text(least_ms(loaded, output));
     return state->is_on != state->is_wanted_on
-               ? g_strdup_printf(": delayed %u ms (%s at least %s, line %d)",
-                                 (unsigned)(drom_until(now, state->switched_at + min_ms * 1000) / 1000), is,
-                                 min, plan_line(loaded, output)->name.where.line)
-               : g_strdup_printf(": is %s already", is);
+               ? g_strdup_printf("%s at least %s, line %d", state->is_on ? "on" : "off", min,
+                                 plan_line(loaded, output)->name.where.line)
+               : NULL;
+}
+
+static char *unanswered(const plan *loaded, guint output, drom_us now)
+{
+    const drom_relay_state *const state = plan_output(loaded, output)->state;
+    const drom_us until = state->switched_at + least_ms(loaded, output) * 1000;
+    g_autofree char *why = waits(loaded, output);
+    return why != NULL
+               ? g_strdup_printf(": delayed %u ms (%s)", (unsigned)(drom_until(now, until) / 1000), why)
+               : g_strdup_printf(": is %s already", state->is_on ? "on" : "off");
 }
 
 static const char *const states[] = {"is on", "is off", NULL};
@@ -223,6 +236,7 @@ const output_kind relay_kind = {
     .wire = wire,
     .switched_pin = switched_pin,
     .unanswered = unanswered,
+    .waits = waits,
     .states = states,
     .is_in_state = is_in_state,
     .state_text = state_text,
