@@ -204,6 +204,9 @@ static void read_timer(reading *in, const json_t *row)
     const uint64_t until_us = us_in(row, "until_us");
     const bool goes_on = newest != NULL && newest->until_us > at_us;
     const uint64_t from_us = goes_on ? newest->at_us : at_us;
+    if (!goes_on && until_us <= at_us) { /* it has come to its end */
+        return;
+    }
     char *const text = g_strdup_printf("%.3g s", (double)(until_us - from_us) / 1e6);
     if (goes_on) {
         g_free(newest->text);

@@ -35,6 +35,7 @@ TEST(timers_waits_and_ends_are_seen)
 {
     drawn seen = draw("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
     ck_assert_uint_eq(drawn_texts(&seen, "state", "interval", "15 s"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "state", "interval", NULL), 2); /* and its name */
     ck_assert_uint_eq(drawn_texts(&seen, "output", "curtain", "stands at top"), 1);
     drawn_clear(&seen);
     seen = draw("$EXAMPLES/lantern/lantern.plan $EXAMPLES/lantern/presses.csv");
@@ -53,6 +54,7 @@ TEST(timers_waits_and_ends_are_seen)
     seen = draw(arguments);
     ck_assert_uint_eq(drawn_texts(&seen, "state", "rest", "4.5 s"), 1); /* started, longer, anew, cancelled */
     ck_assert_uint_eq(drawn_texts(&seen, "state", "rest", "3 s"), 1);
+    ck_assert_uint_eq(drawn_texts(&seen, "state", "rest", NULL), 3); /* and its name */
     ck_assert_uint_eq(drawn_texts(&seen, "output", "down", "others are off first"), 1);
     ck_assert_uint_eq(drawn_shapes(&seen, "state", "cue"), 4 + 2 + 4); /* ticks, ends, grounds of texts */
     drawn_clear(&seen);

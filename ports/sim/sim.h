@@ -85,9 +85,9 @@ typedef struct sim_processor {
     double poll_us;          /**< each poll of main, with interrupts open */
     double call_us;          /**< each call of the port, likewise */
     uint8_t pwm_bits;        /**< 0: 16 */
+    bool has_burst;          /**< a machine sends whole bursts */
     double interval_late_us; /**< where it isn't 0, a machine measures intervals, and gives each so long after
                                 its end, instead of edges */
-    bool has_burst;          /**< a machine sends whole bursts */
     double look_us;          /**< where edges are stamped by polling: from one look at the pin to the next */
 } sim_processor;
 
