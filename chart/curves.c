@@ -37,7 +37,7 @@ struct curves {
     char *x;
     char *y;
     double from; /* of all that is on the x axis */
-    double to;
+    double until;
     double top; /* of what is on the other, which begins at 0 */
 };
 
@@ -139,10 +139,10 @@ static void take_point(void *context, const cell *const *cells)
         made->x = g_strdup(cells[X]->text);
         made->y = g_strdup(cells[Y]->text);
         made->from = x;
-        made->to = x;
+        made->until = x;
     }
     made->from = MIN(made->from, x);
-    made->to = MAX(made->to, x);
+    made->until = MAX(made->until, x);
     made->top = MAX(made->top, y);
     scale_add_point(line->points, x, y);
 }
@@ -163,7 +163,7 @@ curves *curves_read(const char *path, report *faults)
         curves_free(in.made);
         return NULL;
     }
-    in.made->to = in.made->to > in.made->from ? in.made->to : in.made->from + 1;
+    in.made->until = in.made->until > in.made->from ? in.made->until : in.made->from + 1;
     in.made->top = in.made->top > 0 ? in.made->top : 1;
     return in.made;
 }
@@ -178,7 +178,7 @@ typedef struct frame {
 
 static double x_in(const curves *set, const frame *in, double x)
 {
-    return in->left + (x - set->from) / (set->to - set->from) * (in->right - in->left);
+    return in->left + (x - set->from) / (set->until - set->from) * (in->right - in->left);
 }
 
 static double y_in(const curves *set, const frame *in, double y)
@@ -191,9 +191,9 @@ static void draw_axes(picture *canvas, const curves *set, const frame *in)
     const picture_type numbers = {12, false, TEXT_AROUND, INK_PLAIN};
     const picture_type side = {12, false, TEXT_UP_TO, INK_PLAIN};
     const double axes[] = {in->left, in->top, in->left, in->base, in->right, in->base};
-    const double tick = scale_tick((set->to - set->from) / MAX((in->right - in->left) / 50, 1));
+    const double tick = scale_tick((set->until - set->from) / MAX((in->right - in->left) / 50, 1));
     picture_line(canvas, axes, 3, INK_FAINT, 1);
-    for (long i = lround(ceil(set->from / tick)); i <= lround(floor(set->to / tick + 1e-3)); i++) {
+    for (long i = lround(ceil(set->from / tick)); i <= lround(floor(set->until / tick + 1e-3)); i++) {
         g_autofree char *text = g_strdup_printf("%.4g", (double)i * tick);
         const double at = x_in(set, in, (double)i * tick);
         const double mark[] = {at, in->base, at, in->base + 4};

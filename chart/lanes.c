@@ -30,7 +30,7 @@ struct lane {
 typedef struct thread {
     uint64_t at_us;
     guint from;
-    guint to;
+    guint target;
 } thread;
 
 struct lanes {
@@ -69,13 +69,13 @@ void lanes_free(lanes *unwanted)
     g_free(unwanted);
 }
 
-lane *lanes_add(lanes *to, lane_shape shape, const char *what, const char *name)
+lane *lanes_add(lanes *set, lane_shape shape, const char *what, const char *name)
 {
     lane *const added = g_new0(lane, 1);
     *added = (lane){shape, g_strdup(what), g_strdup(name), g_array_new(FALSE, FALSE, sizeof(lane_mark)),
-                    to->rows->len};
+                    set->rows->len};
     g_array_set_clear_func(added->marks, free_mark);
-    g_ptr_array_add(to->rows, added);
+    g_ptr_array_add(set->rows, added);
     return added;
 }
 
@@ -90,26 +90,26 @@ lane *lanes_find(const lanes *in, const char *name)
     return NULL;
 }
 
-void lane_mark_add(lane *to, lane_mark mark)
+void lane_mark_add(lane *track, lane_mark mark)
 {
-    g_array_append_val(to->marks, mark);
+    g_array_append_val(track->marks, mark);
 }
 
-lane_mark *lane_newest(const lane *of)
+lane_mark *lane_newest(const lane *track)
 {
-    return of->marks->len > 0 ? &g_array_index(of->marks, lane_mark, of->marks->len - 1) : NULL;
+    return track->marks->len > 0 ? &g_array_index(track->marks, lane_mark, track->marks->len - 1) : NULL;
 }
 
-void lanes_thread(lanes *in, uint64_t at_us, const lane *from, const lane *to)
+void lanes_thread(lanes *in, uint64_t at_us, const lane *from, const lane *target)
 {
-    const thread added = {at_us, from->row, to->row};
+    const thread added = {at_us, from->row, target->row};
     g_array_append_val(in->threads, added);
 }
 
 /* A lane as it is drawn: where it is, and up to where its labels go. */
 typedef struct pen {
     const lanes_view *view;
-    picture *on;
+    picture *canvas;
     double top;
     double height;
     double free_from; /* labels may begin here */
@@ -130,15 +130,15 @@ double lanes_x(const lanes_view *view, uint64_t at_us)
     return LEFT + (double)(within_us - view->from_us) * px_per_us(view);
 }
 
-static const lane_mark *mark_at(const lane *of, guint i)
+static const lane_mark *mark_at(const lane *track, guint i)
 {
-    return &g_array_index(of->marks, lane_mark, i);
+    return &g_array_index(track->marks, lane_mark, i);
 }
 
 /* Up to when the state of a mark lasts. */
-static uint64_t lasts_until(const lane *of, guint i, const lanes_view *view)
+static uint64_t lasts_until(const lane *track, guint i, const lanes_view *view)
 {
-    return i + 1 < of->marks->len ? mark_at(of, i + 1)->at_us : view->until_us;
+    return i + 1 < track->marks->len ? mark_at(track, i + 1)->at_us : view->until_us;
 }
 
 static bool is_seen(const lanes_view *view, uint64_t from_us, uint64_t until_us)
@@ -155,9 +155,9 @@ static void put_label(pen *with, double x, double y, double end, picture_type ty
         return;
     }
     if (type.ink != INK_GROUND) { /* no line goes through it */
-        picture_box(with->on, x - 1, y - 12, width + 2, 16, INK_GROUND, FILL_SOLID);
+        picture_box(with->canvas, x - 1, y - 12, width + 2, 16, INK_GROUND, FILL_SOLID);
     }
-    picture_text(with->on, x, y, type, text);
+    picture_text(with->canvas, x, y, type, text);
     with->free_from = x + width + PAD;
     with->labels++;
 }
@@ -171,12 +171,12 @@ static void put_alert(pen *with, double x, const char *text)
     const double left = MAX(MIN(x, with->view->width - RIGHT - width), with->free_from);
     if (left + width > with->view->width - RIGHT + 1 || with->labels == MAX_LABELS) {
         with->unlabelled++;
-        picture_box(with->on, x, with->top + 4, LEAST_PX, 20, INK_PLAIN, FILL_SOLID);
+        picture_box(with->canvas, x, with->top + 4, LEAST_PX, 20, INK_PLAIN, FILL_SOLID);
         return;
     }
     with->labels++;
-    picture_box(with->on, left, with->top + 4, width, 20, INK_PLAIN, FILL_SOLID);
-    picture_text(with->on, left + PAD, with->top + 18, type, said);
+    picture_box(with->canvas, left, with->top + 4, width, 20, INK_PLAIN, FILL_SOLID);
+    picture_text(with->canvas, left + PAD, with->top + 18, type, said);
     with->free_from = left + width + PAD;
 }
 
@@ -187,27 +187,27 @@ static double middle(const pen *with)
 
 /* Where the boxes end that follow one closely and say nothing themselves: repeats, of which it speaks, too.
  */
-static guint last_of_run(const pen *with, const lane *of, guint i)
+static guint last_of_run(const pen *with, const lane *track, guint i)
 {
     enum { CLOSE_PX = 40 };
-    while (i + 1 < of->marks->len && mark_at(of, i + 1)->text == NULL &&
-           mark_at(of, i + 1)->ink == mark_at(of, i)->ink &&
-           lanes_x(with->view, mark_at(of, i + 1)->at_us) <
-               lanes_x(with->view, mark_at(of, i)->until_us) + CLOSE_PX) {
+    while (i + 1 < track->marks->len && mark_at(track, i + 1)->text == NULL &&
+           mark_at(track, i + 1)->ink == mark_at(track, i)->ink &&
+           lanes_x(with->view, mark_at(track, i + 1)->at_us) <
+               lanes_x(with->view, mark_at(track, i)->until_us) + CLOSE_PX) {
         i++;
     }
     return i;
 }
 
-static void label_box(pen *with, const lane *of, guint i)
+static void label_box(pen *with, const lane *track, guint i)
 {
-    const lane_mark *const mark = mark_at(of, i);
-    const guint last = last_of_run(with, of, i);
+    const lane_mark *const mark = mark_at(track, i);
+    const guint last = last_of_run(with, track, i);
     const double x = lanes_x(with->view, mark->at_us);
     const double own_end = MAX(lanes_x(with->view, mark->until_us), x + LEAST_PX);
-    const double end = MAX(lanes_x(with->view, mark_at(of, last)->until_us), own_end);
-    const double next =
-        last + 1 < of->marks->len ? lanes_x(with->view, mark_at(of, last + 1)->at_us) : with->view->width;
+    const double end = MAX(lanes_x(with->view, mark_at(track, last)->until_us), own_end);
+    const double next = last + 1 < track->marks->len ? lanes_x(with->view, mark_at(track, last + 1)->at_us)
+                                                     : with->view->width;
     const picture_type inside = {12, false, TEXT_FROM, INK_GROUND};
     const picture_type beside = {12, false, TEXT_FROM, mark->ink};
     if (picture_width_of(inside, mark->text) + 2 * PAD <= own_end - x) {
@@ -218,44 +218,44 @@ static void label_box(pen *with, const lane *of, guint i)
 }
 
 /* What is shorter than a pixel is as wide as can be seen; what would stand on another is part of it. */
-static void draw_boxes(pen *with, const lane *of)
+static void draw_boxes(pen *with, const lane *track)
 {
     double drawn_until = 0;
-    for (guint i = 0; i < of->marks->len; i++) {
-        const lane_mark *const mark = mark_at(of, i);
+    for (guint i = 0; i < track->marks->len; i++) {
+        const lane_mark *const mark = mark_at(track, i);
         const double x = lanes_x(with->view, mark->at_us);
         const double width = MAX(lanes_x(with->view, mark->until_us) - x, LEAST_PX);
         if (!is_seen(with->view, mark->at_us, mark->until_us) || mark->is_alert || x + width <= drawn_until) {
             continue;
         }
-        picture_box(with->on, x, with->top + 5, width, with->height - 10, mark->ink, FILL_SOLID);
+        picture_box(with->canvas, x, with->top + 5, width, with->height - 10, mark->ink, FILL_SOLID);
         drawn_until = x + width;
     }
-    for (guint i = 0; i < of->marks->len; i++) {
-        const lane_mark *const mark = mark_at(of, i);
+    for (guint i = 0; i < track->marks->len; i++) {
+        const lane_mark *const mark = mark_at(track, i);
         if (!is_seen(with->view, mark->at_us, mark->until_us) || mark->text == NULL) {
             continue;
         }
         if (mark->is_alert) {
             put_alert(with, lanes_x(with->view, mark->at_us), mark->text);
         } else {
-            label_box(with, of, i);
+            label_box(with, track, i);
         }
     }
 }
 
-static void draw_words(pen *with, const lane *of)
+static void draw_words(pen *with, const lane *track)
 {
-    for (guint i = 0; i < of->marks->len; i++) {
-        const lane_mark *const mark = mark_at(of, i);
-        const uint64_t until_us = lasts_until(of, i, with->view);
+    for (guint i = 0; i < track->marks->len; i++) {
+        const lane_mark *const mark = mark_at(track, i);
+        const uint64_t until_us = lasts_until(track, i, with->view);
         if (!is_seen(with->view, mark->at_us, until_us)) {
             continue;
         }
         const double x = lanes_x(with->view, mark->at_us);
         const double end = lanes_x(with->view, until_us);
         const double tick[] = {x, with->top + 5, x, with->top + with->height - 5};
-        picture_line(with->on, tick, 2, INK_PLAIN, 1);
+        picture_line(with->canvas, tick, 2, INK_PLAIN, 1);
         const double room = end - x - 2 * PAD;
         g_autofree char *text =
             room < LEAST_LABEL_PX ? g_strdup(mark->text) : picture_shortened(small, mark->text, room);
@@ -266,41 +266,41 @@ static void draw_words(pen *with, const lane *of)
 static void draw_base(const pen *with, double y)
 {
     const double line[] = {LEFT, y, with->view->width - RIGHT, y};
-    picture_line(with->on, line, 2, INK_FAINT, 1);
+    picture_line(with->canvas, line, 2, INK_FAINT, 1);
 }
 
 /* One shape from the base line up, or down, which changes at once. */
 /* A light that has a colour shows it, under an edge of ink. */
-static void fill_with_colours(pen *with, const lane *of, double base)
+static void fill_with_colours(pen *with, const lane *track, double base)
 {
     enum { EDGE_PX = 2 };
     const double room = with->height - 8;
-    for (guint i = 0; i < of->marks->len; i++) {
-        const lane_mark *const mark = mark_at(of, i);
-        const uint64_t until_us = lasts_until(of, i, with->view);
+    for (guint i = 0; i < track->marks->len; i++) {
+        const lane_mark *const mark = mark_at(track, i);
+        const uint64_t until_us = lasts_until(track, i, with->view);
         const double height = mark->value * room - EDGE_PX;
         if (mark->colour_count > 0 && height > 0 && is_seen(with->view, mark->at_us, until_us)) {
             const double x = floor(MAX(lanes_x(with->view, mark->at_us), LEFT)); /* whole px: no seams */
             const double end = floor(MIN(lanes_x(with->view, until_us), with->view->width - RIGHT));
             if (end > x) {
-                picture_colour(with->on, x, base - height, end - x, height, mark->colours[0]);
+                picture_colour(with->canvas, x, base - height, end - x, height, mark->colours[0]);
             }
         }
     }
 }
 
-static void draw_values(pen *with, const lane *of)
+static void draw_values(pen *with, const lane *track)
 {
-    const bool is_signed = of->shape == LANE_SIGNED;
+    const bool is_signed = track->shape == LANE_SIGNED;
     const double room = with->height - 8;
     const double base = with->top + 4 + (is_signed ? room / 2 : room);
     g_autoptr(GArray) points = scale_points();
     draw_base(with, base);
     double level = base;
     scale_add_point(points, LEFT, base);
-    for (guint i = 0; i < of->marks->len; i++) {
-        const lane_mark *const mark = mark_at(of, i);
-        const uint64_t until_us = lasts_until(of, i, with->view);
+    for (guint i = 0; i < track->marks->len; i++) {
+        const lane_mark *const mark = mark_at(track, i);
+        const uint64_t until_us = lasts_until(track, i, with->view);
         if (!is_seen(with->view, mark->at_us, until_us)) {
             continue;
         }
@@ -314,24 +314,24 @@ static void draw_values(pen *with, const lane *of)
     }
     scale_add_point(points, with->view->width - RIGHT, level);
     scale_add_point(points, with->view->width - RIGHT, base);
-    picture_shape(with->on, (const double *)(const void *)points->data, points->len, INK_PLAIN);
-    fill_with_colours(with, of, base);
+    picture_shape(with->canvas, (const double *)(const void *)points->data, points->len, INK_PLAIN);
+    fill_with_colours(with, track, base);
 }
 
-static void draw_place(pen *with, const lane *of)
+static void draw_place(pen *with, const lane *track)
 {
     double min = 0;
     double max = 0;
-    for (guint i = 0; i < of->marks->len; i++) {
-        min = i == 0 ? mark_at(of, i)->value : MIN(min, mark_at(of, i)->value);
-        max = i == 0 ? mark_at(of, i)->value : MAX(max, mark_at(of, i)->value);
+    for (guint i = 0; i < track->marks->len; i++) {
+        min = i == 0 ? mark_at(track, i)->value : MIN(min, mark_at(track, i)->value);
+        max = i == 0 ? mark_at(track, i)->value : MAX(max, mark_at(track, i)->value);
     }
     g_autoptr(GArray) points = scale_points();
-    for (guint i = 0; i < of->marks->len; i++) {
-        const lane_mark *const mark = mark_at(of, i);
+    for (guint i = 0; i < track->marks->len; i++) {
+        const lane_mark *const mark = mark_at(track, i);
         const double share = max > min ? (mark->value - min) / (max - min) : 0;
         const double y = with->top + with->height - 5 - share * (with->height - 10);
-        const uint64_t until_us = lasts_until(of, i, with->view);
+        const uint64_t until_us = lasts_until(track, i, with->view);
         if (!is_seen(with->view, mark->at_us, until_us)) {
             continue;
         }
@@ -339,16 +339,16 @@ static void draw_place(pen *with, const lane *of)
         scale_add_point(points, lanes_x(with->view, until_us), y);
     }
     if (points->len > 1) {
-        picture_line(with->on, (const double *)(const void *)points->data, points->len, INK_PLAIN, 2);
+        picture_line(with->canvas, (const double *)(const void *)points->data, points->len, INK_PLAIN, 2);
     }
 }
 
 /* A state that lasts has its text, on ground: a value that is passed through hasn't. */
-static void label_values(pen *with, const lane *of)
+static void label_values(pen *with, const lane *track)
 {
-    for (guint i = 0; i < of->marks->len; i++) {
-        const lane_mark *const mark = mark_at(of, i);
-        const uint64_t until_us = lasts_until(of, i, with->view);
+    for (guint i = 0; i < track->marks->len; i++) {
+        const lane_mark *const mark = mark_at(track, i);
+        const uint64_t until_us = lasts_until(track, i, with->view);
         const double x = lanes_x(with->view, mark->at_us);
         const double end = lanes_x(with->view, until_us);
         if (mark->text == NULL || !is_seen(with->view, mark->at_us, until_us)) {
@@ -362,23 +362,23 @@ static void label_values(pen *with, const lane *of)
             with->unlabelled++;
             continue;
         }
-        picture_box(with->on, x + PAD, middle(with) - 12, width + 2 * PAD, 16, INK_GROUND, FILL_SOLID);
-        picture_text(with->on, x + 2 * PAD, middle(with), small, mark->text);
+        picture_box(with->canvas, x + PAD, middle(with) - 12, width + 2 * PAD, 16, INK_GROUND, FILL_SOLID);
+        picture_text(with->canvas, x + 2 * PAD, middle(with), small, mark->text);
         with->free_from = x + width + 4 * PAD;
         with->labels++;
     }
 }
 
 /* What is to be otherwise, and isn't yet. */
-static void draw_waits(pen *with, const lane *of)
+static void draw_waits(pen *with, const lane *track)
 {
-    for (guint i = 0; i < of->marks->len; i++) {
-        const lane_mark *const mark = mark_at(of, i);
-        const uint64_t until_us = lasts_until(of, i, with->view);
+    for (guint i = 0; i < track->marks->len; i++) {
+        const lane_mark *const mark = mark_at(track, i);
+        const uint64_t until_us = lasts_until(track, i, with->view);
         if (mark->is_waiting && is_seen(with->view, mark->at_us, until_us)) {
             const double x = lanes_x(with->view, mark->at_us);
             const double end = MAX(lanes_x(with->view, until_us), x + LEAST_PX);
-            picture_box(with->on, x, with->top + 5, end - x, with->height - 9, INK_PLAIN, FILL_HATCHED);
+            picture_box(with->canvas, x, with->top + 5, end - x, with->height - 9, INK_PLAIN, FILL_HATCHED);
             const bool is_inside = picture_width_of(small, mark->text) + 2 * PAD <= end - x;
             put_label(with, (is_inside ? x : end) + PAD, middle(with), with->view->width - RIGHT, small,
                       mark->text);
@@ -387,25 +387,25 @@ static void draw_waits(pen *with, const lane *of)
 }
 
 /* Where something has come to its end. */
-static void draw_ends(const pen *with, const lane *of)
+static void draw_ends(const pen *with, const lane *track)
 {
     enum { BAR_PX = 4 };
-    for (guint i = 0; i < of->marks->len; i++) {
-        const lane_mark *const mark = mark_at(of, i);
+    for (guint i = 0; i < track->marks->len; i++) {
+        const lane_mark *const mark = mark_at(track, i);
         if (mark->is_end && is_seen(with->view, mark->at_us, mark->at_us)) {
-            picture_box(with->on, lanes_x(with->view, mark->at_us) - BAR_PX / 2.0, with->top + 3, BAR_PX,
+            picture_box(with->canvas, lanes_x(with->view, mark->at_us) - BAR_PX / 2.0, with->top + 3, BAR_PX,
                         with->height - 6, INK_PLAIN, FILL_SOLID);
         }
     }
 }
 
-static void draw_colours(pen *with, const lane *of)
+static void draw_colours(pen *with, const lane *track)
 {
     const double room = with->height - 8;
     double drawn_until = LEFT;
-    for (guint i = 0; i < of->marks->len; i++) {
-        const lane_mark *const mark = mark_at(of, i);
-        const uint64_t until_us = lasts_until(of, i, with->view);
+    for (guint i = 0; i < track->marks->len; i++) {
+        const lane_mark *const mark = mark_at(track, i);
+        const uint64_t until_us = lasts_until(track, i, with->view);
         const double end = lanes_x(with->view, until_us);
         if (!is_seen(with->view, mark->at_us, until_us) || end < drawn_until + LEAST_PX) {
             continue; /* what is shorter than that is part of the one after it */
@@ -417,50 +417,51 @@ static void draw_colours(pen *with, const lane *of)
                 last++;
             }
             const double y = with->top + 4 + room * pixel / mark->colour_count;
-            picture_colour(with->on, x, y, end - x, room * (last - pixel) / mark->colour_count,
+            picture_colour(with->canvas, x, y, end - x, room * (last - pixel) / mark->colour_count,
                            mark->colours[pixel]);
             pixel = last;
         }
         drawn_until = end;
     }
-    picture_box(with->on, LEFT, with->top + 3, with->view->width - LEFT - RIGHT, room + 2, INK_FAINT,
+    picture_box(with->canvas, LEFT, with->top + 3, with->view->width - LEFT - RIGHT, room + 2, INK_FAINT,
                 FILL_NONE);
 }
 
-static void draw_lane(pen *with, const lane *of)
+static void draw_lane(pen *with, const lane *track)
 {
-    picture_begin(with->on, of->what, of->name);
-    switch (of->shape) {
+    picture_begin(with->canvas, track->what, track->name);
+    switch (track->shape) {
     case LANE_BOXES:
-        draw_boxes(with, of);
+        draw_boxes(with, track);
         break;
     case LANE_WORDS:
-        draw_words(with, of);
+        draw_words(with, track);
         break;
     case LANE_LEVELS:
-        draw_values(with, of);
-        draw_waits(with, of);
+        draw_values(with, track);
+        draw_waits(with, track);
         break;
     case LANE_LEVEL:
     case LANE_SIGNED:
-        draw_values(with, of);
-        label_values(with, of);
+        draw_values(with, track);
+        label_values(with, track);
         break;
     case LANE_PLACE:
-        draw_place(with, of);
-        label_values(with, of);
+        draw_place(with, track);
+        label_values(with, track);
         break;
     case LANE_COLOURS:
-        draw_colours(with, of);
+        draw_colours(with, track);
         break;
     }
-    draw_ends(with, of);
+    draw_ends(with, track);
     g_autofree char *more = with->unlabelled > 0 ? g_strdup_printf(" +%u", with->unlabelled) : g_strdup("");
     const double room = NAME_PX - picture_width_of(small, more);
-    g_autofree char *name = picture_shortened(small, of->name, room);
+    g_autofree char *name = picture_shortened(small, track->name, room);
     g_autofree char *whole = g_strconcat(name, more, NULL);
-    picture_text(with->on, LEFT - 12, middle(with), (picture_type){12, false, TEXT_UP_TO, INK_PLAIN}, whole);
-    picture_end(with->on);
+    picture_text(with->canvas, LEFT - 12, middle(with), (picture_type){12, false, TEXT_UP_TO, INK_PLAIN},
+                 whole);
+    picture_end(with->canvas);
 }
 
 /* So that ticks have room for their labels. */
@@ -473,7 +474,7 @@ static double tick_us(const lanes_view *view)
                                     : scale_tick(least_us);
 }
 
-static void draw_time(picture *on, const lanes_view *view, double top, double bottom)
+static void draw_time(picture *canvas, const lanes_view *view, double top, double bottom)
 {
     const double tick = tick_us(view);
     const unsigned first = (unsigned)ceil((double)view->from_us / tick);
@@ -484,39 +485,40 @@ static void draw_time(picture *on, const lanes_view *view, double top, double bo
         const double line[] = {x, top, x, bottom + 5};
         g_autofree char *text = scale_time_text(at);
         const picture_type type = {12, false, x + 30 > view->width ? TEXT_UP_TO : TEXT_AROUND, INK_PLAIN};
-        picture_line(on, line, 2, INK_FAINT, 0.5);
-        picture_text(on, MIN(x, view->width - 4), bottom + 20, type, text);
+        picture_line(canvas, line, 2, INK_FAINT, 0.5);
+        picture_text(canvas, MIN(x, view->width - 4), bottom + 20, type, text);
     }
     const double axis[] = {LEFT, bottom, view->width - RIGHT, bottom};
-    picture_line(on, axis, 2, INK_PLAIN, 1);
+    picture_line(canvas, axis, 2, INK_PLAIN, 1);
 }
 
-picture *lanes_draw(const lanes *of, const lanes_view *view)
+picture *lanes_draw(const lanes *set, const lanes_view *view)
 {
-    const guint count = MAX(of->rows->len, 1);
+    const guint count = MAX(set->rows->len, 1);
     const double each = CLAMP((view->height - TOP - BOTTOM) / count, LANE_PX, LANE_MOST_PX);
     const double bottom = TOP + each * count;
-    picture *const on =
+    picture *const canvas =
         picture_new(view->width, MAX(view->height, bottom + BOTTOM), view->is_dark, view->heading);
     const double room = view->width - LEFT - RIGHT + 140;
     g_autofree char *heading =
         picture_shortened((picture_type){18, true, TEXT_FROM, INK_PLAIN}, view->heading, room);
     g_autofree char *below =
         picture_shortened((picture_type){13, false, TEXT_FROM, INK_PLAIN}, view->below, room);
-    picture_text(on, 20, 32, (picture_type){18, true, TEXT_FROM, INK_PLAIN}, heading);
-    picture_text(on, 20, 54, (picture_type){13, false, TEXT_FROM, INK_PLAIN}, below);
-    draw_time(on, view, TOP, bottom);
-    for (guint i = 0; i < of->threads->len; i++) {
-        const thread *const drawn = &g_array_index(of->threads, thread, i);
+    picture_text(canvas, 20, 32, (picture_type){18, true, TEXT_FROM, INK_PLAIN}, heading);
+    picture_text(canvas, 20, 54, (picture_type){13, false, TEXT_FROM, INK_PLAIN}, below);
+    draw_time(canvas, view, TOP, bottom);
+    for (guint i = 0; i < set->threads->len; i++) {
+        const thread *const drawn = &g_array_index(set->threads, thread, i);
         if (is_seen(view, drawn->at_us, drawn->at_us)) {
             const double x = lanes_x(view, drawn->at_us);
-            const double line[] = {x, TOP + each * (drawn->from + 0.5), x, TOP + each * (drawn->to + 0.5)};
-            picture_line(on, line, 2, INK_FAINT, 1);
+            const double line[] = {x, TOP + each * (drawn->from + 0.5), x,
+                                   TOP + each * (drawn->target + 0.5)};
+            picture_line(canvas, line, 2, INK_FAINT, 1);
         }
     }
-    for (guint i = 0; i < of->rows->len; i++) {
-        pen with = {view, on, TOP + each * i, each, LEFT, 0, 0};
-        draw_lane(&with, g_ptr_array_index(of->rows, i));
+    for (guint i = 0; i < set->rows->len; i++) {
+        pen with = {view, canvas, TOP + each * i, each, LEFT, 0, 0};
+        draw_lane(&with, g_ptr_array_index(set->rows, i));
     }
-    return on;
+    return canvas;
 }

@@ -34,19 +34,19 @@ lanes *lanes_new(void);
 void lanes_free(lanes *unwanted);
 
 /* A lane at the bottom. `what` is its class in SVG. */
-lane *lanes_add(lanes *to, lane_shape shape, const char *what, const char *name);
+lane *lanes_add(lanes *set, lane_shape shape, const char *what, const char *name);
 
 /* The lane with that name; NULL: there is none. */
 lane *lanes_find(const lanes *in, const char *name);
 
 /* By their times. */
-void lane_mark_add(lane *to, lane_mark mark);
+void lane_mark_add(lane *track, lane_mark mark);
 
 /* The newest mark; NULL: there is none. */
-lane_mark *lane_newest(const lane *of);
+lane_mark *lane_newest(const lane *track);
 
 /* A thin line from a lane down to another one: what came of it. */
-void lanes_thread(lanes *in, uint64_t at_us, const lane *from, const lane *to);
+void lanes_thread(lanes *in, uint64_t at_us, const lane *from, const lane *target);
 
 /* How they are drawn. */
 typedef struct lanes_view {
@@ -62,6 +62,6 @@ typedef struct lanes_view {
 /* Where a moment is, in px from the left. */
 double lanes_x(const lanes_view *view, uint64_t at_us);
 
-picture *lanes_draw(const lanes *of, const lanes_view *view);
+picture *lanes_draw(const lanes *set, const lanes_view *view);
 
 #endif

@@ -2,21 +2,21 @@
 
 #include "lanes.h"
 
-uint64_t overview_last_edge(const heard_line *of)
+uint64_t overview_last_edge(const heard_line *heard)
 {
-    return of->edges->len > 0 ? heard_edge(of, of->edges->len - 1)->at_us : 0;
+    return heard->edges->len > 0 ? heard_edge(heard, heard->edges->len - 1)->at_us : 0;
 }
 
 /* Bursts, frames, and how good each was, over all the time. */
-picture *overview_draw(const heard_line *of, const waveform_view *view)
+picture *overview_draw(const heard_line *listened, const waveform_view *view)
 {
     lanes *const rows = lanes_new();
     lane *const line = lanes_add(rows, LANE_BOXES, "air", "line");
     lane *const frames = lanes_add(rows, LANE_BOXES, "frames", "frames");
     lane *const margins = lanes_add(rows, LANE_LEVEL, "margins", "margin");
     unsigned known = 0;
-    for (guint i = 0; i < of->edges->len; i++) {
-        const uint64_t at_us = heard_edge(of, i)->at_us;
+    for (guint i = 0; i < listened->edges->len; i++) {
+        const uint64_t at_us = heard_edge(listened, i)->at_us;
         lane_mark *const newest = lane_newest(line);
         if (newest != NULL && at_us - newest->until_us < DROM_BURST_GAP_US) {
             newest->until_us = at_us;
@@ -24,8 +24,8 @@ picture *overview_draw(const heard_line *of, const waveform_view *view)
             lane_mark_add(line, (lane_mark){.at_us = at_us, .until_us = at_us, .ink = INK_HANDSET});
         }
     }
-    for (guint i = 0; i < of->frames->len; i++) {
-        const heard_frame *const heard = heard_frame_at(of, i);
+    for (guint i = 0; i < listened->frames->len; i++) {
+        const heard_frame *const heard = heard_frame_at(listened, i);
         const drom_frame *const frame = &heard->frame;
         const uint64_t end_us = heard->at_us + frame->lasted_us;
         const bool is_unknown = frame->protocol == &drom_unknown;
@@ -44,17 +44,18 @@ picture *overview_draw(const heard_line *of, const waveform_view *view)
         lane_mark_add(margins, (lane_mark){.at_us = end_us, .value = 0});
     }
     g_autofree char *heading =
-        g_strdup_printf("%u press%s, %u frames read, %u not recognised", of->presses->len,
-                        of->presses->len == 1 ? "" : "es", known, of->frames->len - known);
-    const lanes_view shown = {.heading = heading,
-                              .below = of->advice != NULL ? of->advice : "a press in full: --press N",
-                              .from_us = view->from_us,
-                              .until_us = view->until_us > 0
-                                              ? view->until_us
-                                              : overview_last_edge(of) + overview_last_edge(of) / 50 + 1000,
-                              .width = view->width,
-                              .height = view->height,
-                              .is_dark = view->is_dark};
+        g_strdup_printf("%u press%s, %u frames read, %u not recognised", listened->presses->len,
+                        listened->presses->len == 1 ? "" : "es", known, listened->frames->len - known);
+    const lanes_view shown = {
+        .heading = heading,
+        .below = listened->advice != NULL ? listened->advice : "a press in full: --press N",
+        .from_us = view->from_us,
+        .until_us = view->until_us > 0
+                        ? view->until_us
+                        : overview_last_edge(listened) + overview_last_edge(listened) / 50 + 1000,
+        .width = view->width,
+        .height = view->height,
+        .is_dark = view->is_dark};
     picture *const drawn = lanes_draw(rows, &shown);
     lanes_free(rows);
     return drawn;

@@ -112,9 +112,9 @@ void picture_text(picture *in, double x, double y, picture_type type, const char
         1);
 }
 
-static PangoLayout *layout_of(cairo_t *on, picture_type type, const char *text)
+static PangoLayout *layout_of(cairo_t *cairo, picture_type type, const char *text)
 {
-    PangoLayout *const layout = pango_cairo_create_layout(on);
+    PangoLayout *const layout = pango_cairo_create_layout(cairo);
     PangoFontDescription *const font = pango_font_description_from_string(FONT);
     pango_font_description_set_absolute_size(font, type.size * PANGO_SCALE);
     pango_font_description_set_weight(font, type.is_bold ? PANGO_WEIGHT_BOLD : PANGO_WEIGHT_NORMAL);
@@ -164,14 +164,14 @@ uint32_t picture_rgb(picture_ink ink, bool is_dark)
     return inks[is_dark][ink];
 }
 
-static uint32_t rgb_of(const picture *of, const element *drawn)
+static uint32_t rgb_of(const picture *shown, const element *drawn)
 {
-    return drawn->ink == (picture_ink)RGB_OWN ? drawn->rgb : picture_rgb(drawn->ink, of->is_dark);
+    return drawn->ink == (picture_ink)RGB_OWN ? drawn->rgb : picture_rgb(drawn->ink, shown->is_dark);
 }
 
-static void set_ink(cairo_t *on, uint32_t rgb)
+static void set_ink(cairo_t *cairo, uint32_t rgb)
 {
-    cairo_set_source_rgb(on, (rgb >> 16 & 0xff) / 255.0, (rgb >> 8 & 0xff) / 255.0, (rgb & 0xff) / 255.0);
+    cairo_set_source_rgb(cairo, (rgb >> 16 & 0xff) / 255.0, (rgb >> 8 & 0xff) / 255.0, (rgb & 0xff) / 255.0);
 }
 
 /* Where the hatching of a box begins and ends: lines that rise, HATCH_PX apart. Each is two points. */
@@ -192,40 +192,40 @@ static GArray *hatching(const double *box)
     return lines;
 }
 
-static void draw_box(const picture *of, const element *drawn, cairo_t *on)
+static void draw_box(const picture *shown, const element *drawn, cairo_t *cairo)
 {
     const double *const box = drawn->points;
-    set_ink(on, rgb_of(of, drawn));
+    set_ink(cairo, rgb_of(shown, drawn));
     if (drawn->fill == FILL_SOLID) {
-        cairo_rectangle(on, box[0], box[1], box[2], box[3]);
-        cairo_fill(on);
+        cairo_rectangle(cairo, box[0], box[1], box[2], box[3]);
+        cairo_fill(cairo);
         return;
     }
-    cairo_set_line_width(on, 1);
-    cairo_rectangle(on, box[0] + 0.5, box[1] + 0.5, MAX(box[2] - 1, 0), MAX(box[3] - 1, 0));
-    cairo_stroke(on);
+    cairo_set_line_width(cairo, 1);
+    cairo_rectangle(cairo, box[0] + 0.5, box[1] + 0.5, MAX(box[2] - 1, 0), MAX(box[3] - 1, 0));
+    cairo_stroke(cairo);
     if (drawn->fill == FILL_HATCHED) {
         g_autoptr(GArray) lines = hatching(box);
         for (guint i = 0; i < lines->len; i++) {
             const double *const line = (const double *)(const void *)lines->data + (gsize)4 * i;
-            cairo_move_to(on, line[0], line[1]);
-            cairo_line_to(on, line[2], line[3]);
+            cairo_move_to(cairo, line[0], line[1]);
+            cairo_line_to(cairo, line[2], line[3]);
         }
-        cairo_stroke(on);
+        cairo_stroke(cairo);
     }
 }
 
-static void draw_path(const picture *of, const element *drawn, cairo_t *on)
+static void draw_path(const picture *shown, const element *drawn, cairo_t *cairo)
 {
-    set_ink(on, rgb_of(of, drawn));
+    set_ink(cairo, rgb_of(shown, drawn));
     for (gsize i = 0; i < drawn->count; i++) {
-        cairo_line_to(on, drawn->points[2 * i], drawn->points[2 * i + 1]);
+        cairo_line_to(cairo, drawn->points[2 * i], drawn->points[2 * i + 1]);
     }
     if (drawn->what == A_SHAPE) {
-        cairo_fill(on);
+        cairo_fill(cairo);
     } else {
-        cairo_set_line_width(on, drawn->width);
-        cairo_stroke(on);
+        cairo_set_line_width(cairo, drawn->width);
+        cairo_stroke(cairo);
     }
 }
 
@@ -236,35 +236,35 @@ static double left_of(const element *drawn, double width)
                                                                 : 0);
 }
 
-static void draw_text(const picture *of, const element *drawn, cairo_t *on)
+static void draw_text(const picture *shown, const element *drawn, cairo_t *cairo)
 {
-    PangoLayout *const layout = layout_of(on, drawn->type, drawn->text);
+    PangoLayout *const layout = layout_of(cairo, drawn->type, drawn->text);
     int width = 0;
     pango_layout_get_size(layout, &width, NULL);
-    set_ink(on, rgb_of(of, drawn));
-    cairo_move_to(on, left_of(drawn, (double)width / PANGO_SCALE),
+    set_ink(cairo, rgb_of(shown, drawn));
+    cairo_move_to(cairo, left_of(drawn, (double)width / PANGO_SCALE),
                   drawn->points[1] - (double)pango_layout_get_baseline(layout) / PANGO_SCALE);
-    pango_cairo_show_layout(on, layout);
-    cairo_new_path(on);
+    pango_cairo_show_layout(cairo, layout);
+    cairo_new_path(cairo);
     g_object_unref(layout);
 }
 
-static void draw(const picture *of, cairo_t *on)
+static void draw(const picture *shown, cairo_t *cairo)
 {
-    set_ink(on, inks[of->is_dark][INK_GROUND]);
-    cairo_paint(on);
-    for (guint i = 0; i < of->elements->len; i++) {
-        const element *const drawn = &g_array_index(of->elements, element, i);
+    set_ink(cairo, inks[shown->is_dark][INK_GROUND]);
+    cairo_paint(cairo);
+    for (guint i = 0; i < shown->elements->len; i++) {
+        const element *const drawn = &g_array_index(shown->elements, element, i);
         switch (drawn->what) {
         case A_BOX:
-            draw_box(of, drawn, on);
+            draw_box(shown, drawn, cairo);
             break;
         case A_LINE:
         case A_SHAPE:
-            draw_path(of, drawn, on);
+            draw_path(shown, drawn, cairo);
             break;
         case A_TEXT:
-            draw_text(of, drawn, on);
+            draw_text(shown, drawn, cairo);
             break;
         case A_BEGIN:
         case AN_END:
@@ -295,10 +295,10 @@ static void put_points(GString *out, const double *points, unsigned count)
     }
 }
 
-static void put_box(GString *out, const picture *of, const element *drawn)
+static void put_box(GString *out, const picture *shown, const element *drawn)
 {
     const double *const box = drawn->points;
-    const uint32_t rgb = rgb_of(of, drawn);
+    const uint32_t rgb = rgb_of(shown, drawn);
     const double inset = drawn->fill == FILL_SOLID ? 0 : 0.5;
     g_string_append(out, "<rect");
     put_attribute(out, "x", box[0] + inset);
@@ -318,9 +318,9 @@ static void put_box(GString *out, const picture *of, const element *drawn)
     }
 }
 
-static void put_path(GString *out, const picture *of, const element *drawn)
+static void put_path(GString *out, const picture *shown, const element *drawn)
 {
-    const uint32_t rgb = rgb_of(of, drawn);
+    const uint32_t rgb = rgb_of(shown, drawn);
     g_string_append(out, "<path d=\"");
     put_points(out, drawn->points, drawn->count);
     if (drawn->what == A_SHAPE) {
@@ -333,7 +333,7 @@ static void put_path(GString *out, const picture *of, const element *drawn)
 }
 
 /* With the width that it was measured to have, so that another font can't make texts overlap. */
-static void put_text(GString *out, const picture *of, const element *drawn)
+static void put_text(GString *out, const picture *shown, const element *drawn)
 {
     const double width = picture_width_of(drawn->type, drawn->text);
     g_autofree char *escaped = g_markup_escape_text(drawn->text, -1);
@@ -346,33 +346,33 @@ static void put_text(GString *out, const picture *of, const element *drawn)
     put_attribute(out, "font-size", drawn->type.size);
     put_attribute(out, "textLength", width);
     g_string_append_printf(out, "%s lengthAdjust=\"spacingAndGlyphs\" fill=\"#%06x\">%s</text>\n",
-                           drawn->type.is_bold ? " font-weight=\"bold\"" : "", rgb_of(of, drawn), escaped);
+                           drawn->type.is_bold ? " font-weight=\"bold\"" : "", rgb_of(shown, drawn), escaped);
 }
 
-char *picture_svg(const picture *of)
+char *picture_svg(const picture *shown)
 {
     GString *const out = g_string_new("<svg xmlns=\"http://www.w3.org/2000/svg\" role=\"img\"");
-    g_autofree char *title = g_markup_escape_text(of->title, -1);
-    put_attribute(out, "width", of->width);
-    put_attribute(out, "height", of->height);
+    g_autofree char *title = g_markup_escape_text(shown->title, -1);
+    put_attribute(out, "width", shown->width);
+    put_attribute(out, "height", shown->height);
     g_string_append(out, " viewBox=\"0 0 ");
-    put_number(out, "", of->width);
-    put_number(out, " ", of->height);
+    put_number(out, "", shown->width);
+    put_number(out, " ", shown->height);
     g_string_append_printf(out, "\" font-family=\"%s, sans-serif\">\n<title>%s</title>\n", FONT, title);
     g_string_append_printf(out, "<rect width=\"100%%\" height=\"100%%\" fill=\"#%06x\"/>\n",
-                           inks[of->is_dark][INK_GROUND]);
-    for (guint i = 0; i < of->elements->len; i++) {
-        const element *const drawn = &g_array_index(of->elements, element, i);
+                           inks[shown->is_dark][INK_GROUND]);
+    for (guint i = 0; i < shown->elements->len; i++) {
+        const element *const drawn = &g_array_index(shown->elements, element, i);
         switch (drawn->what) {
         case A_BOX:
-            put_box(out, of, drawn);
+            put_box(out, shown, drawn);
             break;
         case A_LINE:
         case A_SHAPE:
-            put_path(out, of, drawn);
+            put_path(out, shown, drawn);
             break;
         case A_TEXT:
-            put_text(out, of, drawn);
+            put_text(out, shown, drawn);
             break;
         case A_BEGIN: {
             g_autofree char *name = g_markup_escape_text(drawn->name, -1);
@@ -393,25 +393,25 @@ static cairo_status_t write_bytes(void *closure, const unsigned char *bytes, uns
     return fwrite(bytes, 1, length, closure) == length ? CAIRO_STATUS_SUCCESS : CAIRO_STATUS_WRITE_ERROR;
 }
 
-static bool write_png(const picture *of, FILE *out)
+static bool write_png(const picture *shown, FILE *out)
 {
     cairo_surface_t *const surface =
-        cairo_image_surface_create(CAIRO_FORMAT_RGB24, (int)lround(of->width), (int)lround(of->height));
-    cairo_t *const on = cairo_create(surface);
-    draw(of, on);
+        cairo_image_surface_create(CAIRO_FORMAT_RGB24, (int)lround(shown->width), (int)lround(shown->height));
+    cairo_t *const cairo = cairo_create(surface);
+    draw(shown, cairo);
     const cairo_status_t status = cairo_surface_write_to_png_stream(surface, write_bytes, out);
-    cairo_destroy(on);
+    cairo_destroy(cairo);
     cairo_surface_destroy(surface);
     return status == CAIRO_STATUS_SUCCESS;
 }
 
-bool picture_write(const picture *of, picture_format format, FILE *out, GError **error)
+bool picture_write(const picture *shown, picture_format format, FILE *out, GError **error)
 {
     bool is_written = false;
     if (format == PICTURE_PNG) {
-        is_written = write_png(of, out);
+        is_written = write_png(shown, out);
     } else {
-        g_autofree char *svg = picture_svg(of);
+        g_autofree char *svg = picture_svg(shown);
         is_written = fputs(svg, out) >= 0;
     }
     if (!is_written || fflush(out) != 0) {

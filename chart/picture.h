@@ -62,9 +62,9 @@ double picture_width_of(picture_type type, const char *text);
 char *picture_shortened(picture_type type, const char *text, double width);
 
 /* The SVG, to be freed. */
-char *picture_svg(const picture *of);
+char *picture_svg(const picture *shown);
 
 /* Writes it; false, and why in `error`, when that fails. */
-bool picture_write(const picture *of, picture_format format, FILE *out, GError **error);
+bool picture_write(const picture *shown, picture_format format, FILE *out, GError **error);
 
 #endif

@@ -35,13 +35,13 @@ static double ground_x(const wiring_sheet *in, bool is_left)
 
 static void put_dot(const wiring_sheet *in, double x, double y)
 {
-    picture_box(in->on, x - DOT_PX / 2.0, y - DOT_PX / 2.0, DOT_PX, DOT_PX, INK_PLAIN, FILL_SOLID);
+    picture_box(in->canvas, x - DOT_PX / 2.0, y - DOT_PX / 2.0, DOT_PX, DOT_PX, INK_PLAIN, FILL_SOLID);
 }
 
 static void put_line(const wiring_sheet *in, double x, double y, double to_x, double to_y)
 {
     const double line[] = {x, y, to_x, to_y};
-    picture_line(in->on, line, 2, INK_PLAIN, 1.5);
+    picture_line(in->canvas, line, 2, INK_PLAIN, 1.5);
 }
 
 static const box *box_at(const side *at, guint i)
@@ -78,7 +78,7 @@ static void draw_supply(const wiring_sheet *in, double x, double from_y, double 
     const double short_plate[] = {x - SHORT_PX, minus, x + SHORT_PX, minus};
     put_line(in, x, from_y, x, plus);
     put_line(in, x - LONG_PX, plus, x + LONG_PX, plus);
-    picture_line(in->on, short_plate, 2, INK_PLAIN, 3);
+    picture_line(in->canvas, short_plate, 2, INK_PLAIN, 3);
     put_line(in, x, minus, x, to_y);
     put_dot(in, x, to_y);
 }
@@ -95,7 +95,7 @@ void rails_draw_feeding(const wiring_sheet *in, const side *at, const box *part)
     if (part->supply_y <= 0) {
         return;
     }
-    picture_begin(in->on, "feeding", wire->owner);
+    picture_begin(in->canvas, "feeding", wire->owner);
     if (wire->fed_by == NULL) {
         const double x = beside(in, at->is_left, SUPPLY_PX);
         put_line(in, edge, part->supply_y, x, part->supply_y);
@@ -108,7 +108,7 @@ void rails_draw_feeding(const wiring_sheet *in, const side *at, const box *part)
             put_dot(in, x, part->supply_y);
         }
     }
-    picture_end(in->on);
+    picture_end(in->canvas);
 }
 
 static bool is_fed_by(const box *part, const rail *from)
@@ -162,7 +162,7 @@ static void draw_vertical(const wiring_sheet *in, double x, double from_y, doubl
     scale_add_point(points, x, from_y);
     wiring_add_hops(points, x, heights, to_y > from_y);
     scale_add_point(points, x, to_y);
-    picture_line(in->on, (const double *)(const void *)points->data, points->len, INK_PLAIN, 2);
+    picture_line(in->canvas, (const double *)(const void *)points->data, points->len, INK_PLAIN, 2);
 }
 
 /* Down one side, past what isn't joined to it: grounds, and what is fed from a rail that lies farther out. */
@@ -229,8 +229,8 @@ static void draw_rail(const wiring_sheet *in, guint number)
     draw_tap(in, number);
     draw_down(in, &in->sides[0], number);
     draw_down(in, &in->sides[1], number);
-    picture_line(in->on, line, 2, INK_PLAIN, 2);
-    picture_text(in->on, right > tap ? rail_x(in, false, 0) - width - 10 : rail_x(in, true, 0) + 10,
+    picture_line(in->canvas, line, 2, INK_PLAIN, 2);
+    picture_text(in->canvas, right > tap ? rail_x(in, false, 0) - width - 10 : rail_x(in, true, 0) + 10,
                  from->y - 5, plain, text);
     if (left < tap && tap < right) {
         put_dot(in, tap, from->y);
@@ -248,25 +248,25 @@ static void draw_ground(const wiring_sheet *in)
         const double outer = ground_x(in, at->is_left);
         if (at->boxes->len > 0) {
             const double down[] = {outer, box_at(at, 0)->top, outer, in->ground_y};
-            picture_line(in->on, down, 2, INK_PLAIN, 2.5);
+            picture_line(in->canvas, down, 2, INK_PLAIN, 2.5);
             ends[2UL * i] = outer;
         }
     }
-    picture_line(in->on, ends, 2, INK_PLAIN, 2.5);
-    picture_line(in->on, own, 2, INK_PLAIN, 2.5);
+    picture_line(in->canvas, ends, 2, INK_PLAIN, 2.5);
+    picture_line(in->canvas, own, 2, INK_PLAIN, 2.5);
     put_dot(in, x, in->ground_y);
-    picture_text(in->on, x + 10, in->ground_y - 8, plain,
+    picture_text(in->canvas, x + 10, in->ground_y - 8, plain,
                  "ground: any of the board's GND, and that of each supply");
 }
 
 void rails_draw(const wiring_sheet *in)
 {
-    picture_begin(in->on, "rail", "ground");
+    picture_begin(in->canvas, "rail", "ground");
     draw_ground(in);
-    picture_end(in->on);
+    picture_end(in->canvas);
     for (guint i = 0; i < in->rail_count; i++) {
-        picture_begin(in->on, "rail", in->rails[i].pin);
+        picture_begin(in->canvas, "rail", in->rails[i].pin);
         draw_rail(in, i);
-        picture_end(in->on);
+        picture_end(in->canvas);
     }
 }

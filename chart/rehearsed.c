@@ -162,10 +162,11 @@ static void make_event_lanes(reading *in, const json_t *rows)
         g_autofree char *state = NULL;
         g_autofree char *name = state_of(text_in(row, "event"), &state);
         if (name != NULL && lanes_find(in->made->lanes, name) == NULL) {
-            lane *const of = lanes_add(in->made->lanes, LANE_WORDS, "state", name);
+            lane *const track = lanes_add(in->made->lanes, LANE_WORDS, "state", name);
             char *const first = plan_first_state(in->plan, name);
             if (first != NULL) {
-                lane_mark_add(of, (lane_mark){.text = first, .is_end = plan_is_limit(in->plan, name, first)});
+                lane_mark_add(track,
+                              (lane_mark){.text = first, .is_end = plan_is_limit(in->plan, name, first)});
             }
         }
     }
@@ -175,11 +176,12 @@ static void read_event(reading *in, const json_t *row)
 {
     g_autofree char *state = NULL;
     g_autofree char *name = state_of(text_in(row, "event"), &state);
-    lane *const of = name != NULL ? lanes_find(in->made->lanes, name) : NULL;
-    if (of != NULL) {
+    lane *const track = name != NULL ? lanes_find(in->made->lanes, name) : NULL;
+    if (track != NULL) {
         const bool is_end = plan_is_limit(in->plan, name, state);
         lane_mark_add(
-            of, (lane_mark){.at_us = us_in(row, "t_us"), .text = g_steal_pointer(&state), .is_end = is_end});
+            track,
+            (lane_mark){.at_us = us_in(row, "t_us"), .text = g_steal_pointer(&state), .is_end = is_end});
     }
 }
 
@@ -198,8 +200,8 @@ static void make_timer_lanes(reading *in, const json_t *rows)
 /* It runs from now on, for longer or shorter than it was to, or no more. Its text is how long in all. */
 static void read_timer(reading *in, const json_t *row)
 {
-    lane *const of = lanes_find(in->made->lanes, text_in(row, "timer"));
-    lane_mark *const newest = lane_newest(of);
+    lane *const track = lanes_find(in->made->lanes, text_in(row, "timer"));
+    lane_mark *const newest = lane_newest(track);
     const uint64_t at_us = us_in(row, "t_us");
     const uint64_t until_us = us_in(row, "until_us");
     const bool goes_on = newest != NULL && newest->until_us > at_us;
@@ -214,13 +216,13 @@ static void read_timer(reading *in, const json_t *row)
         newest->until_us = until_us;
         return;
     }
-    lane_mark_add(of, (lane_mark){.at_us = at_us, .until_us = until_us, .text = text, .ink = INK_PLAIN});
+    lane_mark_add(track, (lane_mark){.at_us = at_us, .until_us = until_us, .text = text, .ink = INK_PLAIN});
 }
 
 static void read_drawn(reading *in, const json_t *row)
 {
-    lane *const of = lanes_find(in->made->lanes, text_in(row, "output"));
-    if (of == NULL) {
+    lane *const track = lanes_find(in->made->lanes, text_in(row, "output"));
+    if (track == NULL) {
         return;
     }
     const json_t *const colours = json_object_get(row, "colours");
@@ -235,7 +237,7 @@ static void read_drawn(reading *in, const json_t *row)
     for (unsigned i = 0; i < mark.colour_count; i++) {
         mark.colours[i] = (uint32_t)json_integer_value(json_array_get(colours, i));
     }
-    lane_mark_add(of, mark);
+    lane_mark_add(track, mark);
 }
 
 /* A burst is lit and dark many times; a pause parts it from the next one. */
@@ -259,12 +261,12 @@ static void read_lit(reading *in, const json_t *row)
 
 static void read_action(reading *in, const json_t *row)
 {
-    const lane *const of = lanes_find(in->made->lanes, text_in(row, "output"));
+    const lane *const track = lanes_find(in->made->lanes, text_in(row, "output"));
     const uint64_t at_us = us_in(row, "t_us");
     g_free(in->ordered);
     in->ordered = g_strdup(text_in(row, "action"));
-    if (of != NULL && at_us == in->ruled_us) {
-        lanes_thread(in->made->lanes, at_us, in->rule, of);
+    if (track != NULL && at_us == in->ruled_us) {
+        lanes_thread(in->made->lanes, at_us, in->rule, track);
     }
 }
 

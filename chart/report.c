@@ -24,38 +24,38 @@ static const char *text_in(const json_t *row, const char *member)
     return text != NULL ? text : "";
 }
 
-static void put_escaped(page *to, const char *text)
+static void put_escaped(page *into, const char *text)
 {
     g_autofree char *valid = g_utf8_make_valid(text, -1);
     g_autofree char *escaped = g_markup_escape_text(valid, -1);
-    g_string_append(to->out, escaped);
+    g_string_append(into->out, escaped);
 }
 
 /* <what>text</what> */
-static void put_element(page *to, const char *what, const char *text)
+static void put_element(page *into, const char *what, const char *text)
 {
-    g_string_append_printf(to->out, "<%s>", what);
-    put_escaped(to, text);
-    g_string_append_printf(to->out, "</%s>\n", what);
+    g_string_append_printf(into->out, "<%s>", what);
+    put_escaped(into, text);
+    g_string_append_printf(into->out, "</%s>\n", what);
 }
 
-static void put_resource(page *to, const char *path)
+static void put_resource(page *into, const char *path)
 {
     g_autoptr(GBytes) bytes =
         g_resource_lookup_data(report_page_get_resource(), path, G_RESOURCE_LOOKUP_FLAGS_NONE, NULL);
     gsize length = 0;
     const char *const text = g_bytes_get_data(bytes, &length);
-    g_string_append_len(to->out, text, (gssize)length);
+    g_string_append_len(into->out, text, (gssize)length);
 }
 
 /* On light and on dark ground; one of them is shown. `level` is a class more. */
-static void put_pictures(page *to, const char *level, picture *light, picture *dark)
+static void put_pictures(page *into, const char *level, picture *light, picture *dark)
 {
     const char *const grounds[] = {"light", "dark"};
     picture *const pictures[] = {light, dark};
     for (gsize i = 0; i < G_N_ELEMENTS(pictures); i++) {
         g_autofree char *svg = picture_svg(pictures[i]);
-        g_string_append_printf(to->out, "<div class=\"%s %s\">%s</div>\n", grounds[i], level, svg);
+        g_string_append_printf(into->out, "<div class=\"%s %s\">%s</div>\n", grounds[i], level, svg);
         picture_free(pictures[i]);
     }
 }
@@ -106,70 +106,70 @@ static uint64_t time_of(const json_t *row)
 }
 
 /* First of all; each leads to its place on the timeline. */
-static void put_missed(page *to)
+static void put_missed(page *into)
 {
     size_t i;
     const json_t *row;
     bool is_any = false;
-    json_array_foreach((json_t *)to->rows, i, row)
+    json_array_foreach((json_t *)into->rows, i, row)
     {
         if (!is_missed(row)) {
             continue;
         }
         g_autofree char *said = said_of(row);
-        g_string_append(to->out, is_any ? "" : "<h2>Missed</h2>\n<ul>\n");
-        g_string_append_printf(to->out,
+        g_string_append(into->out, is_any ? "" : "<h2>Missed</h2>\n<ul>\n");
+        g_string_append_printf(into->out,
                                "<li><span class=\"alert\">! <a href=\"#timeline\" data-x=\"%.0f\">%.3f s: ",
-                               lanes_x(&to->view, time_of(row)), (double)time_of(row) / 1e6);
-        put_escaped(to, said);
-        g_string_append(to->out, "</a></span></li>\n");
+                               lanes_x(&into->view, time_of(row)), (double)time_of(row) / 1e6);
+        put_escaped(into, said);
+        g_string_append(into->out, "</a></span></li>\n");
         is_any = true;
     }
-    g_string_append(to->out, is_any ? "</ul>\n" : "");
+    g_string_append(into->out, is_any ? "</ul>\n" : "");
 }
 
 /* The same for those who don't see pictures. */
-static void put_table(page *to)
+static void put_table(page *into)
 {
     enum { MOST_ROWS = 3000 };
     size_t i;
     const json_t *row;
     unsigned count = 0;
     g_string_append(
-        to->out,
+        into->out,
         "<details><summary>The same as a table</summary>\n<table id=\"rows\"><thead><tr><th>time</th>"
         "<th>what</th></tr></thead><tbody>\n");
-    json_array_foreach((json_t *)to->rows, i, row)
+    json_array_foreach((json_t *)into->rows, i, row)
     {
         g_autofree char *said = said_of(row);
         if (said == NULL || ++count > MOST_ROWS) {
             continue;
         }
-        g_string_append_printf(to->out, "<tr data-kind=\"%s\"><td>%.3f s</td>", text_in(row, "kind"),
+        g_string_append_printf(into->out, "<tr data-kind=\"%s\"><td>%.3f s</td>", text_in(row, "kind"),
                                (double)time_of(row) / 1e6);
-        put_element(to, "td", said);
-        g_string_append(to->out, "</tr>\n");
+        put_element(into, "td", said);
+        g_string_append(into->out, "</tr>\n");
     }
-    g_string_append(to->out, "</tbody></table>\n");
+    g_string_append(into->out, "</tbody></table>\n");
     if (count > MOST_ROWS) {
-        g_string_append_printf(to->out, "<p>and %u more; 'dromikos rehearse --format jsonl' has all</p>\n",
+        g_string_append_printf(into->out, "<p>and %u more; 'dromikos rehearse --format jsonl' has all</p>\n",
                                count - MOST_ROWS);
     }
-    g_string_append(to->out, "</details>\n");
+    g_string_append(into->out, "</details>\n");
 }
 
 /* How often the rules of a line have fired; -1: there are none on it. */
-static int fired_on(const page *to, int line)
+static int fired_on(const page *into, int line)
 {
-    const drom_rules_plan *const rules = &plan_tables(to->plan)->rules;
+    const drom_rules_plan *const rules = &plan_tables(into->plan)->rules;
     bool has_rule = false;
     int fired = 0;
     for (uint8_t i = 0; i < rules->rules.count; i++) {
-        has_rule |= plan_rule_line(to->plan, i) == line && plan_rule_file(to->plan, i) == NULL;
+        has_rule |= plan_rule_line(into->plan, i) == line && plan_rule_file(into->plan, i) == NULL;
     }
     size_t i;
     const json_t *row;
-    json_array_foreach((json_t *)to->rows, i, row)
+    json_array_foreach((json_t *)into->rows, i, row)
     {
         fired += strcmp(text_in(row, "kind"), "rule") == 0 &&
                  json_integer_value(json_object_get(row, "line")) == line;
@@ -178,32 +178,32 @@ static int fired_on(const page *to, int line)
 }
 
 /* The plan's text; beside each rule how often it has fired. */
-static void put_plan(page *to, const char *text)
+static void put_plan(page *into, const char *text)
 {
     g_autofree char *valid = g_utf8_make_valid(text, -1);
     g_auto(GStrv) lines = g_strsplit(g_strchomp(valid), "\n", -1);
-    g_string_append(to->out,
+    g_string_append(into->out,
                     "<h2>The plan, and how often each rule fired</h2>\n<table id=\"plan\"><tbody>\n");
     for (int i = 0; lines[i] != NULL; i++) {
-        const int fired = fired_on(to, i + 1);
+        const int fired = fired_on(into, i + 1);
         g_autofree char *count = fired < 0    ? g_strdup("")
                                  : fired == 0 ? g_strdup("never")
                                               : g_strdup_printf("%d", fired);
-        g_string_append_printf(to->out, "<tr><td>%d</td><td>%s</td><td><pre%s>", i + 1, count,
+        g_string_append_printf(into->out, "<tr><td>%d</td><td>%s</td><td><pre%s>", i + 1, count,
                                fired == 0 ? " class=\"never\"" : "");
-        put_escaped(to, lines[i]);
-        g_string_append(to->out, "</pre></td></tr>\n");
+        put_escaped(into, lines[i]);
+        g_string_append(into->out, "</pre></td></tr>\n");
     }
-    g_string_append(to->out, "</tbody></table>\n");
+    g_string_append(into->out, "</tbody></table>\n");
 }
 
 /* What vet says to check. */
-static void put_checks(page *to)
+static void put_checks(page *into)
 {
-    vet_result *const result = vet_plan(to->plan);
+    vet_result *const result = vet_plan(into->plan);
     const GPtrArray *const lists[] = {result->times, result->pins, result->currents};
     unsigned fitting = 0;
-    g_string_append(to->out, "<h2>On its board</h2>\n<ul>\n");
+    g_string_append(into->out, "<h2>On its board</h2>\n<ul>\n");
     for (gsize i = 0; i < G_N_ELEMENTS(lists); i++) {
         for (guint j = 0; j < lists[i]->len; j++) {
             const vet_finding *const finding = g_ptr_array_index(lists[i], j);
@@ -212,11 +212,11 @@ static void put_checks(page *to)
                 g_autofree char *found = vet_finding_text(finding);
                 g_autofree char *text = g_strdup_printf(
                     "%s%s: %s", finding->verdict == VET_FAILS ? "FAILS: " : "", finding->about, found);
-                put_element(to, "li", text);
+                put_element(into, "li", text);
             }
         }
     }
-    g_string_append_printf(to->out, "<li>%u things fit</li>\n</ul>\n", fitting);
+    g_string_append_printf(into->out, "<li>%u things fit</li>\n</ul>\n", fitting);
     vet_free(result);
 }
 
@@ -244,59 +244,61 @@ static picture *draw_timeline(const rehearsed *made, lanes_view *view, bool is_d
 }
 
 /* The whole of it, and a wider one to go into, where the page has room for that. */
-static void put_timeline(page *to, const rehearsed *made)
+static void put_timeline(page *into, const rehearsed *made)
 {
     enum { FINE_WIDTH = 8000, MOST_BYTES = 1500000 };
     g_string_append_printf(
-        to->out,
+        into->out,
         "<h2>Over time</h2>\n<p class=\"keys\">+ and - zoom, 0 shows all, arrows and the mouse pan</p>\n"
         "<div class=\"stage\" id=\"timeline\" data-left=\"%.0f\" data-right=\"%.0f\" tabindex=\"0\" "
         "role=\"group\" "
         "aria-label=\"Timeline; the same as a table is below\">\n",
-        lanes_x(&to->view, to->view.from_us), WIDTH - lanes_x(&to->view, to->view.until_us));
-    put_pictures(to, "coarse", draw_timeline(made, &to->view, false), draw_timeline(made, &to->view, true));
-    const gsize before = to->out->len;
-    lanes_view wide = to->view;
+        lanes_x(&into->view, into->view.from_us), WIDTH - lanes_x(&into->view, into->view.until_us));
+    put_pictures(into, "coarse", draw_timeline(made, &into->view, false),
+                 draw_timeline(made, &into->view, true));
+    const gsize before = into->out->len;
+    lanes_view wide = into->view;
     wide.width = FINE_WIDTH;
-    put_pictures(to, "fine", draw_timeline(made, &wide, false), draw_timeline(made, &wide, true));
-    if (to->out->len > MOST_BYTES) {
-        g_string_truncate(to->out, before);
+    put_pictures(into, "fine", draw_timeline(made, &wide, false), draw_timeline(made, &wide, true));
+    if (into->out->len > MOST_BYTES) {
+        g_string_truncate(into->out, before);
     }
-    g_string_append(to->out, "</div>\n");
+    g_string_append(into->out, "</div>\n");
 }
 
-char *report_page(const plan *of, const char *text, const json_t *rows)
+char *report_page(const plan *loaded, const char *text, const json_t *rows)
 {
-    rehearsed made = rehearsed_of(of, rows);
-    page to = {
+    rehearsed made = rehearsed_of(loaded, rows);
+    page into = {
         .out = g_string_new("<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<title>"),
-        .plan = of,
+        .plan = loaded,
         .rows = rows,
         .view = {.heading = made.heading,
                  .below = made.below,
                  .until_us = made.until_us,
                  .width = WIDTH,
                  .height = LEAST_PX}};
-    put_escaped(&to, made.heading);
-    g_string_append(to.out, "</title>\n<style>\n");
-    put_resource(&to, "/report/report.css");
-    g_string_append(to.out, "</style>\n</head>\n<body>\n<main>\n");
-    put_element(&to, "h1", made.heading);
+    put_escaped(&into, made.heading);
+    g_string_append(into.out, "</title>\n<style>\n");
+    put_resource(&into, "/report/report.css");
+    g_string_append(into.out, "</style>\n</head>\n<body>\n<main>\n");
+    put_element(&into, "h1", made.heading);
     const int margin = worst_margin(rows);
     g_autofree char *below =
         margin < 0 ? g_strdup(made.below)
                    : g_strdup_printf("%s; the worst margin of a frame: %d %%", made.below, margin);
-    put_element(&to, "p", below);
-    put_missed(&to);
-    put_timeline(&to, &made);
-    put_table(&to);
-    put_plan(&to, text);
-    put_checks(&to);
-    g_string_append(to.out, "<h2>Wiring</h2>\n<div id=\"wiring\">\n");
-    put_pictures(&to, "", wiring_draw(of, WIDTH, LEAST_PX, false), wiring_draw(of, WIDTH, LEAST_PX, true));
-    g_string_append(to.out, "</div>\n</main>\n<script>\n");
-    put_resource(&to, "/report/report.js");
-    g_string_append(to.out, "</script>\n</body>\n</html>\n");
+    put_element(&into, "p", below);
+    put_missed(&into);
+    put_timeline(&into, &made);
+    put_table(&into);
+    put_plan(&into, text);
+    put_checks(&into);
+    g_string_append(into.out, "<h2>Wiring</h2>\n<div id=\"wiring\">\n");
+    put_pictures(&into, "", wiring_draw(loaded, WIDTH, LEAST_PX, false),
+                 wiring_draw(loaded, WIDTH, LEAST_PX, true));
+    g_string_append(into.out, "</div>\n</main>\n<script>\n");
+    put_resource(&into, "/report/report.js");
+    g_string_append(into.out, "</script>\n</body>\n</html>\n");
     rehearsed_clear(&made);
-    return g_string_free(to.out, FALSE);
+    return g_string_free(into.out, FALSE);
 }

@@ -8,6 +8,6 @@
 #include <jansson.h>
 
 /* `text` is the plan's. To be freed. */
-char *report_page(const plan *of, const char *text, const json_t *rows);
+char *report_page(const plan *loaded, const char *text, const json_t *rows);
 
 #endif

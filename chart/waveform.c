@@ -28,9 +28,9 @@ typedef struct piece {
 } piece;
 
 typedef struct sketch {
-    const heard_line *of;
+    const heard_line *heard;
     const waveform_view *view;
-    picture *on;
+    picture *canvas;
     GArray *pieces;
     double px_per_us;
     double top; /* of the waveform */
@@ -41,8 +41,8 @@ typedef struct sketch {
 static void find_pieces(sketch *in, uint64_t from_us, uint64_t until_us)
 {
     enum { BEFORE_US = 2000 };
-    for (guint i = 0; i < in->of->edges->len; i++) {
-        const uint64_t at_us = heard_edge(in->of, i)->at_us;
+    for (guint i = 0; i < in->heard->edges->len; i++) {
+        const uint64_t at_us = heard_edge(in->heard, i)->at_us;
         piece *const last =
             in->pieces->len > 0 ? &g_array_index(in->pieces, piece, in->pieces->len - 1) : NULL;
         if (at_us < from_us || at_us > until_us) {
@@ -97,8 +97,8 @@ static void draw_piece(const sketch *in, const piece *one)
     g_autoptr(GArray) points = scale_points();
     bool is_mark = false;
     scale_add_point(points, one->x, y_of(in, false));
-    for (guint i = 0; i < in->of->edges->len; i++) {
-        const capture_edge *const edge = heard_edge(in->of, i);
+    for (guint i = 0; i < in->heard->edges->len; i++) {
+        const capture_edge *const edge = heard_edge(in->heard, i);
         if (edge->at_us >= one->from_us && edge->at_us <= one->until_us && edge->is_mark != is_mark) {
             const double x = x_in(in, (double)edge->at_us);
             scale_add_point(points, x, y_of(in, is_mark));
@@ -107,7 +107,7 @@ static void draw_piece(const sketch *in, const piece *one)
         }
     }
     scale_add_point(points, x_in(in, (double)one->until_us), y_of(in, is_mark));
-    picture_line(in->on, (const double *)(const void *)points->data, points->len, INK_HANDSET, 1.5);
+    picture_line(in->canvas, (const double *)(const void *)points->data, points->len, INK_HANDSET, 1.5);
 }
 
 /* "98.3 ms", and two strokes: time is cut there. */
@@ -117,9 +117,9 @@ static void draw_break(const sketch *in, const piece *before, const piece *after
     const double y = y_of(in, false);
     g_autofree char *text = g_strdup_printf("%.0f ms", (double)(after->from_us - before->until_us) / 1000);
     const double strokes[2][4] = {{x - 6, y + 8, x - 1, y - 8}, {x + 1, y + 8, x + 6, y - 8}};
-    picture_line(in->on, strokes[0], 2, INK_PLAIN, 1.5);
-    picture_line(in->on, strokes[1], 2, INK_PLAIN, 1.5);
-    picture_text(in->on, x, y_of(in, true) + (in->view->is_mark_high ? 20 : -8), small, text);
+    picture_line(in->canvas, strokes[0], 2, INK_PLAIN, 1.5);
+    picture_line(in->canvas, strokes[1], 2, INK_PLAIN, 1.5);
+    picture_text(in->canvas, x, y_of(in, true) + (in->view->is_mark_high ? 20 : -8), small, text);
 }
 
 /* A frame on its place in the drawing. */
@@ -140,13 +140,13 @@ static const char *field_name(const frame_cell *cell)
 }
 
 /* The longest text of a field that fits: "address 33 (0x21), lowest bit first", or less. To be freed. */
-static char *field_text(const drawn_frame *of, const frame_cell *first, const frame_cell *last, double room)
+static char *field_text(const drawn_frame *part, const frame_cell *first, const frame_cell *last, double room)
 {
-    const drom_code *const code = &of->frame.heard->frame.code;
+    const drom_code *const code = &part->frame.heard->frame.code;
     const char *const name = field_name(first);
     const unsigned number = first->field == FIELD_ADDRESS   ? (unsigned)code->address
                             : first->field == FIELD_COMMAND ? code->command
-                                                            : of->frame.heard->frame.toggle;
+                                                            : part->frame.heard->frame.toggle;
     const bool is_said = !first->is_copy && first->field != FIELD_CHECK;
     g_autofree char *hex =
         is_said && first->field != FIELD_TOGGLE ? g_strdup_printf(" (0x%02x)", number) : g_strdup("");
@@ -173,131 +173,133 @@ static char *field_text(const drawn_frame *of, const frame_cell *first, const fr
 }
 
 /* A bracket over cells, and its text. */
-static void draw_bracket(const sketch *in, double from, double to, double y, const char *text)
+static void draw_bracket(const sketch *in, double from, double until, double y, const char *text)
 {
-    const double line[] = {from + 1, y + 6, from + 1, y, to - 1, y, to - 1, y + 6};
-    picture_line(in->on, line, 4, INK_PLAIN, 1);
+    const double line[] = {from + 1, y + 6, from + 1, y, until - 1, y, until - 1, y + 6};
+    picture_line(in->canvas, line, 4, INK_PLAIN, 1);
     if (text[0] != '\0') {
-        picture_text(in->on, (from + to) / 2, y - 6, small, text);
+        picture_text(in->canvas, (from + until) / 2, y - 6, small, text);
     }
 }
 
-static const frame_cell *cell_at(const drawn_frame *of, guint i)
+static const frame_cell *cell_at(const drawn_frame *part, guint i)
 {
-    return &g_array_index(of->frame.parts.cells, frame_cell, i);
+    return &g_array_index(part->frame.parts.cells, frame_cell, i);
 }
 
-static void draw_fields(const drawn_frame *of, double y)
+static void draw_fields(const drawn_frame *part, double y)
 {
-    for (guint i = 0; i < of->frame.parts.cells->len;) {
-        const frame_cell *const first = cell_at(of, i);
+    for (guint i = 0; i < part->frame.parts.cells->len;) {
+        const frame_cell *const first = cell_at(part, i);
         const frame_cell *last = first;
         for (i++;
-             i < of->frame.parts.cells->len && strcmp(field_name(cell_at(of, i)), field_name(first)) == 0;
+             i < part->frame.parts.cells->len && strcmp(field_name(cell_at(part, i)), field_name(first)) == 0;
              i++) {
-            last = cell_at(of, i);
+            last = cell_at(part, i);
         }
-        const double from = x_in(of->in, dissection_us(&of->frame, first->from_us));
-        const double to = x_in(of->in, dissection_us(&of->frame, last->until_us));
-        g_autofree char *text = field_text(of, first, last, to - from - 4);
-        draw_bracket(of->in, from, to, y, text);
+        const double from = x_in(part->in, dissection_us(&part->frame, first->from_us));
+        const double until = x_in(part->in, dissection_us(&part->frame, last->until_us));
+        g_autofree char *text = field_text(part, first, last, until - from - 4);
+        draw_bracket(part->in, from, until, y, text);
     }
 }
 
-static void draw_bits(const drawn_frame *of, double y)
+static void draw_bits(const drawn_frame *part, double y)
 {
-    const sketch *const in = of->in;
-    for (guint i = 0; i < of->frame.parts.cells->len; i++) {
-        const frame_cell *const cell = cell_at(of, i);
-        const double from = x_in(in, dissection_us(&of->frame, cell->from_us));
-        const double to = x_in(in, dissection_us(&of->frame, cell->until_us));
+    const sketch *const in = part->in;
+    for (guint i = 0; i < part->frame.parts.cells->len; i++) {
+        const frame_cell *const cell = cell_at(part, i);
+        const double from = x_in(in, dissection_us(&part->frame, cell->from_us));
+        const double until = x_in(in, dissection_us(&part->frame, cell->until_us));
         const double tick[] = {from, y - 14, from, in->bottom};
-        if (to - from < FIELD_PX) {
+        if (until - from < FIELD_PX) {
             continue;
         }
-        picture_line(in->on, tick, 2, INK_FAINT, 0.5);
-        if (to - from < CELL_PX) {
+        picture_line(in->canvas, tick, 2, INK_FAINT, 0.5);
+        if (until - from < CELL_PX) {
             continue;
         }
         char text[8];
         (void)g_snprintf(text, sizeof text, cell->bits == 2 ? "%u%u" : "%u", cell->value >> (cell->bits - 1),
                          cell->value & 1);
-        picture_text(in->on, (from + to) / 2, y, small, text);
+        picture_text(in->canvas, (from + until) / 2, y, small, text);
     }
 }
 
-static void draw_margins(const drawn_frame *of, double base, double height)
+static void draw_margins(const drawn_frame *part, double base, double height)
 {
-    const sketch *const in = of->in;
+    const sketch *const in = part->in;
     bit_margin worst = {.percent = -1};
     double worst_x = 0;
-    for (guint i = 0; i < of->frame.parts.cells->len; i++) {
-        const frame_cell *const cell = cell_at(of, i);
-        const bit_margin margin = dissection_margin(&of->frame, cell);
+    for (guint i = 0; i < part->frame.parts.cells->len; i++) {
+        const frame_cell *const cell = cell_at(part, i);
+        const bit_margin margin = dissection_margin(&part->frame, cell);
         if (margin.percent < 0) {
             continue;
         }
-        const double from = x_in(in, dissection_us(&of->frame, cell->from_us));
-        const double to = x_in(in, dissection_us(&of->frame, cell->until_us));
+        const double from = x_in(in, dissection_us(&part->frame, cell->from_us));
+        const double until = x_in(in, dissection_us(&part->frame, cell->until_us));
         const double bar = MAX(height * margin.percent / 100, 1);
-        picture_box(in->on, from + 1, base - bar, MAX(to - from - 2, 2), bar, INK_HANDSET,
+        picture_box(in->canvas, from + 1, base - bar, MAX(until - from - 2, 2), bar, INK_HANDSET,
                     margin.percent < LOW_MARGIN ? FILL_HATCHED : FILL_SOLID);
         if (worst.percent < 0 || margin.percent < worst.percent) {
             worst = margin;
-            worst_x = (from + to) / 2;
+            worst_x = (from + until) / 2;
         }
     }
     if (worst.percent >= 0) {
         const double line[] = {LEFT, base, in->view->width - RIGHT, base};
         const picture_type beside = {12, false, TEXT_UP_TO, INK_PLAIN};
-        picture_line(in->on, line, 2, INK_PLAIN, 1);
-        picture_text(in->on, LEFT - 8, base - height + 12, beside, "as it should be");
-        picture_text(in->on, LEFT - 8, base + 4, beside, "another bit");
+        picture_line(in->canvas, line, 2, INK_PLAIN, 1);
+        picture_text(in->canvas, LEFT - 8, base - height + 12, beside, "as it should be");
+        picture_text(in->canvas, LEFT - 8, base + 4, beside, "another bit");
         const double actual_us =
-            dissection_edge_us(&of->frame, worst.run + 1) - dissection_edge_us(&of->frame, worst.run);
+            dissection_edge_us(&part->frame, worst.run + 1) - dissection_edge_us(&part->frame, worst.run);
         g_autofree char *text =
             g_strdup_printf("worst: %s of %.0f µs, another bit from %.0f µs on",
                             worst.run % 2 == 0 ? "mark" : "space", actual_us, worst.limit_us);
         const double width = picture_width_of(small, text);
         const double x = CLAMP(worst_x, LEFT + width / 2, in->view->width - RIGHT - width / 2);
         const double arrow[] = {worst_x, base + 4, worst_x - 4, base + 11, worst_x + 4, base + 11};
-        picture_shape(in->on, arrow, 3, INK_PLAIN);
-        picture_text(in->on, x, base + 26, small, text);
+        picture_shape(in->canvas, arrow, 3, INK_PLAIN);
+        picture_text(in->canvas, x, base + 26, small, text);
     }
 }
 
 /* Leader and stop, by name; what has no bits is named whole. */
-static void draw_parts(const drawn_frame *of, double y)
+static void draw_parts(const drawn_frame *part, double y)
 {
-    const guint cells = of->frame.parts.cells->len;
-    const double begin = x_in(of->in, dissection_us(&of->frame, 0));
-    const double first = cells > 0 ? x_in(of->in, dissection_us(&of->frame, cell_at(of, 0)->from_us)) : begin;
+    const guint cells = part->frame.parts.cells->len;
+    const double begin = x_in(part->in, dissection_us(&part->frame, 0));
+    const double first =
+        cells > 0 ? x_in(part->in, dissection_us(&part->frame, cell_at(part, 0)->from_us)) : begin;
     const double last =
-        cells > 0 ? x_in(of->in, dissection_us(&of->frame, cell_at(of, cells - 1)->until_us)) : begin;
-    const double end = x_in(of->in, dissection_edge_us(&of->frame, of->frame.parts.runs->len));
+        cells > 0 ? x_in(part->in, dissection_us(&part->frame, cell_at(part, cells - 1)->until_us)) : begin;
+    const double end = x_in(part->in, dissection_edge_us(&part->frame, part->frame.parts.runs->len));
     if (first > begin + 2) {
-        draw_bracket(of->in, begin, first, y,
+        draw_bracket(part->in, begin, first, y,
                      picture_width_of(small, "leader") < first - begin ? "leader" : "");
     }
     if (end > last + 2) {
-        picture_text(of->in->on, last + 6, y - 6, (picture_type){12, false, TEXT_FROM, INK_PLAIN}, "stop");
+        picture_text(part->in->canvas, last + 6, y - 6, (picture_type){12, false, TEXT_FROM, INK_PLAIN},
+                     "stop");
     }
 }
 
 static void draw_frame(const sketch *in, const heard_frame *heard, bool is_first)
 {
     enum { FIELDS_Y = 130, BITS_Y = 160, MARGIN_PX = 60, UNDER_PX = 130 };
-    drawn_frame of = {.in = in};
+    drawn_frame part = {.in = in};
     const double from = x_in(in, (double)heard->at_us);
-    const double to = x_in(in, (double)heard->at_us + heard->frame.lasted_us);
-    if (dissection_begin(&of.frame, in->of, heard)) {
-        draw_parts(&of, FIELDS_Y);
-        draw_fields(&of, FIELDS_Y);
-        draw_bits(&of, BITS_Y);
+    const double until = x_in(in, (double)heard->at_us + heard->frame.lasted_us);
+    if (dissection_begin(&part.frame, in->heard, heard)) {
+        draw_parts(&part, FIELDS_Y);
+        draw_fields(&part, FIELDS_Y);
+        draw_bits(&part, BITS_Y);
         if (is_first) {
-            draw_margins(&of, in->bottom + UNDER_PX, MARGIN_PX);
+            draw_margins(&part, in->bottom + UNDER_PX, MARGIN_PX);
         }
-        anatomy_clear(&of.frame.parts);
+        anatomy_clear(&part.frame.parts);
         return;
     }
     const bool is_unknown = heard->frame.protocol == &drom_unknown;
@@ -305,10 +307,10 @@ static void draw_frame(const sketch *in, const heard_frame *heard, bool is_first
         is_unknown ? g_strdup_printf("unknown: %u marks and spaces", heard->frame.intervals)
                    : g_strdup(heard->frame.kind == DROM_FRAME_REPEAT ? "repeat" : heard->frame.protocol->id);
     const double width = picture_width_of(small, text);
-    const double middle = CLAMP((from + to) / 2, LEFT + width / 2, in->view->width - RIGHT - width / 2);
-    const double line[] = {from, FIELDS_Y + 6, from, FIELDS_Y, to, FIELDS_Y, to, FIELDS_Y + 6};
-    picture_line(in->on, line, 4, INK_PLAIN, 1);
-    picture_text(in->on, middle, FIELDS_Y - 6, small, text);
+    const double middle = CLAMP((from + until) / 2, LEFT + width / 2, in->view->width - RIGHT - width / 2);
+    const double line[] = {from, FIELDS_Y + 6, from, FIELDS_Y, until, FIELDS_Y, until, FIELDS_Y + 6};
+    picture_line(in->canvas, line, 4, INK_PLAIN, 1);
+    picture_text(in->canvas, middle, FIELDS_Y - 6, small, text);
 }
 
 /* Times from the first mark on, at the pieces that have room for them. */
@@ -329,9 +331,9 @@ static void draw_time(const sketch *in, double y)
             const double line[] = {x, y, x, y + 6};
             g_autofree char *text = at > 0 ? scale_time_text(at) : g_strdup("0 ms");
             const double width = picture_width_of(small, text);
-            picture_line(in->on, line, 2, INK_PLAIN, 1);
+            picture_line(in->canvas, line, 2, INK_PLAIN, 1);
             if (x - width / 2 >= free_from && x + width / 2 <= in->view->width) {
-                picture_text(in->on, x, y + 20, small, text);
+                picture_text(in->canvas, x, y + 20, small, text);
                 free_from = x + width / 2 + 8;
             }
         }
@@ -355,40 +357,40 @@ static char *heading_of(const heard_frame *heard)
 }
 
 /* So much of the line as bits can be seen in. */
-static picture *draw_detail(const heard_line *of, const waveform_view *view, uint64_t from_us,
+static picture *draw_detail(const heard_line *line, const waveform_view *view, uint64_t from_us,
                             uint64_t until_us)
 {
     enum { WAVE_TOP = 190, LEAST_PX = 110, MOST_PX = 300, TIME_GAP = 16, UNDER_PX = 180 };
     const double wave_px = CLAMP(view->height - WAVE_TOP - UNDER_PX, LEAST_PX, MOST_PX);
-    sketch in = {.of = of,
+    sketch in = {.heard = line,
                  .view = view,
                  .pieces = g_array_new(FALSE, FALSE, sizeof(piece)),
                  .top = WAVE_TOP,
                  .bottom = WAVE_TOP + wave_px};
     const heard_frame *first = NULL;
-    for (guint i = 0; i < of->frames->len && first == NULL; i++) {
+    for (guint i = 0; i < line->frames->len && first == NULL; i++) {
         const bool is_in =
-            heard_frame_at(of, i)->at_us >= from_us && heard_frame_at(of, i)->at_us <= until_us;
-        first = is_in ? heard_frame_at(of, i) : NULL;
+            heard_frame_at(line, i)->at_us >= from_us && heard_frame_at(line, i)->at_us <= until_us;
+        first = is_in ? heard_frame_at(line, i) : NULL;
     }
     g_autofree char *heading = first != NULL ? heading_of(first) : g_strdup("nothing was recognised");
-    in.on =
+    in.canvas =
         picture_new(view->width, MAX(view->height, WAVE_TOP + wave_px + UNDER_PX), view->is_dark, heading);
     find_pieces(&in, from_us, until_us);
-    picture_text(in.on, 20, 32, (picture_type){18, true, TEXT_FROM, INK_PLAIN}, heading);
+    picture_text(in.canvas, 20, 32, (picture_type){18, true, TEXT_FROM, INK_PLAIN}, heading);
     if (in.pieces->len > 0) {
         place_pieces(&in);
         g_autofree char *below =
             g_strdup_printf("as the receiver's output is: high when idle, low during a mark; from %.3f s",
                             (double)g_array_index(in.pieces, piece, 0).from_us / 1e6);
-        picture_text(in.on, 20, 54, (picture_type){13, false, TEXT_FROM, INK_PLAIN},
+        picture_text(in.canvas, 20, 54, (picture_type){13, false, TEXT_FROM, INK_PLAIN},
                      view->is_mark_high ? "as the light is: up during a mark" : below);
         const picture_type beside = {12, false, TEXT_UP_TO, INK_PLAIN};
-        picture_text(in.on, LEFT - 8, y_of(&in, false) + 4, beside,
+        picture_text(in.canvas, LEFT - 8, y_of(&in, false) + 4, beside,
                      view->is_mark_high ? "dark" : "high, idle");
-        picture_text(in.on, LEFT - 8, y_of(&in, true) + 4, beside,
+        picture_text(in.canvas, LEFT - 8, y_of(&in, true) + 4, beside,
                      view->is_mark_high ? "light" : "low, mark");
-        picture_begin(in.on, "waveform", "line");
+        picture_begin(in.canvas, "waveform", "line");
         for (guint i = 0; i < in.pieces->len; i++) {
             const piece *const one = &g_array_index(in.pieces, piece, i);
             draw_piece(&in, one);
@@ -396,34 +398,34 @@ static picture *draw_detail(const heard_line *of, const waveform_view *view, uin
                 draw_break(&in, one - 1, one);
             }
         }
-        picture_end(in.on);
-        for (guint i = 0; i < of->frames->len; i++) {
-            const heard_frame *const heard = heard_frame_at(of, i);
+        picture_end(in.canvas);
+        for (guint i = 0; i < line->frames->len; i++) {
+            const heard_frame *const heard = heard_frame_at(line, i);
             if (heard->at_us >= from_us && heard->at_us <= until_us) {
-                picture_begin(in.on, "frame", heard->frame.protocol->id);
+                picture_begin(in.canvas, "frame", heard->frame.protocol->id);
                 draw_frame(&in, heard, heard == first);
-                picture_end(in.on);
+                picture_end(in.canvas);
             }
         }
         draw_time(&in, in.bottom + TIME_GAP);
     }
-    if (of->advice != NULL) {
-        picture_text(in.on, 20, 76, (picture_type){13, false, TEXT_FROM, INK_PLAIN}, of->advice);
+    if (line->advice != NULL) {
+        picture_text(in.canvas, 20, 76, (picture_type){13, false, TEXT_FROM, INK_PLAIN}, line->advice);
     }
     g_array_unref(in.pieces);
-    return in.on;
+    return in.canvas;
 }
 
 /* Up to when the first frames of a press last, or, of a piece of time, all. */
-static uint64_t end_of_press(const heard_line *of, unsigned press)
+static uint64_t end_of_press(const heard_line *line, unsigned press)
 {
-    const uint64_t from_us = g_array_index(of->presses, uint64_t, press - 1);
+    const uint64_t from_us = g_array_index(line->presses, uint64_t, press - 1);
     const uint64_t next_us =
-        press < of->presses->len ? g_array_index(of->presses, uint64_t, press) : UINT64_MAX;
+        press < line->presses->len ? g_array_index(line->presses, uint64_t, press) : UINT64_MAX;
     uint64_t until_us = from_us;
     unsigned shown = 0;
-    for (guint i = 0; i < of->frames->len && shown < FRAMES_SHOWN; i++) {
-        const heard_frame *const heard = heard_frame_at(of, i);
+    for (guint i = 0; i < line->frames->len && shown < FRAMES_SHOWN; i++) {
+        const heard_frame *const heard = heard_frame_at(line, i);
         if (heard->at_us >= from_us && heard->at_us < next_us) {
             until_us = heard->at_us + heard->frame.lasted_us + 1000;
             shown++;
@@ -432,15 +434,17 @@ static uint64_t end_of_press(const heard_line *of, unsigned press)
     return until_us;
 }
 
-picture *waveform_draw(const heard_line *of, const waveform_view *view)
+picture *waveform_draw(const heard_line *heard, const waveform_view *view)
 {
     enum { DETAIL_US = 400000 };
-    const uint64_t all_us = overview_last_edge(of) - (of->edges->len > 0 ? heard_edge(of, 0)->at_us : 0);
+    const uint64_t all_us =
+        overview_last_edge(heard) - (heard->edges->len > 0 ? heard_edge(heard, 0)->at_us : 0);
     if (view->press > 0) {
-        return draw_detail(of, view, g_array_index(of->presses, uint64_t, view->press - 1),
-                           end_of_press(of, view->press));
+        return draw_detail(heard, view, g_array_index(heard->presses, uint64_t, view->press - 1),
+                           end_of_press(heard, view->press));
     }
     const uint64_t until_us = view->until_us > 0 ? view->until_us : UINT64_MAX;
     const uint64_t asked_us = view->until_us > 0 ? view->until_us - view->from_us : all_us;
-    return asked_us <= DETAIL_US ? draw_detail(of, view, view->from_us, until_us) : overview_draw(of, view);
+    return asked_us <= DETAIL_US ? draw_detail(heard, view, view->from_us, until_us)
+                                 : overview_draw(heard, view);
 }

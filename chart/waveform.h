@@ -20,14 +20,14 @@ typedef struct heard_line {
     const char *advice; /* where nothing was recognised: what was seen instead */
 } heard_line;
 
-static inline const capture_edge *heard_edge(const heard_line *of, guint i)
+static inline const capture_edge *heard_edge(const heard_line *heard, guint i)
 {
-    return &g_array_index(of->edges, capture_edge, i);
+    return &g_array_index(heard->edges, capture_edge, i);
 }
 
-static inline const heard_frame *heard_frame_at(const heard_line *of, guint i)
+static inline const heard_frame *heard_frame_at(const heard_line *heard, guint i)
 {
-    return &g_array_index(of->frames, heard_frame, i);
+    return &g_array_index(heard->frames, heard_frame, i);
 }
 
 typedef struct waveform_view {
@@ -40,6 +40,6 @@ typedef struct waveform_view {
     bool is_mark_high; /* drawn the other way round: as the carrier comes, and not as the pin is */
 } waveform_view;
 
-picture *waveform_draw(const heard_line *of, const waveform_view *view);
+picture *waveform_draw(const heard_line *heard, const waveform_view *view);
 
 #endif

@@ -55,15 +55,15 @@ static gint by_mean_row(gconstpointer a, gconstpointer b)
     return (one->mean_row > other->mean_row) - (one->mean_row < other->mean_row);
 }
 
-static const plan_wire *wire_of(const box *of)
+static const plan_wire *wire_of(const box *part)
 {
-    return g_array_index(of->wires, drawn_wire, 0).wire;
+    return g_array_index(part->wires, drawn_wire, 0).wire;
 }
 
-static box *box_of(const side *on, const char *owner)
+static box *box_of(const side *flank, const char *owner)
 {
-    for (guint i = 0; i < on->boxes->len; i++) {
-        box *const known = g_ptr_array_index(on->boxes, i);
+    for (guint i = 0; i < flank->boxes->len; i++) {
+        box *const known = g_ptr_array_index(flank->boxes, i);
         if (strcmp(wire_of(known)->owner, owner) == 0) {
             return known;
         }
@@ -71,15 +71,15 @@ static box *box_of(const side *on, const char *owner)
     return NULL;
 }
 
-static bool is_fed_here(const box *of)
+static bool is_fed_here(const box *part)
 {
-    return wire_of(of)->supply != NULL && !of->is_second;
+    return wire_of(part)->supply != NULL && !part->is_second;
 }
 
 /* A name, its terminals, what feeds it, and its ground. */
-static double height_of(const box *of)
+static double height_of(const box *part)
 {
-    return ROW_PX * (2.0 + of->wires->len + is_fed_here(of) - wire_of(of)->has_no_ground) + 8;
+    return ROW_PX * (2.0 + part->wires->len + is_fed_here(part) - wire_of(part)->has_no_ground) + 8;
 }
 
 /* Each wire goes to a box on its pin's side. */
@@ -88,43 +88,43 @@ static void make_boxes(wiring_sheet *in)
     for (guint i = 0; i < in->wires->len; i++) {
         const plan_wire *const wire = &g_array_index(in->wires, plan_wire, i);
         const bool is_left = wiring_row_of(wiring_printed_on(in, true), wire->pin) >= 0;
-        side *const on = &in->sides[is_left ? 0 : 1];
+        side *const flank = &in->sides[is_left ? 0 : 1];
         const drawn_wire drawn = {.wire = wire,
                                   .number = i + 1,
                                   .row = MAX(wiring_row_of(wiring_printed_on(in, is_left), wire->pin), 0)};
-        box *of = box_of(on, wire->owner);
-        if (of == NULL) {
-            of = g_new0(box, 1);
-            of->wires = g_array_new(FALSE, FALSE, sizeof(drawn_wire));
-            g_ptr_array_add(on->boxes, of);
+        box *part = box_of(flank, wire->owner);
+        if (part == NULL) {
+            part = g_new0(box, 1);
+            part->wires = g_array_new(FALSE, FALSE, sizeof(drawn_wire));
+            g_ptr_array_add(flank->boxes, part);
         }
-        g_array_append_val(of->wires, drawn);
+        g_array_append_val(part->wires, drawn);
     }
     for (guint i = 0; i < in->sides[1].boxes->len; i++) {
-        box *const of = g_ptr_array_index(in->sides[1].boxes, i);
-        of->is_second = box_of(&in->sides[0], wire_of(of)->owner) != NULL;
+        box *const part = g_ptr_array_index(in->sides[1].boxes, i);
+        part->is_second = box_of(&in->sides[0], wire_of(part)->owner) != NULL;
     }
 }
 
 /* In the order of their pins, so that few wires cross. */
-static void place_boxes(side *on)
+static void place_boxes(side *flank)
 {
     double top = 0;
-    for (guint i = 0; i < on->boxes->len; i++) {
-        box *const of = g_ptr_array_index(on->boxes, i);
-        g_array_sort(of->wires, by_row);
-        for (guint j = 0; j < of->wires->len; j++) {
-            of->mean_row += (double)g_array_index(of->wires, drawn_wire, j).row / of->wires->len;
+    for (guint i = 0; i < flank->boxes->len; i++) {
+        box *const part = g_ptr_array_index(flank->boxes, i);
+        g_array_sort(part->wires, by_row);
+        for (guint j = 0; j < part->wires->len; j++) {
+            part->mean_row += (double)g_array_index(part->wires, drawn_wire, j).row / part->wires->len;
         }
     }
-    g_ptr_array_sort(on->boxes, by_mean_row);
-    for (guint i = 0; i < on->boxes->len; i++) {
-        box *const of = g_ptr_array_index(on->boxes, i);
-        of->top = top;
-        of->height = height_of(of);
-        top += of->height + GAP_PX;
+    g_ptr_array_sort(flank->boxes, by_mean_row);
+    for (guint i = 0; i < flank->boxes->len; i++) {
+        box *const part = g_ptr_array_index(flank->boxes, i);
+        part->top = top;
+        part->height = height_of(part);
+        top += part->height + GAP_PX;
     }
-    on->height = MAX(top - GAP_PX, 0);
+    flank->height = MAX(top - GAP_PX, 0);
 }
 
 double wiring_board_edge(const wiring_sheet *in, bool is_left)
@@ -142,13 +142,13 @@ double wiring_pin_y(const wiring_sheet *in, int row)
     return in->board_top + 32 + PIN_PX * (row + 0.5);
 }
 
-static GPtrArray *all_wires(const side *on)
+static GPtrArray *all_wires(const side *flank)
 {
     GPtrArray *const all = g_ptr_array_new();
-    for (guint i = 0; i < on->boxes->len; i++) {
-        const box *const of = g_ptr_array_index(on->boxes, i);
-        for (guint j = 0; j < of->wires->len; j++) {
-            g_ptr_array_add(all, &g_array_index(of->wires, drawn_wire, j));
+    for (guint i = 0; i < flank->boxes->len; i++) {
+        const box *const part = g_ptr_array_index(flank->boxes, i);
+        for (guint j = 0; j < part->wires->len; j++) {
+            g_ptr_array_add(all, &g_array_index(part->wires, drawn_wire, j));
         }
     }
     return all;
@@ -163,25 +163,25 @@ static gint by_pin_y(gconstpointer a, gconstpointer b)
 
 /* Those that go down turn the farther from the board the higher they are, and those that go up the other way
  * round: so they don't cross each other, as long as their order stays. */
-static void route(wiring_sheet *in, side *on)
+static void route(wiring_sheet *in, side *flank)
 {
     enum { LABEL_PX = NUMBER_PX + 32 }; /* the wire's number, at the board */
-    for (guint i = 0; i < on->boxes->len; i++) {
-        box *const of = g_ptr_array_index(on->boxes, i);
-        for (guint j = 0; j < of->wires->len; j++) {
-            drawn_wire *const wire = &g_array_index(of->wires, drawn_wire, j);
+    for (guint i = 0; i < flank->boxes->len; i++) {
+        box *const part = g_ptr_array_index(flank->boxes, i);
+        for (guint j = 0; j < part->wires->len; j++) {
+            drawn_wire *const wire = &g_array_index(part->wires, drawn_wire, j);
             wire->from_y = wiring_pin_y(in, wire->row);
-            wire->to_y = of->top + 4 + ROW_PX * (1.5 + j);
+            wire->to_y = part->top + 4 + ROW_PX * (1.5 + j);
         }
     }
-    g_autoptr(GPtrArray) all = all_wires(on);
+    g_autoptr(GPtrArray) all = all_wires(flank);
     g_ptr_array_sort(all, by_pin_y);
-    const double edge = wiring_board_edge(in, on->is_left);
-    const double room = fabs(box_edge(in, on->is_left) - edge) - LABEL_PX - 12;
+    const double edge = wiring_board_edge(in, flank->is_left);
+    const double room = fabs(box_edge(in, flank->is_left) - edge) - LABEL_PX - 12;
     for (guint i = 0; i < all->len; i++) {
         drawn_wire *const wire = g_ptr_array_index(all, i);
         const guint rank = wire->to_y > wire->from_y ? all->len - i : i + 1;
-        wire->turn_x = edge + (on->is_left ? -1 : 1) * (LABEL_PX + room * rank / (all->len + 1.0));
+        wire->turn_x = edge + (flank->is_left ? -1 : 1) * (LABEL_PX + room * rank / (all->len + 1.0));
     }
 }
 
@@ -202,9 +202,9 @@ static GArray *crossings(const GPtrArray *all, const drawn_wire *wire, double ed
         const drawn_wire *const other = g_ptr_array_index(all, i);
         const double ys[] = {other->from_y, other->to_y};
         const double from[] = {edge, other->turn_x};
-        const double to[] = {other->turn_x, end};
+        const double until[] = {other->turn_x, end};
         for (unsigned j = 0; j < 2 && other != wire; j++) {
-            const bool is_over = (from[j] < wire->turn_x) != (to[j] < wire->turn_x);
+            const bool is_over = (from[j] < wire->turn_x) != (until[j] < wire->turn_x);
             if (is_over && ys[j] > low + HOP_PX && ys[j] < high - HOP_PX) {
                 g_array_append_val(found, ys[j]);
             }
@@ -230,10 +230,10 @@ void wiring_add_hops(GArray *points, double x, GArray *heights, bool goes_down)
     }
 }
 
-static void draw_wire(const wiring_sheet *in, const side *on, const GPtrArray *all, const drawn_wire *wire)
+static void draw_wire(const wiring_sheet *in, const side *flank, const GPtrArray *all, const drawn_wire *wire)
 {
-    const double edge = wiring_board_edge(in, on->is_left);
-    const double end = box_edge(in, on->is_left);
+    const double edge = wiring_board_edge(in, flank->is_left);
+    const double end = box_edge(in, flank->is_left);
     const bool goes_down = wire->to_y > wire->from_y;
     g_autoptr(GArray) points = scale_points();
     g_autoptr(GArray) hops = crossings(all, wire, edge, end);
@@ -243,58 +243,58 @@ static void draw_wire(const wiring_sheet *in, const side *on, const GPtrArray *a
     wiring_add_hops(points, wire->turn_x, hops, goes_down);
     scale_add_point(points, wire->turn_x, wire->to_y);
     scale_add_point(points, end, wire->to_y);
-    picture_begin(in->on, "wire", wire->wire->pin);
-    picture_line(in->on, (const double *)(const void *)points->data, points->len, INK_PLAIN, 1.5);
+    picture_begin(in->canvas, "wire", wire->wire->pin);
+    picture_line(in->canvas, (const double *)(const void *)points->data, points->len, INK_PLAIN, 1.5);
     const double width = picture_width_of(plain, number);
-    const double x = edge + (on->is_left ? -NUMBER_PX - width : NUMBER_PX);
-    picture_box(in->on, x - 2, wire->from_y - 8, width + 4, 16, INK_GROUND, FILL_SOLID);
-    picture_text(in->on, x, wire->from_y + 4, plain, number);
-    picture_end(in->on);
+    const double x = edge + (flank->is_left ? -NUMBER_PX - width : NUMBER_PX);
+    picture_box(in->canvas, x - 2, wire->from_y - 8, width + 4, 16, INK_GROUND, FILL_SOLID);
+    picture_text(in->canvas, x, wire->from_y + 4, plain, number);
+    picture_end(in->canvas);
 }
 
-static void draw_box(const wiring_sheet *in, const side *on, const box *of)
+static void draw_box(const wiring_sheet *in, const side *flank, const box *part)
 {
-    const plan_wire *const wire = wire_of(of);
-    const double x = on->is_left ? MARGIN + BESIDE_PX : box_edge(in, false);
-    const picture_type inner = {12, false, on->is_left ? TEXT_UP_TO : TEXT_FROM, INK_PLAIN};
-    const picture_type outer = {12, false, on->is_left ? TEXT_FROM : TEXT_UP_TO, INK_PLAIN};
-    const double inner_x = on->is_left ? x + BOX_PX - 8 : x + 8;
-    const double outer_x = on->is_left ? x + 8 : x + BOX_PX - 8;
-    double y = of->top + ROW_PX;
-    const bool is_both = box_of(&in->sides[on->is_left ? 1 : 0], wire->owner) != NULL;
+    const plan_wire *const wire = wire_of(part);
+    const double x = flank->is_left ? MARGIN + BESIDE_PX : box_edge(in, false);
+    const picture_type inner = {12, false, flank->is_left ? TEXT_UP_TO : TEXT_FROM, INK_PLAIN};
+    const picture_type outer = {12, false, flank->is_left ? TEXT_FROM : TEXT_UP_TO, INK_PLAIN};
+    const double inner_x = flank->is_left ? x + BOX_PX - 8 : x + 8;
+    const double outer_x = flank->is_left ? x + 8 : x + BOX_PX - 8;
+    double y = part->top + ROW_PX;
+    const bool is_both = box_of(&in->sides[flank->is_left ? 1 : 0], wire->owner) != NULL;
     g_autofree char *title =
         g_strdup_printf("%s (%s)%s", wire->owner, wire->kind, is_both ? ", on both sides" : "");
     g_autofree char *name = picture_shortened(strong, title, BOX_PX - 16);
-    picture_begin(in->on, "part", wire->owner);
-    picture_box(in->on, x, of->top, BOX_PX, of->height, INK_PLAIN, FILL_NONE);
-    picture_text(in->on, x + 8, y, strong, name);
-    for (guint i = 0; i < of->wires->len; i++) {
-        const drawn_wire *const drawn = &g_array_index(of->wires, drawn_wire, i);
+    picture_begin(in->canvas, "part", wire->owner);
+    picture_box(in->canvas, x, part->top, BOX_PX, part->height, INK_PLAIN, FILL_NONE);
+    picture_text(in->canvas, x + 8, y, strong, name);
+    for (guint i = 0; i < part->wires->len; i++) {
+        const drawn_wire *const drawn = &g_array_index(part->wires, drawn_wire, i);
         g_autofree char *terminal = g_strdup_printf("w%u  %s", drawn->number, drawn->wire->terminal);
         y += ROW_PX;
-        picture_text(in->on, inner_x, y, inner, terminal);
+        picture_text(in->canvas, inner_x, y, inner, terminal);
     }
-    if (is_fed_here(of)) {
+    if (is_fed_here(part)) {
         g_autofree char *supply =
-            on->is_left ? g_strdup_printf("+  %s", wire->supply) : g_strdup_printf("%s  +", wire->supply);
+            flank->is_left ? g_strdup_printf("+  %s", wire->supply) : g_strdup_printf("%s  +", wire->supply);
         g_autofree char *shown = picture_shortened(plain, supply, BOX_PX - 16);
-        picture_text(in->on, outer_x, of->supply_y + 4, outer, shown);
+        picture_text(in->canvas, outer_x, part->supply_y + 4, outer, shown);
     }
     if (!wire->has_no_ground) {
-        picture_text(in->on, outer_x, of->ground_y + 4, outer, "ground");
+        picture_text(in->canvas, outer_x, part->ground_y + 4, outer, "ground");
     }
-    rails_draw_feeding(in, on, of);
-    picture_end(in->on);
+    rails_draw_feeding(in, flank, part);
+    picture_end(in->canvas);
 }
 
-static void draw_side(wiring_sheet *in, side *on)
+static void draw_side(wiring_sheet *in, side *flank)
 {
-    g_autoptr(GPtrArray) all = all_wires(on);
+    g_autoptr(GPtrArray) all = all_wires(flank);
     for (guint i = 0; i < all->len; i++) {
-        draw_wire(in, on, all, g_ptr_array_index(all, i));
+        draw_wire(in, flank, all, g_ptr_array_index(all, i));
     }
-    for (guint i = 0; i < on->boxes->len; i++) {
-        draw_box(in, on, g_ptr_array_index(on->boxes, i));
+    for (guint i = 0; i < flank->boxes->len; i++) {
+        draw_box(in, flank, g_ptr_array_index(flank->boxes, i));
     }
 }
 
@@ -302,29 +302,30 @@ static void draw_board(const wiring_sheet *in)
 {
     const board *const chosen = plan_board(in->plan);
     const double left = wiring_board_edge(in, true);
-    picture_begin(in->on, "board", chosen->id);
-    picture_box(in->on, left, in->board_top, BOARD_PX, in->board_height, INK_PLAIN, FILL_NONE);
-    picture_box(in->on, left + BOARD_PX / 2.0 - 20, in->board_top - 10, 40, 26, INK_PLAIN, FILL_HATCHED);
-    picture_text(in->on, left + BOARD_PX / 2.0 + 26, in->board_top - 4, plain, "USB");
-    picture_text(in->on, left + BOARD_PX / 2.0, in->board_top + in->board_height / 2,
+    picture_begin(in->canvas, "board", chosen->id);
+    picture_box(in->canvas, left, in->board_top, BOARD_PX, in->board_height, INK_PLAIN, FILL_NONE);
+    picture_box(in->canvas, left + BOARD_PX / 2.0 - 20, in->board_top - 10, 40, 26, INK_PLAIN, FILL_HATCHED);
+    picture_text(in->canvas, left + BOARD_PX / 2.0 + 26, in->board_top - 4, plain, "USB");
+    picture_text(in->canvas, left + BOARD_PX / 2.0, in->board_top + in->board_height / 2,
                  (picture_type){13, true, TEXT_AROUND, INK_PLAIN}, chosen->id);
     for (unsigned i = 0; i < 2; i++) {
-        const side *const on = &in->sides[i];
-        g_auto(GStrv) pins = g_strsplit(wiring_printed_on(in, on->is_left), " ", -1);
+        const side *const flank = &in->sides[i];
+        g_auto(GStrv) pins = g_strsplit(wiring_printed_on(in, flank->is_left), " ", -1);
         for (int row = 0; pins[row] != NULL; row++) {
             bool is_used = false;
             for (guint j = 0; j < in->wires->len; j++) {
                 const plan_wire *const wire = &g_array_index(in->wires, plan_wire, j);
                 is_used |= strcmp(wire->pin, pins[row]) == 0 || g_strcmp0(wire->fed_by, pins[row]) == 0;
             }
-            const double edge = wiring_board_edge(in, on->is_left);
-            const picture_type type = {12, is_used, on->is_left ? TEXT_FROM : TEXT_UP_TO, INK_PLAIN};
-            picture_box(in->on, edge - 3, wiring_pin_y(in, row) - 3, 6, 6, INK_PLAIN,
+            const double edge = wiring_board_edge(in, flank->is_left);
+            const picture_type type = {12, is_used, flank->is_left ? TEXT_FROM : TEXT_UP_TO, INK_PLAIN};
+            picture_box(in->canvas, edge - 3, wiring_pin_y(in, row) - 3, 6, 6, INK_PLAIN,
                         is_used ? FILL_SOLID : FILL_NONE);
-            picture_text(in->on, edge + (on->is_left ? 8 : -8), wiring_pin_y(in, row) + 4, type, pins[row]);
+            picture_text(in->canvas, edge + (flank->is_left ? 8 : -8), wiring_pin_y(in, row) + 4, type,
+                         pins[row]);
         }
     }
-    picture_end(in->on);
+    picture_end(in->canvas);
 }
 
 static unsigned count_pins(const char *printed)
@@ -334,13 +335,13 @@ static unsigned count_pins(const char *printed)
 }
 
 /* Moves the boxes of a side to where they belong, in the middle of the sheet's height. */
-static void move_boxes(side *on, double top, double height)
+static void move_boxes(side *flank, double top, double height)
 {
-    for (guint i = 0; i < on->boxes->len; i++) {
-        box *const of = g_ptr_array_index(on->boxes, i);
-        of->top += top + (height - on->height) / 2;
-        of->ground_y = of->top + of->height - ROW_PX / 2.0 - 4;
-        of->supply_y = is_fed_here(of) ? of->ground_y - (wire_of(of)->has_no_ground ? 0 : ROW_PX) : 0;
+    for (guint i = 0; i < flank->boxes->len; i++) {
+        box *const part = g_ptr_array_index(flank->boxes, i);
+        part->top += top + (height - flank->height) / 2;
+        part->ground_y = part->top + part->height - ROW_PX / 2.0 - 4;
+        part->supply_y = is_fed_here(part) ? part->ground_y - (wire_of(part)->has_no_ground ? 0 : ROW_PX) : 0;
     }
 }
 
@@ -362,20 +363,20 @@ static void lay_out(wiring_sheet *in, double top)
 }
 
 /* Drawn once to learn how high it is, and once for good. */
-static picture *draw_once(const plan *of, vet_result *vet, double width, double height, bool is_dark,
+static picture *draw_once(const plan *loaded, vet_result *vet, double width, double height, bool is_dark,
                           double *needed)
 {
-    g_autofree char *heading = g_strdup_printf("%s: wired on the board %s (%s)", plan_title(of),
-                                               plan_board(of)->id, plan_board(of)->chip);
-    wiring_sheet in = {.plan = of, .wires = plan_wires(of), .width = width, .height = height};
+    g_autofree char *heading = g_strdup_printf("%s: wired on the board %s (%s)", plan_title(loaded),
+                                               plan_board(loaded)->id, plan_board(loaded)->chip);
+    wiring_sheet in = {.plan = loaded, .wires = plan_wires(loaded), .width = width, .height = height};
     const picture_type type = {18, true, TEXT_FROM, INK_PLAIN};
     g_autofree char *shown = picture_shortened(type, heading, width - 2.0 * MARGIN);
-    in.on = picture_new(width, height, is_dark, heading);
-    const wiring_notes notes = {in.on, in.wires, vet, width};
+    in.canvas = picture_new(width, height, is_dark, heading);
+    const wiring_notes notes = {in.canvas, in.wires, vet, width};
     for (unsigned i = 0; i < 2; i++) {
         in.sides[i] = (side){.is_left = i == 0, .boxes = g_ptr_array_new_with_free_func(free_box)};
     }
-    picture_text(in.on, MARGIN, 32, type, shown);
+    picture_text(in.canvas, MARGIN, 32, type, shown);
     lay_out(&in, rails_lay_out(&in, wiring_notes_supplies(&notes, TOP - ROW_PX + INSET_PX) + GAP_PX));
     draw_side(&in, &in.sides[0]);
     draw_side(&in, &in.sides[1]);
@@ -386,17 +387,17 @@ static picture *draw_once(const plan *of, vet_result *vet, double width, double 
         g_ptr_array_unref(in.sides[i].boxes);
     }
     g_array_unref(in.wires);
-    return in.on;
+    return in.canvas;
 }
 
-picture *wiring_draw(const plan *of, double width, double height, bool is_dark)
+picture *wiring_draw(const plan *loaded, double width, double height, bool is_dark)
 {
     double needed = height;
-    vet_result *const vet = vet_plan(of);
-    picture *drawn = draw_once(of, vet, width, height, is_dark, &needed);
+    vet_result *const vet = vet_plan(loaded);
+    picture *drawn = draw_once(loaded, vet, width, height, is_dark, &needed);
     if (needed > height) {
         picture_free(drawn);
-        drawn = draw_once(of, vet, width, needed, is_dark, &needed);
+        drawn = draw_once(loaded, vet, width, needed, is_dark, &needed);
     }
     vet_free(vet);
     return drawn;

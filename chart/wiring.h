@@ -6,6 +6,6 @@
 #include "plan.h"
 
 /* At least so high: more where its parts need it. */
-picture *wiring_draw(const plan *of, double width, double height, bool is_dark);
+picture *wiring_draw(const plan *loaded, double width, double height, bool is_dark);
 
 #endif

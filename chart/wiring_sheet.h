@@ -50,7 +50,7 @@ typedef struct rail {
 typedef struct wiring_sheet {
     const plan *plan;
     GArray *wires; /* of plan_wire */
-    picture *on;
+    picture *canvas;
     double width;
     double height;
     double board_top;

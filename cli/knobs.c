@@ -66,12 +66,13 @@ void knobs_begin(knobs *room)
 
 void knobs_turn(knobs *room, unsigned which, int steps)
 {
-    unsigned *const to = &room->turned[which];
-    const bool has_more = *to + 1 < G_N_ELEMENTS(all[0].steps) && all[which].steps[*to + 1].text != NULL;
+    unsigned *const until = &room->turned[which];
+    const bool has_more =
+        *until + 1 < G_N_ELEMENTS(all[0].steps) && all[which].steps[*until + 1].text != NULL;
     if (steps > 0 && has_more) {
-        ++*to;
-    } else if (steps < 0 && *to > 0) {
-        --*to;
+        ++*until;
+    } else if (steps < 0 && *until > 0) {
+        --*until;
     }
     show(room);
 }

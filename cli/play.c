@@ -149,9 +149,9 @@ static void draw(playing *at)
     live_page_draw(&at->page);
 }
 
-static void change_speed(playing *at, double by)
+static void change_speed(playing *at, double factor)
 {
-    at->page.speed = CLAMP(at->page.speed * by, 1.0 / 16, 64);
+    at->page.speed = CLAMP(at->page.speed * factor, 1.0 / 16, 64);
 }
 
 /* A letter: a key's, or one of what the page says. Keys are letters and digits alone. */

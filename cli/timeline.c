@@ -12,11 +12,11 @@
 static bool is_received(const timeline *view, unsigned handset)
 {
     const drom_rules_plan *const rules = &plan_tables(view->plan)->rules;
-    bool is = false;
+    bool is_so = false;
     for (uint8_t i = 0; i < rules->rules.count; i++) {
-        is |= rules->rules.rows[i].source == DROM_SOURCE_KEY && rules->rules.rows[i].row == handset;
+        is_so |= rules->rules.rows[i].source == DROM_SOURCE_KEY && rules->rules.rows[i].row == handset;
     }
-    return is;
+    return is_so;
 }
 
 /* The gesture column is as wide as the longest key of what is received. */

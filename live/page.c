@@ -150,7 +150,7 @@ int live_page_key_at(const live_page *page, int row, int column)
 typedef struct knob_place {
     int row;
     int from;
-    int to; /* column */
+    int until; /* column */
 } knob_place;
 
 static knob_place place_of_knob(const live_page *page, unsigned which)
@@ -161,10 +161,10 @@ static knob_place place_of_knob(const live_page *page, unsigned which)
         const live_knob *const knob = &page->knobs[i];
         if (i == IN_FIRST_ROW && screen_columns() < WIDE) {
             at.row++;
-            at.to = 0;
+            at.until = 0;
         }
-        at.from = at.to > 0 ? at.to + APART : 0;
-        at.to = at.from + screen_width_of(knob->name) + 1 + screen_width_of(knob->value);
+        at.from = at.until > 0 ? at.until + APART : 0;
+        at.until = at.from + screen_width_of(knob->name) + 1 + screen_width_of(knob->value);
     }
     return at;
 }
@@ -177,7 +177,7 @@ static void put_knobs(const live_page *page)
         g_autofree char *text = g_strdup_printf("%s %s", knob->name, knob->value);
         const screen_style style = {
             .ink = INK_PLAIN, .is_inverted = i == page->knob, .is_bold = !knob->is_plain};
-        screen_put(at.row, at.from, at.to - at.from, style, text);
+        screen_put(at.row, at.from, at.until - at.from, style, text);
     }
 }
 
@@ -185,7 +185,7 @@ int live_page_knob_at(const live_page *page, int row, int column)
 {
     for (unsigned i = 0; i < page->knob_count; i++) {
         const knob_place at = place_of_knob(page, i);
-        if (row == at.row && column >= at.from && column < at.to) {
+        if (row == at.row && column >= at.from && column < at.until) {
             return (int)i;
         }
     }

@@ -388,12 +388,12 @@ static void put_base(int row, int column, int width)
     }
 }
 
-void screen_bar(int row, int column, int width, double from, double to, picture_ink ink)
+void screen_bar(int row, int column, int width, double from, double until, picture_ink ink)
 {
     put_base(row, column, width);
     const int first = (int)lround(CLAMP(from, 0, 1) * width);
-    int last = (int)lround(CLAMP(to, 0, 1) * width);
-    last = last == first && to > from ? first + 1 : last; /* a little is not nothing */
+    int last = (int)lround(CLAMP(until, 0, 1) * width);
+    last = last == first && until > from ? first + 1 : last; /* a little is not nothing */
     for (int i = first; i < MIN(last, width); i++) {
         put_cell(row, column + i, (screen_style){.ink = ink}, is_utf8 ? "▆" : "#");
     }
@@ -407,15 +407,15 @@ void screen_place(int row, int column, int width, double at, picture_ink ink)
 }
 
 /* The mean of some lights. */
-static uint32_t mean_of(const uint32_t *rgb, unsigned from, unsigned to)
+static uint32_t mean_of(const uint32_t *rgb, unsigned from, unsigned until)
 {
     unsigned sums[3] = {0};
-    for (unsigned i = from; i < to; i++) {
+    for (unsigned i = from; i < until; i++) {
         sums[0] += rgb[i] >> 16 & 0xff;
         sums[1] += rgb[i] >> 8 & 0xff;
         sums[2] += rgb[i] & 0xff;
     }
-    const unsigned count = MAX(to - from, 1);
+    const unsigned count = MAX(until - from, 1);
     return sums[0] / count << 16 | sums[1] / count << 8 | sums[2] / count;
 }
 

@@ -56,7 +56,7 @@ void screen_show(void);
 void screen_put(int row, int column, int width, screen_style style, const char *text);
 
 /* A bar, filled from one share of its width to another, on a base line. */
-void screen_bar(int row, int column, int width, double from, double to, picture_ink ink);
+void screen_bar(int row, int column, int width, double from, double until, picture_ink ink);
 
 /* A mark at a share of the width, on a base line. */
 void screen_place(int row, int column, int width, double at, picture_ink ink);

@@ -48,7 +48,7 @@ static void take_action(plan_source *source, GArray *actions, const segment *giv
     static const char *const an_action[] = {"the name of an output", "'wait'", "'mode'", NULL};
     phrase_value values[PHRASE_VALUES];
     const token *const first = statement_token(source, given->words.from);
-    const bool is_word = given->words.from < given->words.to && first->kind == TOKEN_WORD;
+    const bool is_word = given->words.from < given->words.end && first->kind == TOKEN_WORD;
     action_words action = {.where = wording_place(given->words), .row = -1, .said = -1};
     if (is_word && (strcmp(first->text, "mode") == 0 || strcmp(first->text, "wait") == 0)) {
         take_reserved(source, actions, &action, given);
@@ -62,7 +62,7 @@ static void take_action(plan_source *source, GArray *actions, const segment *giv
         return;
     }
     action.name = (word){first->text, first->where};
-    action.order = (wording){source->tokens, given->words.from + 1, given->words.to};
+    action.order = (wording){source->tokens, given->words.from + 1, given->words.end};
     action.is_while_held = given->has_while;
     g_array_append_val(actions, action);
 }
@@ -104,7 +104,7 @@ static void match_output(plan_source *source, action_words *action, report *faul
     action->said = phrase_match(faults, action->order, phrases, about, then_held, action->values);
     if (action->said >= 0 && action->is_while_held && !kind->orders[action->said].can_be_held) {
         if (faults == source->faults) {
-            statement_unexpected(source, action->order.to, then_action);
+            statement_unexpected(source, action->order.end, then_action);
         }
         action->said = -1;
     }
@@ -213,12 +213,12 @@ static bool is_order(plan_source *source, action_words action)
 static bool is_for_a_time(plan_source *source, const action_words *action, uint32_t *ms)
 {
     action_words shorter = *action;
-    if (action->order.to < action->order.from + 3 || action->is_while_held) {
+    if (action->order.end < action->order.from + 3 || action->is_while_held) {
         return false;
     }
-    const token *const word_for = statement_token(source, action->order.to - 2);
-    const token *const time = statement_token(source, action->order.to - 1);
-    shorter.order.to -= 2;
+    const token *const word_for = statement_token(source, action->order.end - 2);
+    const token *const time = statement_token(source, action->order.end - 1);
+    shorter.order.end -= 2;
     shorter.is_while_held = true; /* only what can be held can be undone */
     *ms = time->ms;
     return word_for->kind == TOKEN_WORD && strcmp(word_for->text, "for") == 0 && time->kind == TOKEN_TIME &&
@@ -229,7 +229,7 @@ static bool is_for_a_time(plan_source *source, const action_words *action, uint3
 static char *text_of(const plan_source *source, const action_words *action)
 {
     GString *const text = g_string_new(action->name.text);
-    for (guint i = action->order.from; i < action->order.to; i++) {
+    for (guint i = action->order.from; i < action->order.end; i++) {
         const char *const next = statement_token(source, i)->text;
         g_string_append_printf(text, " %s", next);
     }
@@ -248,7 +248,7 @@ static void match_for_a_time(plan_source *source, action_words *action, uint32_t
                            .verb = DROM_SCENE_BEGIN,
                            .is_matched = true};
     if (ms < 1 || ms > DROM_LONGEST_MS) {
-        report_error(source->faults, statement_token(source, action->order.to - 1)->where,
+        report_error(source->faults, statement_token(source, action->order.end - 1)->where,
                      "this time may be 1 ms to 30 min");
     }
     const bool is_known = source_find(source, name, &begins.row) == A_SCENE;
@@ -283,7 +283,7 @@ static void match_for_a_time(plan_source *source, action_words *action, uint32_t
                                      .target = DROM_TO_OUTPUT,
                                      .verb = kind->core->undo,
                                      .is_matched = true};
-        first.order.to -= 2;
+        first.order.end -= 2;
         g_array_append_val(rule.triggers, about);
         g_array_append_val(rule.actions, first);
         g_array_append_val(rule.actions, waits);

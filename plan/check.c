@@ -253,14 +253,14 @@ static void check_guarded(plan_source *source)
 /* Is an output one that another joins? */
 static bool is_joined(const plan_source *source, const char *name)
 {
-    bool is = false;
+    bool is_so = false;
     for (guint i = 0; i < source->outputs->len; i++) {
         const output_line *const line = &g_array_index(source->outputs, output_line, i);
         for (unsigned j = 0; j < MAX_MEMBERS && line->members[j].text != NULL; j++) {
-            is |= strcmp(line->members[j].text, name) == 0;
+            is_so |= strcmp(line->members[j].text, name) == 0;
         }
     }
-    return is;
+    return is_so;
 }
 
 static void check_only(plan_source *source, const only_line *only, GHashTable *seen)

@@ -52,12 +52,12 @@ static bool has_digits(const rule_line *rule)
 
 static bool is_about_event(const rule_line *rule, const char *event)
 {
-    bool is = true;
+    bool is_so = true;
     for (guint i = 0; i < rule->triggers->len; i++) {
         const trigger *const about = &g_array_index(rule->triggers, trigger, i);
-        is &= about->source == DROM_SOURCE_POSTED && strcmp(about->name.text, event) == 0;
+        is_so &= about->source == DROM_SOURCE_POSTED && strcmp(about->name.text, event) == 0;
     }
-    return is;
+    return is_so;
 }
 
 /* A number that has a name, in the place of one: the row goes where the number would stand. */

@@ -66,8 +66,8 @@ static bool match_all(expectation *made, wording given, report *faults)
     static const char *const nothing[] = {"", NULL};
     const plan_source *const source = made->with->source;
     const token *const first = &g_array_index(made->tokens, token, 0);
-    const wording rest = {given.tokens, given.from + 1, given.to};
-    if (given.from == given.to || first->kind != TOKEN_WORD) {
+    const wording rest = {given.tokens, given.from + 1, given.end};
+    if (given.from == given.end || first->kind != TOKEN_WORD) {
         (void)phrase_match(faults, given, nothing, "", something, made->values);
         return false;
     }

@@ -92,11 +92,11 @@ const char *const *layout_names(void)
 
 static bool is_dead(const layout *in, gunichar letter)
 {
-    bool is = false;
+    bool is_so = false;
     for (size_t i = 0; i < G_N_ELEMENTS(in->dead); i++) {
-        is |= letter != 0 && in->dead[i] == letter;
+        is_so |= letter != 0 && in->dead[i] == letter;
     }
-    return is;
+    return is_so;
 }
 
 unsigned layout_strokes(const layout *in, gunichar letter, drom_stroke *strokes)

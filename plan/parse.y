@@ -120,9 +120,9 @@ words:
 static GArray *add(GArray *segments, segment one, guint before)
 {
     GArray *const all = segments != NULL ? segments : g_array_new(FALSE, FALSE, sizeof(segment));
-    if (one.words.from == one.words.to) { /* what isn't there would follow that token */
+    if (one.words.from == one.words.end) { /* what isn't there would follow that token */
         one.words.from = before + 1;
-        one.words.to = before + 1;
+        one.words.end = before + 1;
     }
     one.before = before;
     g_array_append_val(all, one);
@@ -131,14 +131,14 @@ static GArray *add(GArray *segments, segment one, guint before)
 
 static segment held(wording words, guint while_at, wording what)
 {
-    what.from = what.from == what.to ? while_at + 1 : what.from;
-    what.to = MAX(what.from, what.to);
+    what.from = what.from == what.end ? while_at + 1 : what.from;
+    what.end = MAX(what.from, what.end);
     return (segment){.words = words, .held = what, .has_while = true};
 }
 
 static wording with_word(wording words, guint word_at)
 {
-    return (wording){words.tokens, words.from == words.to ? word_at : words.from, word_at + 1};
+    return (wording){words.tokens, words.from == words.end ? word_at : words.from, word_at + 1};
 }
 
 static void take(plan_source *source, guint head, GArray *segments, GArray *after, GArray *otherwise)

@@ -214,9 +214,9 @@ static const token *token_at(wording given, guint at)
 
 place wording_place(wording given)
 {
-    return given.from == given.to
-               ? token_at(given, given.to)->where
-               : span(token_at(given, given.from)->where, token_at(given, given.to - 1)->where);
+    return given.from == given.end
+               ? token_at(given, given.end)->where
+               : span(token_at(given, given.from)->where, token_at(given, given.end - 1)->where);
 }
 
 /* A phrase along the words. */
@@ -233,7 +233,7 @@ static walk walk_along(const char *phrase, wording given)
     made.count = take_apart(phrase, made.elements);
     unsigned value = 0;
     bool is_within = false;
-    while (made.reached < made.count && given.from + made.reached < given.to) {
+    while (made.reached < made.count && given.from + made.reached < given.end) {
         const element *const wanted = &made.elements[made.reached];
         const token *const here = token_at(given, given.from + made.reached);
         if (!take(here, wanted, &made.values[value])) {
@@ -340,7 +340,7 @@ static void report_found(report *faults, const token *found, const char *about, 
 int phrase_match(report *faults, wording given, const char *const *phrases, const char *about,
                  const char *const *then, phrase_value *values)
 {
-    const unsigned length = given.to - given.from;
+    const unsigned length = given.end - given.from;
     int best = -1;
     unsigned furthest = 0;
     walk best_walk = {.count = 0};

@@ -50,7 +50,7 @@ typedef struct word {
 typedef struct wording {
     const GArray *tokens;
     guint from;
-    guint to;
+    guint end;
 } wording;
 
 enum way_unit { WAY_STEPS, WAY_TURNS, WAY_DEGREES };

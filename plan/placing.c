@@ -67,15 +67,15 @@ static void place_key_row(plan *made, const sheet *keys, const trigger *about, p
     const char *const last = about->last_key.text;
     const gsize stem = strlen(first) - strspn(first + strcspn(first, "0123456789"), "0123456789");
     const guint64 from = g_ascii_strtoull(first + MIN(stem, strlen(first)), NULL, 10);
-    const guint64 to = strlen(last) > stem ? g_ascii_strtoull(last + stem, NULL, 10) : 0;
+    const guint64 last_number = strlen(last) > stem ? g_ascii_strtoull(last + stem, NULL, 10) : 0;
     const bool is_row = stem < strlen(first) && strncmp(first, last, stem) == 0 && strlen(last) > stem &&
                         strspn(last + stem, "0123456789") == strlen(last + stem);
-    if (!is_row || from >= to || to - from >= MAX_KEY_ROW) {
+    if (!is_row || from >= last_number || last_number - from >= MAX_KEY_ROW) {
         report_error(faults, about->last_key.where,
                      "a row of keys goes from one number up to another, as in: wand.0 to wand.9");
         return;
     }
-    for (guint64 number = from; number <= to && !is_full(made); number++) {
+    for (guint64 number = from; number <= last_number && !is_full(made); number++) {
         g_autofree char *name = g_strdup_printf("%.*s%u", (int)stem, first, (unsigned)number);
         const int key = find_key(made, keys, about, name, about->where);
         one.key = (uint8_t)key;

@@ -169,15 +169,15 @@ static bool is_sent(const GArray *actions, const char *handset)
 
 static bool is_only_sent(const plan_source *source, const char *handset)
 {
-    bool is = false;
+    bool is_so = false;
     for (guint i = 0; i < source->rules->len; i++) {
         const rule_line *const rule = &g_array_index(source->rules, rule_line, i);
         if (is_in_a_rule(rule, handset)) {
             return false;
         }
-        is |= is_sent(rule->actions, handset) || is_sent(rule->otherwise, handset);
+        is_so |= is_sent(rule->actions, handset) || is_sent(rule->otherwise, handset);
     }
-    return is;
+    return is_so;
 }
 
 /* A handset that is sent and that no rule is about needn't be listened for. Those come last, behind the ones
@@ -355,11 +355,11 @@ const output_kind *plan_output_kind(const plan *loaded, unsigned output)
 
 static bool is_any(const plan *loaded, activity wanted)
 {
-    bool is = false;
+    bool is_so = false;
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        is |= plan_output_kind(loaded, i)->activity(plan_output(loaded, i)) == wanted;
+        is_so |= plan_output_kind(loaded, i)->activity(plan_output(loaded, i)) == wanted;
     }
-    return is;
+    return is_so;
 }
 
 bool plan_is_ending(const plan *loaded)

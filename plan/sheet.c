@@ -113,11 +113,11 @@ char *waveform_hint(const char *id)
 
 bool sheet_is_key_name(const char *text)
 {
-    bool is = text[0] != '\0' && g_utf8_validate(text, -1, NULL);
-    for (const char *at = text; is && *at != '\0'; at = g_utf8_next_char(at)) {
-        is = g_ascii_isdigit(*at) || plan_is_letter(g_utf8_get_char(at));
+    bool is_so = text[0] != '\0' && g_utf8_validate(text, -1, NULL);
+    for (const char *at = text; is_so && *at != '\0'; at = g_utf8_next_char(at)) {
+        is_so = g_ascii_isdigit(*at) || plan_is_letter(g_utf8_get_char(at));
     }
-    return is;
+    return is_so;
 }
 
 static const drom_waveform *find_waveform(const reading *sheet_in, const char *id)

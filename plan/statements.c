@@ -34,7 +34,7 @@ int statement_match(plan_source *source, const segment *given, const char *const
 {
     const token *const before = statement_token(source, given->before);
     if (given->has_while) {
-        statement_unexpected(source, given->words.to, then);
+        statement_unexpected(source, given->words.end, then);
         return -1;
     }
     if (separator != NULL && strcmp(before->text, separator) != 0) {
@@ -208,7 +208,7 @@ static void take_repeats(plan_source *source, const statement *whole)
     phrase_value values[PHRASE_VALUES];
     for (guint i = 0; i < MAX(whole->segments->len, 2); i++) {
         if (i >= whole->segments->len) {
-            statement_unexpected(source, statement_segment(whole->segments, i - 1)->words.to, then_comma);
+            statement_unexpected(source, statement_segment(whole->segments, i - 1)->words.end, then_comma);
             return;
         }
         if (i == G_N_ELEMENTS(phrases)) {
@@ -402,7 +402,7 @@ static void report_no_statement(plan_source *source, guint head)
 static void check_lists(plan_source *source, const statement *whole, bool has_list)
 {
     static const char *const then_action[] = {"';'", "the end of the line", NULL};
-    const guint last = statement_segment(whole->segments, whole->segments->len - 1)->words.to;
+    const guint last = statement_segment(whole->segments, whole->segments->len - 1)->words.end;
     if ((whole->after != NULL) != has_list) {
         statement_unexpected(source, has_list ? last : statement_segment(whole->after, 0)->before,
                              has_list ? statement_then_list : statement_then_clause);
@@ -449,7 +449,7 @@ void source_begin_block(plan_source *source, guint head, const GArray *segments)
     static const char *const heads[] = {"NAME", NULL};
     static const char *const an_action[] = {"an action", NULL};
     phrase_value values[PHRASE_VALUES];
-    const guint when = statement_segment(segments, segments->len - 1)->words.to + 1;
+    const guint when = statement_segment(segments, segments->len - 1)->words.end + 1;
     if (strcmp(statement_token(source, head)->text, "in") != 0) {
         statement_unexpected(source, when, an_action);
     } else if (statement_match_only(source, segments, heads, values) >= 0) {

@@ -163,8 +163,8 @@ bool plan_is_limit(const plan *loaded, const char *value, const char *number)
         return false;
     }
     const drom_value *const limits = &g_array_index(loaded->source->values, value_line, row).limits;
-    const int64_t is = g_ascii_strtoll(number, NULL, 10);
-    return !limits->wraps && (is == limits->min || is == limits->max);
+    const int64_t value_now = g_ascii_strtoll(number, NULL, 10);
+    return !limits->wraps && (value_now == limits->min || value_now == limits->max);
 }
 
 char *plan_first_state(const plan *loaded, const char *name)

@@ -30,7 +30,7 @@ static void free_rule(rule_line *rule)
 static place place_of(const plan_source *source, const statement *whole)
 {
     const place head = statement_token(source, whole->head)->where;
-    const guint last = statement_segment(whole->segments, whole->segments->len - 1)->words.to;
+    const guint last = statement_segment(whole->segments, whole->segments->len - 1)->words.end;
     place all = wording_place((wording){source->tokens, whole->head, last});
     all.length = all.line == head.line ? all.length : head.length;
     return all;
@@ -213,7 +213,7 @@ static bool take_piece(head *in, const segment *given, bool is_first)
     phrase_value values[PHRASE_VALUES] = {0};
     unsigned count = 0;
     /* A key that others follow may have gesture_given gesture from them. */
-    const bool is_followed = strcmp(statement_token(in->source, given->words.to)->text, "or") == 0;
+    const bool is_followed = strcmp(statement_token(in->source, given->words.end)->text, "or") == 0;
     for (int i = 0; i < FORMS * PHRASES_A_FORM; i++) {
         const int form = i / PHRASES_A_FORM;
         const int gesture = i % PHRASES_A_FORM;
@@ -240,7 +240,7 @@ static bool take_piece(head *in, const segment *given, bool is_first)
     if (found >= FORMS * PHRASES_A_FORM) {
         return take_event(in, found - FORMS * PHRASES_A_FORM, &values[0], wording_place(given->words));
     }
-    in->end = given->words.to;
+    in->end = given->words.end;
     const enum form form = (enum form)(found / PHRASES_A_FORM);
     const int gesture = found % PHRASES_A_FORM;
     if (form != GESTURE_FORM && !take_keys(in, form, values)) {
@@ -249,7 +249,7 @@ static bool take_piece(head *in, const segment *given, bool is_first)
     if (gesture == BARE) {
         return true;
     }
-    const wording itself = {in->source->tokens, given->words.from + forms[form].words, given->words.to};
+    const wording itself = {in->source->tokens, given->words.from + forms[form].words, given->words.end};
     const gesture_word gesture_given =
         gesture_of(in->source, gesture, &values[forms[form].values], wording_place(itself));
     if (!add_gesture(in, &gesture_given)) {
@@ -310,13 +310,13 @@ static bool take_condition(plan_source *source, rule_line *rule, wording given)
 static bool take_conditions(plan_source *source, rule_line *rule, const segment *given)
 {
     if (given->has_while) {
-        statement_unexpected(source, given->words.to, statement_then_list);
+        statement_unexpected(source, given->words.end, statement_then_list);
         return false;
     }
     wording one = given->words;
-    for (guint at = one.from; at <= given->words.to; at++) {
-        if (at == given->words.to || strcmp(statement_token(source, at)->text, "and") == 0) {
-            one.to = at;
+    for (guint at = one.from; at <= given->words.end; at++) {
+        if (at == given->words.end || strcmp(statement_token(source, at)->text, "and") == 0) {
+            one.end = at;
             if (!take_condition(source, rule, one)) {
                 return false;
             }

@@ -20,6 +20,15 @@ done
 # No room includes a header of a later one.
 echo "arrows between rooms"
 sh tests/arrows.sh
+# A name says what it names: none is a preposition alone. Comments, texts and directives don't count.
+echo "names"
+for source in $sources; do
+    names=$(cc -fpreprocessed -E -P "$source" 2>/dev/null | sed -E 's/"([^"\\]|\\.)*"//g; /^ *#/d' | grep -nwE 'of|by|its|is|to|on' || true)
+    if [ -n "$names" ]; then
+        printf '%s: a name is a preposition: %s\n' "$source" "$names" >&2
+        exit 1
+    fi
+done
 echo "clang-format"
 # shellcheck disable=SC2086 # no file name of ours has a blank
 clang-format --dry-run --Werror $sources

@@ -517,10 +517,11 @@ static void note_wake(void *context)
 TEST(post_is_an_event_behind_those_that_wait)
 {
     static drom_posts posts[2];
-    static const drom_action on[] = {DROM_ORDER(BELL, DROM_RELAY_ON, 0)};
+    static const drom_action bell_on[] = {DROM_ORDER(BELL, DROM_RELAY_ON, 0)};
     static const drom_action off[] = {DROM_ORDER(BELL, DROM_RELAY_OFF, 0)};
-    static const drom_rule posted[] = {{.source = DROM_SOURCE_POSTED, .row = 0, .actions = DROM_ROWS(on)},
-                                       {.source = DROM_SOURCE_POSTED, .row = 1, .actions = DROM_ROWS(off)}};
+    static const drom_rule posted[] = {
+        {.source = DROM_SOURCE_POSTED, .row = 0, .actions = DROM_ROWS(bell_on)},
+        {.source = DROM_SOURCE_POSTED, .row = 1, .actions = DROM_ROWS(off)}};
     drom_plan with = stage;
     with.rules = (drom_rules_plan){.rules = DROM_ROWS(posted), .hands = stage.rules.hands};
     with.events = (drom_events_plan){.posts = DROM_ROWS(posts)};

@@ -153,10 +153,10 @@ static void compare_output(const golden *opened, const char *timeline, const cha
     g_autoptr(GPtrArray) rows = rows_of(timeline, output);
     g_autoptr(GPtrArray) expected = rows_of(part_of(opened, "timeline"), output);
     for (guint i = 0; i < MAX(rows->len, expected->len); i++) {
-        const char *const is = i < rows->len ? rows->pdata[i] : "nothing more";
+        const char *const now = i < rows->len ? rows->pdata[i] : "nothing more";
         const char *const was = i < expected->len ? expected->pdata[i] : "nothing more";
-        ck_assert_msg(i < rows->len && i < expected->len && is_same(is, was),
-                      "%s: row %u of %s: %s; expected: %s", opened->path, i + 1, output, is, was);
+        ck_assert_msg(i < rows->len && i < expected->len && is_same(now, was),
+                      "%s: row %u of %s: %s; expected: %s", opened->path, i + 1, output, now, was);
     }
 }
 

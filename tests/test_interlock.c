@@ -153,7 +153,7 @@ TEST(two_are_never_on_whatever_is_ordered)
     static const uint8_t motor_verbs = DROM_MOTOR_TOGGLE + 1;
     stage in;
     sim_random random = {5};
-    unsigned on[OUTPUTS] = {0};
+    unsigned driven[OUTPUTS] = {0};
     double ms = 100;
     open_stage(&in);
     for (unsigned i = 0; i < ORDERS; i++) {
@@ -166,10 +166,10 @@ TEST(two_are_never_on_whatever_is_ordered)
             drom_outputs_act(&plan.outputs, &in.engine.timing, row, verb, value);
         }
         for (uint8_t j = 0; j < OUTPUTS; j++) {
-            on[j] += is_driven(j);
+            driven[j] += is_driven(j);
         }
     }
-    ck_assert(on[SPOT] > ORDERS / 20 && on[FLOOD] > ORDERS / 20 && on[FAN] > ORDERS / 20);
+    ck_assert(driven[SPOT] > ORDERS / 20 && driven[FLOOD] > ORDERS / 20 && driven[FAN] > ORDERS / 20);
     sim_bench_free(in.bench);
 }
 

@@ -65,9 +65,9 @@ static uint32_t pixel(const stage *in, unsigned number)
     return (uint32_t)rgb[0] << 16 | (uint32_t)rgb[1] << 8 | rgb[2];
 }
 
-static void shows(const stage *in, unsigned from, unsigned to, uint32_t colour)
+static void shows(const stage *in, unsigned from, unsigned until, uint32_t colour)
 {
-    for (unsigned i = from; i <= to; i++) {
+    for (unsigned i = from; i <= until; i++) {
         ck_assert_msg(pixel(in, i) == colour, "pixel %u shows %06x and not %06x", i, pixel(in, i), colour);
     }
 }
@@ -137,23 +137,23 @@ typedef struct picture {
     bool is_apart;
 } picture;
 
-static void change(picture *of, unsigned pixels, uint8_t verb, uint32_t value)
+static void change(picture *shown, unsigned pixels, uint8_t verb, uint32_t value)
 {
-    const int level = of->is_on ? (int)of->brightness : 0;
+    const int level = shown->is_on ? (int)shown->brightness : 0;
     const int now = verb == DROM_STRIP_BRIGHTER ? MIN(level + (int)value, 255)
                     : verb == DROM_STRIP_DIMMER ? MAX(level - (int)value, 0)
                                                 : (int)value;
     if (verb == DROM_STRIP_FILL) {
-        of->colour = value;
-        of->lit = pixels;
+        shown->colour = value;
+        shown->lit = pixels;
     } else if (verb == DROM_STRIP_SHOW) {
-        of->lit = value;
+        shown->lit = value;
     } else if (verb >= DROM_STRIP_BRIGHTNESS && verb <= DROM_STRIP_DIMMER) {
-        of->brightness = now > 0 ? (unsigned)now : of->brightness;
-        of->is_on = now > 0 && (of->is_on || verb == DROM_STRIP_BRIGHTER);
+        shown->brightness = now > 0 ? (unsigned)now : shown->brightness;
+        shown->is_on = now > 0 && (shown->is_on || verb == DROM_STRIP_BRIGHTER);
         return;
     }
-    of->is_on = verb == DROM_STRIP_TOGGLE ? !of->is_on : verb != DROM_STRIP_OFF;
+    shown->is_on = verb == DROM_STRIP_TOGGLE ? !shown->is_on : verb != DROM_STRIP_OFF;
 }
 
 static void change_all(picture *all, unsigned output, uint8_t verb, uint32_t value)
@@ -178,19 +178,19 @@ static void change_all(picture *all, unsigned output, uint8_t verb, uint32_t val
 
 static uint32_t meant_pixel(const picture *all, unsigned number)
 {
-    const picture *of = &all[0];
+    const picture *shown = &all[0];
     unsigned within = number;
     if (number < 7 && all[LEFT].is_apart) {
-        of = &all[LEFT];
+        shown = &all[LEFT];
     } else if (number >= 9 && number < 17 && all[MIDDLE].is_apart) {
-        of = &all[MIDDLE];
+        shown = &all[MIDDLE];
         within = number - 9;
     }
     uint32_t colour = 0;
     for (unsigned shift = 0; shift < 24; shift += 8) {
-        colour |= ((of->colour >> shift & 0xff) * (of->brightness + 1) >> 8) << shift;
+        colour |= ((shown->colour >> shift & 0xff) * (shown->brightness + 1) >> 8) << shift;
     }
-    return of->is_on && within < of->lit ? colour : 0;
+    return shown->is_on && within < shown->lit ? colour : 0;
 }
 
 static uint32_t below(sim_random *random, uint32_t limit)

@@ -42,9 +42,9 @@ static void start_stage(shown *at, int rows, int columns, char *const *options)
 #define ASSERT_WRITTEN(at, text) ck_assert_msg(strstr((at)->bytes->str, text) != NULL, "line %d", __LINE__)
 
 /* Ends it by a key; the terminal is as it was before. */
-static void end(shown *at, const char *by, int code)
+static void end(shown *at, const char *keys, int code)
 {
-    shown_type(at, by);
+    shown_type(at, keys);
     ck_assert_int_eq(shown_end(at), code);
     ASSERT_WRITTEN(at, "\x1b[?1049l"); /* the screen before is back, */
     ASSERT_WRITTEN(at, "1000l");       /* the mouse is let go, */

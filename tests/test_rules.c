@@ -31,10 +31,10 @@ typedef struct outcome {
 
 static void give(void *context, uint8_t output, uint8_t verb, uint32_t value)
 {
-    outcome *const to = context;
-    to->is_on[output] = verb != OFF;
-    to->busy_until[output] = verb == BUSY ? to->now + (gint64)(value % 64) * TICK_MS : to->now;
-    g_string_append_printf(to->log, "%" G_GINT64_FORMAT " output %u verb %u value %u\n", to->now, output,
+    outcome *const seen = context;
+    seen->is_on[output] = verb != OFF;
+    seen->busy_until[output] = verb == BUSY ? seen->now + (gint64)(value % 64) * TICK_MS : seen->now;
+    g_string_append_printf(seen->log, "%" G_GINT64_FORMAT " output %u verb %u value %u\n", seen->now, output,
                            verb, value);
 }
 
@@ -51,7 +51,7 @@ static bool ask_busy(void *context, uint8_t output)
 
 /* The same as an output of the engine. */
 typedef struct recorder {
-    outcome *to;
+    outcome *seen;
     uint8_t output;
 } recorder;
 
@@ -67,19 +67,19 @@ static void record_act(const void *settings, void *state, drom_timing *timing, u
     const recorder *const recording = state;
     (void)settings;
     (void)timing;
-    give(recording->to, recording->output, verb, value);
+    give(recording->seen, recording->output, verb, value);
 }
 
 static bool record_is_on(const void *state)
 {
     const recorder *const recording = state;
-    return ask_on(recording->to, recording->output);
+    return ask_on(recording->seen, recording->output);
 }
 
 static bool record_is_busy(const void *state)
 {
     const recorder *const recording = state;
-    return ask_busy(recording->to, recording->output);
+    return ask_busy(recording->seen, recording->output);
 }
 
 static const drom_output_kind recording_kind = {

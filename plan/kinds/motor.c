@@ -152,11 +152,11 @@ static drom_output row(plan *made, guint output)
     return (drom_output)DROM_MOTOR(*settings, *state);
 }
 
-static void put_switch(GString *out, const plan *loaded, const char *name, const bool *of)
+static void put_switch(GString *out, const plan *loaded, const char *name, const bool *ends)
 {
-    if (of != NULL) {
+    if (ends != NULL) {
         g_string_append_printf(out, ".%s = &switches[%d], ", name,
-                               (int)(of - plan_tables(loaded)->rules.switches.rows));
+                               (int)(ends - plan_tables(loaded)->rules.switches.rows));
     }
 }
 

@@ -19,12 +19,12 @@ static void check_others(plan *made, const output_line *line, unsigned row)
     unsigned count = 1;
     for (guint i = 0; i < row; i++) {
         const output_line *const other = plan_line(made, i);
-        const clause_given *const its = &other->clauses[STRIP_PIXELS];
+        const clause_given *const pixels = &other->clauses[STRIP_PIXELS];
         if (other->kind != line->kind || g_strcmp0(name_of_strip(other), name_of_strip(line)) != 0) {
             continue;
         }
         count++;
-        if (own->value <= its->second && its->value <= own->second) {
+        if (own->value <= pixels->second && pixels->value <= own->second) {
             report_error(made->source->faults, own->where, "'%s' has some of these pixels", other->name.text);
         }
     }

@@ -414,16 +414,16 @@ static span span_of(const plan *loaded, guint output)
 bool strip_is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
                        const phrase_value *values)
 {
-    const span of = span_of(loaded, output);
+    const span range = span_of(loaded, output);
     const unsigned pixel = values[0].number;
     uint32_t wanted = 0;
     if (state == 2) {
-        return pixel < of.count && colour_find(values[1].name.text, &wanted) &&
-               shown_colour(of.strip, device, of.first + pixel) == wanted;
+        return pixel < range.count && colour_find(values[1].name.text, &wanted) &&
+               shown_colour(range.strip, device, range.first + pixel) == wanted;
     }
     bool is_lit = false;
-    for (unsigned i = 0; i < of.count; i++) {
-        is_lit |= shown_colour(of.strip, device, of.first + i) != 0;
+    for (unsigned i = 0; i < range.count; i++) {
+        is_lit |= shown_colour(range.strip, device, range.first + i) != 0;
     }
     return is_lit == (state == 0);
 }
@@ -439,12 +439,12 @@ char *strip_wrong_state(const plan *loaded, guint output, unsigned state, const 
 
 char *strip_state_text(const plan *loaded, guint output, const void *device)
 {
-    const span of = span_of(loaded, output);
+    const span range = span_of(loaded, output);
     GString *const text = g_string_new("shows");
-    for (unsigned i = 0; i < of.count;) {
-        const uint32_t colour = shown_colour(of.strip, device, of.first + i);
+    for (unsigned i = 0; i < range.count;) {
+        const uint32_t colour = shown_colour(range.strip, device, range.first + i);
         const unsigned from = i;
-        while (i < of.count && shown_colour(of.strip, device, of.first + i) == colour) {
+        while (i < range.count && shown_colour(range.strip, device, range.first + i) == colour) {
             i++;
         }
         g_autofree char *name = colour_text(colour);
@@ -459,10 +459,10 @@ char *strip_state_text(const plan *loaded, guint output, const void *device)
 
 static unsigned colours(const plan *loaded, guint output, const void *device, uint32_t *rgb, unsigned max)
 {
-    const span of = span_of(loaded, output);
-    const unsigned count = MIN(of.count, max);
+    const span range = span_of(loaded, output);
+    const unsigned count = MIN(range.count, max);
     for (unsigned i = 0; i < count; i++) {
-        rgb[i] = shown_colour(of.strip, device, of.first + i * of.count / count);
+        rgb[i] = shown_colour(range.strip, device, range.first + i * range.count / count);
     }
     return count;
 }

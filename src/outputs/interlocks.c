@@ -38,13 +38,13 @@ void drom_interlocks_note(const drom_outputs_plan DROM_FLASH *plan, drom_timing 
 static bool is_other_driven(const drom_outputs_plan DROM_FLASH *plan,
                             const drom_interlock DROM_FLASH *interlock, uint8_t but)
 {
-    bool is = false;
+    bool is_so = false;
     for (uint8_t i = 0; i < interlock->outputs.count; i++) {
         const uint8_t row = interlock->outputs.rows[i];
         const drom_output DROM_FLASH *const output = output_at(plan, row);
-        is = is || (row != but && output->kind->is_driven(output->state));
+        is_so = is_so || (row != but && output->kind->is_driven(output->state));
     }
-    return is;
+    return is_so;
 }
 
 static bool is_free(const drom_outputs_plan DROM_FLASH *plan, const drom_interlock DROM_FLASH *interlock)

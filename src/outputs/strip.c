@@ -318,10 +318,10 @@ static uint32_t most_of(const drom_strip_settings DROM_FLASH *settings)
 static void render(const drom_strip_settings DROM_FLASH *settings, drom_strip_state *state)
 {
     const uint16_t from = state->rendered;
-    const stretch on = stretch_at(settings, state, from);
-    const drom_strip_picture *const picture = on.picture;
-    const uint16_t left = (uint16_t)(on.end - from);
-    const uint16_t within = (uint16_t)(from - on.first);
+    const stretch here = stretch_at(settings, state, from);
+    const drom_strip_picture *const picture = here.picture;
+    const uint16_t left = (uint16_t)(here.end - from);
+    const uint16_t within = (uint16_t)(from - here.first);
     const uint8_t count = (uint8_t)(left < PIXELS_A_POLL ? left : PIXELS_A_POLL);
     uint32_t colours[PIXELS_A_POLL] = {0};
     if (picture->is_on && picture->effect != 0) {

@@ -36,14 +36,14 @@ DROM_APART void drom_rules_init(drom_rules *rules)
 static bool is_busy(const drom_rules *rules)
 {
     const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
-    bool is = false;
+    bool is_so = false;
     for (uint8_t i = 0; i < plan->hands.count; i++) {
-        is |= plan->hands.rows[i].is_down;
+        is_so |= plan->hands.rows[i].is_down;
     }
     for (uint8_t i = 0; i < plan->sequences.count; i++) {
-        is |= plan->sequences.rows[i].is_waiting && plan->sequences.rows[i].mode == rules->mode;
+        is_so |= plan->sequences.rows[i].is_waiting && plan->sequences.rows[i].mode == rules->mode;
     }
-    return is;
+    return is_so;
 }
 
 /* Time has passed for the mode, or has stood still. */

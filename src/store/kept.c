@@ -90,13 +90,13 @@ static bool read(const shelf *in, uint16_t slot)
 static bool is_programmed(const shelf *in)
 {
     const uint16_t at = place_of(in, in->plan.state->slot);
-    bool is = true;
+    bool is_so = true;
     for (uint8_t i = 0; i < in->bytes; i++) {
         uint8_t byte;
         in->store.read(in->context, (uint16_t)(at + i), &byte, 1);
-        is &= byte == in->plan.record[i];
+        is_so &= byte == in->plan.record[i];
     }
-    return is;
+    return is_so;
 }
 
 /* As the values are, before anything was kept: nothing is written until one differs from that. */

@@ -17,73 +17,73 @@ typedef struct run {
 
 #define RUN_AT(runs, i) (&g_array_index(runs, run, i))
 
-static const drom_rule *rule_of(const reference *of, const run *about)
+static const drom_rule *rule_of(const reference *ref, const run *about)
 {
-    return &of->plan->rules.rows[about->rule];
+    return &ref->plan->rules.rows[about->rule];
 }
 
 /* Its action of a number, or NULL after the last. */
-static const drom_action *action_of(const reference *of, const run *about, unsigned number)
+static const drom_action *action_of(const reference *ref, const run *about, unsigned number)
 {
-    const drom_rule *const rule = rule_of(of, about);
+    const drom_rule *const rule = rule_of(ref, about);
     const unsigned count = about->is_otherwise ? rule->otherwise.count : rule->actions.count;
     return number < count ? &(about->is_otherwise ? rule->otherwise.rows : rule->actions.rows)[number] : NULL;
 }
 
 /* Events 4: a repeat makes room; a change of a value is posted once. */
-static void post(reference *of, drom_event event)
+static void post(reference *ref, drom_event event)
 {
-    for (guint i = 0; i < of->events->len; i++) {
-        const drom_event *const other = &g_array_index(of->events, drom_event, i);
+    for (guint i = 0; i < ref->events->len; i++) {
+        const drom_event *const other = &g_array_index(ref->events, drom_event, i);
         if (event.source == DROM_SOURCE_VALUE && other->source == event.source && other->row == event.row) {
             return;
         }
     }
-    for (guint i = 0; of->events->len == PLACES && i < PLACES; i++) {
-        const drom_event *const other = &g_array_index(of->events, drom_event, i);
+    for (guint i = 0; ref->events->len == PLACES && i < PLACES; i++) {
+        const drom_event *const other = &g_array_index(ref->events, drom_event, i);
         if (other->source == DROM_SOURCE_KEY && other->gesture == DROM_REPEAT) {
-            g_array_remove_index(of->events, i);
-            of->dropped++;
+            g_array_remove_index(ref->events, i);
+            ref->dropped++;
         }
     }
-    if (of->events->len == PLACES) {
-        of->dropped++;
+    if (ref->events->len == PLACES) {
+        ref->dropped++;
     } else {
-        g_array_append_val(of->events, event);
+        g_array_append_val(ref->events, event);
     }
 }
 
 /* Modes 2: their time stands still while a key is down or what began in the mode waits. */
-static void pass_mode_time(reference *of)
+static void pass_mode_time(reference *ref)
 {
-    bool stands = !of->has_end;
-    for (unsigned i = 0; i < of->plan->hands.count; i++) {
-        stands |= of->hands[i].is_down;
+    bool stands = !ref->has_end;
+    for (unsigned i = 0; i < ref->plan->hands.count; i++) {
+        stands |= ref->hands[i].is_down;
     }
-    for (guint i = 0; i < of->waiting->len; i++) {
-        stands |= RUN_AT(of->waiting, i)->mode == of->mode;
+    for (guint i = 0; i < ref->waiting->len; i++) {
+        stands |= RUN_AT(ref->waiting, i)->mode == ref->mode;
     }
-    of->left -= stands ? 0 : of->now - of->left_at;
-    of->left_at = of->now;
+    ref->left -= stands ? 0 : ref->now - ref->left_at;
+    ref->left_at = ref->now;
 }
 
-static void restart_mode_time(reference *of)
+static void restart_mode_time(reference *ref)
 {
-    const uint32_t ms = of->plan->modes.count > 0 ? of->plan->modes.rows[of->mode].back_after_ms : 0;
-    of->has_end = ms > 0;
-    of->left = ms;
-    of->left_at = of->now;
-    of->back_to = ms > 0 ? of->back_to : of->mode;
+    const uint32_t ms = ref->plan->modes.count > 0 ? ref->plan->modes.rows[ref->mode].back_after_ms : 0;
+    ref->has_end = ms > 0;
+    ref->left = ms;
+    ref->left_at = ref->now;
+    ref->back_to = ms > 0 ? ref->back_to : ref->mode;
 }
 
 /* Numbers in actions: Sequences 5, Values 2. */
-static uint32_t value_of(const reference *of, const drom_action *action, const drom_event *cause)
+static uint32_t value_of(const reference *ref, const drom_action *action, const drom_event *cause)
 {
     const bool is_of_value = (action->flags & DROM_OF_VALUE) != 0;
     if (!is_of_value && (action->flags & DROM_OF_EVENT) == 0) {
         return action->value;
     }
-    const int meant = is_of_value ? of->values[action->value & 0xff] : cause->value;
+    const int meant = is_of_value ? ref->values[action->value & 0xff] : cause->value;
     if ((action->flags & DROM_BELOW_ZERO) != 0) {
         return (action->value & 0xffff0000) + (uint16_t)(int16_t)meant;
     }
@@ -94,119 +94,119 @@ static uint32_t value_of(const reference *of, const drom_action *action, const d
 }
 
 /* By how much a value changes, or to what: below 0, too. */
-static int16_t change_of(const reference *of, const drom_action *action, const drom_event *cause)
+static int16_t change_of(const reference *ref, const drom_action *action, const drom_event *cause)
 {
-    return (int16_t)((action->flags & DROM_OF_VALUE) != 0   ? of->values[action->value & 0xff]
+    return (int16_t)((action->flags & DROM_OF_VALUE) != 0   ? ref->values[action->value & 0xff]
                      : (action->flags & DROM_OF_EVENT) != 0 ? cause->value
                                                             : (int16_t)(uint16_t)action->value);
 }
 
-static const drom_action *held_order(const reference *of, guint number)
+static const drom_action *held_order(const reference *ref, guint number)
 {
-    const run *const held = RUN_AT(of->held, number);
-    return action_of(of, held, held->next - 1);
+    const run *const held = RUN_AT(ref->held, number);
+    return action_of(ref, held, held->next - 1);
 }
 
 /* While a key is held 1, 2: of the orders to one output the newest counts; with none left it is undone. */
-static void undo_what_is_over(reference *of)
+static void undo_what_is_over(reference *ref)
 {
-    for (guint i = 0; i < of->held->len;) {
-        if (!RUN_AT(of->held, i)->is_over) {
+    for (guint i = 0; i < ref->held->len;) {
+        if (!RUN_AT(ref->held, i)->is_over) {
             i++;
             continue;
         }
-        const uint8_t output = held_order(of, i)->row;
+        const uint8_t output = held_order(ref, i)->row;
         int newest = NOTHING;
-        g_array_remove_index(of->held, i);
-        for (guint j = 0; j < of->held->len; j++) {
-            newest = held_order(of, j)->row == output ? (int)j : newest;
+        g_array_remove_index(ref->held, i);
+        for (guint j = 0; j < ref->held->len; j++) {
+            newest = held_order(ref, j)->row == output ? (int)j : newest;
         }
         if (newest == NOTHING) {
-            of->world.order(of->world.context, output, of->undo, 0);
+            ref->world.order(ref->world.context, output, ref->undo, 0);
         } else if (newest < (int)i) {
-            const drom_action *const order = held_order(of, (guint)newest);
-            of->world.order(of->world.context, output, order->verb,
-                            value_of(of, order, &RUN_AT(of->held, newest)->cause));
+            const drom_action *const order = held_order(ref, (guint)newest);
+            ref->world.order(ref->world.context, output, order->verb,
+                             value_of(ref, order, &RUN_AT(ref->held, newest)->cause));
         }
     }
 }
 
-static void enter(reference *of, int mode)
+static void enter(reference *ref, int mode)
 {
-    const int before = of->mode;
-    of->mode = mode;
-    restart_mode_time(of);
+    const int before = ref->mode;
+    ref->mode = mode;
+    restart_mode_time(ref);
     if (before == mode) {
         return;
     }
-    for (guint i = 0; i < of->held->len; i++) { /* While a key is held 5 */
-        RUN_AT(of->held, i)->is_over |= rule_of(of, RUN_AT(of->held, i))->mode == before + 1;
+    for (guint i = 0; i < ref->held->len; i++) { /* While a key is held 5 */
+        RUN_AT(ref->held, i)->is_over |= rule_of(ref, RUN_AT(ref->held, i))->mode == before + 1;
     }
-    post(of, (drom_event){.source = DROM_SOURCE_MODE, .row = (uint8_t)before, .key = DROM_ENDS});
-    post(of, (drom_event){.source = DROM_SOURCE_MODE, .row = (uint8_t)mode, .key = DROM_BEGINS});
-    undo_what_is_over(of);
+    post(ref, (drom_event){.source = DROM_SOURCE_MODE, .row = (uint8_t)before, .key = DROM_ENDS});
+    post(ref, (drom_event){.source = DROM_SOURCE_MODE, .row = (uint8_t)mode, .key = DROM_BEGINS});
+    undo_what_is_over(ref);
 }
 
 /* While a key is held 2, 3, 6. */
-static void order_an_output(reference *of, const run *giving, const drom_action *action)
+static void order_an_output(reference *ref, const run *giving, const drom_action *action)
 {
     const bool is_held = (action->flags & DROM_WHILE_HELD) != 0;
-    const reference_hand *const hand = &of->hands[giving->cause.row];
+    const reference_hand *const hand = &ref->hands[giving->cause.row];
     if (is_held &&
         (giving->cause.source != DROM_SOURCE_KEY || !hand->is_down || hand->key != giving->cause.key)) {
         return;
     }
-    for (guint i = of->held->len; i-- > 0;) {
-        const run *const held = RUN_AT(of->held, i);
+    for (guint i = ref->held->len; i-- > 0;) {
+        const run *const held = RUN_AT(ref->held, i);
         const bool is_same = held->rule == giving->rule && held->is_otherwise == giving->is_otherwise &&
                              held->next == giving->next;
-        if (is_held ? is_same : held_order(of, i)->row == action->row) {
-            g_array_remove_index(of->held, i);
+        if (is_held ? is_same : held_order(ref, i)->row == action->row) {
+            g_array_remove_index(ref->held, i);
         }
     }
     if (is_held) {
-        g_array_append_vals(of->held, giving, 1);
+        g_array_append_vals(ref->held, giving, 1);
     }
-    of->world.order(of->world.context, action->row, action->verb, value_of(of, action, &giving->cause));
+    ref->world.order(ref->world.context, action->row, action->verb, value_of(ref, action, &giving->cause));
 }
 
 /* Values 1. */
-static void change_value(reference *of, uint8_t row, uint8_t verb, int16_t by)
+static void change_value(reference *ref, uint8_t row, uint8_t verb, int16_t change)
 {
-    const drom_value *const value = &of->plan->values.rows[row];
-    const int before = of->values[row];
-    int to = verb == DROM_VALUE_UP ? before + by : verb == DROM_VALUE_DOWN ? before - by : by;
+    const drom_value *const value = &ref->plan->values.rows[row];
+    const int before = ref->values[row];
+    int until = verb == DROM_VALUE_UP ? before + change : verb == DROM_VALUE_DOWN ? before - change : change;
     for (const int size = value->max - value->min + 1;
-         value->wraps && (to > value->max || to < value->min);) {
-        to += to > value->max ? -size : size;
+         value->wraps && (until > value->max || until < value->min);) {
+        until += until > value->max ? -size : size;
     }
-    of->values[row] = CLAMP(to, value->min, value->max);
-    if (of->values[row] != before) {
-        post(of, (drom_event){.source = DROM_SOURCE_VALUE, .row = row});
+    ref->values[row] = CLAMP(until, value->min, value->max);
+    if (ref->values[row] != before) {
+        post(ref, (drom_event){.source = DROM_SOURCE_VALUE, .row = row});
     }
 }
 
 /* Values 3. */
-static void change_timer(const reference *of, gint64 *ends, uint8_t verb, uint32_t ms)
+static void change_timer(const reference *ref, gint64 *ends, uint8_t verb, uint32_t ms)
 {
-    const gint64 from = verb == DROM_TIMER_ADD && *ends >= 0 ? *ends : of->now;
-    *ends = verb == DROM_TIMER_CANCEL ? NEVER : MIN(from + ms, of->now + DROM_TIMER_LONGEST_MS);
+    const gint64 from = verb == DROM_TIMER_ADD && *ends >= 0 ? *ends : ref->now;
+    *ends = verb == DROM_TIMER_CANCEL ? NEVER : MIN(from + ms, ref->now + DROM_TIMER_LONGEST_MS);
 }
 
 /* The first run of a rule in a list, or of one that shares its sequence; or NOTHING. */
-static int find_run(const reference *of, const GArray *runs, int rule)
+static int find_run(const reference *ref, const GArray *runs, int rule)
 {
     for (guint i = 0; i < runs->len; i++) {
-        if (rule_of(of, RUN_AT(runs, i))->sequence == of->plan->rules.rows[rule].sequence) {
+        if (rule_of(ref, RUN_AT(runs, i))->sequence == ref->plan->rules.rows[rule].sequence) {
             return (int)i;
         }
     }
     return NOTHING;
 }
 
-static bool remove_run(const reference *of, GArray *runs, int rule)
+static bool remove_run(const reference *ref, GArray *runs, int rule)
 {
-    const int found = find_run(of, runs, rule);
+    const int found = find_run(ref, runs, rule);
     if (found != NOTHING) {
         g_array_remove_index(runs, (guint)found);
     }
@@ -214,85 +214,85 @@ static bool remove_run(const reference *of, GArray *runs, int rule)
 }
 
 /* Sequences 4. True when `going` is part of the scene. */
-static bool stop_scene(reference *of, uint8_t scene, const run *going)
+static bool stop_scene(reference *ref, uint8_t scene, const run *going)
 {
-    for (int i = 0; i < of->plan->rules.count; i++) {
-        const drom_rule *const rule = &of->plan->rules.rows[i];
+    for (int i = 0; i < ref->plan->rules.count; i++) {
+        const drom_rule *const rule = &ref->plan->rules.rows[i];
         if (rule->source == DROM_SOURCE_SCENE && rule->row == scene) {
-            (void)remove_run(of, of->waiting, i);
-            (void)remove_run(of, of->queued, i);
+            (void)remove_run(ref, ref->waiting, i);
+            (void)remove_run(ref, ref->queued, i);
         }
     }
-    return rule_of(of, going)->source == DROM_SOURCE_SCENE && rule_of(of, going)->row == scene;
+    return rule_of(ref, going)->source == DROM_SOURCE_SCENE && rule_of(ref, going)->row == scene;
 }
 
 /* Goes on with a run until it waits or ends; then with the one that was queued behind it. */
-static void go_on(reference *of, run going)
+static void go_on(reference *ref, run going)
 {
-    for (const drom_action *action; (action = action_of(of, &going, going.next)) != NULL;) {
+    for (const drom_action *action; (action = action_of(ref, &going, going.next)) != NULL;) {
         going.next++;
         switch (action->target) {
         case DROM_TO_OUTPUT:
-            order_an_output(of, &going, action);
+            order_an_output(ref, &going, action);
             break;
         case DROM_TO_WAIT:
         case DROM_TO_WAIT_FOR:
             going.output = action->target == DROM_TO_WAIT_FOR ? action->row : NOTHING;
-            going.until = of->now + value_of(of, action, &going.cause);
-            g_array_append_val(of->waiting, going);
+            going.until = ref->now + value_of(ref, action, &going.cause);
+            g_array_append_val(ref->waiting, going);
             return;
         case DROM_TO_MODE:
-            enter(of, action->row);
+            enter(ref, action->row);
             break;
         case DROM_TO_VALUE:
-            change_value(of, action->row, action->verb, change_of(of, action, &going.cause));
+            change_value(ref, action->row, action->verb, change_of(ref, action, &going.cause));
             break;
         case DROM_TO_TIMER:
-            change_timer(of, &of->timers[action->row], action->verb, action->value);
+            change_timer(ref, &ref->timers[action->row], action->verb, action->value);
             break;
         default:
             if (action->verb == DROM_SCENE_BEGIN) {
-                post(of, (drom_event){.source = DROM_SOURCE_SCENE, .row = action->row});
-            } else if (stop_scene(of, action->row, &going)) {
+                post(ref, (drom_event){.source = DROM_SOURCE_SCENE, .row = action->row});
+            } else if (stop_scene(ref, action->row, &going)) {
                 return;
             }
             break;
         }
     }
-    const int behind = find_run(of, of->queued, going.rule);
+    const int behind = find_run(ref, ref->queued, going.rule);
     if (behind != NOTHING) {
-        going = *RUN_AT(of->queued, behind);
-        going.mode = of->mode;
-        g_array_remove_index(of->queued, (guint)behind);
-        go_on(of, going);
+        going = *RUN_AT(ref->queued, behind);
+        going.mode = ref->mode;
+        g_array_remove_index(ref->queued, (guint)behind);
+        go_on(ref, going);
     }
 }
 
 /* Sequences 3: what `again` says concerns a rule that still waits. */
-static void fire(reference *of, run fired)
+static void fire(reference *ref, run fired)
 {
-    const uint8_t again = rule_of(of, &fired)->again;
-    const bool waits = find_run(of, of->waiting, fired.rule) != NOTHING;
-    fired.mode = of->mode;
-    if (waits && again == DROM_AGAIN_QUEUED && find_run(of, of->queued, fired.rule) == NOTHING) {
-        g_array_append_val(of->queued, fired);
+    const uint8_t again = rule_of(ref, &fired)->again;
+    const bool waits = find_run(ref, ref->waiting, fired.rule) != NOTHING;
+    fired.mode = ref->mode;
+    if (waits && again == DROM_AGAIN_QUEUED && find_run(ref, ref->queued, fired.rule) == NOTHING) {
+        g_array_append_val(ref->queued, fired);
     }
     if (waits && (again == DROM_AGAIN_STOPS || again == DROM_AGAIN_RESTARTS)) {
-        (void)remove_run(of, of->waiting, fired.rule);
+        (void)remove_run(ref, ref->waiting, fired.rule);
     }
     if (!waits || again == DROM_AGAIN_RESTARTS) {
-        go_on(of, fired);
+        go_on(ref, fired);
     }
 }
 
 /* Values 4. */
-static bool is_met(const reference *of, const drom_condition *condition)
+static bool is_met(const reference *ref, const drom_condition *condition)
 {
-    const int number = condition->subject == DROM_IF_VALUE ? of->values[condition->row]
+    const int number = condition->subject == DROM_IF_VALUE ? ref->values[condition->row]
                        : condition->subject == DROM_IF_OUTPUT
-                           ? of->world.is_on(of->world.context, condition->row)
-                       : condition->subject == DROM_IF_SWITCH ? of->is_closed[condition->row]
-                                                              : of->timers[condition->row] >= 0;
+                           ? ref->world.is_on(ref->world.context, condition->row)
+                       : condition->subject == DROM_IF_SWITCH ? ref->is_closed[condition->row]
+                                                              : ref->timers[condition->row] >= 0;
     return (number < condition->number && (condition->compare & DROM_LESS) != 0) ||
            (number == condition->number && (condition->compare & DROM_EQUAL) != 0) ||
            (number > condition->number && (condition->compare & DROM_GREATER) != 0);
@@ -306,17 +306,17 @@ static bool is_about(const drom_rule *rule, const drom_event *event, uint8_t key
 }
 
 /* Events 2, Modes 1, Values 5: all conditions are read first; then the rules act in the order of the plan. */
-static void answer(reference *of, const drom_event *event)
+static void answer(reference *ref, const drom_event *event)
 {
     const bool is_key = event->source == DROM_SOURCE_KEY;
-    const int mode = is_key ? of->hands[event->row].mode : of->mode;
+    const int mode = is_key ? ref->hands[event->row].mode : ref->mode;
     g_autoptr(GArray) fired = g_array_new(FALSE, FALSE, sizeof(run));
     bool is_named = false;
-    for (int i = 0; i < of->plan->rules.count; i++) {
-        is_named |= is_about(&of->plan->rules.rows[i], event, event->key, mode);
+    for (int i = 0; i < ref->plan->rules.count; i++) {
+        is_named |= is_about(&ref->plan->rules.rows[i], event, event->key, mode);
     }
-    for (int i = 0; i < of->plan->rules.count; i++) {
-        const drom_rule *const rule = &of->plan->rules.rows[i];
+    for (int i = 0; i < ref->plan->rules.count; i++) {
+        const drom_rule *const rule = &ref->plan->rules.rows[i];
         const bool has_gesture = !is_key || ((rule->gestures & event->gesture) != 0 &&
                                              (event->gesture != DROM_HOLD || rule->hold == event->hold));
         run one = {.rule = i, .cause = *event};
@@ -325,53 +325,53 @@ static void answer(reference *of, const drom_event *event)
             continue;
         }
         for (unsigned j = 0; j < rule->conditions.count; j++) {
-            one.is_otherwise |= !is_met(of, &rule->conditions.rows[j]);
+            one.is_otherwise |= !is_met(ref, &rule->conditions.rows[j]);
         }
-        if (action_of(of, &one, 0) != NULL) {
+        if (action_of(ref, &one, 0) != NULL) {
             g_array_append_val(fired, one);
         }
     }
     for (guint i = 0; i < fired->len; i++) {
-        fire(of, *RUN_AT(fired, i));
+        fire(ref, *RUN_AT(fired, i));
     }
 }
 
-static void take(reference *of, const drom_event *event)
+static void take(reference *ref, const drom_event *event)
 {
     const bool is_key = event->source == DROM_SOURCE_KEY;
     const bool is_lost = event->source == DROM_SOURCE_LOST;
     const bool is_let_go = is_lost || (is_key && event->gesture == DROM_RELEASE);
     if (is_key && event->gesture == DROM_PRESS) {
-        of->hands[event->row] = (reference_hand){event->key, of->mode, true};
+        ref->hands[event->row] = (reference_hand){event->key, ref->mode, true};
     }
     if (is_let_go) {
-        of->hands[event->row].is_down = false;
+        ref->hands[event->row].is_down = false;
     }
     if (is_key) {
-        restart_mode_time(of);
+        restart_mode_time(ref);
     }
     if (event->source == DROM_SOURCE_SWITCH) {
-        of->is_closed[event->row] = event->key == DROM_CLOSES;
+        ref->is_closed[event->row] = event->key == DROM_CLOSES;
     }
-    for (guint i = 0; is_let_go && i < of->held->len; i++) {
-        run *const held = RUN_AT(of->held, i);
+    for (guint i = 0; is_let_go && i < ref->held->len; i++) {
+        run *const held = RUN_AT(ref->held, i);
         held->is_over |= held->cause.row == event->row && (is_lost || held->cause.key == event->key);
     }
-    undo_what_is_over(of);
-    answer(of, event);
+    undo_what_is_over(ref);
+    answer(ref, event);
 }
 
 /* A wait that is over, in the order of the sequences; false when none is. */
-static bool resume(reference *of)
+static bool resume(reference *ref)
 {
-    for (unsigned sequence = 1; sequence <= of->plan->sequences.count; sequence++) {
-        for (guint i = 0; i < of->waiting->len; i++) {
-            const run waiting = *RUN_AT(of->waiting, i);
+    for (unsigned sequence = 1; sequence <= ref->plan->sequences.count; sequence++) {
+        for (guint i = 0; i < ref->waiting->len; i++) {
+            const run waiting = *RUN_AT(ref->waiting, i);
             const bool is_idle =
-                waiting.output != NOTHING && !of->world.is_busy(of->world.context, (uint8_t)waiting.output);
-            if (rule_of(of, &waiting)->sequence == sequence && (is_idle || of->now >= waiting.until)) {
-                g_array_remove_index(of->waiting, i);
-                go_on(of, waiting);
+                waiting.output != NOTHING && !ref->world.is_busy(ref->world.context, (uint8_t)waiting.output);
+            if (rule_of(ref, &waiting)->sequence == sequence && (is_idle || ref->now >= waiting.until)) {
+                g_array_remove_index(ref->waiting, i);
+                go_on(ref, waiting);
                 return true;
             }
         }
@@ -380,36 +380,36 @@ static bool resume(reference *of)
 }
 
 /* Events 3: timers and the mode's time, looked at when nothing else is left. */
-static void pass(reference *of)
+static void pass(reference *ref)
 {
-    for (unsigned i = 0; i < of->plan->timers.count; i++) {
-        if (of->timers[i] >= 0 && of->now >= of->timers[i]) {
-            of->timers[i] = NEVER;
-            post(of, (drom_event){.source = DROM_SOURCE_TIMER, .row = (uint8_t)i});
+    for (unsigned i = 0; i < ref->plan->timers.count; i++) {
+        if (ref->timers[i] >= 0 && ref->now >= ref->timers[i]) {
+            ref->timers[i] = NEVER;
+            post(ref, (drom_event){.source = DROM_SOURCE_TIMER, .row = (uint8_t)i});
         }
     }
-    if (of->has_end && of->left <= 0) {
-        enter(of, of->back_to);
+    if (ref->has_end && ref->left <= 0) {
+        enter(ref, ref->back_to);
     }
 }
 
-void reference_live(reference *of, gint64 now_ms, const drom_event *events, unsigned count)
+void reference_live(reference *ref, gint64 now_ms, const drom_event *events, unsigned count)
 {
-    of->now = now_ms;
-    pass_mode_time(of);
+    ref->now = now_ms;
+    pass_mode_time(ref);
     for (unsigned i = 0; i < count; i++) {
-        post(of, events[i]);
+        post(ref, events[i]);
     }
     do {
-        while (resume(of) || of->events->len > 0) {
-            if (of->events->len > 0 && !resume(of)) {
-                const drom_event event = g_array_index(of->events, drom_event, 0);
-                g_array_remove_index(of->events, 0);
-                take(of, &event);
+        while (resume(ref) || ref->events->len > 0) {
+            if (ref->events->len > 0 && !resume(ref)) {
+                const drom_event event = g_array_index(ref->events, drom_event, 0);
+                g_array_remove_index(ref->events, 0);
+                take(ref, &event);
             }
         }
-        pass(of);
-    } while (of->events->len > 0);
+        pass(ref);
+    } while (ref->events->len > 0);
 }
 
 reference *reference_new(const drom_rules_plan *plan, uint8_t undo, reference_world world)

@@ -47,6 +47,6 @@ reference *reference_new(const drom_rules_plan *plan, uint8_t undo, reference_wo
 void reference_free(reference *unwanted);
 
 /* It is now so late; these have happened, one after the other. */
-void reference_live(reference *of, gint64 now_ms, const drom_event *events, unsigned count);
+void reference_live(reference *ref, gint64 now_ms, const drom_event *events, unsigned count);
 
 #endif
