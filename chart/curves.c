@@ -8,16 +8,16 @@
 #include <string.h>
 
 enum {
-    MOST_CURVES = 2, /* of a figure: there are two inks for them */
-    MOST_FIGURES = 60,
+    MAX_CURVES = 2, /* of a figure: there are two inks for them */
+    MAX_FIGURES = 60,
     MARGIN = 20,
     TOP = 92,
     TITLE_PX = 20,
     LEFT_PX = 40, /* of a figure's own: the numbers of its left side */
     FOOT_PX = 26,
     APART_PX = 14,
-    LEAST_WIDTH = 180,
-    LEAST_HEIGHT = 120,
+    MIN_WIDTH = 180,
+    MIN_HEIGHT = 120,
     POINT_PX = 5,
 };
 
@@ -28,7 +28,7 @@ typedef struct curve {
 
 typedef struct figure {
     char *name;
-    curve curves[MOST_CURVES];
+    curve curves[MAX_CURVES];
     unsigned count;
 } figure;
 
@@ -50,7 +50,7 @@ typedef struct reading {
 enum column { FIGURE, X, Y, CURVE, AT, VALUE };
 static const char *const columns[] = {"figure", "x", "y", "curve", "at", "value", NULL};
 
-static const picture_ink inks[MOST_CURVES] = {INK_HANDSET, INK_OURS};
+static const picture_ink inks[MAX_CURVES] = {INK_HANDSET, INK_OURS};
 
 static void clear_figure(gpointer data)
 {
@@ -82,7 +82,7 @@ static figure *figure_of(curves *in, const char *name)
             return &g_array_index(in->figures, figure, i);
         }
     }
-    if (in->figures->len == MOST_FIGURES) {
+    if (in->figures->len == MAX_FIGURES) {
         return NULL;
     }
     const figure made = {.name = g_strdup(name)};
@@ -97,7 +97,7 @@ static curve *curve_of(figure *in, const char *name)
             return &in->curves[i];
         }
     }
-    if (in->count == MOST_CURVES) {
+    if (in->count == MAX_CURVES) {
         return NULL;
     }
     in->curves[in->count] = (curve){g_strdup(name), scale_points()};
@@ -132,7 +132,7 @@ static void take_point(void *context, const cell *const *cells)
     curve *const line = drawn != NULL ? curve_of(drawn, cells[CURVE]->text) : NULL;
     if (line == NULL) {
         report_error(in->faults, cells[drawn != NULL ? CURVE : FIGURE]->where,
-                     "there can be %d figures, with %d curves each", MOST_FIGURES, MOST_CURVES);
+                     "there can be %d figures, with %d curves each", MAX_FIGURES, MAX_CURVES);
         return;
     }
     if (made->x == NULL) {
@@ -241,7 +241,7 @@ static void draw_names(picture *canvas, const curves *set, double y)
     enum { PIECE_PX = 30 };
     const figure *const first = &g_array_index(set->figures, figure, 0);
     double x = MARGIN;
-    for (unsigned i = 0; i < MIN(first->count, MOST_CURVES); i++) {
+    for (unsigned i = 0; i < MIN(first->count, MAX_CURVES); i++) {
         const picture_type type = {12, false, TEXT_FROM, INK_PLAIN};
         const double piece[] = {x, y - 4, x + PIECE_PX, y - 4};
         picture_line(canvas, piece, 2, inks[i], 2);
@@ -256,12 +256,12 @@ static void draw_names(picture *canvas, const curves *set, double y)
 picture *curves_draw(const curves *set, double width, double height, bool is_dark)
 {
     const unsigned count = set->figures->len;
-    const double most = floor((width - MARGIN) / (LEAST_WIDTH + APART_PX));
-    const unsigned columns_of = (unsigned)CLAMP(ceil(sqrt(count * width / height)), 1, MIN(most, count));
+    const double max = floor((width - MARGIN) / (MIN_WIDTH + APART_PX));
+    const unsigned columns_of = (unsigned)CLAMP(ceil(sqrt(count * width / height)), 1, MIN(max, count));
     const unsigned rows = (count + columns_of - 1) / columns_of;
     const double cell_width = (width - 2.0 * MARGIN + APART_PX) / columns_of;
     const double room = (height - TOP - MARGIN) / rows;
-    const double cell_height = MAX(room, LEAST_HEIGHT);
+    const double cell_height = MAX(room, MIN_HEIGHT);
     const picture_type title = {18, true, TEXT_FROM, INK_PLAIN};
     const picture_type name = {12, true, TEXT_FROM, INK_PLAIN};
     g_autofree char *heading = g_strdup_printf("%s, against %s", set->y, set->x);
@@ -280,7 +280,7 @@ picture *curves_draw(const curves *set, double width, double height, bool is_dar
         picture_begin(canvas, "figure", drawn->name);
         picture_text(canvas, in.left, y + 12, name, called);
         draw_axes(canvas, set, &in);
-        for (unsigned j = 0; j < MIN(drawn->count, MOST_CURVES); j++) {
+        for (unsigned j = 0; j < MIN(drawn->count, MAX_CURVES); j++) {
             draw_curve(canvas, set, &in, &drawn->curves[j], inks[j], j > 0);
         }
         picture_end(canvas);

@@ -12,11 +12,11 @@ enum {
     TOP = 76,
     BOTTOM = 44,
     LANE_PX = 28,
-    LANE_MOST_PX = 56,
+    LANE_MAX_PX = 56,
     PAD = 4,
-    LEAST_PX = 2, /* what is shorter is drawn so long */
+    MIN_PX = 2, /* what is shorter is drawn so long */
     NAME_PX = 140,
-    LEAST_LABEL_PX = 60 /* a label may be shortened to this */
+    MIN_LABEL_PX = 60 /* a label may be shortened to this */
 };
 
 struct lane {
@@ -171,7 +171,7 @@ static void put_alert(pen *with, double x, const char *text)
     const double left = MAX(MIN(x, with->view->width - RIGHT - width), with->free_from);
     if (left + width > with->view->width - RIGHT + 1 || with->labels == MAX_LABELS) {
         with->unlabelled++;
-        picture_box(with->canvas, x, with->top + 4, LEAST_PX, 20, INK_PLAIN, FILL_SOLID);
+        picture_box(with->canvas, x, with->top + 4, MIN_PX, 20, INK_PLAIN, FILL_SOLID);
         return;
     }
     with->labels++;
@@ -204,7 +204,7 @@ static void label_box(pen *with, const lane *track, guint i)
     const lane_mark *const mark = mark_at(track, i);
     const guint last = last_of_run(with, track, i);
     const double x = lanes_x(with->view, mark->at_us);
-    const double own_end = MAX(lanes_x(with->view, mark->until_us), x + LEAST_PX);
+    const double own_end = MAX(lanes_x(with->view, mark->until_us), x + MIN_PX);
     const double end = MAX(lanes_x(with->view, mark_at(track, last)->until_us), own_end);
     const double next = last + 1 < track->marks->len ? lanes_x(with->view, mark_at(track, last + 1)->at_us)
                                                      : with->view->width;
@@ -224,7 +224,7 @@ static void draw_boxes(pen *with, const lane *track)
     for (guint i = 0; i < track->marks->len; i++) {
         const lane_mark *const mark = mark_at(track, i);
         const double x = lanes_x(with->view, mark->at_us);
-        const double width = MAX(lanes_x(with->view, mark->until_us) - x, LEAST_PX);
+        const double width = MAX(lanes_x(with->view, mark->until_us) - x, MIN_PX);
         if (!is_seen(with->view, mark->at_us, mark->until_us) || mark->is_alert || x + width <= drawn_until) {
             continue;
         }
@@ -258,7 +258,7 @@ static void draw_words(pen *with, const lane *track)
         picture_line(with->canvas, tick, 2, INK_PLAIN, 1);
         const double room = end - x - 2 * PAD;
         g_autofree char *text =
-            room < LEAST_LABEL_PX ? g_strdup(mark->text) : picture_shortened(small, mark->text, room);
+            room < MIN_LABEL_PX ? g_strdup(mark->text) : picture_shortened(small, mark->text, room);
         put_label(with, x + PAD, middle(with), end - PAD, small, text);
     }
 }
@@ -305,7 +305,7 @@ static void draw_values(pen *with, const lane *track)
             continue;
         }
         const double x = lanes_x(with->view, mark->at_us);
-        const double end = MAX(lanes_x(with->view, until_us), mark->value != 0 ? x + LEAST_PX : x);
+        const double end = MAX(lanes_x(with->view, until_us), mark->value != 0 ? x + MIN_PX : x);
         const double y = base - mark->value * room / (is_signed ? 2 : 1);
         scale_add_point(points, x, level);
         scale_add_point(points, x, y);
@@ -377,7 +377,7 @@ static void draw_waits(pen *with, const lane *track)
         const uint64_t until_us = lasts_until(track, i, with->view);
         if (mark->is_waiting && is_seen(with->view, mark->at_us, until_us)) {
             const double x = lanes_x(with->view, mark->at_us);
-            const double end = MAX(lanes_x(with->view, until_us), x + LEAST_PX);
+            const double end = MAX(lanes_x(with->view, until_us), x + MIN_PX);
             picture_box(with->canvas, x, with->top + 5, end - x, with->height - 9, INK_PLAIN, FILL_HATCHED);
             const bool is_inside = picture_width_of(small, mark->text) + 2 * PAD <= end - x;
             put_label(with, (is_inside ? x : end) + PAD, middle(with), with->view->width - RIGHT, small,
@@ -407,7 +407,7 @@ static void draw_colours(pen *with, const lane *track)
         const lane_mark *const mark = mark_at(track, i);
         const uint64_t until_us = lasts_until(track, i, with->view);
         const double end = lanes_x(with->view, until_us);
-        if (!is_seen(with->view, mark->at_us, until_us) || end < drawn_until + LEAST_PX) {
+        if (!is_seen(with->view, mark->at_us, until_us) || end < drawn_until + MIN_PX) {
             continue; /* what is shorter than that is part of the one after it */
         }
         const double x = MAX(lanes_x(with->view, mark->at_us), drawn_until);
@@ -469,9 +469,8 @@ static double tick_us(const lanes_view *view)
 {
     enum { APART_PX = 90 };
     static const double minute_us = 60e6;
-    const double least_us = MAX(APART_PX / px_per_us(view), 1);
-    return least_us > minute_us / 2 ? minute_us * scale_tick(MAX(least_us / minute_us, 1))
-                                    : scale_tick(least_us);
+    const double min_us = MAX(APART_PX / px_per_us(view), 1);
+    return min_us > minute_us / 2 ? minute_us * scale_tick(MAX(min_us / minute_us, 1)) : scale_tick(min_us);
 }
 
 static void draw_time(picture *canvas, const lanes_view *view, double top, double bottom)
@@ -495,7 +494,7 @@ static void draw_time(picture *canvas, const lanes_view *view, double top, doubl
 picture *lanes_draw(const lanes *set, const lanes_view *view)
 {
     const guint count = MAX(set->rows->len, 1);
-    const double each = CLAMP((view->height - TOP - BOTTOM) / count, LANE_PX, LANE_MOST_PX);
+    const double each = CLAMP((view->height - TOP - BOTTOM) / count, LANE_PX, LANE_MAX_PX);
     const double bottom = TOP + each * count;
     picture *const canvas =
         picture_new(view->width, MAX(view->height, bottom + BOTTOM), view->is_dark, view->heading);

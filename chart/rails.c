@@ -62,7 +62,7 @@ double rails_lay_out(wiring_sheet *in, double top)
         while (pin != NULL && known < in->rail_count && strcmp(in->rails[known].pin, pin) != 0) {
             known++;
         }
-        if (pin != NULL && known == in->rail_count && known < MOST_RAILS) {
+        if (pin != NULL && known == in->rail_count && known < MAX_RAILS) {
             in->rails[in->rail_count++] = (rail){pin, top + 1.0 * RAIL_ROW_PX * known};
         }
     }

@@ -15,9 +15,9 @@ typedef struct reading {
     lane *missed;
     lane *polls;  /* of the board's chip; NULL: it was an ideal one */
     lane *masked; /* NULL: interrupts were never off */
-    double most_poll_us;
-    double most_masked; /* as a share of the time */
-    uint64_t ruled_us;  /* a rule has fired at that time */
+    double max_poll_us;
+    double max_masked; /* as a share of the time */
+    uint64_t ruled_us; /* a rule has fired at that time */
     unsigned presses;
     unsigned met;
     unsigned expected;
@@ -330,13 +330,13 @@ static void read_chip(reading *in, const json_t *row)
     const uint64_t at_us = us_in(row, "t_us");
     const double stretch_us = (double)(us_in(row, "until_us") - at_us);
     const double poll_us = (double)us_in(row, "poll_us");
-    const double masked = (double)us_in(row, "masked_us") / MAX(stretch_us, 1);
+    const double masked = (double)us_in(row, "interrupts_off_us") / MAX(stretch_us, 1);
     const uint64_t lost = us_in(row, "lost_edges");
-    put_level(in->polls, at_us, poll_us / in->most_poll_us,
+    put_level(in->polls, at_us, poll_us / in->max_poll_us,
               poll_us < 1000 ? g_strdup_printf("%.0f µs", poll_us)
                              : g_strdup_printf("%.2f ms", poll_us / 1000));
     if (in->masked != NULL) {
-        put_level(in->masked, at_us, masked / in->most_masked, g_strdup_printf("%.0f %%", masked * 100));
+        put_level(in->masked, at_us, masked / in->max_masked, g_strdup_printf("%.0f %%", masked * 100));
     }
     if (lost > 0) {
         lane_mark_add(missed_lane(in),
@@ -367,14 +367,15 @@ static void make_chip_lanes(reading *in, const json_t *rows)
     {
         if (is_kind(row, "chip")) {
             const double stretch_us = (double)(us_in(row, "until_us") - us_in(row, "t_us"));
-            in->most_poll_us = MAX(in->most_poll_us, (double)us_in(row, "poll_us"));
-            in->most_masked = MAX(in->most_masked, (double)us_in(row, "masked_us") / MAX(stretch_us, 1));
+            in->max_poll_us = MAX(in->max_poll_us, (double)us_in(row, "poll_us"));
+            in->max_masked =
+                MAX(in->max_masked, (double)us_in(row, "interrupts_off_us") / MAX(stretch_us, 1));
         }
     }
-    if (in->most_poll_us > 0) {
+    if (in->max_poll_us > 0) {
         in->polls = lanes_add(in->made->lanes, LANE_LEVEL, "board", "from poll to poll");
     }
-    if (in->most_masked > 0) {
+    if (in->max_masked > 0) {
         in->masked = lanes_add(in->made->lanes, LANE_LEVEL, "board", "interrupts off");
     }
 }
@@ -382,11 +383,11 @@ static void make_chip_lanes(reading *in, const json_t *rows)
 /* In words, behind the board's name; "" where it was an ideal chip. To be freed. */
 static char *chip_text(const reading *in)
 {
-    if (in->most_poll_us <= 0) {
+    if (in->max_poll_us <= 0) {
         return g_strdup("");
     }
     return g_strdup_printf(" (polls up to %.2f ms apart, interrupts off up to %.0f %% of 20 ms)",
-                           in->most_poll_us / 1000, in->most_masked * 100);
+                           in->max_poll_us / 1000, in->max_masked * 100);
 }
 
 /* How often an output has changed how it is drawn. */
@@ -457,7 +458,7 @@ static char *heading_of(const reading *in)
 
 rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows)
 {
-    enum { MORE_PERCENT = 2, LEAST_US = 100000 };
+    enum { MORE_PERCENT = 2, MIN_US = 100000 };
     rehearsed made = {.lanes = lanes_new(), .presses = g_array_new(FALSE, FALSE, sizeof(uint64_t))};
     reading in = {.plan = rehearsal, .made = &made, .ruled_us = UINT64_MAX};
     in.finger = lanes_add(made.lanes, LANE_BOXES, "finger", "finger");
@@ -470,7 +471,7 @@ rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows)
     make_chip_lanes(&in, rows);
     size_t i;
     const json_t *row;
-    uint64_t last_us = LEAST_US;
+    uint64_t last_us = MIN_US;
     json_array_foreach((json_t *)rows, i, row)
     {
         for (gsize j = 0; j < G_N_ELEMENTS(readers); j++) {

@@ -8,7 +8,7 @@
 #include <gio/gio.h>
 #include <string.h>
 
-enum { WIDTH = 1280, LEAST_PX = 200 };
+enum { WIDTH = 1280, MIN_PX = 200 };
 
 /* A page that is being written. */
 typedef struct page {
@@ -131,7 +131,7 @@ static void put_missed(page *into)
 /* The same for those who don't see pictures. */
 static void put_table(page *into)
 {
-    enum { MOST_ROWS = 3000 };
+    enum { MAX_ROWS = 3000 };
     size_t i;
     const json_t *row;
     unsigned count = 0;
@@ -142,7 +142,7 @@ static void put_table(page *into)
     json_array_foreach((json_t *)into->rows, i, row)
     {
         g_autofree char *said = said_of(row);
-        if (said == NULL || ++count > MOST_ROWS) {
+        if (said == NULL || ++count > MAX_ROWS) {
             continue;
         }
         g_string_append_printf(into->out, "<tr data-kind=\"%s\"><td>%.3f s</td>", text_in(row, "kind"),
@@ -151,9 +151,9 @@ static void put_table(page *into)
         g_string_append(into->out, "</tr>\n");
     }
     g_string_append(into->out, "</tbody></table>\n");
-    if (count > MOST_ROWS) {
+    if (count > MAX_ROWS) {
         g_string_append_printf(into->out, "<p>and %u more; 'dromikos rehearse --format jsonl' has all</p>\n",
-                               count - MOST_ROWS);
+                               count - MAX_ROWS);
     }
     g_string_append(into->out, "</details>\n");
 }
@@ -246,7 +246,7 @@ static picture *draw_timeline(const rehearsed *made, lanes_view *view, bool is_d
 /* The whole of it, and a wider one to go into, where the page has room for that. */
 static void put_timeline(page *into, const rehearsed *made)
 {
-    enum { FINE_WIDTH = 8000, MOST_BYTES = 1500000 };
+    enum { FINE_WIDTH = 8000, MAX_BYTES = 1500000 };
     g_string_append_printf(
         into->out,
         "<h2>Over time</h2>\n<p class=\"keys\">+ and - zoom, 0 shows all, arrows and the mouse pan</p>\n"
@@ -260,7 +260,7 @@ static void put_timeline(page *into, const rehearsed *made)
     lanes_view wide = into->view;
     wide.width = FINE_WIDTH;
     put_pictures(into, "fine", draw_timeline(made, &wide, false), draw_timeline(made, &wide, true));
-    if (into->out->len > MOST_BYTES) {
+    if (into->out->len > MAX_BYTES) {
         g_string_truncate(into->out, before);
     }
     g_string_append(into->out, "</div>\n");
@@ -277,7 +277,7 @@ char *report_page(const plan *loaded, const char *text, const json_t *rows)
                  .below = made.below,
                  .until_us = made.until_us,
                  .width = WIDTH,
-                 .height = LEAST_PX}};
+                 .height = MIN_PX}};
     put_escaped(&into, made.heading);
     g_string_append(into.out, "</title>\n<style>\n");
     put_resource(&into, "/report/report.css");
@@ -294,8 +294,8 @@ char *report_page(const plan *loaded, const char *text, const json_t *rows)
     put_plan(&into, text);
     put_checks(&into);
     g_string_append(into.out, "<h2>Wiring</h2>\n<div id=\"wiring\">\n");
-    put_pictures(&into, "", wiring_draw(loaded, WIDTH, LEAST_PX, false),
-                 wiring_draw(loaded, WIDTH, LEAST_PX, true));
+    put_pictures(&into, "", wiring_draw(loaded, WIDTH, MIN_PX, false),
+                 wiring_draw(loaded, WIDTH, MIN_PX, true));
     g_string_append(into.out, "</div>\n</main>\n<script>\n");
     put_resource(&into, "/report/report.js");
     g_string_append(into.out, "</script>\n</body>\n</html>\n");

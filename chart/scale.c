@@ -3,10 +3,10 @@
 #include <math.h>
 #include <stdbool.h>
 
-double scale_tick(double least)
+double scale_tick(double min)
 {
-    const double power = pow(10, floor(log10(least)));
-    const double steps = least / power;
+    const double power = pow(10, floor(log10(min)));
+    const double steps = min / power;
     return power * (steps <= 1 ? 1 : steps <= 2 ? 2 : steps <= 5 ? 5 : 10);
 }
 

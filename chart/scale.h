@@ -5,7 +5,7 @@
 #include <glib.h>
 
 /* 1, 2 or 5 times a power of ten, and `least` or more, which is above 0. */
-double scale_tick(double least);
+double scale_tick(double min);
 
 /* "560 µs", "13.5 ms", "2 s", "10 min". To be freed. */
 char *scale_time_text(double us);

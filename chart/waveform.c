@@ -360,8 +360,8 @@ static char *heading_of(const heard_frame *heard)
 static picture *draw_detail(const heard_line *line, const waveform_view *view, uint64_t from_us,
                             uint64_t until_us)
 {
-    enum { WAVE_TOP = 190, LEAST_PX = 110, MOST_PX = 300, TIME_GAP = 16, UNDER_PX = 180 };
-    const double wave_px = CLAMP(view->height - WAVE_TOP - UNDER_PX, LEAST_PX, MOST_PX);
+    enum { WAVE_TOP = 190, MIN_PX = 110, MAX_PX = 300, TIME_GAP = 16, UNDER_PX = 180 };
+    const double wave_px = CLAMP(view->height - WAVE_TOP - UNDER_PX, MIN_PX, MAX_PX);
     sketch in = {.heard = line,
                  .view = view,
                  .pieces = g_array_new(FALSE, FALSE, sizeof(piece)),

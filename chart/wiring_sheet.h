@@ -11,7 +11,7 @@ enum {
     BOX_PX = 230,
     BESIDE_PX = 56, /* from a box to the ground rail: its supply, and those of the board, are between */
     HOP_PX = 4,
-    MOST_RAILS = 2 /* of the board's pins that feed */
+    MAX_RAILS = 2 /* of the board's pins that feed */
 };
 
 /* One wire, from a pin of the board to a terminal of a thing. */
@@ -57,7 +57,7 @@ typedef struct wiring_sheet {
     double board_height;
     double ground_y;
     side sides[2]; /* left, right */
-    rail rails[MOST_RAILS];
+    rail rails[MAX_RAILS];
     guint rail_count;
 } wiring_sheet;
 

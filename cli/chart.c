@@ -13,7 +13,7 @@
 #include <errno.h>
 #include <string.h>
 
-enum { MAX_INPUTS = 1000, LEAST_PX = 640, MOST_PX = 8000 };
+enum { MAX_INPUTS = 1000, MIN_PX = 640, MAX_PX = 8000 };
 
 /* What is asked for. */
 typedef struct chart_order {
@@ -65,7 +65,7 @@ static int write_picture(const chart_order *order, const picture *drawn)
 /* The time that is asked for; false, and reported, where there is none. */
 static bool take_window(const chart_order *order, const rehearsed *made, lanes_view *view)
 {
-    enum { BEFORE_US = 100000, LEAST_US = 1000000, MOST_US = 10000000 };
+    enum { BEFORE_US = 100000, MIN_US = 1000000, MAX_US = 10000000 };
     if (order->press > 0 && (guint)order->press > made->presses->len) {
         complain("chart", "--press is %d; there %s %u", order->press, made->presses->len == 1 ? "is" : "are",
                  made->presses->len);
@@ -77,7 +77,7 @@ static bool take_window(const chart_order *order, const rehearsed *made, lanes_v
         const uint64_t next_us =
             is_last ? made->until_us : g_array_index(made->presses, uint64_t, order->press);
         view->from_us = at_us > BEFORE_US ? at_us - BEFORE_US : 0;
-        view->until_us = CLAMP(next_us, view->from_us + LEAST_US, view->from_us + MOST_US);
+        view->until_us = CLAMP(next_us, view->from_us + MIN_US, view->from_us + MAX_US);
     }
     if (order->from_s * 1e6 >= (double)made->until_us) {
         complain("chart", "--from is %g s; it is over after %.3f s", order->from_s,
@@ -330,7 +330,7 @@ static bool take_picture_format(chart_order *order)
 static bool take_pixels(const char *text, unsigned min, unsigned *pixels)
 {
     guint64 number = 0;
-    const bool is_taken = text != NULL && g_ascii_string_to_unsigned(text, 10, min, MOST_PX, &number, NULL);
+    const bool is_taken = text != NULL && g_ascii_string_to_unsigned(text, 10, min, MAX_PX, &number, NULL);
     *pixels = (unsigned)number;
     return is_taken;
 }
@@ -338,14 +338,14 @@ static bool take_pixels(const char *text, unsigned min, unsigned *pixels)
 static bool take_size(chart_order *order)
 {
     g_auto(GStrv) sides = g_strsplit(order->size != NULL ? order->size : "1280x800", "x", -1);
-    if (g_strv_length(sides) == 2 && take_pixels(sides[0], LEAST_PX, &order->width) &&
+    if (g_strv_length(sides) == 2 && take_pixels(sides[0], MIN_PX, &order->width) &&
         take_pixels(sides[1], 1, &order->height)) {
         return true;
     }
     complain("chart",
              "--size is '%s'; it must be WIDTHxHEIGHT in pixels, as 1280x800, from %d to %d wide and up to "
              "%d high",
-             order->size, LEAST_PX, MOST_PX, MOST_PX);
+             order->size, MIN_PX, MAX_PX, MAX_PX);
     return false;
 }
 

@@ -22,8 +22,8 @@ static bool is_received(const timeline *view, unsigned handset)
 /* The gesture column is as wide as the longest key of what is received. */
 static void find_widths(timeline *view)
 {
-    enum { CAME_IN = 18, LEAST = 21, MOST = 48, RULE_WIDTH = 9 };
-    int longest = LEAST;
+    enum { CAME_IN = 18, MIN_WIDTH = 21, MAX_WIDTH = 48, RULE_WIDTH = 9 };
+    int longest = MIN_WIDTH;
     for (unsigned i = 0; i < plan_handset_count(view->plan); i++) {
         const int name = (int)g_utf8_strlen(plan_handset_name(view->plan, i), -1);
         for (unsigned j = 0;
@@ -32,7 +32,7 @@ static void find_widths(timeline *view)
             longest = MAX(longest, name + key + (int)strlen(". released, +999 ms  "));
         }
     }
-    const int widths[CELLS] = {CAME_IN, MIN(longest, MOST), RULE_WIDTH, 0};
+    const int widths[CELLS] = {CAME_IN, MIN(longest, MAX_WIDTH), RULE_WIDTH, 0};
     memcpy(view->widths, widths, sizeof widths);
 }
 
@@ -362,7 +362,7 @@ void timeline_put_chip(timeline *view, const chip_stretch *stretch)
     if (is_new && view->format == FORMAT_JSONL) {
         view_write(view, json_pack("{s:s, s:I, s:I, s:I, s:I, s:i}", "kind", "chip", "t_us",
                                    (json_int_t)stretch->from_us, "until_us", (json_int_t)stretch->until_us,
-                                   "poll_us", (json_int_t)lround(stretch->poll_us), "masked_us",
+                                   "poll_us", (json_int_t)lround(stretch->poll_us), "interrupts_off_us",
                                    (json_int_t)lround(stretch->masked_us), "lost_edges", (int)stretch->lost));
     }
 }

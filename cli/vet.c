@@ -110,7 +110,7 @@ static void put_wiring(const plan *loaded)
  * another say why. */
 static void put_answers(const plan *loaded)
 {
-    enum { MOST_NAMES = 6, ALIKE_US = 3000 };
+    enum { MAX_NAMES = 6, ALIKE_US = 3000 };
     g_autoptr(GArray) answers = plan_answers(loaded);
     if (answers->len > 0) {
         (void)printf("\n");
@@ -126,7 +126,7 @@ static void put_answers(const plan *loaded)
                 abs((int)other->after_us - (int)first.after_us) >= ALIKE_US) {
                 continue;
             }
-            if (++count <= MOST_NAMES) {
+            if (++count <= MAX_NAMES) {
                 g_string_append_printf(names, "%s%s.%s", names->len > 0 ? ", " : "",
                                        plan_handset_name(loaded, other->handset),
                                        plan_key_name(loaded, other->handset, other->key));
@@ -136,8 +136,8 @@ static void put_answers(const plan *loaded)
         if (count == 0) {
             continue;
         }
-        if (count > MOST_NAMES) {
-            g_string_append_printf(names, " and %u more", count - MOST_NAMES);
+        if (count > MAX_NAMES) {
+            g_string_append_printf(names, " and %u more", count - MAX_NAMES);
         }
         (void)printf("  %-12s %4u ms after the finger %s%s: %s\n", gesture_participle(first.gesture),
                      first.after_us / 1000, first.gesture == DROM_PRESS ? "is down" : "is up",

@@ -2,7 +2,7 @@
 
 #include <string.h>
 
-enum { MOST_LINES = 5000 };
+enum { MAX_LINES = 5000 };
 
 struct journal {
     GArray *lines;        /* of journal_line */
@@ -56,8 +56,8 @@ void journal_add(journal *into, uint64_t at_us, picture_ink ink, const char *tex
         last->more++;
         return;
     }
-    if (into->lines->len == MOST_LINES) {
-        (void)g_array_remove_range(into->lines, 0, MOST_LINES / 10);
+    if (into->lines->len == MAX_LINES) {
+        (void)g_array_remove_range(into->lines, 0, MAX_LINES / 10);
     }
     const journal_line line = {.at_us = at_us, .text = g_strdup(text), .ink = ink};
     g_array_append_val(into->lines, line);

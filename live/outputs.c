@@ -100,9 +100,9 @@ static void put_place(const live_output *output, int row, int column, int width)
 /* The bar of a lamp with a colour has that. */
 static void put_light(const live_output *output, int row, int column, int width)
 {
-    enum { MOST = 80 };
-    uint32_t rgb[2 * MOST];
-    const int cells = MIN((int)(output->value * width + 0.5), MOST);
+    enum { MAX_CELLS = 80 };
+    uint32_t rgb[2 * MAX_CELLS];
+    const int cells = MIN((int)(output->value * width + 0.5), MAX_CELLS);
     for (int i = 0; output->colour_count > 0 && i < 2 * cells; i++) {
         rgb[i] = output->colours[0];
     }
@@ -113,16 +113,16 @@ static void put_light(const live_output *output, int row, int column, int width)
 
 void live_output_put(const live_output *output, int row, int column, int width, int name_width)
 {
-    enum { LEAST_STATE = 14, MOST_STATE = 22, MOST_LIGHTS = 60 };
+    enum { MIN_STATE = 14, MAX_STATE = 22, MAX_LIGHTS = 60 };
     const int room = width - name_width - 1;
-    const int state_width = CLAMP(room / 2, LEAST_STATE, MOST_STATE);
+    const int state_width = CLAMP(room / 2, MIN_STATE, MAX_STATE);
     const int state_at = column + name_width + 1;
     const int bar_at = state_at + state_width + 1;
     const int bar_width = column + width - bar_at;
     const bool is_on = output->drawn_as == DRAWN_AS_LEVELS && output->value > 0;
     screen_put(row, column, name_width, (screen_style){.ink = INK_PLAIN, .is_bold = is_on}, output->name);
     if (output->drawn_as == DRAWN_AS_COLOURS) {
-        const int lights = MIN(room - 2, MOST_LIGHTS);
+        const int lights = MIN(room - 2, MAX_LIGHTS);
         const int used = screen_pixels(row, state_at + 1, lights, output->colours, output->colour_count);
         screen_put(row, state_at, 1, (screen_style){.ink = INK_PLAIN},
                    "["); /* a frame, as lights may be like the ground */

@@ -5,14 +5,14 @@
 #include <string.h>
 
 enum {
-    LEAST_ROWS = 12,
-    LEAST_COLUMNS = 60,
+    MIN_ROWS = 12,
+    MIN_COLUMNS = 60,
     WIDE = 124, /* all knobs fit into a row */
-    LEAST_KEYS = 30,
+    MIN_KEYS = 30,
     KEY_WIDTH = 15,
-    MOST_OUTPUT = 84, /* columns of an output's line */
-    TOP = 2,          /* rows above the outputs */
-    LEAST_LINES = 6,  /* of the journal, where there is room for them */
+    MAX_OUTPUT = 84, /* columns of an output's line */
+    TOP = 2,         /* rows above the outputs */
+    MIN_LINES = 6,   /* of the journal, where there is room for them */
 };
 
 static const screen_style plain = {.ink = INK_PLAIN};
@@ -35,11 +35,11 @@ static places places_of(const live_page *page)
     const int columns = screen_columns();
     const int knob_rows = columns >= WIDE ? 1 : 2;
     const int free = screen_rows() - TOP - knob_rows - 2; /* of reception and help */
-    const int keys_at = MIN(columns - LEAST_KEYS, MOST_OUTPUT + 2);
+    const int keys_at = MIN(columns - MIN_KEYS, MAX_OUTPUT + 2);
     const int key_columns = (columns - keys_at) / KEY_WIDTH;
     const int key_rows = ((int)page->keys->len + key_columns - 1) / key_columns;
     const int needed = MAX((int)page->outputs->len, key_rows);
-    const int middle = CLAMP(needed, 1, MAX(free - LEAST_LINES, free / 2));
+    const int middle = CLAMP(needed, 1, MAX(free - MIN_LINES, free / 2));
     return (places){.keys_at = keys_at,
                     .key_columns = key_columns,
                     .middle = middle,
@@ -88,12 +88,12 @@ static void put_head(const live_page *page)
 
 static void put_outputs(live_page *page, const places *at)
 {
-    enum { LEAST_NAME = 6, MOST_NAME = 14 };
-    int name_width = LEAST_NAME;
+    enum { MIN_NAME = 6, MAX_NAME = 14 };
+    int name_width = MIN_NAME;
     int shown = 0;
     for (guint i = 0; i < page->outputs->len; i++) {
         const live_output *const output = &g_array_index(page->outputs, live_output, i);
-        name_width = MAX(name_width, MIN(screen_width_of(output->name), MOST_NAME));
+        name_width = MAX(name_width, MIN(screen_width_of(output->name), MAX_NAME));
     }
     const unsigned all = page->outputs->len;
     const bool is_long = all > (unsigned)at->middle;
@@ -248,9 +248,9 @@ static void put_help(const live_page *page, int row)
 void live_page_draw(live_page *page)
 {
     screen_begin();
-    if (screen_rows() < LEAST_ROWS || screen_columns() < LEAST_COLUMNS) {
+    if (screen_rows() < MIN_ROWS || screen_columns() < MIN_COLUMNS) {
         g_autofree char *text = g_strdup_printf("%dx%d is small", screen_columns(), screen_rows());
-        g_autofree char *needed = g_strdup_printf("%dx%d, please", LEAST_COLUMNS, LEAST_ROWS);
+        g_autofree char *needed = g_strdup_printf("%dx%d, please", MIN_COLUMNS, MIN_ROWS);
         screen_put(0, 0, screen_columns(), plain, text);
         screen_put(1, 0, screen_columns(), plain, needed);
         screen_put(2, 0, screen_columns(), plain, "Esc ends");

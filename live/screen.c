@@ -140,9 +140,9 @@ static int nearest_of_256(int r, int g, int b)
 /* Bit 0 red, 1 green, 2 blue: as the 8 colours count. What is dark is black only where all of it is. */
 static int nearest_of_8(int r, int g, int b)
 {
-    const int most = MAX(r, MAX(g, b));
-    const int half = most / 2;
-    return most < 24 ? 0 : (r > half ? 1 : 0) | (g > half ? 2 : 0) | (b > half ? 4 : 0);
+    const int max = MAX(r, MAX(g, b));
+    const int half = max / 2;
+    return max < 24 ? 0 : (r > half ? 1 : 0) | (g > half ? 2 : 0) | (b > half ? 4 : 0);
 }
 
 static int colour_number(uint32_t rgb)

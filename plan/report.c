@@ -184,10 +184,10 @@ static void print_file(read_file *file, FILE *out)
     for (guint i = 0; i < file->faults->len; i++) {
         errors += !g_array_index(file->faults, fault, i).is_warning;
     }
-    const guint most[2] = {MAX_PER_FILE, MAX_PER_FILE - MIN(errors, MAX_PER_FILE)};
+    const guint max[2] = {MAX_PER_FILE, MAX_PER_FILE - MIN(errors, MAX_PER_FILE)};
     for (guint i = 0; i < file->faults->len; i++) {
         const fault *const next = &g_array_index(file->faults, fault, i);
-        if (shown[next->is_warning] < most[next->is_warning]) {
+        if (shown[next->is_warning] < max[next->is_warning]) {
             print_fault(file, next, out);
             shown[next->is_warning]++;
         }

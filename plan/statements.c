@@ -261,7 +261,7 @@ static char *limit_text(const char *phrase, uint32_t limit)
 
 /* How what lies behind its pins is fed. */
 static const char *const supplies[] = {"supply N V N A", "supply N V N mA", NULL};
-enum { SUPPLIES = 2, MOST_VOLTS = 48, MOST_SUPPLY_MA = 60000 };
+enum { SUPPLIES = 2, MAX_VOLTS = 48, MAX_SUPPLY_MA = 60000 };
 
 static void take_supply(plan_source *source, output_line *output, const phrase_value *values, bool is_in_ma,
                         place where)
@@ -269,9 +269,9 @@ static void take_supply(plan_source *source, output_line *output, const phrase_v
     const uint64_t ma = values[1].number * (is_in_ma ? UINT64_C(1) : UINT64_C(1000));
     if (output->supply.is_given) {
         report_error(source->faults, where, "this is said of '%s' already", output->name.text);
-    } else if (values[0].number < 1 || values[0].number > MOST_VOLTS || ma < 1 || ma > MOST_SUPPLY_MA) {
-        report_error(source->faults, where, "a supply gives 1 to %d V, and up to %d A", MOST_VOLTS,
-                     MOST_SUPPLY_MA / 1000);
+    } else if (values[0].number < 1 || values[0].number > MAX_VOLTS || ma < 1 || ma > MAX_SUPPLY_MA) {
+        report_error(source->faults, where, "a supply gives 1 to %d V, and up to %d A", MAX_VOLTS,
+                     MAX_SUPPLY_MA / 1000);
     }
     output->supply = (clause_given){true, values[0].number, (uint32_t)ma, {0}, where};
 }
@@ -300,8 +300,8 @@ static void keep_clause(plan_source *source, output_line *output, const kind_cla
 static void take_clause(plan_source *source, output_line *output, const segment *given)
 {
     const output_kind *const kind = output->kind;
-    enum { MOST_SHARED = 6 };
-    const char *phrases[KIND_MAX_PHRASES + MOST_SHARED + 1] = {NULL};
+    enum { MAX_SHARED = 6 };
+    const char *phrases[KIND_MAX_PHRASES + MAX_SHARED + 1] = {NULL};
     phrase_value values[PHRASE_VALUES] = {0};
     int own = 0;
     for (; kind->clauses[own].phrase != NULL; own++) {

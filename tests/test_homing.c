@@ -3,14 +3,17 @@
 
 #include "sim.h"
 
-enum { SWITCH_PIN = 18, HOME_AT = -230, MOST = 600, NOWHERE = -100000 };
+enum { SWITCH_PIN = 18, HOME_AT = -230, MAX_STEPS = 600, NOWHERE = -100000 };
 
 static const drom_contact contacts[] = {{SWITCH_PIN, DROM_A_SWITCH, 0}};
 static drom_touch touches[1];
 static drom_deadline look_at;
 static bool is_closed;
-static const drom_stepper_settings disc = {
-    .pins = {14, 15, 16, 17}, .first_us = 22000, .fastest_us = 3333, .home = &is_closed, .home_most = MOST};
+static const drom_stepper_settings disc = {.pins = {14, 15, 16, 17},
+                                           .first_us = 22000,
+                                           .fastest_us = 3333,
+                                           .home = &is_closed,
+                                           .home_max = MAX_STEPS};
 static drom_stepper_state state;
 static const drom_output outputs[] = {DROM_STEPPER(disc, state)};
 static const drom_plan plan = {
@@ -91,15 +94,15 @@ TEST(switch_that_never_changes_is_given_up)
     open_stage(&in, NOWHERE);
     order(DROM_STEPPER_HOME, 0, &in);
     play_until_still(&in);
-    ck_assert_int_eq(sim_stepper_position(in.rotor), -MOST);
-    ck_assert_int_eq(state.position, -MOST);
+    ck_assert_int_eq(sim_stepper_position(in.rotor), -MAX_STEPS);
+    ck_assert_int_eq(state.position, -MAX_STEPS);
     sim_bench_free(in.bench);
     open_stage(&in, -NOWHERE); /* always closed */
     play(&in, 100);
     order(DROM_STEPPER_HOME, 0, &in);
     play_until_still(&in);
-    ck_assert_int_ge(state.position, MOST - 20);
-    ck_assert_int_le(state.position, MOST);
+    ck_assert_int_ge(state.position, MAX_STEPS - 20);
+    ck_assert_int_le(state.position, MAX_STEPS);
     ck_assert_int_eq(sim_stepper_position(in.rotor), state.position);
     sim_bench_free(in.bench);
 }
@@ -132,11 +135,11 @@ TEST(stepper_without_a_switch_has_no_home)
     drom_stepper_settings other = disc;
     other.home = NULL;
     ck_assert_int_eq(drom_stepper.check_settings(&other, &facts, &item), DROM_REASON_NULL);
-    other.home_most = 0;
+    other.home_max = 0;
     ck_assert_int_eq(drom_stepper.check_settings(&other, &facts, &item), DROM_REASON_NONE);
     ck_assert(!drom_stepper.accepts_action(&other, DROM_STEPPER_HOME, 0));
     ck_assert(!drom_stepper.accepts_action(&disc, DROM_STEPPER_HOME + 1, 0));
-    other.home_most = DROM_STEPPER_FARTHEST + 1;
+    other.home_max = DROM_STEPPER_FARTHEST + 1;
     ck_assert_int_eq(drom_stepper.check_settings(&other, &facts, &item), DROM_REASON_SETTINGS);
     ck_assert_uint_eq(drom_plan_uses(&plan) & DROM_USES_HOMING, DROM_USES_HOMING);
 }

@@ -106,7 +106,7 @@ TEST(motor_runs_up_by_its_ramp_and_turns_round_after_a_pause)
     ck_assert_double_le(motion.nearest_us, DEAD_MS * 1000 + 11000);
     ck_assert_uint_eq(motion.shorts, 0);
     ck_assert_double_lt(motion.speed, -0.7);
-    ck_assert_double_lt(motion.most_ma, 900); /* the ramp spares it the 2 A of a standing motor */
+    ck_assert_double_lt(motion.max_ma, 900); /* the ramp spares it the 2 A of a standing motor */
     order(&in, 2000, CURTAIN, DROM_MOTOR_STOP, 0);
     ASSERT_SPEEDS(2400, 0, 0);
     sim_bench_free(in.bench);

@@ -33,10 +33,10 @@ typedef struct stage {
     drom_engine engine;
 } stage;
 
-static void open_stage(stage *opened, uint16_t count, uint16_t most_ma)
+static void open_stage(stage *opened, uint16_t count, uint16_t max_ma)
 {
     row.count = count;
-    row.most_ma = most_ma;
+    row.max_ma = max_ma;
     *opened = (stage){.bench = sim_bench_new(1)};
     opened->strip = sim_bench_wire_strip(opened->bench, PIN, count, 9);
     ck_assert_ptr_eq(sim_bench_strip_on(opened->bench, PIN), opened->strip);
@@ -290,9 +290,9 @@ TEST(settings_that_cant_be_are_refused)
     const drom_port_facts facts = {.pins = 64};
     uint8_t item = 0;
     row.count = PIXELS;
-    row.most_ma = PIXELS;
+    row.max_ma = PIXELS;
     ck_assert_int_eq(drom_strip.check_settings(&row, &facts, &item), DROM_REASON_SETTINGS);
-    row.most_ma = 0;
+    row.max_ma = 0;
     ck_assert_int_eq(drom_strip.check_settings(&row, &facts, &item), DROM_REASON_NONE);
     row.count = DROM_STRIP_PIXELS + 1;
     ck_assert_int_eq(drom_strip.check_settings(&row, &facts, &item), DROM_REASON_SETTINGS);

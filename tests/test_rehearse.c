@@ -437,7 +437,7 @@ TEST(rows_of_the_chip_add_up)
     json_int_t masked_us = 0;
     json_int_t poll_us = 0;
     for (size_t i = 0; i < json_array_size(rows); i++) {
-        masked_us += JSON_INT(rows, i, "masked_us");
+        masked_us += JSON_INT(rows, i, "interrupts_off_us");
         poll_us = MAX(poll_us, JSON_INT(rows, i, "poll_us"));
         ck_assert_int_ge(JSON_INT(rows, i, "until_us") - JSON_INT(rows, i, "t_us"), 20000);
         ck_assert_int_eq(JSON_INT(rows, i, "lost_edges"), 0);

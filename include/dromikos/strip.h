@@ -57,8 +57,8 @@ typedef struct drom_strip_settings {
     uint8_t pin;
     uint8_t order[3]; /**< which of red (0), green (1) and blue (2) is sent first, second, third */
     uint8_t every_ms; /**< minimum pause after a refresh; 0: none, though nothing has changed */
-    uint16_t most_ma; /**< a picture that would take more, of 20 mA a colour and 1 mA a dark pixel, is shown
-                         as much darker; more than `count`; 0: there is no limit */
+    uint16_t max_ma;  /**< a picture that would take more, of 20 mA a colour and 1 mA a dark pixel, is shown
+                          as much darker; more than `count`; 0: there is no limit */
     DROM_TABLE(drom_strip_effect_ref) effects;
     DROM_TABLE(drom_strip_palette) palettes; /**< the first is the one at the start */
 } drom_strip_settings;

@@ -300,7 +300,7 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
     g_autofree char *shorts = motion.shorts > 0
                                   ? g_strdup_printf(", ITS BRIDGE WAS SHORTED %u times", motion.shorts)
                                   : g_strdup("");
-    return g_strdup_printf("took up to %.0f mA, ends %s%s", motion.most_ma, now, shorts);
+    return g_strdup_printf("took up to %.0f mA, ends %s%s", motion.max_ma, now, shorts);
 }
 
 const output_kind motor_kind = {

@@ -141,7 +141,7 @@ static char *time_text(uint32_t ms)
     return ms % 1000 == 0 ? g_strdup_printf("%u s", ms / 1000) : g_strdup_printf("%u ms", ms);
 }
 
-static uint32_t least_ms(const plan *loaded, guint output)
+static uint32_t min_ms(const plan *loaded, guint output)
 {
     const drom_relay_settings *const settings = plan_output(loaded, output)->settings;
     const drom_relay_state *const state = plan_output(loaded, output)->state;
@@ -151,7 +151,7 @@ static uint32_t least_ms(const plan *loaded, guint output)
 static char *waits(const plan *loaded, guint output)
 {
     const drom_relay_state *const state = plan_output(loaded, output)->state;
-    g_autofree char *min = time_text(least_ms(loaded, output));
+    g_autofree char *min = time_text(min_ms(loaded, output));
     return state->is_on != state->is_wanted_on
                ? g_strdup_printf("%s at least %s, line %d", state->is_on ? "on" : "off", min,
                                  plan_line(loaded, output)->name.where.line)
@@ -161,7 +161,7 @@ static char *waits(const plan *loaded, guint output)
 static char *unanswered(const plan *loaded, guint output, drom_us now)
 {
     const drom_relay_state *const state = plan_output(loaded, output)->state;
-    const drom_us until = state->switched_at + least_ms(loaded, output) * 1000;
+    const drom_us until = state->switched_at + min_ms(loaded, output) * 1000;
     g_autofree char *why = waits(loaded, output);
     return why != NULL
                ? g_strdup_printf(": delayed %u ms (%s)", (unsigned)(drom_until(now, until) / 1000), why)

@@ -198,33 +198,33 @@ static double load_ma(const output_line *line, const board *chosen)
 
 /* The most keys that a list of actions gives it without a wait in between, which lets it send them; and where
  * a wait is too short for that nothing is known. */
-static unsigned most_at_once(const drom_action *actions, uint8_t count, guint output)
+static unsigned max_at_once(const drom_action *actions, uint8_t count, guint output)
 {
-    unsigned most = 0;
+    unsigned max = 0;
     unsigned given = 0;
     for (uint8_t i = 0; i < count; i++) {
         const bool waits = actions[i].target == DROM_TO_WAIT || actions[i].target == DROM_TO_WAIT_FOR;
         const bool sends = actions[i].target == DROM_TO_OUTPUT && actions[i].row == output &&
                            actions[i].verb != DROM_SENDER_LET_GO;
         given = waits ? 0 : given + sends;
-        most = MAX(most, given);
+        max = MAX(max, given);
     }
-    return most;
+    return max;
 }
 
 static void vet_queue(const vetting *job, guint output)
 {
     const drom_rules_plan *const rules = &plan_tables(job->plan)->rules;
-    unsigned most = 0;
+    unsigned max = 0;
     for (uint8_t i = 0; i < rules->rules.count; i++) {
         const drom_rule *const rule = &rules->rules.rows[i];
-        most = MAX(most, most_at_once(rule->actions.rows, rule->actions.count, output));
-        most = MAX(most, most_at_once(rule->otherwise.rows, rule->otherwise.count, output));
+        max = MAX(max, max_at_once(rule->actions.rows, rule->actions.count, output));
+        max = MAX(max, max_at_once(rule->otherwise.rows, rule->otherwise.count, output));
     }
-    if (most > 1) {
+    if (max > 1) {
         const char *const name = plan_output_name(job->plan, output);
-        vet_add(job->result->times, most <= DROM_SENDER_QUEUE ? VET_FITS : VET_FAILS, name,
-                "keys that a rule sends at once can wait", most, DROM_SENDER_QUEUE, "keys",
+        vet_add(job->result->times, max <= DROM_SENDER_QUEUE ? VET_FITS : VET_FAILS, name,
+                "keys that a rule sends at once can wait", max, DROM_SENDER_QUEUE, "keys",
                 g_strdup_printf("what is more is never sent: let the rule wait, as in: wait for %s", name));
     }
 }

@@ -124,7 +124,7 @@ static drom_output row(plan *made, guint output)
         const uint32_t turns = line->clauses[HOME_WITHIN].second;
         const uint32_t steps = (turns > 0 ? turns : USUAL_HOME_TURNS) * line_value(line, STEPS, USUAL_STEPS);
         settings->home = plan_switch(made, home_of(line));
-        settings->home_most = (int32_t)MIN(steps, (uint32_t)DROM_STEPPER_FARTHEST);
+        settings->home_max = (int32_t)MIN(steps, (uint32_t)DROM_STEPPER_FARTHEST);
     }
     for (unsigned i = 0; i < 4; i++) {
         settings->pins[i] = plan_pin(made, line, i);
@@ -140,9 +140,9 @@ static void bake_settings(GString *out, const plan *loaded, guint output)
                            settings->pins[0], settings->pins[1], settings->pins[2], settings->pins[3],
                            settings->first_us, settings->fastest_us, c_bool(settings->holds_still));
     if (settings->home != NULL) {
-        g_string_append_printf(out, ", .home = &switches[%d], .home_most = %d",
+        g_string_append_printf(out, ", .home = &switches[%d], .home_max = %d",
                                (int)(settings->home - plan_tables(loaded)->rules.switches.rows),
-                               (int)settings->home_most);
+                               (int)settings->home_max);
     }
 }
 

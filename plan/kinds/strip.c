@@ -89,7 +89,7 @@ static bool pixel_order(const char *text, uint8_t *order)
 }
 
 /* What it may take; 0: there is no limit. */
-static uint32_t most_ma(const output_line *line)
+static uint32_t max_ma(const output_line *line)
 {
     return line->clauses[AMPERES].is_given ? line->clauses[AMPERES].value * 1000
                                            : line_value(line, MILLIAMPERES, 0);
@@ -102,7 +102,7 @@ static void check(plan *made, const output_line *line)
     if (line->clauses[AMPERES].is_given && line->clauses[MILLIAMPERES].is_given) {
         report_error(faults, line->clauses[MILLIAMPERES].where, "this is said of '%s' already",
                      line->name.text);
-    } else if (most_ma(line) > 0 && most_ma(line) <= line_value(line, PIXELS, 0)) {
+    } else if (max_ma(line) > 0 && max_ma(line) <= line_value(line, PIXELS, 0)) {
         report_error(faults, line->clauses[line->clauses[AMPERES].is_given ? AMPERES : MILLIAMPERES].where,
                      "'%s' takes %u mA when it is dark", line->name.text, line_value(line, PIXELS, 0));
     }
@@ -219,7 +219,7 @@ static drom_output row(plan *made, guint output)
         .count = (uint16_t)line_value(line, PIXELS, 0),
         .pin = plan_pin(made, line, 0),
         .every_ms = (uint8_t)line_value(line, PAUSE, USUAL_PAUSE_MS),
-        .most_ma = (uint16_t)most_ma(line),
+        .max_ma = (uint16_t)max_ma(line),
         .effects = {(const drom_strip_effect_ref *)(void *)all->effects->data, (uint8_t)all->effects->len},
         .palettes = {(const drom_strip_palette *)(void *)all->palettes->data, (uint8_t)all->palettes->len},
     };
@@ -264,8 +264,8 @@ static void bake_tables(GString *out, const plan *loaded, guint output)
 static void bake_settings(GString *out, const plan *loaded, guint output)
 {
     const drom_strip_settings *const settings = plan_output(loaded, output)->settings;
-    if (settings->most_ma > 0) {
-        g_string_append_printf(out, ".most_ma = %u, ", settings->most_ma);
+    if (settings->max_ma > 0) {
+        g_string_append_printf(out, ".max_ma = %u, ", settings->max_ma);
     }
     g_string_append_printf(
         out, ".bytes = pixels_%s, .count = %u, .pin = %u, .order = {%u, %u, %u}, .every_ms = %u%s%s",
@@ -313,7 +313,7 @@ static double load_ma(const output_line *line, const board *chosen)
 {
     (void)chosen;
     const double all_ma = line_value(line, PIXELS, 0) * (double)PIXEL_MA;
-    return most_ma(line) > 0 ? MIN(all_ma, most_ma(line)) : all_ma;
+    return max_ma(line) > 0 ? MIN(all_ma, max_ma(line)) : all_ma;
 }
 
 static double refresh_us(const output_line *line)

@@ -57,7 +57,7 @@ void sim_motor_pass(sim_motor *motor, double now_us)
         motion->way_s += end * s + (before - end) * tau_s * (1 - exp(-s / tau_s));
     }
     motion->ma = is_open ? 0 : fabs(drive - motion->speed) * STALL_MA + fabs(drive) * IDLE_MA;
-    motion->most_ma = fmax(motion->most_ma, motion->ma);
+    motion->max_ma = fmax(motion->max_ma, motion->ma);
     if (drive != 0) {
         motion->longest_us = fmax(motion->longest_us, now_us - motor->driven_from_us);
     }

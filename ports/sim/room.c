@@ -17,16 +17,16 @@ static double reserve_of(const sim_place *place)
 
 sim_room sim_room_of(const sim_place *place)
 {
-    static const double SLOW = 0.04;       /* its clock, on batteries that are all but flat */
-    static const double STEEP = 6;         /* from where most marks come to where few do */
-    static const double HALF = -0.5;       /* half of them, in powers of two of the least light */
-    static const double LEAST_LOSS = 1e-4; /* less is none */
+    static const double SLOW = 0.04;     /* its clock, on batteries that are all but flat */
+    static const double STEEP = 6;       /* from where most marks come to where few do */
+    static const double HALF = -0.5;     /* half of them, in powers of two of the least light */
+    static const double MIN_LOSS = 1e-4; /* less is none */
     const double power = log2(MAX(reserve_of(place), 1e-3));
     const double loss = 1 / (1 + exp(STEEP * (power - HALF)));
     return (sim_room){
         .clock_error = SLOW * (1 - place->battery),
         .stretch_us = CLAMP(25 * power - 100, -150, 60),
         .jitter_us = 10 + 50 * pow(2, -power / 2),
-        .loss = loss > LEAST_LOSS ? loss : 0,
+        .loss = loss > MIN_LOSS ? loss : 0,
     };
 }

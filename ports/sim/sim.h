@@ -140,7 +140,7 @@ typedef struct sim_motion {
     double speed;      /**< of its full one, back is below 0 */
     double way_s;      /**< how far it has come: so many seconds at full speed */
     double ma;         /**< it takes just now */
-    double most_ma;    /**< it has taken */
+    double max_ma;     /**< it has taken */
     unsigned shorts;   /**< how often both sides of its bridge were on at a time */
     double nearest_us; /**< from the end of its drive one way to the next one the other way, at the least;
                           infinite: it has never turned round */

@@ -21,10 +21,10 @@ static drom_reason check_settings(const void DROM_FLASH *settings, const drom_po
     }
     *item = 0;
     const drom_stepper_settings copy = *stepper; /* avr-gcc 5.4 can't ask a pointer in flash for null */
-    if (copy.home_most < 0 || copy.home_most > DROM_STEPPER_FARTHEST) {
+    if (copy.home_max < 0 || copy.home_max > DROM_STEPPER_FARTHEST) {
         return DROM_REASON_SETTINGS;
     }
-    if (copy.home == NULL && copy.home_most > 0) {
+    if (copy.home == NULL && copy.home_max > 0) {
         return DROM_REASON_NULL;
     }
     return stepper->fastest_us >= MIN_STEP_US && stepper->first_us >= stepper->fastest_us
@@ -37,7 +37,7 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
     const int32_t steps = (int32_t)value;
     return verb == DROM_STEPPER_STOP ||
            (verb == DROM_STEPPER_HOME &&
-            ((const drom_stepper_settings DROM_FLASH *)settings)->home_most > 0) ||
+            ((const drom_stepper_settings DROM_FLASH *)settings)->home_max > 0) ||
            (verb == DROM_STEPPER_RUN && value <= 1) ||
            (verb <= DROM_STEPPER_GO && steps >= -DROM_STEPPER_FARTHEST && steps <= DROM_STEPPER_FARTHEST);
 }
@@ -120,7 +120,7 @@ static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing 
         state->target = braked(state);
         break;
     case DROM_STEPPER_HOME:
-        state->target = limited(state->position - settings->home_most);
+        state->target = limited(state->position - settings->home_max);
         break;
     case DROM_STEPPER_RUN:
         state->target = value != 0 ? DROM_STEPPER_FARTHEST : -DROM_STEPPER_FARTHEST;
@@ -147,7 +147,7 @@ static void go_home(const drom_stepper_settings DROM_FLASH *settings, drom_stepp
         !state->settled.is_armed || drom_is_due(now, state->settled.at - SETTLE_US + HOME_US);
     if (state->homing == DROM_STEPPER_SEEKS && is_closed) {
         state->target = braked(state);
-        state->home_end = limited(state->target + settings->home_most);
+        state->home_end = limited(state->target + settings->home_max);
         state->homing = DROM_STEPPER_LEAVES;
     } else if (state->is_moving || !has_rested) {
         return;
@@ -280,7 +280,7 @@ static bool is_busy(const void *state_of)
 
 static uint32_t uses(const void DROM_FLASH *settings)
 {
-    return ((const drom_stepper_settings DROM_FLASH *)settings)->home_most > 0 ? DROM_USES_HOMING : 0;
+    return ((const drom_stepper_settings DROM_FLASH *)settings)->home_max > 0 ? DROM_USES_HOMING : 0;
 }
 
 const drom_output_kind DROM_FLASH drom_stepper = {

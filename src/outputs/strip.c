@@ -71,7 +71,7 @@ static drom_reason check_settings(const void DROM_FLASH *settings, const drom_po
         return DROM_REASON_PIN;
     }
     if (strip.count == 0 || strip.count > DROM_STRIP_PIXELS ||
-        (strip.most_ma > 0 && strip.most_ma <= strip.count) || seen != 7 ||
+        (strip.max_ma > 0 && strip.max_ma <= strip.count) || seen != 7 ||
         (strip.effects.count > 0 && strip.palettes.count == 0)) {
         return DROM_REASON_SETTINGS;
     }
@@ -294,7 +294,7 @@ static stretch stretch_at(const drom_strip_settings DROM_FLASH *settings, const 
 
 static bool is_limited(const drom_strip_settings DROM_FLASH *settings)
 {
-    return DROM_WITH_CURRENT && settings->most_ma > 0;
+    return DROM_WITH_CURRENT && settings->max_ma > 0;
 }
 
 /* Of the pixels that have just been painted. */
@@ -309,9 +309,9 @@ static void add_up(const drom_strip_settings DROM_FLASH *settings, drom_strip_st
 }
 
 /* The sum of all bytes that the current allows, by 20 mA for one that is full: 51 / 4 a mA. */
-static uint32_t most_of(const drom_strip_settings DROM_FLASH *settings)
+static uint32_t max_sum(const drom_strip_settings DROM_FLASH *settings)
 {
-    return (uint32_t)(uint16_t)(settings->most_ma - settings->count) * 51 / 4;
+    return (uint32_t)(uint16_t)(settings->max_ma - settings->count) * 51 / 4;
 }
 
 /* Works out some of the pixels that are left. */
@@ -342,7 +342,7 @@ static void render(const drom_strip_settings DROM_FLASH *settings, drom_strip_st
     }
     state->rendered = (uint16_t)(from + count);
     if (state->rendered == settings->count) {
-        const bool is_too_bright = is_limited(settings) && state->sum > most_of(settings);
+        const bool is_too_bright = is_limited(settings) && state->sum > max_sum(settings);
         state->limited = is_too_bright ? 0 : settings->count;
     }
 }
@@ -351,7 +351,7 @@ static void render(const drom_strip_settings DROM_FLASH *settings, drom_strip_st
 static void limit(const drom_strip_settings DROM_FLASH *settings, drom_strip_state *state)
 {
     const uint16_t left = (uint16_t)(settings->count - state->limited);
-    const uint16_t scale = (uint16_t)((most_of(settings) << 8) / state->sum);
+    const uint16_t scale = (uint16_t)((max_sum(settings) << 8) / state->sum);
     const uint8_t count = (uint8_t)(left < PIXELS_A_POLL ? left : PIXELS_A_POLL);
     uint8_t *const bytes = &settings->bytes[state->limited * (size_t)3];
     for (uint8_t i = 0; i < 3 * count; i++) {
@@ -439,7 +439,7 @@ static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_tim
 
 static uint32_t uses(const void DROM_FLASH *settings)
 {
-    return ((const drom_strip_settings DROM_FLASH *)settings)->most_ma > 0 ? DROM_USES_CURRENT : 0;
+    return ((const drom_strip_settings DROM_FLASH *)settings)->max_ma > 0 ? DROM_USES_CURRENT : 0;
 }
 
 const drom_output_kind DROM_FLASH drom_strip = {

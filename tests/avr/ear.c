@@ -112,8 +112,8 @@ static double compare_runs(const double *at_us, unsigned count)
 
 static drom_code any_code(const drom_waveform *waveform)
 {
-    const uint32_t most = waveform->max_address - waveform->min_address;
-    return (drom_code){waveform->protocol->number, waveform->min_address + (most < 0x40 ? most / 2 : 0x40),
+    const uint32_t max = waveform->max_address - waveform->min_address;
+    return (drom_code){waveform->protocol->number, waveform->min_address + (max < 0x40 ? max / 2 : 0x40),
                        (uint16_t)(0x35 & waveform->max_command)};
 }
 

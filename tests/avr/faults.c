@@ -309,7 +309,7 @@ static int cue_of(const chip *mcu)
 /* Two motors that steer, and an interlock, by keys: what a poll of them takes. */
 static void steer(chip *mcu)
 {
-    enum { POWER = 0x45, PLAY = 0x43, MOST_US = 500 };
+    enum { POWER = 0x45, PLAY = 0x43, MAX_US = 500 };
     char what[100];
     for (unsigned i = 0; i < 4; i++) {
         press(mcu, &drom_nec_waveform, 0x21, i % 2 == 0 ? POWER : PLAY, 0);
@@ -318,7 +318,7 @@ static void steer(chip *mcu)
     const double poll_us = (double)chip_worst_poll(mcu) / 16;
     (void)snprintf(what, sizeof what,
                    "with two motors that steer and an interlock the worst poll takes %.0f us", poll_us);
-    check(poll_us > 0 && poll_us < MOST_US, what);
+    check(poll_us > 0 && poll_us < MAX_US, what);
     act(mcu, ONLY_MOTOR, DROM_MOTOR_COAST, 0);
     act(mcu, OTHER_MOTOR, DROM_MOTOR_COAST, 0);
 }

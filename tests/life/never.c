@@ -181,7 +181,7 @@ void check_current(check_run *in, unsigned strip)
         const uint8_t *const bytes = sim_strip_pixel(in->outputs[strip].strip, i);
         sum += (unsigned)bytes[0] + bytes[1] + bytes[2];
     }
-    if (settings->most_ma > 0 && sum * 20 > (settings->most_ma - own_ma) * 255) {
+    if (settings->max_ma > 0 && sum * 20 > (settings->max_ma - own_ma) * 255) {
         violate(in, "%s takes %.1f mA", line_of(in, strip)->name.text, own_ma + sum * 20.0 / 255);
     }
 }

@@ -24,7 +24,7 @@ enum {
     PICTURE_LATE_US = 50000, /* a refresh may be put off by frames */
     STANDS_US = 200000,      /* what stands for less is part of an effect */
     MAX_PIXEL_BYTES = 3 * 1000,
-    MOST_POLL_US = 500, /* as vet says */
+    MAX_POLL_US = 500, /* as vet says */
     CHIP_PINS = 20,
     LATEST_START = 16000000,
 };
@@ -375,8 +375,8 @@ int main(int argc, char **argv)
         changes += expected.counts[pin];
     }
     const double poll_us = (double)mcu.worst_poll / CYCLES_PER_US;
-    if (poll_us < 1 || poll_us > MOST_POLL_US) {
-        (void)printf("WRONG    a poll took %.0f us, where %d are allowed\n", poll_us, MOST_POLL_US);
+    if (poll_us < 1 || poll_us > MAX_POLL_US) {
+        (void)printf("WRONG    a poll took %.0f us, where %d are allowed\n", poll_us, MAX_POLL_US);
         failures++;
     }
     if (failures == 0) {
