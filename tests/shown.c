@@ -75,12 +75,34 @@ void shown_resize(shown *at, int rows, int columns)
     (void)ioctl(at->line, TIOCSWINSZ, &size);
 }
 
+static VTermScreenCell cell_at(shown *at, int row, int column)
+{
+    VTermScreenCell cell;
+    (void)vterm_screen_get_cell(vterm_obtain_screen(at->terminal), (VTermPos){row, column}, &cell);
+    return cell;
+}
+
+static uint32_t rgb_of(shown *at, VTermColor colour)
+{
+    vterm_screen_convert_color_to_rgb(vterm_obtain_screen(at->terminal), &colour);
+    return (uint32_t)colour.rgb.red << 16 | (uint32_t)colour.rgb.green << 8 | colour.rgb.blue;
+}
+
+uint32_t shown_colour(shown *at, int row, int column)
+{
+    return rgb_of(at, cell_at(at, row, column).fg);
+}
+
+uint32_t shown_ground(shown *at, int row, int column)
+{
+    return rgb_of(at, cell_at(at, row, column).bg);
+}
+
 char *shown_row(shown *at, int row)
 {
     GString *const text = g_string_new(NULL);
     for (int column = 0; column < at->columns; column++) {
-        VTermScreenCell cell;
-        (void)vterm_screen_get_cell(vterm_obtain_screen(at->terminal), (VTermPos){row, column}, &cell);
+        const VTermScreenCell cell = cell_at(at, row, column);
         for (int i = 0; i < VTERM_MAX_CHARS_PER_CELL && cell.chars[i] != 0; i++) {
             if (cell.chars[i] != UINT32_MAX) { /* the second half of a wide one */
                 g_string_append_unichar(text, cell.chars[i]);

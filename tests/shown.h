@@ -36,6 +36,10 @@ void shown_resize(shown *at, int rows, int columns);
 char *shown_row(shown *at, int row);
 char *shown_all(shown *at);
 
+/* The colour of what stands at a place, 0xrrggbb; and of its ground. */
+uint32_t shown_colour(shown *at, int row, int column);
+uint32_t shown_ground(shown *at, int row, int column);
+
 /* Waits until a row has this text, for a minute at most; which row; -1: none came to have it. */
 int shown_wait(shown *at, const char *text);
 

@@ -285,6 +285,42 @@ TEST(without_colours_or_utf_8_it_is_still_read)
     end(&at, KEY_IS_ESCAPE, 0);
 }
 
+/* A description of a terminal with all colours is not on each machine: this is one. Lights have their own
+ * colours there, and the nearest of 256 where that is all there is. */
+TEST(lights_have_their_colours)
+{
+    static const char *const description =
+        "xterm-direct|all colours,\n\tRGB, colors#0x1000000, pairs#0x10000,\n"
+        "\tsetaf=\\E[38;2;%p1%{65536}%/%d;%p1%{256}%/%{255}%&%d;%p1%{255}%&%dm,\n"
+        "\tsetab=\\E[48;2;%p1%{65536}%/%d;%p1%{256}%/%{255}%&%d;%p1%{255}%&%dm,\n\tuse=xterm-256color,\n";
+    g_free(write_file("wand.csv", "key,protocol,address,command\na,nec,33,1\n"));
+    g_autofree char *plan =
+        write_file("lights.plan", "plan \"Lights\"\nboard mega328\nreceiver on pin 8\n"
+                                  "handset wand from \"wand.csv\"\nstrip foot on pin 6, 8 pixels\n"
+                                  "part left of foot, pixels 0 to 0\npart right of foot, pixels 1 to 7\n"
+                                  "at start: left fill 0x123456; right fill 0xc0ffee\n"
+                                  "when wand.a pressed: foot off\n");
+    g_autofree char *source = write_file("direct.ti", description);
+    g_autofree char *folder = g_path_get_dirname(source);
+    g_auto(said) made = run_shell("tic -x -o '%s' '%s'", folder, source);
+    ck_assert_msg(made.code == 0, "%s", made.err);
+    g_autofree char *where = g_strdup_printf("TERMINFO=%s", folder);
+    char *const every[] = {"TERM=xterm-256color", "LC_ALL=C.UTF-8", "COLORTERM=truecolor", where, NULL};
+    shown at;
+    start(&at, 24, 80, every, plan, NULL);
+    const int row = shown_wait(&at, "[▌");
+    ck_assert_int_ge(row, 0);
+    g_autofree char *text = shown_row(&at, row);
+    const int column = (int)g_utf8_strlen(text, strstr(text, "▌") - text);
+    ck_assert_uint_eq(shown_colour(&at, row, column), 0x123456);
+    ck_assert_uint_eq(shown_ground(&at, row, column), 0xc0ffee);
+    end(&at, KEY_IS_ESCAPE, 0);
+    start(&at, 24, 80, NULL, plan, NULL);
+    ck_assert_int_eq(shown_wait(&at, "[▌"), row);
+    ASSERT_WRITTEN(&at, "48;5;159m"); /* 0xafffff: steps are 0, 95, 135, 175, 215, 255 */
+    end(&at, KEY_IS_ESCAPE, 0);
+}
+
 TEST(script_plays_by_itself)
 {
     static const struct {
