@@ -26,6 +26,11 @@ void shown_start(shown *at, int rows, int columns, char *const *environment, cha
 void shown_type(shown *at, const char *keys);
 #define KEY_IS_RIGHT "\x1bOC"
 #define KEY_IS_UP "\x1bOA"
+#define KEY_IS_DOWN "\x1bOB"
+#define KEY_IS_LEFT "\x1bOD"
+#define KEY_IS_HOME "\x1bOH"
+#define KEY_IS_END "\x1bOF"
+#define KEY_IS_PAGE_DOWN "\x1b[6~"
 #define KEY_IS_PAGE_UP "\x1b[5~"
 #define KEY_IS_ESCAPE "\x1b"
 

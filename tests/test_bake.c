@@ -111,6 +111,19 @@ TEST(plan_with_everything_compiles)
     ck_assert_contains(answer.out, "DROM_WITH_PIXELS 0\n");
 }
 
+/* What they are baked into runs in ./run test, on a chip that is simulated. */
+TEST(each_example_is_baked_and_compiles)
+{
+    g_autofree char *folder = new_folder();
+    g_auto(said) answer = run_shell(
+        "cd %s && for plan in $EXAMPLES/lantern/*.plan $EXAMPLES/scenes/*.plan; do "
+        "rm -rf each && $DROMIKOS bake --into each --name it \"$plan\" >/dev/null && "
+        "cp -R $EXAMPLES/../include each && mv each/drom_config.h each/include/dromikos && " WARNINGS
+        "-Ieach/include -fsyntax-only each/it_plan.c || echo \"$plan\" >&2; done",
+        folder);
+    ck_assert_str_eq(answer.err, "");
+}
+
 /* Of each family, with a toggle bit and more than 32 bits among them. */
 TEST(keys_of_the_plans_own_protocols_are_sent)
 {

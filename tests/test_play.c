@@ -207,6 +207,62 @@ TEST(edges_that_main_can_not_take_are_counted)
     end(&at, KEY_IS_ESCAPE, 0);
 }
 
+/* What the arrows turn, from the first to the last and back. */
+TEST(room_is_turned_and_turned_back)
+{
+    shown at;
+    start_stage(&at, 24, 80, NULL);
+    WAIT("house      at 80 %");
+    shown_type(&at, KEY_IS_DOWN KEY_IS_DOWN);
+    WAIT("distance 0.5 m");
+    shown_type(&at, KEY_IS_DOWN KEY_IS_UP KEY_IS_UP); /* there is nothing below */
+    WAIT("distance 3 m");
+    shown_type(&at, KEY_IS_RIGHT KEY_IS_UP);
+    WAIT("angle 15");
+    shown_type(&at, KEY_IS_RIGHT KEY_IS_UP KEY_IS_UP);
+    WAIT("battery 60 %");
+    shown_type(&at, KEY_IS_RIGHT KEY_IS_RIGHT KEY_IS_UP KEY_IS_UP); /* there is nothing above */
+    WAIT("other handset yes");
+    WAIT("nec 153 21: no key of this plan");
+    shown_type(&at, KEY_IS_DOWN KEY_IS_LEFT KEY_IS_UP);
+    WAIT("lamps 1");
+    WAIT("other handset no");
+    shown_type(&at, KEY_IS_DOWN KEY_IS_LEFT KEY_IS_LEFT KEY_IS_LEFT KEY_IS_LEFT KEY_IS_UP);
+    WAIT("interrupts off 100 us");        /* the last is before the first */
+    shown_type(&at, "\x1b[99~\x1b[5;7x"); /* no terminal that it knows says so */
+    shown_type(&at, "v");
+    WAIT("horn sent hall.volume_up");
+    end(&at, KEY_IS_ESCAPE, 0);
+}
+
+TEST(journal_outputs_and_keys_are_paged)
+{
+    shown at;
+    start_stage(&at, 16, 60, NULL);
+    WAIT("spot");
+    shown_type(&at, ">>");
+    WAIT("outputs 3-6 of 10");
+    g_autofree char *first = shown_row(&at, 2);
+    ck_assert_msg(g_str_has_prefix(first, "fog"), "%s", first);
+    shown_type(&at, "<<<");
+    WAIT("spot       off");
+    shown_type(&at, "\t");
+    WAIT("a bottom");
+    shown_type(&at, "\t");
+    WAIT("p power");
+    shown_type(&at, "p");
+    WAIT("wand.power pressed");
+    shown_type(&at, "r");
+    WAIT("wand.red released");
+    WAIT("0:02.000   spot on");
+    shown_type(&at, KEY_IS_HOME);
+    WAIT("newer below");
+    WAIT("wand.power pressed");
+    shown_type(&at, KEY_IS_PAGE_DOWN KEY_IS_END "?");
+    WAIT("0:02.000   spot on");
+    end(&at, "\x1b[21~", 0);
+}
+
 TEST(speed_pause_and_the_way_back)
 {
     shown at;
