@@ -4,7 +4,7 @@
 
 #include "waveform.h"
 
-picture *overview_draw(const heard_line *heard, const waveform_view *view);
+picture *overview_draw(const heard_line *listened, const waveform_view *view);
 
 /* When the line changed last; 0: it never did. */
 uint64_t overview_last_edge(const heard_line *heard);
