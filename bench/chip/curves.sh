@@ -5,6 +5,17 @@ set -eu
 presses=${1-100}
 [ $# -lt 1 ] || shift
 sizes=${*:-10 30 60 90 120 150}
+for number in $presses $sizes; do
+    case $number in
+    0* | *[!0-9]* | ????*)
+        echo "curves.sh: '$number' is no number from 1 to 999: curves.sh [PRESSES] [PIXELS ...]" >&2
+        exit 2
+        ;;
+    esac
+done
+for pixels in $sizes; do
+    [ "$pixels" -le 150 ] || { echo "curves.sh: the chip's RAM holds 150 pixels beside all the rest, not $pixels" >&2; exit 2; }
+done
 cd "$(dirname "$0")/../.."
 out=build/avr/curves
 rm -rf $out

@@ -1,6 +1,7 @@
 #!/bin/sh
 # Compiles the simulated board with all that is wired to it: simulator.sh OUTPUT [PIXELS of its strip, 60 unless given].
 set -eu
+[ $# -ge 1 ] || { echo "simulator.sh: say what to write: simulator.sh OUTPUT [PIXELS]" >&2; exit 2; }
 cd "$(dirname "$0")/../.."
 # libsimavr asks for libelf by itself; its headers are not needed.
 # shellcheck disable=SC2046 # words of a list of options
