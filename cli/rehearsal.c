@@ -113,10 +113,11 @@ void rehearsal_pass(rehearsal *run, uint64_t until_us)
     }
 }
 
-/* What the chip was busy with, each STRETCH_US. */
-static void look_at_chip(rehearsal *run)
+/* What the chip was busy with, each STRETCH_US, and in what is left at the end. */
+static void look_at_chip(rehearsal *run, bool is_end)
 {
-    if (run->is_on_chip && sim_bench_now(run->bench) >= run->chip.now.from_us + STRETCH_US) {
+    const uint64_t lasted_us = sim_bench_now(run->bench) - run->chip.now.from_us;
+    if (run->is_on_chip && lasted_us >= (is_end ? 1 : STRETCH_US)) {
         const chip_stretch stretch = chip_watch_take(&run->chip, run->bench);
         timeline_put_chip(run->view, &stretch);
     }
@@ -129,7 +130,7 @@ static void play_to_the_end(rehearsal *run)
     uint64_t quiet_at_us = 0;
     while (goes_on && sim_bench_now(run->bench) < quiet_at_us + ENDLESS_US) {
         const drom_us wait = poll_once(run);
-        look_at_chip(run);
+        look_at_chip(run, false);
         if (wait == 0) { /* there is more to do at this moment */
             (void)sim_bench_sleep(run->bench, 0);
             continue;
@@ -148,6 +149,7 @@ static void play_to_the_end(rehearsal *run)
             (!goes_on_by_itself || (plan_is_endless(run->plan) && now_us >= heard_at_us + ENDING_US));
         quiet_at_us = is_over ? quiet_at_us : now_us;
     }
+    look_at_chip(run, true);
     if (!progress_is_stopped()) {
         check_expected(run, true);
     }

@@ -439,7 +439,8 @@ TEST(rows_of_the_chip_add_up)
     for (size_t i = 0; i < json_array_size(rows); i++) {
         masked_us += JSON_INT(rows, i, "interrupts_off_us");
         poll_us = MAX(poll_us, JSON_INT(rows, i, "poll_us"));
-        ck_assert_int_ge(JSON_INT(rows, i, "until_us") - JSON_INT(rows, i, "t_us"), 20000);
+        const bool is_last = i + 1 == json_array_size(rows); /* what is left at the end */
+        ck_assert_int_ge(JSON_INT(rows, i, "until_us") - JSON_INT(rows, i, "t_us"), is_last ? 1 : 20000);
         ck_assert_int_eq(JSON_INT(rows, i, "lost_edges"), 0);
     }
     ck_assert_int_eq(masked_us, INT64_C(10) * 30 * 30); /* "sky: refreshed 10 times" */
