@@ -2,11 +2,11 @@
 
 #include "rehearsed.h"
 #include "report_page.h"
+#include "rows.h"
 #include "vet.h"
 #include "wiring.h"
 
 #include <gio/gio.h>
-#include <string.h>
 
 enum { WIDTH = 1280, MIN_PX = 200 };
 
@@ -17,12 +17,6 @@ typedef struct page {
     const json_t *rows;
     lanes_view view;
 } page;
-
-static const char *text_in(const json_t *row, const char *member)
-{
-    const char *const text = json_string_value(json_object_get(row, member));
-    return text != NULL ? text : "";
-}
 
 static void put_escaped(page *into, const char *text)
 {
@@ -62,47 +56,39 @@ static void put_pictures(page *into, const char *level, picture *light, picture 
 
 static bool is_missed(const json_t *row)
 {
-    const char *const kind = text_in(row, "kind");
-    return strcmp(kind, "unheard") == 0 ||
-           (strcmp(kind, "expected") == 0 && !json_is_true(json_object_get(row, "met")));
+    return row_is(row, "unheard") || (row_is(row, "expected") && !json_is_true(json_object_get(row, "met")));
 }
 
 /* What happened, in words; NULL where that is said elsewhere. To be freed. */
 static char *said_of(const json_t *row)
 {
-    const char *const kind = text_in(row, "kind");
-    if (strcmp(kind, "key") == 0) {
-        return g_strdup_printf("%s.%s %s", text_in(row, "handset"), text_in(row, "key"),
-                               text_in(row, "gesture"));
+    if (row_is(row, "key")) {
+        return g_strdup_printf("%s.%s %s", row_text(row, "handset"), row_text(row, "key"),
+                               row_text(row, "gesture"));
     }
-    if (strcmp(kind, "rule") == 0) {
+    if (row_is(row, "rule")) {
         return g_strdup_printf("rule of line %d", (int)json_integer_value(json_object_get(row, "line")));
     }
-    if (strcmp(kind, "action") == 0) {
-        return g_strdup_printf("%s %s", text_in(row, "output"), text_in(row, "action"));
+    if (row_is(row, "action")) {
+        return g_strdup_printf("%s %s", row_text(row, "output"), row_text(row, "action"));
     }
-    if (strcmp(kind, "output") == 0) {
-        return g_strdup_printf("%s is %s", text_in(row, "output"), text_in(row, "state"));
+    if (row_is(row, "output")) {
+        return g_strdup_printf("%s is %s", row_text(row, "output"), row_text(row, "state"));
     }
-    if (strcmp(kind, "burst") == 0) {
-        const char *const key = text_in(row, "key");
-        return g_strdup_printf("%s sent %s", text_in(row, "output"),
-                               key[0] != '\0' ? key : text_in(row, "heard"));
+    if (row_is(row, "burst")) {
+        const char *const key = row_text(row, "key");
+        return g_strdup_printf("%s sent %s", row_text(row, "output"),
+                               key[0] != '\0' ? key : row_text(row, "heard"));
     }
-    if (strcmp(kind, "expected") == 0) {
-        return g_strdup_printf("%s%s%s%s", is_missed(row) ? "" : "met: ", text_in(row, "expect"),
-                               is_missed(row) ? "; but " : "", is_missed(row) ? text_in(row, "found") : "");
+    if (row_is(row, "expected")) {
+        return g_strdup_printf("%s%s%s%s", is_missed(row) ? "" : "met: ", row_text(row, "expect"),
+                               is_missed(row) ? "; but " : "", is_missed(row) ? row_text(row, "found") : "");
     }
-    if (strcmp(kind, "unheard") == 0) {
-        return g_strdup_printf("%s.%s wasn't heard: %s", text_in(row, "handset"), text_in(row, "key"),
-                               text_in(row, "why"));
+    if (row_is(row, "unheard")) {
+        return g_strdup_printf("%s.%s wasn't heard: %s", row_text(row, "handset"), row_text(row, "key"),
+                               row_text(row, "why"));
     }
-    return strcmp(kind, "event") == 0 ? g_strdup(text_in(row, "event")) : NULL;
-}
-
-static uint64_t time_of(const json_t *row)
-{
-    return (uint64_t)json_integer_value(json_object_get(row, "t_us"));
+    return row_is(row, "event") ? g_strdup(row_text(row, "event")) : NULL;
 }
 
 /* First of all; each leads to its place on the timeline. */
@@ -120,7 +106,7 @@ static void put_missed(page *into)
         g_string_append(into->out, is_any ? "" : "<h2>Missed</h2>\n<ul>\n");
         g_string_append_printf(into->out,
                                "<li><span class=\"alert\">! <a href=\"#timeline\" data-x=\"%.0f\">%.3f s: ",
-                               lanes_x(&into->view, time_of(row)), (double)time_of(row) / 1e6);
+                               lanes_x(&into->view, row_us(row, "t_us")), (double)row_us(row, "t_us") / 1e6);
         put_escaped(into, said);
         g_string_append(into->out, "</a></span></li>\n");
         is_any = true;
@@ -145,8 +131,8 @@ static void put_table(page *into)
         if (said == NULL || ++count > MAX_ROWS) {
             continue;
         }
-        g_string_append_printf(into->out, "<tr data-kind=\"%s\"><td>%.3f s</td>", text_in(row, "kind"),
-                               (double)time_of(row) / 1e6);
+        g_string_append_printf(into->out, "<tr data-kind=\"%s\"><td>%.3f s</td>", row_text(row, "kind"),
+                               (double)row_us(row, "t_us") / 1e6);
         put_element(into, "td", said);
         g_string_append(into->out, "</tr>\n");
     }
@@ -171,8 +157,7 @@ static int fired_on(const page *into, int line)
     const json_t *row;
     json_array_foreach((json_t *)into->rows, i, row)
     {
-        fired += strcmp(text_in(row, "kind"), "rule") == 0 &&
-                 json_integer_value(json_object_get(row, "line")) == line;
+        fired += row_is(row, "rule") && json_integer_value(json_object_get(row, "line")) == line;
     }
     return has_rule ? fired : -1;
 }
@@ -229,7 +214,7 @@ static int worst_margin(const json_t *rows)
     json_array_foreach((json_t *)rows, i, row)
     {
         const json_t *const margin = json_object_get(row, "margin");
-        if (strcmp(text_in(row, "kind"), "frame") == 0 && margin != NULL) {
+        if (row_is(row, "frame") && margin != NULL) {
             const int percent = (int)json_number_value(margin);
             worst = worst < 0 ? percent : MIN(worst, percent);
         }

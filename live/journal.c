@@ -1,6 +1,6 @@
 #include "journal.h"
 
-#include <string.h>
+#include "rows.h"
 
 enum { MAX_LINES = 5000 };
 
@@ -64,29 +64,19 @@ void journal_add(journal *into, uint64_t at_us, picture_ink ink, const char *tex
     into->answered_us = UINT64_MAX;
 }
 
-static const char *text_in(const json_t *row, const char *member)
-{
-    const char *const text = json_string_value(json_object_get(row, member));
-    return text != NULL ? text : "";
-}
-
-static uint64_t us_of(const json_t *row)
-{
-    return (uint64_t)json_integer_value(json_object_get(row, "t_us"));
-}
-
 /* Does it follow from the newest line? Orders go out one a poll. */
 static bool follows(const journal *in, const json_t *row)
 {
     enum { SOON_US = 5000 };
-    return in->lines->len > 0 && in->answered_us <= us_of(row) && us_of(row) - in->answered_us <= SOON_US;
+    return in->lines->len > 0 && in->answered_us <= row_us(row, "t_us") &&
+           row_us(row, "t_us") - in->answered_us <= SOON_US;
 }
 
 /* A cause: what follows from it goes on in its line. */
 static void add_cause(journal *into, const json_t *row, picture_ink ink, const char *text)
 {
-    journal_add(into, us_of(row), ink, text);
-    into->answered_us = us_of(row);
+    journal_add(into, row_us(row, "t_us"), ink, text);
+    into->answered_us = row_us(row, "t_us");
     into->has_orders = false;
 }
 
@@ -96,9 +86,9 @@ static void add_order(journal *into, const json_t *row, const char *text)
     const bool is_more = follows(into, row);
     journal_line *const last = newest(into);
     if (!is_more) {
-        journal_add(into, us_of(row), INK_PLAIN, text);
+        journal_add(into, row_us(row, "t_us"), INK_PLAIN, text);
     }
-    into->answered_us = us_of(row);
+    into->answered_us = row_us(row, "t_us");
     if (!is_more) {
         into->has_orders = true;
         return;
@@ -124,8 +114,8 @@ static void take_frame(journal *into, const json_t *row)
     const json_t *const command = json_object_get(row, "command");
     if (command != NULL) {
         give_up_frame(into);
-        into->frame_us = us_of(row);
-        into->frame = g_strdup_printf("%s %lld %lld", text_in(row, "protocol"),
+        into->frame_us = row_us(row, "t_us");
+        into->frame = g_strdup_printf("%s %lld %lld", row_text(row, "protocol"),
                                       (long long)json_integer_value(json_object_get(row, "address")),
                                       (long long)json_integer_value(command));
     }
@@ -133,7 +123,7 @@ static void take_frame(journal *into, const json_t *row)
 
 static void take_unknown(journal *into, const json_t *row)
 {
-    journal_add(into, us_of(row), INK_PLAIN, "something came in that no protocol of this plan has");
+    journal_add(into, row_us(row, "t_us"), INK_PLAIN, "something came in that no protocol of this plan has");
 }
 
 static void take_key(journal *into, const json_t *row)
@@ -141,7 +131,7 @@ static void take_key(journal *into, const json_t *row)
     static const char *const words[][2] = {{"press", "pressed"},       {"repeat", "repeated"},
                                            {"hold", "held"},           {"release", "released"},
                                            {"double", "tapped twice"}, {"tap", NULL}};
-    const char *const gesture = text_in(row, "gesture");
+    const char *const gesture = row_text(row, "gesture");
     const char *participle = gesture;
     for (gsize i = 0; i < G_N_ELEMENTS(words); i++) {
         participle = strcmp(gesture, words[i][0]) == 0 ? words[i][1] : participle;
@@ -152,39 +142,39 @@ static void take_key(journal *into, const json_t *row)
     }
     if (participle != NULL) {
         g_autofree char *text =
-            g_strdup_printf("%s.%s %s", text_in(row, "handset"), text_in(row, "key"), participle);
+            g_strdup_printf("%s.%s %s", row_text(row, "handset"), row_text(row, "key"), participle);
         add_cause(into, row, INK_HANDSET, text);
     }
 }
 
 static void take_event(journal *into, const json_t *row)
 {
-    add_cause(into, row, INK_PLAIN, text_in(row, "event"));
+    add_cause(into, row, INK_PLAIN, row_text(row, "event"));
 }
 
 static void take_action(journal *into, const json_t *row)
 {
-    g_autofree char *text = g_strdup_printf("%s %s", text_in(row, "output"), text_in(row, "action"));
+    g_autofree char *text = g_strdup_printf("%s %s", row_text(row, "output"), row_text(row, "action"));
     add_order(into, row, text);
 }
 
 /* One that switches later, or by itself; its order has said the rest. */
 static void take_output(journal *into, const json_t *row)
 {
-    const char *const name = text_in(row, "output");
+    const char *const name = row_text(row, "output");
     if (!follows(into, row) || strstr(newest(into)->text, name) == NULL) {
-        g_autofree char *text = g_strdup_printf("%s %s", name, text_in(row, "state"));
+        g_autofree char *text = g_strdup_printf("%s %s", name, row_text(row, "state"));
         add_order(into, row, text);
     }
 }
 
 static void take_burst(journal *into, const json_t *row)
 {
-    const char *const key = text_in(row, "key");
+    const char *const key = row_text(row, "key");
     if (json_is_true(json_object_get(row, "new")) || key[0] == '\0') {
-        g_autofree char *text = g_strdup_printf("%s sent %s", text_in(row, "output"),
-                                                key[0] != '\0' ? key : text_in(row, "heard"));
-        journal_add(into, us_of(row), INK_OURS, text);
+        g_autofree char *text = g_strdup_printf("%s sent %s", row_text(row, "output"),
+                                                key[0] != '\0' ? key : row_text(row, "heard"));
+        journal_add(into, row_us(row, "t_us"), INK_OURS, text);
     }
 }
 
@@ -192,9 +182,9 @@ static void take_expected(journal *into, const json_t *row)
 {
     const bool is_met = json_is_true(json_object_get(row, "met"));
     g_autofree char *text =
-        is_met ? g_strdup_printf("as expected: %s", text_in(row, "expect"))
-               : g_strdup_printf("expected: %s; but %s", text_in(row, "expect"), text_in(row, "found"));
-    journal_add(into, us_of(row), INK_PLAIN, text);
+        is_met ? g_strdup_printf("as expected: %s", row_text(row, "expect"))
+               : g_strdup_printf("expected: %s; but %s", row_text(row, "expect"), row_text(row, "found"));
+    journal_add(into, row_us(row, "t_us"), INK_PLAIN, text);
     newest(into)->is_alert = !is_met;
 }
 
@@ -207,8 +197,8 @@ void journal_take(journal *into, const json_t *row)
     } kinds[] = {{"frame", take_frame}, {"unknown", take_unknown},  {"key", take_key},
                  {"event", take_event}, {"action", take_action},    {"output", take_output},
                  {"burst", take_burst}, {"expected", take_expected}};
-    const char *const kind = text_in(row, "kind");
-    if (into->frame != NULL && us_of(row) > into->frame_us + FOLLOWS_US) {
+    const char *const kind = row_text(row, "kind");
+    if (into->frame != NULL && row_us(row, "t_us") > into->frame_us + FOLLOWS_US) {
         give_up_frame(into);
     }
     for (gsize i = 0; i < G_N_ELEMENTS(kinds); i++) {

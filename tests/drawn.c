@@ -164,3 +164,10 @@ unsigned drawn_shapes(const drawn *in, const char *what, const char *name)
     g_autofree char *thing = g_strdup_printf("%s %s", what, name);
     return GPOINTER_TO_UINT(g_hash_table_lookup(in->shapes, thing));
 }
+
+drawn drawn_chart(const char *arguments)
+{
+    g_auto(said) heard = run_shell("$DROMIKOS chart --format svg %s", arguments);
+    ck_assert_msg(heard.code == 0, "%s: %d, %.1000s", arguments, heard.code, heard.err);
+    return drawn_read(heard.out);
+}

@@ -30,6 +30,8 @@ typedef struct drawn {
 
 /* Fails the test where it is no SVG, or where a text is cut or overlaps another one. */
 drawn drawn_read(const char *svg);
+/* What 'dromikos chart' draws with these arguments. Fails the test where it doesn't. */
+drawn drawn_chart(const char *arguments);
 void drawn_clear(drawn *unwanted);
 
 /* How many texts, and shapes, of a thing. The text may be NULL: any will do. */

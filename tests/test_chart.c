@@ -6,16 +6,9 @@
 #include <math.h>
 #include <string.h>
 
-static drawn draw(const char *arguments)
-{
-    g_auto(said) heard = run_shell("$DROMIKOS chart --format svg %s", arguments);
-    ck_assert_msg(heard.code == 0, "%s: %d, %.1000s", arguments, heard.code, heard.err);
-    return drawn_read(heard.out);
-}
-
 TEST(each_lane_shows_what_its_output_did)
 {
-    drawn seen = draw("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
+    drawn seen = drawn_chart("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
     ck_assert(seen.width == 1280 && seen.height == 800);
     ck_assert_uint_eq(drawn_texts(&seen, "", "", "The stage: all 30 expectations met"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "state", "mode", "rigging"), 1);
@@ -33,12 +26,12 @@ TEST(each_lane_shows_what_its_output_did)
 /* Timers run as boxes, what waits is hatched with its reason, and an end of the way is a bar. */
 TEST(timers_waits_and_ends_are_seen)
 {
-    drawn seen = draw("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
+    drawn seen = drawn_chart("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
     ck_assert_uint_eq(drawn_texts(&seen, "state", "interval", "15 s"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "state", "interval", NULL), 2); /* and its name */
     ck_assert_uint_eq(drawn_texts(&seen, "output", "curtain", "stands at top"), 1);
     drawn_clear(&seen);
-    seen = draw("$EXAMPLES/lantern/lantern.plan $EXAMPLES/lantern/presses.csv");
+    seen = drawn_chart("$EXAMPLES/lantern/lantern.plan $EXAMPLES/lantern/presses.csv");
     ck_assert_uint_eq(drawn_texts(&seen, "output", "spot", "off at least 2 s, line 11"), 2);
     drawn_clear(&seen);
     g_free(write_file("wand.csv", "key,protocol,address,command\na,nec,33,1\nb,nec,33,2\nc,nec,33,3\n"));
@@ -51,7 +44,7 @@ TEST(timers_waits_and_ends_are_seen)
                      "when wand.a pressed: up on; rest start 3 s; cue up\n"
                      "when wand.b pressed: down on; rest add 2 s\nwhen wand.c pressed: rest cancel\n");
     g_autofree char *arguments = g_strdup_printf("'%s' \"$(dirname '%s')/rest.csv\"", path, path);
-    seen = draw(arguments);
+    seen = drawn_chart(arguments);
     ck_assert_uint_eq(drawn_texts(&seen, "state", "rest", "4.5 s"), 1); /* started, longer, anew, cancelled */
     ck_assert_uint_eq(drawn_texts(&seen, "state", "rest", "3 s"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "state", "rest", NULL), 3); /* and its name */
@@ -63,15 +56,15 @@ TEST(timers_waits_and_ends_are_seen)
 /* On its chip, so that main's polls and what is masked are seen; on an ideal one neither is there. */
 TEST(the_boards_chip_has_lanes_of_its_own)
 {
-    drawn seen = draw("--chip $EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
+    drawn seen = drawn_chart("--chip $EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
     ck_assert_uint_eq(drawn_texts(&seen, "", "", "The stage: all 30 expectations met"), 1);
     ck_assert_uint_ge(drawn_texts(&seen, "board", "from poll to poll", "175 µs"), 1);
     ck_assert_uint_ge(drawn_texts(&seen, "board", "interrupts off", "0 %"), 1);
     drawn_clear(&seen);
-    seen = draw("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
+    seen = drawn_chart("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
     ck_assert_uint_eq(drawn_texts(&seen, "board", "from poll to poll", NULL), 0);
     drawn_clear(&seen);
-    seen = draw("--chip $EXAMPLES/lantern/bell.plan power"); /* which masks nothing */
+    seen = drawn_chart("--chip $EXAMPLES/lantern/bell.plan power"); /* which masks nothing */
     ck_assert_uint_ge(drawn_texts(&seen, "board", "from poll to poll", "175 µs"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "board", "interrupts off", NULL), 0);
     drawn_clear(&seen);
@@ -98,7 +91,7 @@ TEST(edges_that_a_slow_chip_loses_are_pointed_out)
 
 TEST(a_part_of_the_time_is_shown_at_its_place)
 {
-    drawn seen = draw("--from 17.5 --for 2 $EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
+    drawn seen = drawn_chart("--from 17.5 --for 2 $EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
     ck_assert_uint_eq(drawn_texts(&seen, "", "", "18.2 s"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "output", "horn", "hold hall.volume_up"), 1);
     ck_assert_uint_eq(drawn_shapes(&seen, "output", "horn"),
@@ -110,7 +103,7 @@ TEST(a_part_of_the_time_is_shown_at_its_place)
         ck_assert(strcmp(text->text, "wand.vol_up") != 0 || (text->x > 440 && text->x < 500));
     }
     drawn_clear(&seen);
-    seen = draw("--press 1 $EXAMPLES/lantern/bell.plan power");
+    seen = drawn_chart("--press 1 $EXAMPLES/lantern/bell.plan power");
     ck_assert_uint_eq(
         drawn_texts(&seen, "key", "key", NULL) + drawn_texts(&seen, "gesture", "key", "wand.power"), 1);
     drawn_clear(&seen);
@@ -153,162 +146,11 @@ TEST(many_outputs_with_long_names_in_any_script_fit)
     }
     g_autofree char *path = write_file("many.plan", text->str);
     g_autofree char *arguments = g_strdup_printf("--dark %s a b a b 'a held 2 s' b", path);
-    drawn seen = draw(arguments);
+    drawn seen = drawn_chart(arguments);
     ck_assert(seen.height > 800);
     g_autofree char *name = g_strdup("灯籠_03_of_a_row_with_a_name_that_goes_on_and_on_and_on");
     ck_assert_uint_eq(drawn_texts(&seen, "output", name, NULL), 1);
     ck_assert_uint_ge(drawn_shapes(&seen, "output", name), 2);
-    drawn_clear(&seen);
-}
-
-/* The number at the beginning of the wire's label at the board, and of its terminal's at the thing. */
-static const drawn_text *text_near(const drawn *in, const char *what, const char *name, double y)
-{
-    const drawn_text *found = NULL;
-    for (guint i = 0; i < in->texts->len; i++) {
-        const drawn_text *const text = &g_array_index(in->texts, drawn_text, i);
-        const bool is_near = fabs(text->y - 4 - y) < 2;
-        if (is_near && strcmp(text->what, what) == 0 && (name == NULL || strcmp(text->name, name) == 0) &&
-            (strcmp(what, "part") != 0 || text->text[0] == 'w')) {
-            found = text;
-        }
-    }
-    return found;
-}
-
-/* The pin's wire begins at that pin of the board, and ends at a terminal of that thing, with the same number
- * at both. */
-static void check_wire(const drawn *in, const char *pin, const char *owner)
-{
-    g_autofree char *thing = g_strdup_printf("wire %s", pin);
-    const drawn_line *const line = g_hash_table_lookup(in->lines, thing);
-    ck_assert_msg(line != NULL, "%s has no wire", pin);
-    bool is_at_pin = false;
-    for (guint i = 0; i < in->texts->len; i++) {
-        const drawn_text *const text = &g_array_index(in->texts, drawn_text, i);
-        is_at_pin |= strcmp(text->what, "board") == 0 && strcmp(text->text, pin) == 0 &&
-                     fabs(text->y - 4 - line->from_y) < 1;
-    }
-    ck_assert_msg(is_at_pin, "the wire of %s doesn't begin there", pin);
-    const drawn_text *const terminal = text_near(in, "part", owner, line->to_y);
-    const drawn_text *const label = text_near(in, "wire", pin, line->from_y);
-    ck_assert_msg(terminal != NULL && label != NULL, "the wire of %s doesn't end at %s", pin, owner);
-    g_auto(GStrv) words = g_strsplit(terminal->text, " ", 2);
-    ck_assert_str_eq(words[0], label->text);
-}
-
-/* Each row of vet's list of wires, which comes from the plan: "  pin 7 12 5       curtain      bridge ..." */
-static void check_wires(const char *example)
-{
-    g_auto(said) vetted = run_shell("$DROMIKOS vet $EXAMPLES/%s", example);
-    g_autofree char *path = g_strdup_printf("$EXAMPLES/%s", example);
-    drawn seen = draw(path);
-    g_auto(GStrv) lines = g_strsplit(strstr(vetted.out, "\nWiring\n"), "\n", -1);
-    unsigned wires = 0;
-    for (int i = 0; lines[i] != NULL; i++) {
-        if (!g_str_has_prefix(lines[i], "  pin ")) {
-            continue;
-        }
-        const size_t pins_end = strlen("  pin ") + MAX(12, strcspn(lines[i] + 6, " "));
-        g_autofree char *pins_text = g_strstrip(g_strndup(lines[i] + 6, pins_end - 6));
-        g_auto(GStrv) rest = g_strsplit_set(g_strchug(lines[i] + pins_end), " ", 2);
-        g_auto(GStrv) pins = g_strsplit(pins_text, " ", -1);
-        for (int pin = 0; pins[pin] != NULL; pin++) {
-            check_wire(&seen, pins[pin], rest[0]);
-            wires++;
-        }
-        ck_assert_uint_ge(drawn_texts(&seen, "parts", rest[0], NULL), 2);
-    }
-    ck_assert_uint_ge(wires, 2);
-    drawn_clear(&seen);
-}
-
-TEST(each_pin_of_a_plan_has_its_wire_from_board_to_part)
-{
-    check_wires("lantern/stage.plan");
-    check_wires("lantern/desk.plan");
-    check_wires("lantern/lantern.plan");
-    check_wires("scenes/shelf.plan");
-    check_wires("scenes/wagon.plan");
-    check_wires("scenes/moon.plan");
-    drawn seen = draw("$EXAMPLES/lantern/stage.plan");
-    ck_assert_uint_eq(
-        drawn_texts(
-            &seen, "parts", "bell",
-            "NPN transistor, 1 kΩ in its base; diode across the coil (band to +5 V); or a relay board"),
-        1);
-    ck_assert_uint_eq(
-        drawn_texts(
-            &seen, "parts", "spot", /* which is active low */
-            "PNP transistor from +5 V, 1 kΩ in its base; diode across the coil (band to the transistor); "
-            "or a relay board that is on when its input is low"),
-        1);
-    ck_assert_uint_eq(
-        drawn_texts(&seen, "parts", "flag",
-                    "! a pulse is off by up to 43.4 µs (safe up to 16.67): the arm may tremble by more than "
-                    "three degrees: give strips another board"),
-        1);
-    drawn_clear(&seen);
-}
-
-/* What feeds a part is drawn at the row that says what it is: a line and a dot at a rail, or a supply's own
- * plates between plus and ground. */
-static void check_feeding(const drawn *in, const char *owner, const char *fed_by, unsigned shapes)
-{
-    g_autofree char *thing = g_strdup_printf("feeding %s", owner);
-    const drawn_line *const line = g_hash_table_lookup(in->lines, thing);
-    ck_assert_msg(line != NULL, "%s isn't fed", owner);
-    const drawn_text *found = NULL;
-    for (guint i = 0; i < in->texts->len; i++) {
-        const drawn_text *const text = &g_array_index(in->texts, drawn_text, i);
-        const bool is_there = strcmp(text->what, "part") == 0 && strcmp(text->name, owner) == 0 &&
-                              fabs(text->y - 4 - line->from_y) < 1;
-        found = is_there ? text : found;
-    }
-    ck_assert_msg(found != NULL && strstr(found->text, fed_by) != NULL && strchr(found->text, '+') != NULL,
-                  "%s: '%s'", owner, found != NULL ? found->text : "nothing");
-    ck_assert_uint_eq(drawn_shapes(in, "feeding", owner), shapes);
-}
-
-enum { AT_A_RAIL = 2, BY_ITS_OWN = 6 };
-
-TEST(supplies_and_grounds_are_wired)
-{
-    drawn seen = draw("$EXAMPLES/lantern/stage.plan");
-    check_feeding(&seen, "receiver", "the board's 5V", AT_A_RAIL);
-    check_feeding(&seen, "spot", "the board's 5V", AT_A_RAIL);
-    check_feeding(&seen, "horn", "the board's 5V", AT_A_RAIL);
-    check_feeding(&seen, "curtain", "a supply of 6 V, 2 A", BY_ITS_OWN);
-    check_feeding(&seen, "revolve", "a supply of 5 V, 1 A", BY_ITS_OWN);
-    ck_assert_uint_eq(drawn_shapes(&seen, "feeding", "house"), 0); /* its pin does */
-    ck_assert_uint_eq(drawn_texts(&seen, "part", "house", "ground"), 1);
-    ck_assert_uint_eq(drawn_texts(&seen, "rail", "5V", "+ from the board's 5V"), 1);
-    drawn_clear(&seen);
-}
-
-/* What a pin of 3.3 V can't drive is said, and what its receiver must not give it. */
-TEST(boards_of_3v3_are_wired_for_it)
-{
-    g_free(write_file("wand.csv", "key,protocol,address,command\nplay,nec,33,67\n"));
-    g_autofree char *path = write_file(
-        "low.plan", "plan \"Low\"\nboard rp2040\nreceiver on pin GP8\nhandset wand from \"wand.csv\"\n"
-                    "relay spot on pin GP2, active low\nlamp house on pin GP20, active low\n"
-                    "strip foot on pin GP3, 30 pixels, supply 5 V 2 A\nrelay bell on pin GP16\n"
-                    "when wand.play pressed: spot toggle; house toggle; foot fill red; bell toggle\n");
-    drawn seen = draw(path);
-    check_feeding(&seen, "receiver", "the board's 3V3", AT_A_RAIL);
-    check_feeding(&seen, "house", "the board's 3V3", AT_A_RAIL);
-    check_feeding(&seen, "spot", "the board's VBUS", AT_A_RAIL);
-    check_feeding(&seen, "bell", "the board's VBUS", AT_A_RAIL);
-    check_feeding(&seen, "foot", "a supply of 5 V, 2 A", BY_ITS_OWN);
-    ck_assert_uint_eq(drawn_texts(&seen, "part", "house", "ground"), 0);
-    ck_assert_uint_eq(drawn_texts(&seen, "parts", "house",
-                                  "LED (flat side to the pin) and 150 Ω in its lead, from the board's 3V3"),
-                      1);
-    ck_assert_uint_eq(drawn_texts(&seen, "parts", "foot",
-                                  "buffer from 3.3 V to 5 V in the data line, and 330 Ω behind it; 1000 µF "
-                                  "across its supply (stripe to ground)"),
-                      1);
     drawn_clear(&seen);
 }
 
@@ -392,16 +234,16 @@ TEST(each_protocol_that_can_be_sent_has_its_fields)
 
 TEST(long_captures_noise_and_scraps_are_drawn_too)
 {
-    drawn seen = draw("$EXAMPLES/lantern/presses.vcd");
+    drawn seen = drawn_chart("$EXAMPLES/lantern/presses.vcd");
     ck_assert_uint_eq(drawn_texts(&seen, "", "", "7 presses, 64 frames read, 0 not recognised"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "frames", "frames", "nec 33 67"), 1);
     drawn_clear(&seen);
     g_autofree char *scrap = write_file("scrap.csv", "t_us,receiver\n0,1\n5000,0\n5600,1\n6000,0\n9000,1\n");
-    seen = draw(scrap);
+    seen = drawn_chart(scrap);
     ck_assert_uint_eq(drawn_texts(&seen, "", "", "nothing was recognised"), 1);
     drawn_clear(&seen);
     g_autofree char *empty = write_file("empty.csv", "t_us,receiver\n0,1\n");
-    seen = draw(empty);
+    seen = drawn_chart(empty);
     drawn_clear(&seen);
     g_autoptr(GString) noise = g_string_new("t_us,receiver\n0,1\n");
     unsigned at_us = 5000;
@@ -410,7 +252,7 @@ TEST(long_captures_noise_and_scraps_are_drawn_too)
         g_string_append_printf(noise, "%u,%u\n", at_us, i % 2);
     }
     g_autofree char *path = write_file("noise.csv", noise->str);
-    seen = draw(path);
+    seen = drawn_chart(path);
     ck_assert_uint_ge(drawn_shapes(&seen, "air", "line"), 50);
     drawn_clear(&seen);
 }
@@ -506,7 +348,7 @@ TEST(curves_are_drawn_as_they_were_measured)
         }
     }
     g_autofree char *path = write_file("curves.csv", text->str);
-    drawn seen = draw(path);
+    drawn seen = drawn_chart(path);
     ck_assert(seen.width == 1280 && seen.height == 800);
     ck_assert_uint_eq(drawn_texts(&seen, "", "", "heard, in %, against load in %"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "", "", "one"), 1);

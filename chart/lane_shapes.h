@@ -1,0 +1,34 @@
+/* What lanes.c keeps of a lane, and how lane_shapes.c draws it. Private to these two. */
+#ifndef DROMIKOS_CHART_LANE_SHAPES_H
+#define DROMIKOS_CHART_LANE_SHAPES_H
+
+#include "lanes.h"
+
+enum { LANE_LEFT = 168, /* names end here, and time begins */ LANE_RIGHT = 20 };
+
+struct lane {
+    lane_shape shape;
+    char *what;
+    char *name;
+    GArray *marks;
+    guint row;
+};
+
+/* A lane as it is drawn: where it is, and up to where its labels go. */
+typedef struct pen {
+    const lanes_view *view;
+    picture *canvas;
+    double top;
+    double height;
+    double free_from; /* labels may begin here */
+    guint labels;
+    guint unlabelled;
+} pen;
+
+/* Is any of that time seen? */
+bool lanes_have(const lanes_view *view, uint64_t from_us, uint64_t until_us);
+
+/* Draws it, with its name. */
+void lane_draw(pen *with, const lane *track);
+
+#endif

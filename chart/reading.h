@@ -1,0 +1,35 @@
+/* A rehearsal's rows on their way into lanes. Private to rehearsed.c, which makes the lanes, and reading.c.
+ */
+#ifndef DROMIKOS_CHART_READING_H
+#define DROMIKOS_CHART_READING_H
+
+#include "rehearsed.h"
+
+/* Each row of a rehearsal goes into one lane, or is counted. */
+typedef struct reading {
+    const plan *plan;
+    rehearsed *made;
+    lane *finger;
+    lane *air;
+    lane *gesture;
+    lane *rule;
+    lane *missed;
+    lane *polls;  /* of the board's chip; NULL: it was an ideal one */
+    lane *masked; /* NULL: interrupts were never off */
+    double max_poll_us;
+    double max_masked; /* as a share of the time */
+    uint64_t ruled_us; /* a rule has fired at that time */
+    unsigned presses;
+    unsigned met;
+    unsigned expected;
+    char *first_missed;
+    char *ordered; /* the newest order, until a burst has its name */
+} reading;
+
+/* The lane of an event, and the state that it brings about; NULL: it is none that lasts. To be freed. */
+char *reading_state_of(const char *event, char **state);
+
+/* A row goes to its lane. */
+void reading_take(reading *in, const json_t *row);
+
+#endif
