@@ -113,8 +113,10 @@ uint32_t plan_sent_row(plan *made, const action_words *action);
 const drom_code *plan_sent_code(const plan *made, guint output, guint row);
 char *plan_sent_name(const plan *made, guint output, guint row);
 
-/* The plan's switch of that name; NULL where there is none. */
+/* Is the switch of that name closed, as the looks at its contact have it? NULL where there is none. And the
+ * contact's row. */
 const bool *plan_switch(const plan *made, const word *name);
+guint plan_touch_of(const plan *loaded, const bool *is_closed);
 
 /* Keeps what all outputs of a kind share. */
 void plan_share(plan *made, const output_kind *kind, gpointer data, GDestroyNotify let_go);

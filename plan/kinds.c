@@ -23,9 +23,19 @@ uint8_t plan_pin(const plan *made, const output_line *line, unsigned pin)
 const bool *plan_switch(const plan *made, const word *name)
 {
     int row = -1;
-    return name->text != NULL && source_find(made->source, name->text, &row) == A_SWITCH
-               ? &made->switches[row]
-               : NULL;
+    if (name->text == NULL || source_find(made->source, name->text, &row) != A_SWITCH) {
+        return NULL;
+    }
+    return &made->touches[made->contacts->len - made->source->switches->len + (guint)row].is_closed;
+}
+
+guint plan_touch_of(const plan *loaded, const bool *is_closed)
+{
+    guint touch = 0;
+    while (&loaded->touches[touch].is_closed != is_closed) {
+        touch++;
+    }
+    return touch;
 }
 
 const char *const driven_by_driver[] = {"through driver", "through a driver", NULL};

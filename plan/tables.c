@@ -435,13 +435,13 @@ void plan_fill_tables(plan *made)
 {
     made->switches = g_new0(bool, made->source->switches->len);
     fill_handsets(made);
+    fill_contacts(made);
     fill_outputs(made);
     fill_interlocks(made);
     fill_guard(made);
     fill_hold_times(made);
     fill_rules(made);
     fill_state(made);
-    fill_contacts(made);
     const uint8_t sequences = made->tables.rules.sequences.count;
     made->decoders = g_new0(drom_decoder, made->protocols->len);
     const uint16_t *const key_ms = made->source->key_ms;

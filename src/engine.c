@@ -4,13 +4,18 @@
 /* While a key is down or the line is not yet quiet, what the air has to know changes with time. */
 enum { LOOK_US = 2000 };
 
-/* Where there is much to hear, the outputs have every third poll. */
-enum { HEARING_TURNS = 2 };
+/* While there is more to do, the outputs have every third poll. A key that comes just then puts them off by a
+ * poll for its frame, and one for its first action. */
+enum { OTHER_TURNS = 2, KEY_TURNS = 2 };
+
+/* Rules and events go before what comes in, until that has waited for so long; then each has every second
+ * poll. */
+enum { INPUT_WAITS_US = 2000 };
 
 /* While a frame comes in there is always more to hear. After this time without a refresh a strip asks for one
  * nevertheless, with each third poll, since asking takes time, too: it has it if no frame can be complete
  * before it is over. At last it has it in any case, so that it never stands still for long. */
-enum { PATIENT_US = 4000, OVERDUE_US = 7000 };
+enum { PATIENT_US = 4000, OVERDUE_US = 7000, STARVED_US = 15000 };
 
 static drom_us heard_until(const drom_engine *engine)
 {
@@ -40,9 +45,9 @@ static bool is_line_active(const drom_engine *engine)
 static bool has_posts(const drom_engine *engine)
 {
     const drom_events_plan DROM_FLASH *const plan = &drom_engine_plan(engine)->events;
-    bool has = false;
+    bool has = drom_posts_wait(&engine->posts);
     for (uint8_t i = 0; i < plan->posts.count; i++) {
-        has |= plan->posts.rows[i].tail != __atomic_load_n(&plan->posts.rows[i].head, __ATOMIC_ACQUIRE);
+        has |= drom_posts_wait(&plan->posts.rows[i]);
     }
     return has;
 }
@@ -65,16 +70,20 @@ static bool take_event(drom_engine *engine)
     return true;
 }
 
-/* Those that interrupts and other threads have posted. */
-static void take_posts(drom_engine *engine)
+/* What own code has posted comes when no other event waits, one of each source by turns: so it keeps neither
+ * keys from their places nor the other sources. */
+static bool take_post(drom_engine *engine)
 {
     const drom_events_plan DROM_FLASH *const plan = &drom_engine_plan(engine)->events;
     drom_event event;
-    for (uint8_t i = 0; i < plan->posts.count; i++) {
-        while (drom_events_have_room(&engine->events) && drom_posts_take(&plan->posts.rows[i], &event)) {
-            (void)drom_events_post(&engine->events, &event);
-        }
+    bool has_taken = false;
+    for (uint8_t i = 0; !has_taken && i <= plan->posts.count; i++) {
+        drom_posts *const posts =
+            engine->post_turn > 0 ? &plan->posts.rows[engine->post_turn - 1] : &engine->posts;
+        engine->post_turn = (uint8_t)(engine->post_turn < plan->posts.count ? engine->post_turn + 1 : 0);
+        has_taken = drom_posts_take(posts, &event) && drom_events_post(&engine->events, &event);
     }
+    return has_taken;
 }
 
 static drom_wait look_at_contacts(drom_engine *engine)
@@ -85,12 +94,21 @@ static drom_wait look_at_contacts(drom_engine *engine)
                : DROM_LONG;
 }
 
-/* Keys: what a frame brings about. The queue has room for one handset's events, and the frame's. */
+/* A function that is to have the newest frame is yet to be called: until then no other may come in. */
+static bool is_frame_wanted(const drom_engine *engine)
+{
+    return DROM_WITH_HEARD && (drom_events_have(&engine->events, DROM_SOURCE_HEARD) ||
+                               (engine->rules.event.source == DROM_SOURCE_HEARD &&
+                                !drom_rules_are_done(&engine->rules)));
+}
+
+/* Keys: what a frame brings about, after what time has before it. The queue has room for one of the two. */
 static void take_frame(drom_engine *engine)
 {
     const drom_observer *const observer = drom_observer_of(&engine->rules);
     drom_input *const input = &engine->input;
-    if (drom_keys_advance(&engine->keys, input->frame.at)) {
+    if (drom_keys_wait(&engine->keys, input->frame.at) == 0) {
+        (void)drom_keys_advance(&engine->keys, input->frame.at);
         return;
     }
     input->has_frame = false;
@@ -183,23 +201,25 @@ static drom_wait pass(drom_engine *engine)
         drom_shorter(drom_keys_wait(&engine->keys, now), drom_receiver_wait(&engine->input.receiver, now)));
 }
 
-/* The next thing on the line, from its end to its beginning: what has come farthest goes first. The wait
- * until there is more to do, which was `known` until now. */
-DROM_APART static drom_wait go_on(drom_engine *engine, drom_wait known)
+/* What time and the receiver bring. The wait until there is more to do, which was `known` until now, and is
+ * `touching` for the contacts; 0: there is more already. Where rules still have something to do, that goes on
+ * with the next poll. */
+static drom_wait look_at_input(drom_engine *engine, drom_wait known, drom_wait touching, bool is_in_between)
 {
     drom_input *const input = &engine->input;
-    if (drom_rules_act(&engine->rules) || take_event(engine)) {
-        return 0;
-    }
-    drom_wait wait = drom_rules_pass(&engine->rules);
-    take_posts(engine);
-    wait = drom_shorter(wait, look_at_contacts(engine));
-    if (engine->events.count > 0) {
+    drom_wait wait = drom_shorter(drom_rules_pass(&engine->rules), touching);
+    if (is_in_between ? !drom_events_have_room(&engine->events) || is_frame_wanted(engine)
+                      : engine->events.count > 0) {
         return 0;
     }
     if (input->has_frame) {
         take_frame(engine);
-        (void)take_event(engine);
+        if (!is_in_between) {
+            (void)take_event(engine);
+        }
+        return 0;
+    }
+    if (!is_in_between && take_post(engine)) {
         return 0;
     }
     if (input->has_edge || drom_input_take(input, drom_engine_port(engine), engine->timing.now)) {
@@ -208,18 +228,36 @@ DROM_APART static drom_wait go_on(drom_engine *engine, drom_wait known)
                                : drom_shorter(drom_shorter(drom_shorter(wait, known), LOOK_US),
                                               drom_receiver_wait(&input->receiver, heard_until(engine)));
     }
-    const drom_wait passing = pass(engine);
-    return engine->events.count > 0 ? 0 : drom_shorter(wait, passing);
+    wait = drom_shorter(wait, pass(engine));
+    return engine->events.count > 0 ? 0 : wait;
 }
 
-/* Outputs have every third poll while there is more to do, and all others; but a key goes before all else,
- * unless a timed edge would be late for it. */
+/* The next thing on the line, from its end to its beginning: what has come farthest goes first, as long as
+ * what comes in needn't wait for it. The wait until there is more to do, which was `known` until now. */
+DROM_APART static drom_wait go_on(drom_engine *engine, drom_wait known)
+{
+    const drom_us now = engine->timing.now;
+    const drom_wait touching = look_at_contacts(engine);
+    const bool is_in_between = engine->was_busy && now - engine->caught_up_at >= INPUT_WAITS_US;
+    engine->was_busy = !is_in_between && (drom_rules_act(&engine->rules) || take_event(engine));
+    if (engine->was_busy) {
+        return 0;
+    }
+    const drom_wait wait = look_at_input(engine, known, touching, is_in_between);
+    engine->caught_up_at = wait > 0 ? now : engine->caught_up_at;
+    return wait;
+}
+
+/* While there is more to do, outputs have every third poll, and else all; but a key goes before them, unless a
+ * timed edge would be late for it. */
 static bool have_outputs_their_turn(drom_engine *engine, bool is_late)
 {
-    engine->turn = (uint8_t)(is_late && engine->turn < HEARING_TURNS ? engine->turn + 1 : 0);
     const bool has_key = engine->input.has_frame || drom_rules_have_fired(&engine->rules);
-    return engine->turn == 0 &&
-           (!has_key || drom_outputs_are_pressed(&drom_engine_plan(engine)->outputs, &engine->timing));
+    const bool is_due = !is_late || engine->turn >= OTHER_TURNS + (has_key ? KEY_TURNS : 0) ||
+                        (engine->turn >= OTHER_TURNS &&
+                         drom_outputs_are_pressed(&drom_engine_plan(engine)->outputs, &engine->timing));
+    engine->turn = (uint8_t)(is_due ? 0 : engine->turn + 1);
+    return is_due;
 }
 
 static drom_wait come_to_rest(drom_engine *engine)
@@ -306,15 +344,19 @@ static bool refresh(drom_engine *engine, bool is_overdue)
     return true;
 }
 
-/* The strip comes first though there is more to hear: that waits in the ring. */
+/* The strip comes first though there is more to do: what comes in waits in the ring. */
 static bool is_starved(const drom_engine *engine, drom_us rested_us)
 {
     return engine->turn == 0 && rested_us > PATIENT_US && !engine->input.has_frame &&
-           drom_rules_are_done(&engine->rules) && drom_ring_can_wait(&engine->input.ring);
+           (drom_rules_are_done(&engine->rules) || rested_us > STARVED_US) &&
+           drom_ring_can_wait(&engine->input.ring);
 }
 
 void drom_engine_idle(drom_engine *engine, drom_wait wait)
 {
+    if (engine->timing.port == NULL) {
+        return;
+    }
     const drom_port DROM_FLASH *const port = drom_engine_port(engine);
     const drom_us rested_us = engine->timing.now - engine->rested_at;
     const bool is_idle = wait > 0 && (engine->state == DROM_STOPPING || !is_behind(engine));

@@ -168,6 +168,7 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     (void)drom_events_post(&engine->events, &(drom_event){.source = DROM_SOURCE_START});
     drom_deadline_arm(&engine->next, engine->timing.now, 0);
     engine->rested_at = engine->timing.now;
+    engine->caught_up_at = engine->timing.now;
     engine->state = DROM_RUNNING;
     if (DROM_WITH_HID && (needs_of(engine) & DROM_USES_HID) != 0) {
         const drom_port DROM_FLASH *const machine = drom_engine_port(engine);
@@ -200,14 +201,16 @@ void drom_engine_observe(drom_engine *engine, const drom_observer *observer)
 
 drom_status drom_engine_post(drom_engine *engine, uint8_t row, int16_t value)
 {
-    const drom_event event = {.source = DROM_SOURCE_POSTED, .row = row, .value = value};
-    return engine->state != DROM_RUNNING               ? DROM_NOT_RUNNING
-           : drom_events_post(&engine->events, &event) ? DROM_OK
-                                                       : DROM_FULL;
+    return engine->state != DROM_RUNNING                    ? DROM_NOT_RUNNING
+           : drom_posts_put(&engine->posts, row, value) ? DROM_OK
+                                                            : DROM_FULL;
 }
 
 drom_status drom_engine_post_from(drom_engine *engine, uint8_t source, uint8_t row, int16_t value)
 {
+    if (engine->state != DROM_RUNNING) {
+        return DROM_NOT_RUNNING;
+    }
     const drom_events_plan DROM_FLASH *const plan = &drom_engine_plan(engine)->events;
     const drom_port DROM_FLASH *const port = drom_engine_port(engine);
     if (source >= plan->posts.count) {

@@ -97,8 +97,8 @@ TEST(button_is_a_key_with_all_its_gestures)
     sim_bench_touch(in.bench, DOWN_PIN, 700000, true);
     sim_bench_touch(in.bench, DOWN_PIN, 800000, false);
     run(&in, 1000,
-        "115 press0 225 repeat0 335 repeat0 415 hold0 445 repeat0 565 release0 565 tap0 715 press1 815 "
-        "release1 815 tap1");
+        "112 press0 220 repeat0 328 repeat0 412 hold0 436 repeat0 544 repeat0 572 release0 572 tap0 712 press1 "
+        "812 release1 812 tap1");
 }
 
 TEST(of_two_buttons_the_newer_one_counts)
@@ -109,7 +109,7 @@ TEST(of_two_buttons_the_newer_one_counts)
     sim_bench_touch(in.bench, DOWN_PIN, 150000, true);
     sim_bench_touch(in.bench, DOWN_PIN, 200000, false);
     sim_bench_touch(in.bench, UP_PIN, 900000, false);
-    run(&in, 1200, "115 press0 165 release0 165 tap0 165 press1 215 release1 215 tap1");
+    run(&in, 1200, "112 press0 172 release0 172 tap0 172 press1 212 release1 212 tap1");
 }
 
 TEST(switch_reports_when_it_opens_and_closes_and_once_at_start)
@@ -119,7 +119,7 @@ TEST(switch_reports_when_it_opens_and_closes_and_once_at_start)
     sim_bench_close(in.bench, TOP_PIN, true);
     sim_bench_touch(in.bench, TOP_PIN, 100000, false);
     sim_bench_touch(in.bench, TOP_PIN, 200000, true);
-    run(&in, 400, "20 closes 115 opens 225 closes");
+    run(&in, 400, "16 closes 112 opens 212 closes");
 }
 
 TEST(bounces_are_one_press_whatever_they_are)
@@ -147,8 +147,8 @@ TEST(scrap_of_a_touch_is_none)
     wall in;
     open_wall(&in, 1);
     start(&in);
-    for (unsigned ms = 0; ms < 2000; ms++) { /* 14 ms of each 20 */
-        sim_bench_close(in.bench, UP_PIN, ms % 20 < 14);
+    for (unsigned ms = 0; ms < 2000; ms++) { /* 11 ms of each 20 */
+        sim_bench_close(in.bench, UP_PIN, ms % 20 < 11);
         run_until(&in, ms);
     }
     ck_assert_str_eq(in.log->str, "");
@@ -169,7 +169,7 @@ TEST(switch_is_open_as_far_as_is_known_after_another_start)
     start(&in);
     ck_assert(!in.is_closed);
     run_until(&in, 200);
-    ck_assert_str_eq(in.log->str, "20 closes ");
+    ck_assert_str_eq(in.log->str, "16 closes ");
     close_wall(&in);
 }
 
@@ -183,7 +183,7 @@ TEST(ticks_come_by_the_clock_while_a_button_is_down)
     sim_bench_touch(in.bench, UP_PIN, 100000, true);
     sim_bench_touch(in.bench, UP_PIN, 460000, false);
     run(&in, 700,
-        "115 press0 315 repeat0 365 repeat0 415 hold0 415 repeat0 465 repeat0 475 release0 475 tap0");
+        "112 press0 312 repeat0 362 repeat0 412 hold0 412 repeat0 462 repeat0 480 release0 480 tap0");
 }
 
 TEST(port_without_inputs_is_refused)

@@ -548,12 +548,32 @@ TEST(post_is_an_event_behind_those_that_wait)
     while (drom_engine_poll(&engine) == 0) {
     }
     ck_assert(!bell_state.is_on); /* of the first source on, before on, off, on and off of the second */
-    for (unsigned i = 0; i < DROM_EVENTS; i++) {
+    for (unsigned i = 0; i < DROM_POSTS; i++) {
         ck_assert_int_eq(drom_engine_post(&engine, 0, 0), DROM_OK);
+        ck_assert_int_eq(drom_engine_post_from(&engine, 0, 0, 0), DROM_OK);
     }
     ck_assert_int_eq(drom_engine_post(&engine, 0, 0), DROM_FULL);
+    ck_assert_int_eq(drom_engine_post_from(&engine, 0, 0, 0), DROM_FULL);
     drom_engine_stop(&engine);
     ck_assert_int_eq(drom_engine_post(&engine, 0, 0), DROM_NOT_RUNNING);
+    ck_assert_int_eq(drom_engine_post_from(&engine, 0, 0, 0), DROM_NOT_RUNNING);
+    ck_assert_int_eq(drom_engine_init(&engine, &with, &port, NULL), DROM_OK); /* of the life before nothing waits */
+    while (drom_engine_poll(&engine) == 0) {
+    }
+    ck_assert(!bell_state.is_on);
+}
+
+/* An interrupt may come before the engine is started, and a loop may turn. */
+TEST(engine_that_was_never_started_does_nothing)
+{
+    static drom_engine engine;
+    ck_assert_uint_eq(drom_engine_poll(&engine), DROM_NEVER);
+    drom_engine_idle(&engine, DROM_NEVER);
+    drom_engine_idle(&engine, 0);
+    ck_assert_int_eq(drom_engine_post(&engine, 0, 0), DROM_NOT_RUNNING);
+    ck_assert_int_eq(drom_engine_post_from(&engine, 0, 0, 0), DROM_NOT_RUNNING);
+    drom_engine_stop(&engine);
+    ck_assert_uint_eq(engine.state, DROM_STOPPED);
 }
 
 SUITE("engine")

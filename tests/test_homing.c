@@ -12,7 +12,7 @@ static bool is_closed;
 static const drom_stepper_settings disc = {.pins = {14, 15, 16, 17},
                                            .first_us = 22000,
                                            .fastest_us = 3333,
-                                           .home = &is_closed,
+                                           .home = &touches[0].is_closed,
                                            .home_max = MAX_STEPS};
 static drom_stepper_state state;
 static const drom_output outputs[] = {DROM_STEPPER(disc, state)};

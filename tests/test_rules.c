@@ -511,7 +511,7 @@ TEST(full_queue_drops_repeats_first_and_counts)
     drom_events events = {.first = 6};
     drom_event event;
     for (unsigned i = 0; i < DROM_EVENTS; i++) {
-        ck_assert(drom_events_have_room(&events) == (i <= DROM_EVENTS - DROM_EVENTS_SPARE));
+        ck_assert(drom_events_have_room(&events) == (i < DROM_EVENTS - DROM_EVENTS_SPARE));
         ck_assert(drom_events_post(&events, i == 2 ? &repeat : &release));
     }
     ck_assert(drom_events_post(&events, &release));

@@ -210,7 +210,7 @@ TEST(motor_is_driven_by_tables_by_hand)
 {
     g_auto(said) heard = run_shell("\"$(dirname \"$(readlink -f $LANTERN)\")/winch\"");
     ck_assert_int_eq(heard.code, 0);
-    ck_assert_str_eq(heard.out, " 1.898 s  winch at 80 %\n 4.015 s  winch at 0 %\n"
+    ck_assert_str_eq(heard.out, " 1.898 s  winch at 80 %\n 4.016 s  winch at 0 %\n"
                                 " 6.228 s  winch at -40 %\n 8.355 s  winch at 0 %\n");
 }
 

@@ -10,6 +10,7 @@ enum { UP, DOWN, STOP }; /* keys of the wand */
 enum { WINCH, BELL };    /* outputs */
 enum { TOP, BOTTOM };    /* switches */
 enum { RISE };           /* sequences: one for each rule that waits */
+enum { WING_UP, AT_TOP, AT_BOTTOM, CONTACTS };
 
 static const drom_protocol_ref DROM_FLASH protocols[] = {&drom_nec};
 static const drom_code DROM_FLASH wand[] = {
@@ -18,11 +19,11 @@ static const drom_code DROM_FLASH wing[] = {[UP] = {.protocol = DROM_NO_PROTOCOL
 static const drom_handset DROM_FLASH handsets[] = {
     [WAND] = {.codes = DROM_ROWS(wand)}, [WING] = {.codes = DROM_ROWS(wing)}};
 static const drom_contact DROM_FLASH contacts[] = {
-    {.pin = 14, .handset = WING, .row = UP},
-    {.pin = 18, .handset = DROM_A_SWITCH, .row = TOP},
-    {.pin = 19, .handset = DROM_A_SWITCH, .row = BOTTOM},
+    [WING_UP] = {.pin = 14, .handset = WING, .row = UP},
+    [AT_TOP] = {.pin = 18, .handset = DROM_A_SWITCH, .row = TOP},
+    [AT_BOTTOM] = {.pin = 19, .handset = DROM_A_SWITCH, .row = BOTTOM},
 };
-static drom_touch touches[3];
+static drom_touch touches[CONTACTS];
 static drom_deadline look_at;
 static bool switches[2];
 
@@ -35,8 +36,8 @@ static const drom_motor_settings DROM_FLASH winch = {
     .max_ms = 20000,
     .slowest = 50,
     .fastest = 255,
-    .stops_forward = &switches[TOP],
-    .stops_back = &switches[BOTTOM],
+    .stops_forward = &touches[AT_TOP].is_closed,
+    .stops_back = &touches[AT_BOTTOM].is_closed,
 };
 static const drom_rest_pin DROM_FLASH guarded[] = {{4, false}, {7, false}, {5, false}};
 static const drom_relay_settings DROM_FLASH bell = {.pin = 12};

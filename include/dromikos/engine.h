@@ -30,11 +30,15 @@ typedef struct drom_engine {
     uint8_t turn;       /**< polls since the outputs had one */
     drom_us rested_at;  /**< the newest refresh, or moment at which none was wanted */
     drom_deadline next; /**< when time alone may bring something about */
+    drom_us caught_up_at; /**< when nothing that comes in was left to be dealt with */
+    bool was_busy;        /**< the poll before went to rules and events */
+    uint8_t post_turn;    /**< whose post comes next: 0: main's; else 1 more than a row of the plan's */
     drom_input input;
     drom_rules rules;
     drom_events events;
     drom_keys keys;
     drom_timing timing;
+    drom_posts posts; /**< main's */
 } drom_engine;
 
 /* A program and a library that were compiled with different switches don't link. */
@@ -61,12 +65,14 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
 void drom_engine_observe(drom_engine *engine, const drom_observer *observer);
 #endif
 
-/** Posts an event of the maker's own code: which row of the plan's events, and a value. It goes behind all
- * that wait. DROM_FULL: there is no place. DROM_NOT_RUNNING. Main only. */
+/** Posts an event of the maker's own code: which row of the plan's events, and a value. It comes when no other
+ * event waits, so that it may be posted as often as one likes. DROM_FULL: four wait already. DROM_NOT_RUNNING.
+ * Main only. */
 drom_status drom_engine_post(drom_engine *engine, uint8_t row, int16_t value);
 
 /** The same from an interrupt or another thread, which is one of the plan's `posts`: each source is called by
- * one of them. It wakes main. DROM_FULL: four wait already. DROM_BAD_ARGUMENT: there is no such source. */
+ * one of them. It wakes main. DROM_FULL: four wait already. DROM_BAD_ARGUMENT: there is no such source.
+ * DROM_NOT_RUNNING. */
 drom_status drom_engine_post_from(drom_engine *engine, uint8_t source, uint8_t row, int16_t value);
 
 /** The newest frame: for a function of your own that a rule about any code calls. Main only. */
@@ -98,8 +104,8 @@ static inline void drom_engine_edge(drom_engine *engine, drom_us at, bool is_mar
 drom_wait drom_engine_poll(drom_engine *engine);
 
 /** Spends the time until the next poll: refreshes a strip where that makes no key and no step late, else
- * sleeps for at most `wait` µs, as drom_engine_poll() said. With a wait of 0 there is no time to spend, and
- * it does nothing; a loop of your own that must go on gives 1. Main only; takes as long as the refresh (30 µs
+ * sleeps for at most `wait` µs, as drom_engine_poll() said. With a wait of 0, or before the engine was
+ * started, there is no time to spend, and it does nothing; a loop of your own that must go on gives 1. Main only; takes as long as the refresh (30 µs
  * a pixel) or the sleep. */
 void drom_engine_idle(drom_engine *engine, drom_wait wait);
 

@@ -33,9 +33,9 @@ typedef struct drom_event {
     int16_t value;
 } drom_event;
 
-/** Places of the queue. The engine asks keys for more when it is empty, and they give up to DROM_EVENTS_SPARE
- * at a time; ends of timers and modes are posted while so many are free. So what keys give finds a place. */
-enum { DROM_EVENTS = 8, DROM_EVENTS_SPARE = 4 };
+/** Places of the queue, and those of them that only keys and contacts may fill: one frame, or one contact, gives up
+ * to so many events. So a key finds a place whatever else is posted. */
+enum { DROM_EVENTS = 13, DROM_EVENTS_SPARE = 5 };
 
 /** Events that wait, in the order in which they came. */
 typedef struct drom_events {
@@ -68,21 +68,31 @@ bool drom_posts_put(drom_posts *posts, uint8_t row, int16_t value);
 /** Takes what waits longest, as an event; false where nothing waits. Main only. */
 bool drom_posts_take(drom_posts *posts, drom_event *event);
 
+/** True when something waits. Main only. */
+static inline bool drom_posts_wait(const drom_posts *posts)
+{
+    return posts->tail != __atomic_load_n(&posts->head, __ATOMIC_ACQUIRE);
+}
+
 /** Lets go of all that waits. Main only. */
 void drom_posts_clear(drom_posts *posts);
 
-/** Adds an event behind all that wait. Where no place is free, a waiting repeat goes first; else the event is
- * dropped, which `dropped` counts, and the answer is false. A change of a value that waits already isn't
- * added again, which counts as added. Main only. */
+/** Adds an event behind all that wait. Events of keys, contacts and frames may fill the queue, all others
+ * leave DROM_EVENTS_SPARE places free. Where an event finds no place, a waiting repeat is dropped for it; else
+ * the event itself is, and the answer is false. `dropped` counts both. A change of a value that waits already
+ * isn't added again, which counts as added. Main only. */
 bool drom_events_post(drom_events *events, const drom_event *event);
 
 /** Takes the event that waits longest; false when none waits. Main only. */
 bool drom_events_take(drom_events *events, drom_event *event);
 
-/** True when keys may be asked for more. */
+/** True when an event of that source waits. Main only. */
+bool drom_events_have(const drom_events *events, uint8_t source);
+
+/** True when a place is free that any event may have, so that keys find theirs, too. */
 static inline bool drom_events_have_room(const drom_events *events)
 {
-    return events->count <= DROM_EVENTS - DROM_EVENTS_SPARE;
+    return events->count < DROM_EVENTS - DROM_EVENTS_SPARE;
 }
 
 #endif

@@ -52,12 +52,12 @@ typedef struct drom_action {
         .row = (output), .verb = (verb_of_kind), .value = (value_of_verb), .target = DROM_TO_OUTPUT,         \
         .flags = DROM_WHILE_HELD                                                                             \
     }
-/** Waits 1 to DROM_LONGEST_MS. */
+/** Waits 1 to DROM_LONGEST_MS; of a value that is 0, 1. */
 #define DROM_WAIT(ms)                                                                                        \
     {                                                                                                        \
         .value = (ms), .target = DROM_TO_WAIT                                                                \
     }
-/** Waits until an output isn't busy, for at most 1 to DROM_LONGEST_MS. */
+/** Waits until an output isn't busy: 1 ms at least, and at most 1 to DROM_LONGEST_MS. */
 #define DROM_WAIT_FOR(output, at_most_ms)                                                                    \
     {                                                                                                        \
         .row = (output), .value = (at_most_ms), .target = DROM_TO_WAIT_FOR                                   \
@@ -246,8 +246,10 @@ typedef struct drom_rules {
     uint8_t held_count; /**< the newest one last */
     uint8_t answer_count;
     uint8_t answers_done;
+    uint8_t resumes_from;              /**< the sequence that is the next to go on, if its wait is over */
     bool has_over : 1;                 /**< some of what is held is over */
     bool has_event : 1;                /**< its rules are looked for when that is undone */
+    bool has_resumed : 1;              /**< since the newest event was taken, a sequence has gone on */
     uint16_t otherwise;                /**< bits: the answers whose conditions don't hold */
     uint8_t answers[DROM_MAX_ANSWERS]; /**< rows of the rules that have fired and aren't begun */
 } drom_rules;
@@ -265,12 +267,12 @@ bool drom_rules_have_fired(const drom_rules *rules);
  * nothing as yet. Main only. */
 void drom_rules_take(drom_rules *rules, const drom_event *event);
 
-/** Does one thing that is left to do, or that a wait which is over has left; false: nothing was. Main only.
- */
+/** Does one thing that is left to do, or that a wait which is over has left; false: nothing was, or an event
+ * is to be taken before the next wait. Main only. */
 bool drom_rules_act(drom_rules *rules);
 
-/** Posts what time brings: ends of timers and modes. Call it when nothing is left to do and no event waits.
- * The wait in µs until it must be called again. Main only. */
+/** Posts what time brings: ends of timers, and of modes where nothing is left to do and no event waits. The
+ * wait in µs until it must be called again. Main only. */
 drom_wait drom_rules_pass(drom_rules *rules);
 
 #endif

@@ -26,8 +26,8 @@ typedef struct drom_stepper_settings {
     uint16_t first_us;   /**< from standing to the first step; 200 to 65535, not less than fastest_us */
     uint16_t fastest_us; /**< between steps at full speed; 200 or more */
     bool holds_still;    /**< keeps its coils on when it stands; else they go off after a step's rest */
-    const bool *home;    /**< closed where home is, and farther back: a switch of the plan's rules; null, with
-                            `home_max` 0: it has no home */
+    const bool *home;    /**< true where home is, and farther back: `is_closed` of one of the plan's touches
+                            (contacts.h); null, with `home_max` 0: it has no home */
     int32_t home_max;    /**< steps either way, after which it looks for home no longer, and stands: 1 to
                              DROM_STEPPER_FARTHEST */
 } drom_stepper_settings;

@@ -155,8 +155,7 @@ static drom_output row(plan *made, guint output)
 static void put_switch(GString *out, const plan *loaded, const char *name, const bool *ends)
 {
     if (ends != NULL) {
-        g_string_append_printf(out, ".%s = &switches[%d], ", name,
-                               (int)(ends - plan_tables(loaded)->rules.switches.rows));
+        g_string_append_printf(out, ".%s = &touches[%u].is_closed, ", name, plan_touch_of(loaded, ends));
     }
 }
 

@@ -140,9 +140,8 @@ static void bake_settings(GString *out, const plan *loaded, guint output)
                            settings->pins[0], settings->pins[1], settings->pins[2], settings->pins[3],
                            settings->first_us, settings->fastest_us, c_bool(settings->holds_still));
     if (settings->home != NULL) {
-        g_string_append_printf(out, ", .home = &switches[%d], .home_max = %d",
-                               (int)(settings->home - plan_tables(loaded)->rules.switches.rows),
-                               (int)settings->home_max);
+        g_string_append_printf(out, ", .home = &touches[%u].is_closed, .home_max = %d",
+                               plan_touch_of(loaded, settings->home), (int)settings->home_max);
     }
 }
 
@@ -191,8 +190,8 @@ static void *wire(sim_bench *bench, const plan *loaded, guint output)
     const drom_stepper_settings *const settings = plan_output(loaded, output)->settings;
     sim_stepper *const stepper = sim_bench_wire_stepper(bench, settings->pins, 1.25e6 / settings->fastest_us);
     if (settings->home != NULL) {
-        sim_stepper_set_home(stepper, plan_switch_pin(loaded, (unsigned)(settings->home - loaded->switches)),
-                             BENCH_HOME);
+        const guint touch = plan_touch_of(loaded, settings->home);
+        sim_stepper_set_home(stepper, plan_tables(loaded)->contacts.contacts.rows[touch].pin, BENCH_HOME);
     }
     return stepper;
 }

@@ -67,6 +67,7 @@ struct sim_bench {
     guint next_edge;
     guint next_mask;
     int marks; /* how many handsets send just now */
+    unsigned polls_in_a_row; /* after which there was more to do */
     drom_us clock_start;
     uint16_t duty[256];
     bool is_high[256];

@@ -1,4 +1,5 @@
-/* Contacts bounce: one has changed when it has been seen otherwise for long enough. */
+/* Contacts bounce: one has changed when it has been seen otherwise for long enough. Motors and steppers see
+ * that at once; its event comes when the queue has room. */
 #include "../../include/dromikos/contacts.h"
 
 void drom_contacts_init(const drom_contacts_plan DROM_FLASH *plan, drom_us now)
@@ -24,34 +25,53 @@ static void report(const drom_contact *contact, const drom_touch *touch, bool ha
     }
 }
 
+/* What has changed and isn't reported yet; at most one a poll, and as far as there is room. False: nothing has.
+ */
+static bool report_change(const drom_contacts_plan DROM_FLASH *plan, drom_keys *keys, drom_events *events,
+                          drom_us now)
+{
+    for (uint8_t i = 0; i < plan->contacts.count; i++) {
+        drom_touch *const touch = &plan->touches[i];
+        if (touch->is_closed == touch->was_closed) {
+            continue;
+        }
+        if (drom_events_have_room(events)) {
+            const drom_contact contact = plan->contacts.rows[i];
+            touch->was_closed = touch->is_closed;
+            report(&contact, touch, true, keys, events, now);
+        }
+        return true;
+    }
+    return false;
+}
+
+static void look(const drom_contacts_plan DROM_FLASH *plan, const drom_port DROM_FLASH *port, drom_keys *keys,
+                 drom_events *events, drom_us now)
+{
+    for (uint8_t i = 0; i < plan->contacts.count; i++) {
+        const drom_contact contact = plan->contacts.rows[i];
+        drom_touch *const touch = &plan->touches[i];
+        const bool is_closed = !port->pins->read(port->context, contact.pin);
+        touch->looks = is_closed == touch->is_closed ? 0 : (uint8_t)(touch->looks + 1);
+        if (touch->looks >= DROM_CONTACT_LOOKS) {
+            touch->is_closed = is_closed;
+            touch->looks = 0;
+        } else if (touch->is_closed && touch->was_closed && touch->looks == 0 &&
+                   contact.handset != DROM_A_SWITCH && drom_events_have_room(events)) {
+            report(&contact, touch, false, keys, events, now);
+        }
+    }
+}
+
 drom_wait drom_contacts_pass(const drom_contacts_plan DROM_FLASH *plan, const drom_port DROM_FLASH *port,
                              drom_keys *keys, drom_events *events, drom_us now)
 {
     if (plan->contacts.count == 0) {
         return DROM_LONG;
     }
-    if (!drom_deadline_passed(plan->next, now)) {
-        return drom_deadline_wait(plan->next, now);
+    if (drom_deadline_passed(plan->next, now)) {
+        look(plan, port, keys, events, now);
+        drom_deadline_arm(plan->next, now, DROM_CONTACT_LOOK_US);
     }
-    bool has_reported = false;
-    for (uint8_t i = 0; i < plan->contacts.count; i++) {
-        const drom_contact contact = plan->contacts.rows[i];
-        drom_touch *const touch = &plan->touches[i];
-        const bool is_closed = !port->pins->read(port->context, contact.pin);
-        touch->looks = is_closed == touch->is_closed ? 0 : (uint8_t)(touch->looks + 1);
-        const bool has_changed = touch->looks >= DROM_CONTACT_LOOKS;
-        if (has_changed && (has_reported || !drom_events_have_room(events))) {
-            touch->looks = DROM_CONTACT_LOOKS - 1; /* at the next look */
-        } else if (has_changed) {
-            touch->is_closed = is_closed;
-            touch->looks = 0;
-            has_reported = true;
-            report(&contact, touch, true, keys, events, now);
-        } else if (touch->is_closed && touch->looks == 0 && contact.handset != DROM_A_SWITCH &&
-                   drom_events_have_room(events)) {
-            report(&contact, touch, false, keys, events, now);
-        }
-    }
-    drom_deadline_arm(plan->next, now, DROM_CONTACT_LOOK_US);
-    return DROM_CONTACT_LOOK_US;
+    return report_change(plan, keys, events, now) ? 0 : drom_deadline_wait(plan->next, now);
 }

@@ -4,9 +4,14 @@
 
 #include "../../include/dromikos/keys.h"
 
+static uint8_t place_of(const drom_events *events, uint8_t number)
+{
+    return (uint8_t)(events->first + number) % DROM_EVENTS;
+}
+
 static drom_event *place(drom_events *events, uint8_t number)
 {
-    return &events->rows[(uint8_t)(events->first + number) % DROM_EVENTS];
+    return &events->rows[place_of(events, number)];
 }
 
 static void count_dropped(drom_events *events)
@@ -47,15 +52,39 @@ static bool is_waiting_already(drom_events *events, const drom_event *event)
     return false;
 }
 
+/* The places that an event may fill. */
+static uint8_t places_for(const drom_event *event)
+{
+    switch (event->source) {
+    case DROM_SOURCE_KEY:
+    case DROM_SOURCE_LOST:
+    case DROM_SOURCE_SWITCH:
+    case DROM_SOURCE_HEARD:
+        return DROM_EVENTS;
+    default:
+        return DROM_EVENTS - DROM_EVENTS_SPARE;
+    }
+}
+
+bool drom_events_have(const drom_events *events, uint8_t source)
+{
+    bool has = false;
+    for (uint8_t i = 0; i < events->count; i++) {
+        has |= events->rows[place_of(events, i)].source == source;
+    }
+    return has;
+}
+
 bool drom_events_post(drom_events *events, const drom_event *event)
 {
+    const uint8_t places = places_for(event);
     if (is_waiting_already(events, event)) {
         return true;
     }
-    if (events->count == DROM_EVENTS) {
+    if (events->count >= places) {
         drop_repeat(events);
     }
-    if (events->count == DROM_EVENTS) {
+    if (events->count >= places) {
         count_dropped(events);
         return false;
     }

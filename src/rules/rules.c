@@ -72,7 +72,10 @@ static void restart_mode(drom_rules *rules)
     }
 }
 
-enum { LOOK_US = 2000 }; /* while an output is waited for */
+enum {
+    MIN_WAIT_MS = 1,
+    LOOK_US = 2000, /* while an output is waited for */
+};
 
 DROM_APART static void post(drom_rules *rules, uint8_t source, uint8_t row, uint8_t key)
 {
@@ -227,7 +230,8 @@ static drom_sequence *sequence_of(const drom_rules *rules, uint8_t rule)
     return DROM_WITH_WAITS && sequence != 0 ? &plan->sequences.rows[sequence - 1] : NULL;
 }
 
-/* The rest of the run comes later. */
+/* The rest of the run comes later, by a millisecond at least: a loop over waits that are over at once leaves
+ * time for all else. */
 static void wait(drom_rules *rules, uint8_t output, uint32_t ms)
 {
     drom_run *const run = &rules->run;
@@ -236,8 +240,14 @@ static void wait(drom_rules *rules, uint8_t output, uint32_t ms)
     sequence->run = *run;
     sequence->waits_for = output;
     sequence->is_waiting = true;
-    drom_deadline_arm(&sequence->until, now_of(rules), ms * 1000);
+    drom_deadline_arm(&sequence->until, now_of(rules), (ms > 0 ? ms : MIN_WAIT_MS) * 1000);
     run->is_going = false;
+}
+
+static drom_action action_at(const drom_rules *rules, const drom_run *run, uint8_t number)
+{
+    const drom_rule DROM_FLASH *const rule = &drom_rules_plan_of(rules)->rules.rows[run->rule];
+    return (run->is_otherwise ? rule->otherwise.rows : rule->actions.rows)[number];
 }
 
 /* Does the next action of the run. */
@@ -245,8 +255,7 @@ static void go_on(drom_rules *rules)
 {
     drom_run *const run = &rules->run;
     const drom_rule DROM_FLASH *const rule = &drom_rules_plan_of(rules)->rules.rows[run->rule];
-    const uint8_t number = run->done++;
-    const drom_action action = (run->is_otherwise ? rule->otherwise.rows : rule->actions.rows)[number];
+    const drom_action action = action_at(rules, run, run->done++);
     run->is_going = run->done < (run->is_otherwise ? rule->otherwise.count : rule->actions.count);
     if (DROM_WITH_WAITS && action.target == DROM_TO_WAIT) {
         wait(rules, DROM_NO_OUTPUT, value_of(rules, &action, run->owner.number));
@@ -323,38 +332,52 @@ static bool begin_next(drom_rules *rules)
     return false;
 }
 
-/* Is a wait over? */
+/* Is a wait over? One for an output lasts a millisecond at least, too. */
 static bool is_over(const drom_rules *rules, const drom_sequence *sequence)
 {
+    const drom_us until = sequence->until.at;
     if (sequence->waits_for != DROM_NO_OUTPUT) {
         const drom_output DROM_FLASH *const output =
             &drom_rules_outputs(rules)->outputs.rows[sequence->waits_for];
         if (output->kind->is_busy == NULL || !output->kind->is_busy(output->state)) {
+            const drom_action waiting = action_at(rules, &sequence->run, (uint8_t)(sequence->run.done - 1));
+            return drom_is_due(now_of(rules), until - (waiting.value - MIN_WAIT_MS) * 1000);
+        }
+    }
+    return drom_is_due(now_of(rules), until);
+}
+
+static void resume(drom_rules *rules, drom_sequence *sequence)
+{
+    const drom_observer *const observer = drom_observer_of(rules);
+    pass_mode(rules);
+    sequence->is_waiting = false;
+    rules->run = sequence->run;
+    if (sequence->waits_for != DROM_NO_OUTPUT && drom_is_due(now_of(rules), sequence->until.at) &&
+        observer != NULL && observer->wait_ended != NULL) {
+        observer->wait_ended(observer->context, rules->run.rule);
+    }
+}
+
+/* Goes on with a rule whose wait is over; false: none is, or it is an event's turn. Of several it is the next
+ * one after the one before, so that none is left out for those that are always ready. */
+static bool resume_next(drom_rules *rules)
+{
+    const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
+    if (!DROM_WITH_WAITS || (rules->has_resumed && rules->events->count > 0)) {
+        return false;
+    }
+    for (uint8_t i = 0; i < plan->sequences.count; i++) {
+        const uint8_t row = rules->resumes_from;
+        drom_sequence *const sequence = &plan->sequences.rows[row];
+        rules->resumes_from = (uint8_t)(row + 1 < plan->sequences.count ? row + 1 : 0);
+        if (sequence->is_waiting && is_over(rules, sequence)) {
+            rules->has_resumed = true;
+            resume(rules, sequence);
             return true;
         }
     }
-    return drom_is_due(now_of(rules), sequence->until.at);
-}
-
-/* Goes on with a rule whose wait is over; false: none is. */
-static bool resume(drom_rules *rules)
-{
-    const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
-    const drom_observer *const observer = drom_observer_of(rules);
-    for (uint8_t i = 0; DROM_WITH_WAITS && i < plan->sequences.count; i++) {
-        drom_sequence *const sequence = &plan->sequences.rows[i];
-        if (!sequence->is_waiting || !is_over(rules, sequence)) {
-            continue;
-        }
-        pass_mode(rules);
-        sequence->is_waiting = false;
-        rules->run = sequence->run;
-        if (sequence->waits_for != DROM_NO_OUTPUT && drom_is_due(now_of(rules), sequence->until.at) &&
-            observer != NULL && observer->wait_ended != NULL) {
-            observer->wait_ended(observer->context, rules->run.rule);
-        }
-        return true;
-    }
+    rules->resumes_from = 0;
     return false;
 }
 
@@ -379,7 +402,7 @@ DROM_APART bool drom_rules_act(drom_rules *rules)
         drom_rules_answer(rules);
         return true;
     }
-    if (!rules->run.is_going && !begin_next(rules) && !resume(rules)) {
+    if (!rules->run.is_going && !begin_next(rules) && !resume_next(rules)) {
         return false;
     }
     if (rules->run.is_going) {
@@ -393,6 +416,7 @@ DROM_APART void drom_rules_take(drom_rules *rules, const drom_event *event)
 {
     drom_hand *const hands = drom_rules_plan_of(rules)->hands.rows;
     const drom_observer *const observer = drom_observer_of(rules);
+    rules->has_resumed = false;
     if (event->source != DROM_SOURCE_KEY && observer != NULL && observer->event != NULL) {
         observer->event(observer->context, event);
     }
@@ -431,11 +455,13 @@ DROM_APART void drom_rules_take(drom_rules *rules, const drom_event *event)
 
 drom_wait drom_rules_pass(drom_rules *rules)
 {
+    enum { MODE_EVENTS = 2 };
     const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
     drom_wait wait = DROM_LONG;
     if (!(DROM_WITH_WAITS || DROM_WITH_TIMERS || DROM_WITH_MODES)) {
         return wait;
     }
+    const bool is_idle = drom_rules_are_done(rules) && rules->events->count == 0;
     for (uint8_t i = 0; DROM_WITH_TIMERS && i < plan->timers.count; i++) {
         drom_timer *const timer = &plan->timers.rows[i];
         if (drom_events_have_room(rules->events) && drom_timer_passed(timer, now_of(rules))) {
@@ -452,7 +478,8 @@ drom_wait drom_rules_pass(drom_rules *rules)
         }
     }
     pass_mode(rules);
-    if (DROM_WITH_MODES && drom_events_have_room(rules->events) &&
+    if (DROM_WITH_MODES && is_idle &&
+        rules->events->count + MODE_EVENTS <= DROM_EVENTS - DROM_EVENTS_SPARE &&
         drom_timer_passed(&rules->back, now_of(rules))) {
         enter(rules, rules->back_to);
     }

@@ -1,7 +1,7 @@
 /* The numbers in the comments are those of docs/meaning.md. */
 #include "reference.h"
 
-enum { NEVER = -1, NOTHING = -1, PLACES = 8 };
+enum { NEVER = -1, NOTHING = -1, PLACES = 8, PLACES_OF_KEYS = 13 };
 
 /* A list of actions that is under way. */
 typedef struct run {
@@ -10,7 +10,8 @@ typedef struct run {
     unsigned next;
     drom_event cause;
     int mode;     /* in which it began */
-    gint64 until; /* of its wait */
+    gint64 from;  /* of its wait, */
+    gint64 until; /* at the latest */
     int output;   /* that it waits for, or NOTHING */
     bool is_over; /* what is held is to be undone */
 } run;
@@ -33,20 +34,24 @@ static const drom_action *action_of(const reference *ref, const run *about, unsi
 /* Events 4: a repeat makes room; a change of a value is posted once. */
 static void post(reference *ref, drom_event event)
 {
+    const bool is_keys = event.source == DROM_SOURCE_KEY || event.source == DROM_SOURCE_LOST ||
+                         event.source == DROM_SOURCE_SWITCH || event.source == DROM_SOURCE_HEARD;
+    const guint places = is_keys ? PLACES_OF_KEYS : PLACES;
     for (guint i = 0; i < ref->events->len; i++) {
         const drom_event *const other = &g_array_index(ref->events, drom_event, i);
         if (event.source == DROM_SOURCE_VALUE && other->source == event.source && other->row == event.row) {
             return;
         }
     }
-    for (guint i = 0; ref->events->len == PLACES && i < PLACES; i++) {
+    for (guint i = 0; ref->events->len >= places && i < ref->events->len; i++) {
         const drom_event *const other = &g_array_index(ref->events, drom_event, i);
         if (other->source == DROM_SOURCE_KEY && other->gesture == DROM_REPEAT) {
             g_array_remove_index(ref->events, i);
             ref->dropped++;
+            break;
         }
     }
-    if (ref->events->len == PLACES) {
+    if (ref->events->len >= places) {
         ref->dropped++;
     } else {
         g_array_append_val(ref->events, event);
@@ -238,7 +243,8 @@ static void go_on(reference *ref, run going)
         case DROM_TO_WAIT:
         case DROM_TO_WAIT_FOR:
             going.output = action->target == DROM_TO_WAIT_FOR ? action->row : NOTHING;
-            going.until = ref->now + value_of(ref, action, &going.cause);
+            going.from = ref->now;
+            going.until = ref->now + MAX(value_of(ref, action, &going.cause), 1);
             g_array_append_val(ref->waiting, going);
             return;
         case DROM_TO_MODE:
@@ -341,6 +347,7 @@ static void take(reference *ref, const drom_event *event)
     const bool is_key = event->source == DROM_SOURCE_KEY;
     const bool is_lost = event->source == DROM_SOURCE_LOST;
     const bool is_let_go = is_lost || (is_key && event->gesture == DROM_RELEASE);
+    ref->has_resumed = false;
     if (is_key && event->gesture == DROM_PRESS) {
         ref->hands[event->row] = (reference_hand){event->key, ref->mode, true};
     }
@@ -361,21 +368,36 @@ static void take(reference *ref, const drom_event *event)
     answer(ref, event);
 }
 
-/* A wait that is over, in the order of the sequences; false when none is. */
+/* Sequences 2: a wait for an output lasts a millisecond at least. */
+static bool is_over(const reference *ref, const run *waiting)
+{
+    const bool is_idle = waiting->output != NOTHING && ref->now > waiting->from &&
+                         !ref->world.is_busy(ref->world.context, (uint8_t)waiting->output);
+    return is_idle || ref->now >= waiting->until;
+}
+
+/* Events 3: a wait that is over goes on, by turns with the events that wait. In the order of the sequences, round
+ * and round, from the first one again where none was over; false when none is. */
 static bool resume(reference *ref)
 {
-    for (unsigned sequence = 1; sequence <= ref->plan->sequences.count; sequence++) {
+    const unsigned count = ref->plan->sequences.count;
+    if (ref->has_resumed && ref->events->len > 0) {
+        return false;
+    }
+    for (unsigned tries = 0; tries < count; tries++) {
+        const unsigned sequence = 1 + (ref->resumed + tries) % count;
         for (guint i = 0; i < ref->waiting->len; i++) {
             const run waiting = *RUN_AT(ref->waiting, i);
-            const bool is_idle =
-                waiting.output != NOTHING && !ref->world.is_busy(ref->world.context, (uint8_t)waiting.output);
-            if (rule_of(ref, &waiting)->sequence == sequence && (is_idle || ref->now >= waiting.until)) {
+            if (rule_of(ref, &waiting)->sequence == sequence && is_over(ref, &waiting)) {
                 g_array_remove_index(ref->waiting, i);
+                ref->resumed = sequence;
+                ref->has_resumed = true;
                 go_on(ref, waiting);
                 return true;
             }
         }
     }
+    ref->resumed = 0;
     return false;
 }
 
@@ -402,7 +424,9 @@ void reference_live(reference *ref, gint64 now_ms, const drom_event *events, uns
     }
     do {
         while (resume(ref) || ref->events->len > 0) {
-            if (ref->events->len > 0 && !resume(ref)) {
+            while (resume(ref)) {
+            }
+            if (ref->events->len > 0) {
                 const drom_event event = g_array_index(ref->events, drom_event, 0);
                 g_array_remove_index(ref->events, 0);
                 take(ref, &event);

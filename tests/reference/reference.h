@@ -41,6 +41,8 @@ typedef struct reference {
     GArray *queued;  /* runs that begin when the rule that they are of has ended */
     GArray *events;  /* of drom_event, the oldest first */
     unsigned dropped;
+    unsigned resumed; /* the sequence that went on last: its number, from 1 on */
+    bool has_resumed; /* since the newest event */
 } reference;
 
 reference *reference_new(const drom_rules_plan *plan, uint8_t undo, reference_world world);
