@@ -218,9 +218,11 @@ static void put_state(const timeline *view, unsigned output, json_t *drawn)
     const output_kind *const kind = plan_output_kind(view->plan, output);
     g_autofree char *state = kind->state_text(view->plan, output, view->outputs[output].device);
     g_autofree char *end = kind->end != NULL ? kind->end(view->plan, output) : NULL;
-    g_autofree char *waits = view_waits_for_others(view, output) ? g_strdup("others are off first")
-                             : kind->waits != NULL               ? kind->waits(view->plan, output)
-                                                                 : NULL;
+    const bool is_kept_back =
+        drom_outputs_keep_back(&plan_tables(view->plan)->outputs, (uint8_t)output);
+    g_autofree char *waits = is_kept_back          ? g_strdup("others are off first")
+                             : kind->waits != NULL ? kind->waits(view->plan, output)
+                                                   : NULL;
     g_autofree char *text = waits != NULL ? g_strdup(waits)
                             : end != NULL ? g_strdup_printf("%s at %s", state, end)
                                           : g_strdup(state);

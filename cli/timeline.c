@@ -59,18 +59,6 @@ static void end_row(timeline *view)
             may_repeat);
 }
 
-/* Is its order kept back, until others are off? */
-bool view_waits_for_others(const timeline *view, unsigned output)
-{
-    const drom_outputs_plan *const outputs = &plan_tables(view->plan)->outputs;
-    bool waits = false;
-    for (uint8_t i = 0; i < outputs->interlocks.count; i++) {
-        const drom_interlock_state *const state = outputs->interlocks.rows[i].state;
-        waits |= state->is_wished && state->row == output;
-    }
-    return waits;
-}
-
 /* An action that changed nothing at once still needs its reason. */
 static void settle_asked(timeline *view)
 {
@@ -80,7 +68,7 @@ static void settle_asked(timeline *view)
     const unsigned output = (unsigned)view->asked;
     const output_kind *const kind = plan_output_kind(view->plan, output);
     view->asked = -1;
-    if (view_waits_for_others(view, output)) {
+    if (drom_outputs_keep_back(&plan_tables(view->plan)->outputs, (uint8_t)output)) {
         g_string_append(view->cells[OUTPUT], ", once the others are off, and after the pause");
     } else if (kind->unanswered != NULL) {
         g_autofree char *why = kind->unanswered(view->plan, output, (drom_us)view->row_at_us);

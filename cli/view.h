@@ -80,9 +80,6 @@ void outcomes_observe(timeline *view);
 /* An output has been ordered something. */
 void outcomes_ordered(timeline *view, const drom_action *action);
 
-/* Is its order kept back, until others are off? */
-bool view_waits_for_others(const timeline *view, unsigned output);
-
 /* One that can move has begun to, or stands, or does as before. */
 void outcomes_moved(timeline *view, unsigned output);
 

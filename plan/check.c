@@ -274,9 +274,9 @@ static void check_only(plan_source *source, const only_line *only, GHashTable *s
         }
         const output_line *const line = &g_array_index(source->outputs, output_line, row);
         const output_kind *const kind = line->kind;
-        if (kind->core->would_be_on == NULL || is_joined(source, name->text)) {
+        if (kind->core->bar == NULL || is_joined(source, name->text)) {
             report_error(source->faults, name->where,
-                         kind->core->would_be_on == NULL
+                         kind->core->bar == NULL
                              ? "'%s' is a %s; only relays and motors can be kept from "
                                "being on together"
                              : "'%s' is a %s that another output drives, too",

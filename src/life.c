@@ -125,10 +125,10 @@ static void stop_guard(drom_engine *engine)
     }
 }
 
-static void rest(drom_engine *engine)
+static void rest(drom_engine *engine, bool is_start)
 {
     (void)drom_engine_read_clock(engine);
-    drom_outputs_rest(&drom_engine_plan(engine)->outputs, &engine->timing);
+    drom_outputs_rest(&drom_engine_plan(engine)->outputs, &engine->timing, is_start);
 }
 
 drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *plan,
@@ -150,7 +150,7 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     }
     drom_input_init(&engine->input, &drom_engine_plan(engine)->receive);
     drom_keys_init(&engine->keys, &drom_engine_plan(engine)->keys, take_key_event, engine);
-    rest(engine);
+    rest(engine, true);
     engine->rules.plan = &plan->rules;
     engine->rules.outputs = &plan->outputs;
     engine->rules.events = &engine->events;
@@ -246,7 +246,7 @@ static void end(drom_engine *engine, uint8_t state)
     drom_wait wait;
     stop_alarm(engine);
     drom_outputs_take_edges_back(&drom_engine_plan(engine)->outputs, &engine->timing);
-    rest(engine);
+    rest(engine, false);
 #if DROM_WITH_KEPT
     drom_kept_stop(&drom_engine_plan(engine)->kept, &drom_engine_plan(engine)->rules);
 #endif

@@ -4,6 +4,8 @@
 #include "random.h"
 #include "sim.h"
 
+#include <string.h>
+
 enum { SPOT, FLOOD, FAN, BELL, OUTPUTS };
 
 enum { PAUSE_MS = 200 };
@@ -173,6 +175,140 @@ TEST(two_are_never_on_whatever_is_ordered)
     sim_bench_free(in.bench);
 }
 
+/* A lamp that rests on beside a motor, in both orders of the rows. */
+static const drom_relay_settings glow = {.pin = 4, .min_off_ms = 900, .rests_on = true};
+static const drom_motor_settings winch = {.ramp_ms = 100,
+                                          .dead_ms = 20,
+                                          .forward_pin = 7,
+                                          .back_pin = 12,
+                                          .speed_pin = 5,
+                                          .slowest = 1,
+                                          .fastest = 255};
+static drom_relay_state glow_state;
+static drom_motor_state winch_state;
+static const drom_output lamp_first[] = {DROM_RELAY(glow, glow_state), DROM_MOTOR(winch, winch_state)};
+static const drom_output motor_first[] = {DROM_MOTOR(winch, winch_state), DROM_RELAY(glow, glow_state)};
+static const uint8_t both[] = {0, 1};
+static const drom_interlock of_both[] = {{DROM_ROWS(both), PAUSE_MS, &lights_state}};
+static const drom_rest_pin guarded[] = {{7, false}, {12, false}, {5, false}};
+static const drom_plan pairs[] = {
+    {.outputs = {.outputs = DROM_ROWS(lamp_first), .interlocks = DROM_ROWS(of_both)},
+     .guard = {.pins = DROM_ROWS(guarded), .ms = 250}},
+    {.outputs = {.outputs = DROM_ROWS(motor_first), .interlocks = DROM_ROWS(of_both)},
+     .guard = {.pins = DROM_ROWS(guarded), .ms = 250}},
+};
+
+/* When each was driven, as its pins show it. */
+typedef struct seen_pair {
+    uint64_t lamp_on_us;
+    uint64_t lamp_off_us;
+    uint64_t motor_off_us;
+} seen_pair;
+
+static void see_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
+{
+    seen_pair *const seen = context;
+    if (pin == glow.pin) {
+        *(is_high ? &seen->lamp_on_us : &seen->lamp_off_us) = at_us;
+    } else if (pin == winch.forward_pin && !is_high) {
+        seen->motor_off_us = at_us;
+    }
+}
+
+static void open_pair(stage *opened, size_t row, seen_pair *seen)
+{
+    *opened = (stage){.bench = sim_bench_new(1)};
+    *seen = (seen_pair){0};
+    memset(&glow_state, 0xff, sizeof glow_state); /* what it did before isn't known */
+    sim_bench_set_processor(opened->bench, &(sim_processor){.call_us = 2});
+    sim_bench_observe(opened->bench, &(sim_observer){.context = seen, .pin = see_pin});
+    ck_assert_int_eq(drom_engine_init(&opened->engine, &pairs[row], sim_bench_port(opened->bench), NULL),
+                     DROM_OK);
+    sim_bench_wire_engine(opened->bench, &opened->engine);
+}
+
+static void play_pair(stage *in, unsigned ms)
+{
+    const uint64_t until_us = sim_bench_now(in->bench) + ms * UINT64_C(1000);
+    while (sim_bench_now(in->bench) < until_us) {
+        const drom_us wait = drom_engine_poll(&in->engine);
+        (void)sim_bench_sleep(in->bench, wait < 1000 ? wait : 1000);
+        ck_assert(glow_state.is_on + (winch_state.speed != 0) <= 1);
+    }
+}
+
+TEST(what_rests_on_waits_for_the_others_and_the_pause_at_start_stop_and_fault)
+{
+    for (size_t i = 0; i < G_N_ELEMENTS(pairs); i++) {
+        for (int is_fault = 0; is_fault <= 1; is_fault++) {
+            stage in;
+            seen_pair seen;
+            open_pair(&in, i, &seen);
+            play_pair(&in, PAUSE_MS - 20);
+            ck_assert(!glow_state.is_on);
+            play_pair(&in, 40);
+            ck_assert(glow_state.is_on);
+            play_pair(&in, 1000);
+            drom_outputs_act(&pairs[i].outputs, &in.engine.timing, (uint8_t)(1 - i), DROM_MOTOR_RUN, 255);
+            play_pair(&in, 1000);
+            ck_assert_int_eq(winch_state.speed, 255);
+            if (is_fault) {
+                sim_bench_block(in.bench, 400e3);
+                play_pair(&in, 1);
+            } else {
+                drom_engine_stop(&in.engine);
+            }
+            ck_assert_int_eq(in.engine.state, DROM_STOPPING);
+            ck_assert(winch_state.speed == 0 && !glow_state.is_on);
+            play_pair(&in, PAUSE_MS + 100);
+            ck_assert_int_eq(in.engine.state, is_fault ? DROM_FAULT : DROM_STOPPED);
+            ck_assert(glow_state.is_on);
+            ck_assert_uint_ge(seen.lamp_on_us, seen.motor_off_us + PAUSE_MS * 1000);
+            sim_bench_free(in.bench);
+        }
+    }
+}
+
+TEST(what_rests_on_and_is_on_stays_on_at_a_stop)
+{
+    stage in;
+    seen_pair seen;
+    open_pair(&in, 0, &seen);
+    play_pair(&in, 2000);
+    const uint64_t on_us = seen.lamp_on_us;
+    drom_engine_stop(&in.engine);
+    ck_assert_int_eq(in.engine.state, DROM_STOPPED);
+    ck_assert(glow_state.is_on && seen.lamp_on_us == on_us && seen.lamp_off_us < on_us);
+    sim_bench_free(in.bench);
+}
+
+TEST(order_that_waits_may_be_changed_and_isnt_taken_back_by_that)
+{
+    enum { WINCH = 1 };
+    static const struct {
+        uint8_t verb;
+        uint32_t value;
+        int16_t speed;
+    } rows[] = {{DROM_MOTOR_REVERSE, 0, -153}, {DROM_MOTOR_BACK, 0, -153}, {DROM_MOTOR_FORWARD, 0, 153},
+                {DROM_MOTOR_FASTER, 50, 203},  {DROM_MOTOR_SLOWER, 50, 103}, {DROM_MOTOR_RESUME, 0, 153},
+                {DROM_MOTOR_TOGGLE, 0, 0},     {DROM_MOTOR_STOP, 0, 0}};
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); i++) {
+        stage in;
+        seen_pair seen;
+        open_pair(&in, 0, &seen);
+        play_pair(&in, 2000);
+        drom_outputs_act(&pairs[0].outputs, &in.engine.timing, WINCH, DROM_MOTOR_RUN, 153);
+        play_pair(&in, 50);
+        ck_assert(winch_state.speed == 0 && drom_motor.is_busy(&winch_state));
+        ck_assert(drom_outputs_keep_back(&pairs[0].outputs, WINCH));
+        drom_outputs_act(&pairs[0].outputs, &in.engine.timing, WINCH, rows[i].verb, rows[i].value);
+        play_pair(&in, 1000);
+        ck_assert_int_eq(winch_state.speed, rows[i].speed);
+        ck_assert(!drom_outputs_keep_back(&pairs[0].outputs, WINCH));
+        sim_bench_free(in.bench);
+    }
+}
+
 static void assert_refused(const drom_interlock *wrong, drom_reason reason)
 {
     const drom_plan only = {.outputs = {.outputs = DROM_ROWS(outputs), .interlocks = {wrong, 2}}};
@@ -196,6 +332,23 @@ TEST(tables_that_interlock_nothing_are_refused)
     assert_refused((drom_interlock[]){good, {DROM_ROWS(far), 0, &lights_state}}, DROM_REASON_NO_OUTPUT);
     assert_refused((drom_interlock[]){good, {DROM_ROWS(many), 0, &lights_state}}, DROM_REASON_LIMITS);
     assert_refused((drom_interlock[]){good, {DROM_ROWS(twice), 0, &lights_state}}, DROM_REASON_NO_OUTPUT);
+}
+
+TEST(motor_that_a_drive_orders_past_the_interlock_is_refused)
+{
+    static drom_motor_state other_state;
+    static drom_drive_state wagon_state;
+    const drom_drive_settings wagon = {{&winch, &other_state}, {&winch, &winch_state}};
+    const drom_output rows[] = {DROM_RELAY(glow, glow_state), DROM_MOTOR(winch, winch_state),
+                                DROM_MOTOR(winch, other_state), DROM_DRIVE(wagon, wagon_state)};
+    drom_plan only = {.outputs = {.outputs = DROM_ROWS(rows), .interlocks = DROM_ROWS(of_both)}};
+    const drom_port_facts facts = {.pins = 20};
+    drom_fault fault;
+    ck_assert_int_eq(drom_plan_check(&only, &facts, &fault), DROM_BAD_PLAN);
+    ck_assert(fault.part == DROM_PART_INTERLOCKS && fault.row == 0 && fault.item == 1 &&
+              fault.reason == DROM_REASON_VERB);
+    only.outputs.outputs.count--;
+    ck_assert_int_eq(drom_plan_check(&only, &facts, &fault), DROM_OK);
 }
 
 SUITE("interlock")

@@ -54,6 +54,7 @@ typedef struct drom_motor_state {
     uint8_t barred; /**< DROM_MOTOR_BARS_FORWARD, _BACK */
     bool is_back;   /**< the direction that it has, standing, too */
     bool is_braking;
+    bool waits_for_others; /**< of its interlock */
 } drom_motor_state;
 
 enum { DROM_MOTOR_BARS_FORWARD = 1, DROM_MOTOR_BARS_BACK = 2 };

@@ -56,12 +56,15 @@ struct drom_output_kind {
     /** Is it about something that will end by itself, or must it be stopped? Null: never. */
     bool (*is_busy)(const void *state);
 
-    /** Would it be on after such an order? `is_wished`: it was to be on, and waits for others to go off.
-     * Null: it can't be in an interlock. */
-    bool (*would_be_on)(const void *state, uint8_t verb, uint32_t value, bool is_wished);
+    /** Keeps its load from being driven, or does so no longer: an order that it is given meanwhile waits, at
+     * rest, too. What is driven already stays so. Null: it can't be in an interlock. */
+    void (*bar)(void *state, bool is_barred);
 
-    /** Is its load driven just now? Null where would_be_on is. */
+    /** Is its load driven just now? Null where bar is; else is_on isn't, either. */
     bool (*is_driven)(const void *state);
+
+    /** Does it give orders to an output with this state, past the rules? Null: to none. */
+    bool (*drives)(const void DROM_FLASH *settings, const void *state);
 
     /** Does what is due, and gives the wait in µs until there is more to do; DROM_LONG when there is
      * nothing. Null: there never is. */
@@ -93,16 +96,12 @@ enum { DROM_INTERLOCKED = 8 };
 
 typedef struct drom_interlock_state {
     drom_deadline pause; /**< since one was driven last; then another may be */
-    uint32_t value;      /**< of the order that waits */
-    uint8_t row;         /**< its output */
-    uint8_t verb;
-    uint8_t driven; /**< the one that was driven last */
-    bool is_wished; /**< an order waits until the others are off */
+    uint8_t driven;      /**< the one that was driven last */
 } drom_interlock_state;
 
 /** Outputs of which only one may be on. Where another is to be, they go off, and it comes on when they are
- * and the pause is over, which runs from the start, too. The newest order wins; one that is taken back before
- * never comes on. */
+ * and the pause is over, which runs from the start, too, and from a stop where one rests on. The newest order
+ * wins; one that is taken back before never comes on. */
 typedef struct drom_interlock {
     DROM_TABLE(uint8_t) outputs; /**< their rows, DROM_INTERLOCKED at most; each is in one interlock alone */
     uint16_t pause_ms;
@@ -118,13 +117,17 @@ typedef struct drom_outputs_plan {
 /** Takes back the timed edges that are made. The alarm must be off. Main only. */
 void drom_outputs_take_edges_back(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
-/** Puts every output into its rest state. No timed edge may be pending. Main only. */
-void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
+/** Puts every output into its rest state. No timed edge may be pending. `is_start`: what they did before isn't
+ * known. Main only. */
+void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, bool is_start);
 
 /** Lets the outputs do what their rest states still take; false when all of them are shown. `wait` is the
  * time in µs until there is more to do. Main only. */
 bool drom_outputs_come_to_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing,
                                drom_wait *wait);
+
+/** True when an output is to be on, and others of its interlock must go off before, or the pause pass. */
+bool drom_outputs_keep_back(const drom_outputs_plan DROM_FLASH *plan, uint8_t row);
 
 /** Begins what an output's verb says. Main only. */
 void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row,

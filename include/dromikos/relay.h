@@ -31,6 +31,7 @@ typedef struct drom_relay_state {
     bool has_pulse;          /**< one that hasn't begun */
     bool is_on;
     bool is_wanted_on;
+    bool is_barred; /**< by others of its interlock */
 } drom_relay_state;
 
 extern const drom_output_kind DROM_FLASH drom_relay;

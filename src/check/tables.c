@@ -203,6 +203,19 @@ static bool is_interlocked(const drom_outputs_plan DROM_FLASH *plan, uint8_t las
     return false;
 }
 
+/* Is an output ordered by another one, past the interlock? */
+static bool is_driven_by_other(const drom_outputs_plan DROM_FLASH *plan, uint8_t row)
+{
+    const void *const state = plan->outputs.rows[row].state;
+    bool is_so = false;
+    for (uint8_t i = 0; i < plan->outputs.count; i++) {
+        const drom_output other = plan->outputs.rows[i];
+        const drom_output_kind kind = *other.kind;
+        is_so |= kind.drives != NULL && kind.drives(other.settings, state);
+    }
+    return is_so;
+}
+
 static bool check_interlocks(const drom_outputs_plan DROM_FLASH *plan, drom_fault *fault)
 {
     if (plan->interlocks.count > 0 && plan->interlocks.rows == NULL) {
@@ -222,7 +235,8 @@ static bool check_interlocks(const drom_outputs_plan DROM_FLASH *plan, drom_faul
                 return drom_blame(fault, DROM_PART_INTERLOCKS, i, j, DROM_REASON_NO_OUTPUT);
             }
             const drom_output_kind kind = *plan->outputs.rows[row].kind;
-            if (kind.would_be_on == NULL || kind.is_driven == NULL) {
+            if (kind.bar == NULL || kind.is_driven == NULL || kind.is_on == NULL ||
+                is_driven_by_other(plan, row)) {
                 return drom_blame(fault, DROM_PART_INTERLOCKS, i, j, DROM_REASON_VERB);
             }
         }

@@ -104,6 +104,12 @@ static bool is_on(const void *state_of)
     return state->moves_left || state->moves_right;
 }
 
+static bool drives(const void DROM_FLASH *settings, const void *state)
+{
+    const drom_drive_settings drive = *(const drom_drive_settings DROM_FLASH *)settings;
+    return drive.left.state == state || drive.right.state == state;
+}
+
 const drom_output_kind DROM_FLASH drom_drive = {
     .undo = DROM_DRIVE_STOP,
     .needs = DROM_USES_PWM,
@@ -113,5 +119,6 @@ const drom_output_kind DROM_FLASH drom_drive = {
     .act = act,
     .is_on = DROM_WITH_CONDITIONS ? is_on : NULL,
     .is_busy = DROM_WITH_WAITS ? is_on : NULL,
+    .drives = DROM_CHECKER(drives),
     .poll = poll,
 };

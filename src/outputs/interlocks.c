@@ -1,6 +1,8 @@
-/* Each order that would switch an output on is kept, and given as soon as no other of its interlock is driven
- * and the pause since then is over: at once, most often. */
+/* Each output takes its orders itself, and is barred from driving its load as long as another of its interlock
+ * is driven, or the pause since then isn't over. So what is ordered while it waits changes what it will do. */
 #include "interlocks.h"
+
+#include "../bound.h"
 
 static const drom_output DROM_FLASH *output_at(const drom_outputs_plan DROM_FLASH *plan, uint8_t row)
 {
@@ -20,18 +22,23 @@ static uint8_t interlock_of(const drom_outputs_plan DROM_FLASH *plan, uint8_t ro
     return found;
 }
 
-void drom_interlocks_note(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row)
+bool drom_interlocks_drive(const drom_outputs_plan DROM_FLASH *plan, uint8_t row)
 {
-    const uint8_t found = interlock_of(plan, row);
-    if (found == plan->interlocks.count) {
-        return;
-    }
     const drom_output DROM_FLASH *const output = output_at(plan, row);
-    if (output->kind->is_driven(output->state)) {
-        drom_interlock_state *const state = plan->interlocks.rows[found].state;
-        state->driven = row;
-        drom_deadline_arm(&state->pause, timing->now, plan->interlocks.rows[found].pause_ms * UINT32_C(1000));
-    }
+    return interlock_of(plan, row) < plan->interlocks.count && output->kind->is_driven(output->state);
+}
+
+static void begin_pause(const drom_interlock DROM_FLASH *interlock, const drom_timing *timing, uint8_t driven)
+{
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
+    interlock->state->driven = driven;
+    drom_deadline_arm(&interlock->state->pause, port->clock->now(port->context),
+                      interlock->pause_ms * UINT32_C(1000));
+}
+
+void drom_interlocks_note(const drom_outputs_plan DROM_FLASH *plan, const drom_timing *timing, uint8_t row)
+{
+    begin_pause(&plan->interlocks.rows[interlock_of(plan, row)], timing, row);
 }
 
 /* Is one of them driven, but for this one? */
@@ -47,63 +54,72 @@ static bool is_other_driven(const drom_outputs_plan DROM_FLASH *plan,
     return is_so;
 }
 
-static bool is_free(const drom_outputs_plan DROM_FLASH *plan, const drom_interlock DROM_FLASH *interlock)
+static bool is_free(const drom_outputs_plan DROM_FLASH *plan, const drom_interlock DROM_FLASH *interlock,
+                    uint8_t row)
 {
     const drom_interlock_state *const state = interlock->state;
-    return (!state->pause.is_armed || state->driven == state->row) &&
-           !is_other_driven(plan, interlock, state->row);
+    return (!state->pause.is_armed || state->driven == row) && !is_other_driven(plan, interlock, row);
 }
 
-/* Gives the order that waits, if it needn't any longer. */
-static void grant(const drom_outputs_plan DROM_FLASH *plan, const drom_interlock DROM_FLASH *interlock,
-                  drom_timing *timing)
+/* Is it to be on, and isn't? */
+static bool is_waiting(const drom_output DROM_FLASH *output)
 {
-    drom_interlock_state *const state = interlock->state;
-    if (state->is_wished && is_free(plan, interlock)) {
-        const drom_output DROM_FLASH *const output = output_at(plan, state->row);
-        state->is_wished = false;
-        output->kind->act(output->settings, output->state, timing, state->verb, state->value);
-    }
+    return output->kind->is_on(output->state) && !output->kind->is_driven(output->state);
 }
 
-bool drom_interlocks_hold_back(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row,
-                               uint8_t verb, uint32_t value)
+bool drom_outputs_keep_back(const drom_outputs_plan DROM_FLASH *plan, uint8_t row)
 {
     const uint8_t found = interlock_of(plan, row);
-    if (found == plan->interlocks.count) {
-        return false;
-    }
-    const drom_interlock DROM_FLASH *const interlock = &plan->interlocks.rows[found];
-    drom_interlock_state *const state = interlock->state;
-    const drom_output DROM_FLASH *const wanted = output_at(plan, row);
-    const bool is_again = state->is_wished && state->row == row;
-    if (!wanted->kind->would_be_on(wanted->state, verb, value, is_again)) {
-        state->is_wished = state->is_wished && !is_again;
-        return is_again; /* it never came on, and needn't go off */
-    }
-    state->is_wished = true;
-    state->row = row;
-    state->verb = verb;
-    state->value = value;
-    for (uint8_t i = 0; i < interlock->outputs.count; i++) {
-        const uint8_t other = interlock->outputs.rows[i];
-        const drom_output DROM_FLASH *const output = output_at(plan, other);
-        if (other != row) {
-            drom_interlocks_note(plan, timing, other);
-            output->kind->act(output->settings, output->state, timing, output->kind->undo, 0);
-        }
-    }
-    grant(plan, interlock, timing);
-    return true;
+    return found < plan->interlocks.count && is_waiting(output_at(plan, row)) &&
+           !is_free(plan, &plan->interlocks.rows[found], row);
 }
 
-drom_wait drom_interlocks_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+/* Without a thought for the others. */
+static void act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row, uint8_t verb,
+                uint32_t value)
+{
+    const drom_output DROM_FLASH *const output = output_at(plan, row);
+    const bool was_driven = output->kind->is_driven(output->state);
+    output->kind->act(output->settings, output->state, timing, verb, value);
+    if (was_driven) {
+        drom_interlocks_note(plan, timing, row);
+    }
+}
+
+void drom_interlocks_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row,
+                         uint8_t verb, uint32_t value)
+{
+    const drom_output DROM_FLASH *const wanted = output_at(plan, row);
+    const uint8_t found = interlock_of(plan, row);
+    if (found == plan->interlocks.count) {
+        wanted->kind->act(wanted->settings, wanted->state, timing, verb, value);
+        return;
+    }
+    const drom_interlock DROM_FLASH *const interlock = &plan->interlocks.rows[found];
+    wanted->kind->bar(wanted->state, !is_free(plan, interlock, row));
+    act(plan, timing, row, verb, value);
+    for (uint8_t i = 0; i < interlock->outputs.count && wanted->kind->is_on(wanted->state); i++) {
+        const uint8_t other = interlock->outputs.rows[i];
+        const drom_output DROM_FLASH *const output = output_at(plan, other);
+        if (other != row && output->kind->is_on(output->state)) {
+            act(plan, timing, other, output->kind->undo, 0);
+        }
+    }
+}
+
+drom_wait drom_interlocks_poll(const drom_outputs_plan DROM_FLASH *plan, const drom_timing *timing)
 {
     drom_wait wait = DROM_LONG;
     for (uint8_t i = 0; i < plan->interlocks.count; i++) {
         const drom_interlock DROM_FLASH *const interlock = &plan->interlocks.rows[i];
         (void)drom_deadline_passed(&interlock->state->pause, timing->now);
-        grant(plan, interlock, timing);
+        for (uint8_t j = 0; j < interlock->outputs.count; j++) {
+            const drom_output DROM_FLASH *const output = output_at(plan, interlock->outputs.rows[j]);
+            if (is_waiting(output) && is_free(plan, interlock, interlock->outputs.rows[j])) {
+                output->kind->bar(output->state, false);
+                wait = 0; /* it goes on with its own poll */
+            }
+        }
         if (!is_other_driven(plan, interlock, DROM_NO_OUTPUT)) { /* else it begins anew, with the next poll */
             wait = drom_shorter(wait, drom_deadline_wait(&interlock->state->pause, timing->now));
         }
@@ -111,11 +127,25 @@ drom_wait drom_interlocks_poll(const drom_outputs_plan DROM_FLASH *plan, drom_ti
     return wait;
 }
 
-void drom_interlocks_rest(const drom_outputs_plan DROM_FLASH *plan, const drom_timing *timing)
+void drom_interlocks_before_rest(const drom_outputs_plan DROM_FLASH *plan, uint8_t row, bool is_start)
+{
+    const drom_output DROM_FLASH *const output = output_at(plan, row);
+    if (output->kind->bar != NULL) {
+        const bool is_interlocked = interlock_of(plan, row) < plan->interlocks.count;
+        output->kind->bar(output->state,
+                          is_interlocked && (is_start || !output->kind->is_driven(output->state)));
+    }
+}
+
+void drom_interlocks_after_rest(const drom_outputs_plan DROM_FLASH *plan, const drom_timing *timing)
 {
     for (uint8_t i = 0; i < plan->interlocks.count; i++) {
         const drom_interlock DROM_FLASH *const interlock = &plan->interlocks.rows[i];
-        *interlock->state = (drom_interlock_state){.driven = DROM_NO_OUTPUT};
-        drom_deadline_arm(&interlock->state->pause, timing->now, interlock->pause_ms * UINT32_C(1000));
+        uint8_t driven = DROM_NO_OUTPUT;
+        for (uint8_t j = 0; j < interlock->outputs.count; j++) {
+            const uint8_t row = interlock->outputs.rows[j];
+            driven = drom_interlocks_drive(plan, row) ? row : driven;
+        }
+        begin_pause(interlock, timing, driven);
     }
 }

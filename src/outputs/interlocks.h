@@ -4,17 +4,23 @@
 
 #include "../../include/dromikos/outputs.h"
 
-/* An output is about to be polled, or ordered something: where it is driven, it was so until now. */
-void drom_interlocks_note(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row);
+/* Is an output driven, of an interlock? Then it has been so until now, after it has been polled. */
+bool drom_interlocks_drive(const drom_outputs_plan DROM_FLASH *plan, uint8_t row);
+void drom_interlocks_note(const drom_outputs_plan DROM_FLASH *plan, const drom_timing *timing, uint8_t row);
 
-/* Keeps an order back until the others are off, which it sees to. False: it is none that must be. */
-bool drom_interlocks_hold_back(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row,
-                               uint8_t verb, uint32_t value);
+/* Orders an output something. It waits where others are driven, or were just now; and where it is to be on,
+ * they go off. */
+void drom_interlocks_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row,
+                         uint8_t verb, uint32_t value);
 
-/* Gives the orders that needn't wait any longer. The wait in µs until there is more to do. */
-drom_wait drom_interlocks_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
+/* Lets those go on that needn't wait any longer. The wait in µs until there is more to do. */
+drom_wait drom_interlocks_poll(const drom_outputs_plan DROM_FLASH *plan, const drom_timing *timing);
 
-/* No order waits; and any may have been driven until now. */
-void drom_interlocks_rest(const drom_outputs_plan DROM_FLASH *plan, const drom_timing *timing);
+/* An output is about to rest: one that rests on stays on where it is, and waits like any other where it isn't.
+ */
+void drom_interlocks_before_rest(const drom_outputs_plan DROM_FLASH *plan, uint8_t row, bool is_start);
+
+/* They rest: any may have been driven until now, but where one still is, no other was. */
+void drom_interlocks_after_rest(const drom_outputs_plan DROM_FLASH *plan, const drom_timing *timing);
 
 #endif

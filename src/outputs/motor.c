@@ -168,8 +168,8 @@ static drom_wait follow(const drom_motor_settings DROM_FLASH *settings, drom_mot
     if (state->speed == state->target || state->next.is_armed) {
         return drom_deadline_wait(&state->next, now);
     }
-    const uint8_t bar = state->target > 0 ? DROM_MOTOR_BARS_FORWARD : DROM_MOTOR_BARS_BACK;
-    if (state->speed == 0 && (state->barred & bar) != 0) {
+    const uint8_t way = state->target > 0 ? DROM_MOTOR_BARS_FORWARD : DROM_MOTOR_BARS_BACK;
+    if (state->speed == 0 && ((state->barred & way) != 0 || state->waits_for_others)) {
         return drom_deadline_wait(&state->dead, now);
     }
     const uint16_t step_ms = (uint16_t)(ramp_ms > RAMP_STEP_MS * FULL ? ramp_ms / FULL : RAMP_STEP_MS);
@@ -188,7 +188,8 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
     const drom_motor_settings DROM_FLASH *const settings = settings_of;
     drom_motor_state *const state = state_of;
     *state = (drom_motor_state){.last = settings->fastest,
-                                .barred = DROM_MOTOR_BARS_FORWARD | DROM_MOTOR_BARS_BACK};
+                                .barred = DROM_MOTOR_BARS_FORWARD | DROM_MOTOR_BARS_BACK,
+                                .waits_for_others = DROM_WITH_INTERLOCKS && state->waits_for_others};
     drive(settings, state, timing, 0);
     drom_deadline_arm(&state->dead, timing->now, settings->dead_ms * UINT32_C(1000));
 }
@@ -270,25 +271,10 @@ static bool is_on(const void *state_of)
     return state->target != 0;
 }
 
-static bool would_be_on(const void *state_of, uint8_t verb, uint32_t value, bool is_wished)
+static void bar(void *state_of, bool is_barred)
 {
-    const drom_motor_state *const state = state_of;
-    const bool runs = state->target != 0 || is_wished;
-    switch ((drom_motor_verb)verb) {
-    case DROM_MOTOR_RUN:
-    case DROM_MOTOR_FASTER:
-        return (value & FULL) > 0 || (runs && verb == DROM_MOTOR_FASTER);
-    case DROM_MOTOR_RESUME:
-        return true;
-    case DROM_MOTOR_TOGGLE:
-        return !runs;
-    case DROM_MOTOR_STOP:
-    case DROM_MOTOR_COAST:
-    case DROM_MOTOR_BRAKE:
-        return false;
-    default:
-        return runs && !is_wished;
-    }
+    drom_motor_state *const state = state_of;
+    state->waits_for_others = is_barred;
 }
 
 static bool is_driven(const void *state_of)
@@ -310,8 +296,8 @@ const drom_output_kind DROM_FLASH drom_motor = {
     .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,
     .act = act,
-    .is_on = DROM_WITH_CONDITIONS ? is_on : NULL,
-    .would_be_on = DROM_WITH_INTERLOCKS ? would_be_on : NULL,
+    .is_on = DROM_WITH_CONDITIONS + DROM_WITH_INTERLOCKS > 0 ? is_on : NULL,
+    .bar = DROM_WITH_INTERLOCKS ? bar : NULL,
     .is_driven = DROM_WITH_INTERLOCKS ? is_driven : NULL,
     .is_busy = DROM_WITH_WAITS ? is_busy : NULL,
     .poll = poll,

@@ -35,16 +35,19 @@ static void begin_round(drom_timing *timing)
     timing->round_wait = DROM_LONG;
 }
 
-void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, bool is_start)
 {
     timing->edges_from = DROM_ANY_OUTPUT;
     begin_round(timing);
-    if (DROM_WITH_INTERLOCKS) {
-        drom_interlocks_rest(plan, timing);
-    }
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
+        if (DROM_WITH_INTERLOCKS) {
+            drom_interlocks_before_rest(plan, i, is_start);
+        }
         output->kind->rest(output->settings, output->state, timing);
+    }
+    if (DROM_WITH_INTERLOCKS) {
+        drom_interlocks_after_rest(plan, timing);
     }
 }
 
@@ -59,17 +62,19 @@ bool drom_outputs_come_to_rest(const drom_outputs_plan DROM_FLASH *plan, drom_ti
             *wait = drom_shorter(*wait, output->kind->poll(output->settings, output->state, timing));
         }
     }
+    if (DROM_WITH_INTERLOCKS) {
+        *wait = drom_shorter(*wait, drom_interlocks_poll(plan, timing));
+    }
     return is_coming;
 }
 
 void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row,
                       uint8_t verb, uint32_t value)
 {
-    const drom_output DROM_FLASH *const output = &plan->outputs.rows[row];
     if (DROM_WITH_INTERLOCKS) {
-        drom_interlocks_note(plan, timing, row);
-    }
-    if (!DROM_WITH_INTERLOCKS || !drom_interlocks_hold_back(plan, timing, row, verb, value)) {
+        drom_interlocks_act(plan, timing, row, verb, value);
+    } else {
+        const drom_output DROM_FLASH *const output = &plan->outputs.rows[row];
         output->kind->act(output->settings, output->state, timing, verb, value);
     }
     begin_round(timing); /* what the others had to say in this one, they will say again */
@@ -154,13 +159,14 @@ bool drom_outputs_are_pressed(const drom_outputs_plan DROM_FLASH *plan, drom_tim
 /* Lets the next output do what is due. */
 static drom_wait poll_next(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
-    const drom_output DROM_FLASH *const output = &plan->outputs.rows[timing->turn];
-    if (DROM_WITH_INTERLOCKS) {
-        drom_interlocks_note(plan, timing, timing->turn);
-    }
-    timing->turn++;
+    const uint8_t row = timing->turn++;
+    const drom_output DROM_FLASH *const output = &plan->outputs.rows[row];
+    const bool was_driven = DROM_WITH_INTERLOCKS && drom_interlocks_drive(plan, row);
     const drom_wait wait =
         output->kind->poll != NULL ? output->kind->poll(output->settings, output->state, timing) : DROM_LONG;
+    if (was_driven) {
+        drom_interlocks_note(plan, timing, row);
+    }
     timing->round_wait = drom_shorter(timing->round_wait, wait);
     return wait;
 }

@@ -47,7 +47,7 @@ static drom_us end_of_max(const drom_relay_settings DROM_FLASH *settings, const 
 static void settle(const drom_relay_settings DROM_FLASH *settings, drom_relay_state *state,
                    const drom_timing *timing)
 {
-    if (state->is_on != state->is_wanted_on && !state->has_min) {
+    if (state->is_on != state->is_wanted_on && !state->has_min && !(state->is_wanted_on && state->is_barred)) {
         drive(settings, state, timing, state->is_wanted_on);
     }
     if (state->is_on && state->has_pulse) {
@@ -60,8 +60,17 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
 {
     const drom_relay_settings DROM_FLASH *const settings = settings_of;
     drom_relay_state *const state = state_of;
-    *state = (drom_relay_state){.is_wanted_on = settings->rests_on};
-    drive(settings, state, timing, settings->rests_on);
+    *state =
+        (drom_relay_state){.is_wanted_on = settings->rests_on,
+                           .is_barred = DROM_WITH_INTERLOCKS && state->is_barred};
+    drive(settings, state, timing, settings->rests_on && !state->is_barred);
+    state->has_min = state->has_min && state->is_on == state->is_wanted_on; /* rest comes before minimum times */
+}
+
+static bool is_at_rest(const void *state_of)
+{
+    const drom_relay_state *const state = state_of;
+    return state->is_on == state->is_wanted_on;
 }
 
 static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
@@ -102,11 +111,10 @@ static bool is_on(const void *state_of)
     return state->is_wanted_on;
 }
 
-static bool would_be_on(const void *state_of, uint8_t verb, uint32_t value, bool is_wished)
+static void bar(void *state_of, bool is_barred)
 {
-    const drom_relay_state *const state = state_of;
-    (void)value;
-    return verb == DROM_RELAY_TOGGLE ? !state->is_wanted_on && !is_wished : verb != DROM_RELAY_OFF;
+    drom_relay_state *const state = state_of;
+    state->is_barred = is_barred;
 }
 
 static bool is_driven(const void *state_of)
@@ -126,9 +134,10 @@ const drom_output_kind DROM_FLASH drom_relay = {
     .check_settings = DROM_CHECKER(check_settings),
     .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,
+    .is_at_rest = DROM_WITH_INTERLOCKS ? is_at_rest : NULL,
     .act = act,
-    .is_on = DROM_WITH_CONDITIONS ? is_on : NULL,
-    .would_be_on = DROM_WITH_INTERLOCKS ? would_be_on : NULL,
+    .is_on = DROM_WITH_CONDITIONS + DROM_WITH_INTERLOCKS > 0 ? is_on : NULL,
+    .bar = DROM_WITH_INTERLOCKS ? bar : NULL,
     .is_driven = DROM_WITH_INTERLOCKS ? is_driven : NULL,
     .is_busy = DROM_WITH_WAITS ? is_busy : NULL,
     .poll = poll,
