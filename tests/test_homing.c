@@ -10,7 +10,7 @@ static drom_touch touches[1];
 static drom_deadline look_at;
 static bool is_closed;
 static const drom_stepper_settings disc = {.pins = {14, 15, 16, 17},
-                                           .first_us = 22000,
+                                           .first_us = 32500,
                                            .fastest_us = 3333,
                                            .home = &touches[0].is_closed,
                                            .home_max = MAX_STEPS};
@@ -56,7 +56,7 @@ static void play(stage *in, unsigned ms)
 
 static void play_until_still(stage *in)
 {
-    for (unsigned i = 0; i < 3000 && drom_stepper.is_busy(&state); i++) {
+    for (unsigned i = 0; i < 4000 && drom_stepper.is_busy(&state); i++) {
         play(in, 10);
     }
     ck_assert(!drom_stepper.is_busy(&state));

@@ -15,7 +15,7 @@ static const drom_protocol_ref protocols[] = {&drom_nec};
 static const drom_code wand[] = {{DROM_NEC, 33, 24}};
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(wand)}};
 static const drom_stepper_settings revolve = {
-    .pins = {14, 16, 15, 17}, .first_us = 39028, .fastest_us = 3334};
+    .pins = {14, 16, 15, 17}, .first_us = 57735, .fastest_us = 3334};
 static drom_stepper_state revolve_state;
 static uint8_t bytes[3 * PIXELS];
 static const uint32_t colours[] = {0xff0000, 0x00ff00, 0x0000ff};

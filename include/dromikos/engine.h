@@ -18,7 +18,8 @@
 enum {
     DROM_STOPPED,
     DROM_RUNNING,
-    DROM_STOPPING, /**< a strip's rest state is yet to be shown, a key to be let go, or a value to be kept */
+    DROM_STOPPING, /**< a strip's rest state is yet to be shown, a key to be let go, a value to be kept, or what
+                        rests on waits for the pause of its interlock */
     DROM_FAULT,    /**< the guard has acted; all outputs are at rest until the engine is started again */
 };
 
@@ -110,7 +111,7 @@ drom_wait drom_engine_poll(drom_engine *engine);
 void drom_engine_idle(drom_engine *engine, drom_wait wait);
 
 /** Turns the alarm off, puts every output into its rest state, and hears nothing more. Pins are at rest when
- * it returns. A strip must have shown its picture before it takes another, so go on with drom_engine_poll()
+ * it returns, but for what must wait: see DROM_STOPPING. A strip must have shown its picture before it takes another, so go on with drom_engine_poll()
  * and drom_engine_idle() until the state is DROM_STOPPED (a strip of 60 pixels: 3 ms later); then the poll
  * does nothing. A stepper knows where its rotor is. Main only, with interrupts as they are. */
 void drom_engine_stop(drom_engine *engine);

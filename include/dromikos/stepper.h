@@ -19,12 +19,12 @@ typedef enum drom_stepper_verb {
 /** The farthest place, in steps from 0, and the most that it turns at a time. */
 #define DROM_STEPPER_FARTHEST INT32_C(1000000000)
 
-/** A motor that starts at a steps/s² has its first step after 676000 / sqrt(a / 2) µs: that makes the ramp
- * even. */
+/** A motor that speeds up by a steps/s² has its first step after 1000000 * sqrt(2 / a) µs. It is at full speed
+ * v after v / a seconds and v² / 2a steps, and brakes likewise. */
 typedef struct drom_stepper_settings {
     uint8_t pins[4];     /**< in the order in which the coils take over from each other */
-    uint16_t first_us;   /**< from standing to the first step; 200 to 65535, not less than fastest_us */
-    uint16_t fastest_us; /**< between steps at full speed; 200 or more */
+    uint32_t first_us;   /**< from standing to the first step; up to 10,000,000, not less than fastest_us */
+    uint32_t fastest_us; /**< between steps at full speed; 200 or more */
     bool holds_still;    /**< keeps its coils on when it stands; else they go off after a step's rest */
     const bool *home;    /**< true where home is, and farther back: `is_closed` of one of the plan's touches
                             (contacts.h); null, with `home_max` 0: it has no home */
@@ -38,8 +38,9 @@ typedef struct drom_stepper_state {
     int32_t home_end;      /**< it gives up there */
     drom_us next_at;       /**< the next step */
     drom_deadline settled; /**< the rotor, after its last step: then the coils go off, unless they hold it */
-    uint16_t interval_us;
-    uint16_t ramp;       /**< how many steps it takes to stop; 0: it stands */
+    uint32_t interval_us;
+    uint32_t ramp;       /**< how many steps it takes to stop; 0: it stands */
+    uint32_t rest;       /**< of the division that changed the interval last */
     uint8_t homing;      /**< DROM_STEPPER_SEEKS, DROM_STEPPER_LEAVES; 0: it isn't on its way home */
     bool is_moving : 1;  /**< a next step is coming */
     bool is_forward : 1; /**< of what moves */

@@ -15,6 +15,7 @@ enum {
     USUAL_RAMP_MS = 500,
     MAX_STEPS_S = 5000,
     MAX_RAMP_MS = 60000,
+    MAX_FIRST_US = 10000000,
     COILS_MA = 320, /* two of a small geared stepper */
     USUAL_HOME_TURNS = 10,
     MAX_HOME_TURNS = 1000,
@@ -116,9 +117,9 @@ static drom_output row(plan *made, guint output)
     drom_stepper_settings *const settings = plan_keep(made, sizeof *settings);
     drom_stepper_state *const state = plan_keep(made, sizeof *state);
     const uint32_t ramp_ms = line->clauses[SPEED].second != 0 ? line->clauses[SPEED].second : USUAL_RAMP_MS;
-    const double first_us = 676000 * sqrt(2 * ramp_ms / 1000.0 / steps_s(line));
-    settings->fastest_us = (uint16_t)MIN(ceil(1e6 / steps_s(line)), UINT16_MAX);
-    settings->first_us = (uint16_t)CLAMP(first_us, settings->fastest_us, UINT16_MAX);
+    const double first_us = 1e6 * sqrt(2 * ramp_ms / 1000.0 / steps_s(line));
+    settings->fastest_us = (uint32_t)ceil(1e6 / steps_s(line));
+    settings->first_us = (uint32_t)CLAMP(first_us, settings->fastest_us, MAX_FIRST_US);
     settings->holds_still = line_value(line, STILL, 0) != 0;
     if (has_home(line)) {
         const uint32_t turns = line->clauses[HOME_WITHIN].second;

@@ -1,6 +1,8 @@
 /* A stepper always goes somewhere: running is going very far, stopping is going as far as it takes to brake.
- * Each step gives the time until the next by the ramp c' = c - 2c / (4n + 1), which makes the speed grow
- * evenly with time (and back by c' = c + 2c / (4n - 1)); n is the number of steps in which it could stop. */
+ * At an even acceleration the interval after n steps is the first one times sqrt(n + 1) - sqrt(n). A table has
+ * the first few; from there on c' = c - 2c / (4n + 1) comes as near to it as can be seen (and back by c' = c +
+ * 2c / (4n - 1)). What such a division leaves over is kept for the next, or a fast motor's ramp would never end:
+ * its intervals change by less than a µs a step. n is the number of steps in which it could stop. */
 #include "../../include/dromikos/stepper.h"
 
 #include "../bound.h"
@@ -8,6 +10,7 @@
 /* Coils that have just been switched on, or made their last step, need the rotor to settle. */
 #define SETTLE_US UINT32_C(100000)
 enum { MIN_STEP_US = 200 };
+#define MAX_FIRST_US UINT32_C(10000000)
 enum { LOOK_US = 5000, HOME_US = 25000 /* after a step the switch has settled, and been looked at */ };
 
 static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
@@ -27,7 +30,8 @@ static drom_reason check_settings(const void DROM_FLASH *settings, const drom_po
     if (copy.home == NULL && copy.home_max > 0) {
         return DROM_REASON_NULL;
     }
-    return stepper->fastest_us >= MIN_STEP_US && stepper->first_us >= stepper->fastest_us
+    return stepper->fastest_us >= MIN_STEP_US && stepper->first_us >= stepper->fastest_us &&
+                   stepper->first_us <= MAX_FIRST_US
                ? DROM_REASON_NONE
                : DROM_REASON_SETTINGS;
 }
@@ -191,35 +195,58 @@ static int32_t left(const drom_stepper_state *state)
     return state->is_forward ? state->target - state->position : state->position - state->target;
 }
 
-/* 2 c / d, in 16 bits. */
-DROM_APART static uint16_t twice_over(uint16_t c, uint16_t d)
+/* 1024 times sqrt(n + 1) - sqrt(n). */
+static const uint16_t DROM_FLASH shares[] = {1024, 424, 325, 274, 242};
+
+enum { SHARES = sizeof shares / sizeof shares[0] };
+
+/* (2 interval + rest) / divisor, mostly in 16 bits: an 8-bit chip takes a third of the time for it. */
+DROM_APART static uint32_t change_of(drom_stepper_state *state, uint32_t divisor)
 {
-    const uint16_t whole = c / d;
-    const uint16_t left = (uint16_t)(c - whole * d);
-    return (uint16_t)(2 * whole + (left >= d - left));
+    if (state->interval_us > UINT16_MAX || divisor > UINT16_MAX) {
+        const uint32_t twice = 2 * state->interval_us + state->rest;
+        state->rest = twice % divisor;
+        return twice / divisor;
+    }
+    const uint16_t interval = (uint16_t)state->interval_us;
+    const uint16_t whole = interval / (uint16_t)divisor;
+    uint32_t change = 2 * (uint32_t)whole;
+    state->rest += 2 * (uint32_t)(uint16_t)(interval - whole * (uint16_t)divisor);
+    while (state->rest >= divisor) { /* three times at most */
+        state->rest -= divisor;
+        change++;
+    }
+    return change;
 }
 
 /* After a step: the interval to the next one, and how far from standing still the motor then is. */
 DROM_APART static void change_speed(const drom_stepper_settings DROM_FLASH *settings,
                                     drom_stepper_state *state)
 {
-    enum {
-        MAX_STEPS = 16000
-    }; /* steps in which it could stop: from there on, speed changes by less than a µs */
-    const uint16_t interval = state->interval_us;
-    const uint16_t n = state->ramp;
-    const uint16_t part = n < MAX_STEPS ? n : MAX_STEPS;
+    const uint32_t n = state->ramp;
+    const uint32_t interval = state->interval_us;
+    const uint32_t first = settings->first_us;
+    const uint32_t fastest = settings->fastest_us;
     const int32_t steps = left(state);
     const bool is_braking = steps <= (int32_t)n;
-    const uint16_t room =
-        is_braking ? settings->first_us - interval : (uint16_t)(interval - settings->fastest_us);
-    if ((is_braking && n == 0) || (!is_braking && (steps == (int32_t)n + 1 || room == 0))) {
+    if (is_braking ? n == 0 : steps == (int32_t)n + 1 || interval == fastest) {
         return;
     }
-    const uint16_t full = twice_over(interval, (uint16_t)(is_braking ? 4 * part - 1 : 4 * part + 5));
-    const uint16_t change = full < room ? full : room;
-    state->interval_us = (uint16_t)(is_braking ? interval + change : interval - change);
-    state->ramp = (uint16_t)(is_braking ? n - 1 : n + 1);
+    state->ramp = is_braking ? n - 1 : n + 1;
+    if (state->ramp < SHARES) {
+        state->interval_us = first * shares[state->ramp] / 1024;
+        state->rest = 0;
+    } else if (is_braking) {
+        state->interval_us = interval + change_of(state, 4 * n - 1);
+    } else {
+        const uint32_t change = change_of(state, 4 * n + 5);
+        state->interval_us = change < interval ? interval - change : 0;
+    }
+    if (state->interval_us < fastest) {
+        state->interval_us = fastest;
+    } else if (state->interval_us > first) {
+        state->interval_us = first;
+    }
 }
 
 /* The pins that turn over in a step forward from a place, or in a step back to it from the place after the
@@ -238,8 +265,13 @@ static uint32_t take_edge(const void DROM_FLASH *settings_of, void *state_of, dr
     const drom_stepper_settings DROM_FLASH *const settings = settings_of;
     drom_stepper_state *const state = state_of;
     const uint32_t toggles = toggles_at(settings, timing, state->position - !state->is_forward);
+    const bool has_stood = at - state->next_at > state->interval_us; /* main came too late by more than a step */
     state->position += state->is_forward ? 1 : -1;
-    change_speed(settings, state);
+    if (has_stood) {
+        state->ramp = 0;
+    } else {
+        change_speed(settings, state);
+    }
     state->next_at = at + state->interval_us;
     if (state->ramp == 0 && state->target != state->position) { /* slow enough to turn round */
         state->is_forward = state->target > state->position;
