@@ -335,8 +335,7 @@ static bool refresh(drom_engine *engine, bool is_overdue)
     if (us == 0 || (engine->state != DROM_STOPPING && !is_overdue && !is_allowed(engine, us))) {
         return false;
     }
-    const drom_output DROM_FLASH *const output = &drom_engine_plan(engine)->outputs.outputs.rows[row];
-    output->kind->refresh(output->settings, output->state, timing);
+    drom_outputs_refresh(&drom_engine_plan(engine)->outputs, timing, row);
     engine->rested_at = now;
     if (!port->pixels->can_slice) {
         drom_input_was_masked(&engine->input, now, drom_engine_read_clock(engine) - now);

@@ -1,6 +1,8 @@
 /* The strip: pictures, and refreshes beside reception. */
 #include "timed.h"
 
+#include <string.h>
+
 TEST(strip_fills_shows_and_dims)
 {
     stage in;
@@ -414,6 +416,60 @@ TEST(strip_never_stands_still_for_long)
     ck_assert_uint_eq(sim_strip_wrong(in.strip), 0);
     ck_assert_msg(still.longest_us <= 20000, "%g ms", (double)still.longest_us / 1000);
     sim_bench_free(in.bench);
+}
+
+/* Three strips, of which the first ones never rest: each has its turn, shows what it should, and is dark after a
+ * stop. */
+TEST(strips_take_turns_and_all_are_dark_after_a_stop)
+{
+    enum { STRIPS = 3, FEW = 12, FIRST_PIN = 4 };
+    static uint8_t own_bytes[STRIPS][3 * FEW];
+    static drom_strip_state states[STRIPS];
+    static const sim_pixels ways[] = {SIM_PIXELS_SLICED, SIM_PIXELS_MASKED, SIM_PIXELS_APART};
+    for (size_t i = 0; i < G_N_ELEMENTS(ways) * 3; i++) {
+        drom_strip_settings settings[STRIPS];
+        drom_output rows[STRIPS];
+        const sim_strip *shown[STRIPS];
+        sim_processor processor = ours;
+        const unsigned restless = (unsigned)i % 3; /* what the first two do: refresh without pause, or an effect */
+        stage in = {.bench = sim_bench_new(3)};
+        for (uint8_t j = 0; j < STRIPS; j++) {
+            settings[j] = (drom_strip_settings){.bytes = own_bytes[j],
+                                                .count = FEW,
+                                                .pin = (uint8_t)(FIRST_PIN + j),
+                                                .order = {0, 1, 2},
+                                                .every_ms = j == 2 || restless == 0 ? 5 : 0,
+                                                .effects = DROM_ROWS(effects),
+                                                .palettes = DROM_ROWS(palettes)};
+            rows[j] = (drom_output)DROM_STRIP(settings[j], states[j]);
+            shown[j] = sim_bench_wire_strip(in.bench, settings[j].pin, FEW, 9);
+        }
+        const drom_plan three = {.outputs = {.outputs = DROM_ROWS(rows)}};
+        processor.pixels = ways[i / 3];
+        sim_bench_set_processor(in.bench, &processor);
+        ck_assert_int_eq(drom_engine_init(&in.engine, &three, sim_bench_port(in.bench), NULL), DROM_OK);
+        sim_bench_wire_engine(in.bench, &in.engine);
+        for (uint8_t j = 0; j < 2 && restless != 1; j++) {
+            order(&in, j, DROM_STRIP_EFFECT, 0);
+        }
+        order(&in, 2, DROM_STRIP_FILL, 0x102030);
+        play_until(&in, 1000);
+        ck_assert_msg(memcmp(sim_strip_pixel(shown[2], FEW - 1), "\x10\x20\x30", 3) == 0, "case %zu", i);
+        for (uint8_t j = 0; j < 2 && restless != 1; j++) {
+            ck_assert_msg(sim_strip_refreshes(shown[j]) >= 30, "case %zu: %u refreshes of strip %u", i,
+                          sim_strip_refreshes(shown[j]), j);
+        }
+        drom_engine_stop(&in.engine);
+        play_until(&in, 1060);
+        ck_assert_msg(in.engine.state == DROM_STOPPED, "case %zu: it never stops", i);
+        for (uint8_t j = 0; j < STRIPS; j++) {
+            for (unsigned pixel = 0; pixel < FEW; pixel++) {
+                ck_assert(memcmp(sim_strip_pixel(shown[j], pixel), "\0\0\0", 3) == 0);
+            }
+            ck_assert_uint_eq(sim_strip_wrong(shown[j]), 0);
+        }
+        sim_bench_free(in.bench);
+    }
 }
 
 SUITE("strip")

@@ -37,6 +37,9 @@ typedef struct drom_timing {
     drom_wait round_wait; /**< the shortest wait of the outputs that have been polled in this round */
     uint8_t turn;         /**< the output that is polled next */
     uint8_t edge_polls;   /**< in a row that made timed edges, and did nothing else */
+    uint8_t refresh_turn; /**< the output that is the next to be asked whether it wants a refresh */
+    uint8_t sends_on;     /**< 1 more than the pin to which pixels went last, where a machine of its own sends
+                            them; 0: none have */
     uint8_t hurries;      /**< for so many rounds no edge is made far ahead, since a burst is to begin */
     uint8_t edges_from;   /**< whose that timed edge is; DROM_NO_OUTPUT: there is none; DROM_ANY_OUTPUT:
                             an output's next timed edge has changed */

@@ -141,8 +141,12 @@ bool drom_outputs_are_pressed(const drom_outputs_plan DROM_FLASH *plan, drom_tim
  * a round, DROM_LONG when no output has anything. Main only. */
 drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
-/** For how long the first output that wants the processor wants it, in µs; 0: none does, or a timed edge
- * would be late for it. Its row goes to `row`; DROM_NO_OUTPUT: none does. Main only. */
+/** For how long an output wants the processor, in µs; 0: none does, or a timed edge would be late for it. They
+ * are asked by turns, from the one after the newest that had it on. Its row goes to `row`; DROM_NO_OUTPUT: none
+ * wants it. Main only. */
 drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row);
+
+/** Lets that output have the processor. Main only. */
+void drom_outputs_refresh(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row);
 
 #endif

@@ -86,14 +86,15 @@ typedef struct drom_port_edges {
 
 /** Strips. */
 typedef struct drom_port_pixels {
-    /** Sends `count` bytes to an 800 kHz strip: 1.25 µs a bit, most significant first. A port whose processor
-     * sends them returns when they are out. It turns interrupts off for one pixel (3 bytes, 30 µs) at a time
+    /** Sends `count` bytes to an 800 kHz strip: 1.25 µs a bit, most significant first. Not while is_busy() is
+     * true of any pin: strips go out one after the other. A port whose processor sends the bytes returns when
+     * they are out. It turns interrupts off for one pixel (3 bytes, 30 µs) at a time
      * where `can_slice`, and lets one handler in after each; else it may turn them off all the while. For as
      * long as that takes, all handlers of more than 8 µs but the clock's and the capture's are off. */
     void (*begin)(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count);
 
-    /** Of a machine that sends them by itself, and returned at once: true until they are out. The bytes are
-     * left alone until then. Null: they are out when begin() returns. */
+    /** Of a machine that sends them by itself, and returned at once: true of the pin until they are out. The
+     * bytes are left alone until then. Null: they are out when begin() returns. */
     bool (*is_busy)(void *context, uint8_t pin);
 
     bool can_slice; /**< a handler is let in after each pixel, or interrupts stay on */

@@ -200,15 +200,27 @@ drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timin
 drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row)
 {
     *row = DROM_NO_OUTPUT;
-    for (uint8_t i = 0; DROM_WITH_PIXELS && i < plan->outputs.count; i++) {
-        const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
+    uint8_t next = timing->refresh_turn;
+    for (uint8_t left = DROM_WITH_PIXELS ? plan->outputs.count : 0; left > 0; left--) {
+        next = next < plan->outputs.count ? next : 0;
+        const drom_output DROM_FLASH *const output = &plan->outputs.rows[next];
         const drom_wait us =
             output->kind->wants != NULL ? output->kind->wants(output->settings, output->state, timing) : 0;
         if (us > 0) {
             find_edge(plan, timing);
-            *row = i;
-            return us != DROM_LONG && edge_wait(timing) > us + MAIN_US ? us : 0;
+            *row = next;
         }
+        if (us > 0 && us != DROM_LONG && edge_wait(timing) > us + MAIN_US) {
+            return us;
+        }
+        next++;
     }
     return 0;
+}
+
+void drom_outputs_refresh(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row)
+{
+    const drom_output DROM_FLASH *const output = &plan->outputs.rows[row];
+    timing->refresh_turn = (uint8_t)(row + 1);
+    output->kind->refresh(output->settings, output->state, timing);
 }

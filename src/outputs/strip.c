@@ -134,6 +134,7 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
                                 .rendered = settings->count,
                                 .limited = settings->count};
     if (is_going_out(settings, timing)) {
+        timing->sends_on = (uint8_t)(settings->pin + 1);
         state->is_going_out = true;
         state->is_stale = true;
     } else {
@@ -409,6 +410,14 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     return is_running(state) ? (drom_wait)(FRAME_US - timing->now % FRAME_US) : DROM_LONG;
 }
 
+/* A machine of its own sends one strip's picture at a time. */
+static bool is_machine_busy(const drom_timing *timing)
+{
+    const drom_port DROM_FLASH *const port = drom_port_of(timing);
+    return port->pixels->is_busy != NULL && timing->sends_on > 0 &&
+           port->pixels->is_busy(port->context, (uint8_t)(timing->sends_on - 1));
+}
+
 static drom_wait wants(const void DROM_FLASH *settings_of, const void *state_of, const drom_timing *timing)
 {
     const drom_strip_settings DROM_FLASH *const settings = settings_of;
@@ -417,7 +426,7 @@ static drom_wait wants(const void DROM_FLASH *settings_of, const void *state_of,
         return 0;
     }
     if (state->is_going_out || state->next.is_armed || state->is_stale || state->limited != settings->count ||
-        (state->is_sent && settings->every_ms != 0)) {
+        (state->is_sent && settings->every_ms != 0) || is_machine_busy(timing)) {
         return DROM_LONG;
     }
     return drom_port_of(timing)->pixels->is_busy != NULL ? BEGIN_US
@@ -433,6 +442,7 @@ static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_tim
     state->is_sent = true;
     if (port->pixels->is_busy != NULL) {
         state->is_going_out = true;
+        timing->sends_on = (uint8_t)(settings->pin + 1);
     }
     latch(settings, state, port->clock->now(port->context));
 }
