@@ -118,6 +118,84 @@ TEST(servo_ends_the_pulse_that_has_begun)
     }
 }
 
+/* The pulses as they are. */
+typedef struct pulses {
+    uint64_t rose_us;
+    unsigned count;
+} pulses;
+
+static void measure_pulse(void *context, uint64_t at_us, uint8_t pin, bool is_high)
+{
+    pulses *const seen = context;
+    if (pin != flag.pin || at_us == 0) {
+        return;
+    }
+    if (is_high) {
+        ck_assert_msg(seen->count == 0 || at_us - seen->rose_us >= 20000, "at %u us: a period of %u us",
+                      (unsigned)at_us, (unsigned)(at_us - seen->rose_us));
+        seen->rose_us = at_us;
+        seen->count++;
+    } else {
+        const unsigned us = (unsigned)(at_us - seen->rose_us);
+        ck_assert_msg(us >= flag.min_us && us <= flag.max_us, "at %u us: a pulse of %u us", (unsigned)at_us, us);
+    }
+}
+
+/* Orders come at any moment, and own code keeps main for up to 15 ms. */
+TEST(no_pulse_is_too_wide_and_none_comes_too_early_whatever_is_ordered)
+{
+    stage in;
+    pulses seen = {0};
+    GRand *const dice = g_rand_new_with_seed(8);
+    open_stage(&in);
+    sim_bench_set_processor(in.bench, &(sim_processor){.poll_us = 120});
+    sim_bench_observe(in.bench, &(sim_observer){.context = &seen, .pin = measure_pulse});
+    for (unsigned i = 0; i < 5000; i++) {
+        const bool is_off = g_rand_int_range(dice, 0, 3) == 0;
+        order(&in, is_off ? DROM_SERVO_OFF : DROM_SERVO_GO,
+              DROM_SERVO_TO(g_rand_int_range(dice, 0, 1801), g_rand_int_range(dice, 0, 300)));
+        play_until(&in, (unsigned)(sim_bench_now(in.bench) / 1000) + (unsigned)g_rand_int_range(dice, 0, 30));
+        if (g_rand_int_range(dice, 0, 10) == 0) {
+            sim_bench_block(in.bench, g_rand_int_range(dice, 0, 15000));
+        }
+    }
+    ck_assert_uint_gt(seen.count, 1000);
+    g_rand_free(dice);
+    sim_bench_free(in.bench);
+}
+
+TEST(program_that_hangs_leaves_the_pin_low)
+{
+    for (unsigned i = 0; i < 400; i++) {
+        stage in;
+        open_stage(&in);
+        sim_bench_set_processor(in.bench, &(sim_processor){.poll_us = 120});
+        order(&in, DROM_SERVO_GO, DROM_SERVO_TO(900, 0));
+        play_until(&in, 100);
+        while (sim_bench_now(in.bench) < 100000 + i * UINT64_C(100)) {
+            (void)drom_engine_poll(&in.engine);
+            (void)sim_bench_sleep(in.bench, 1);
+        }
+        sim_bench_block(in.bench, 60000);
+        ck_assert_msg(!sim_bench_is_high(in.bench, flag.pin), "hung at %u us", 100000 + i * 100);
+        sim_bench_free(in.bench);
+    }
+}
+
+TEST(servo_that_is_turned_off_on_its_way_is_no_longer_busy)
+{
+    stage in;
+    open_stage(&in);
+    order(&in, DROM_SERVO_GO, DROM_SERVO_TO(0, 0));
+    play_until(&in, 500);
+    order(&in, DROM_SERVO_GO, DROM_SERVO_TO(1800, 5000));
+    play_until(&in, 1000);
+    ck_assert(drom_servo.is_busy(&flag_state));
+    order(&in, DROM_SERVO_OFF, 0);
+    ck_assert(!drom_servo.is_busy(&flag_state));
+    sim_bench_free(in.bench);
+}
+
 TEST(orders_and_settings_that_no_servo_knows_are_refused)
 {
     static const drom_servo_settings wrong[] = {

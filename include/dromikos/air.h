@@ -37,6 +37,7 @@ typedef struct drom_timing {
     drom_wait round_wait; /**< the shortest wait of the outputs that have been polled in this round */
     uint8_t turn;         /**< the output that is polled next */
     uint8_t edge_polls;   /**< in a row that made timed edges, and did nothing else */
+    uint8_t open_pulses;  /**< whose second edge isn't made yet */
     uint8_t refresh_turn; /**< the output that is the next to be asked whether it wants a refresh */
     uint8_t sends_on;     /**< 1 more than the pin to which pixels went last, where a machine of its own sends
                             them; 0: none have */

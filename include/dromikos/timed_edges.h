@@ -17,6 +17,9 @@ enum { DROM_TIMED_EDGES = 8 };
  * must stay below 16 ms, so that timers of 2 MHz and 16 bits can hold it. */
 #define DROM_TIMED_EDGE_HORIZON_US 8000
 
+/** But for the second edge of a pulse, which may lie so much farther ahead. */
+#define DROM_PULSE_US 3000
+
 /** Nor than this while a burst is to begin: the air is asked for right before its first edge. What is due so
  * soon and isn't made yet goes before a key. */
 #define DROM_TIMED_EDGE_HURRY_US 1000

@@ -38,6 +38,7 @@ static void begin_round(drom_timing *timing)
 void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, bool is_start)
 {
     timing->edges_from = DROM_ANY_OUTPUT;
+    timing->open_pulses = 0;
     begin_round(timing);
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
@@ -112,7 +113,9 @@ DROM_APART static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *plan, 
     }
     find_edge(plan, timing);
     const drom_wait wait = edge_wait(timing);
-    const drom_wait horizon = timing->hurries > 0 ? DROM_TIMED_EDGE_HURRY_US : DROM_TIMED_EDGE_HORIZON_US;
+    const drom_wait horizon =
+        (drom_wait)((timing->hurries > 0 ? DROM_TIMED_EDGE_HURRY_US : DROM_TIMED_EDGE_HORIZON_US) +
+                    (timing->open_pulses > 0 ? DROM_PULSE_US : 0));
     if (wait >= horizon) {
         return wait == DROM_LONG ? DROM_LONG : wait - (horizon - 1);
     }
@@ -131,11 +134,12 @@ DROM_APART static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *plan, 
     return 0;
 }
 
-/* Makes up to so many. The wait until it is time for the next. */
+/* Makes up to so many, and more where a pulse needs its second one. The wait until it is time for the next.
+ */
 static drom_wait make_edges(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t count)
 {
     drom_wait wait = 0;
-    for (; count > 0 && wait == 0; count--) {
+    for (uint8_t i = 0; (i < count || (timing->open_pulses > 0 && i < DROM_TIMED_EDGES)) && wait == 0; i++) {
         wait = make_edge(plan, timing);
     }
     return wait;

@@ -1,5 +1,5 @@
-/* A servo's pulses are timed edges, made one after the other: up, down by its width, and up again 20 ms after
- * the last time. A way is divided over the pulses that it takes. None goes out before the first order, and
+/* A servo's pulses are timed edges: up, and down by its width, which are made together, so that nothing that
+ * keeps main can make a pulse longer; and up again 20 ms after the last time. A way is divided over the pulses that it takes. None goes out before the first order, and
  * each that has begun is ended, so that the arm never twitches. */
 #include "../../include/dromikos/servo.h"
 
@@ -41,6 +41,15 @@ static uint16_t width_of(const drom_servo_settings DROM_FLASH *settings, uint16_
     return (uint16_t)(settings->min_us + span * tenths / DROM_SERVO_FARTHEST);
 }
 
+/* When the next pulse may rise: a period after the newest, whose edges may still lie ahead, if that isn't over.
+ */
+static drom_us next_rise(const drom_servo_state *state, drom_us now)
+{
+    const drom_us at = now + LEAD_US;
+    const bool is_near = state->next_at - at <= PERIOD_US + DROM_TIMED_EDGE_HORIZON_US;
+    return is_near ? state->next_at : at;
+}
+
 static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
                 uint32_t value)
 {
@@ -48,6 +57,7 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
     if (verb == DROM_SERVO_OFF) {
         state->is_ending = state->is_on && state->is_high;
         state->is_on = state->is_ending;
+        state->left = 0; /* it gets no farther */
         timing->edges_from = DROM_ANY_OUTPUT;
         return;
     }
@@ -58,7 +68,7 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
     state->is_ending = false;
     if (!state->is_on) {
         state->is_on = true;
-        state->next_at = timing->now + LEAD_US;
+        state->next_at = next_rise(state, timing->now);
         timing->edges_from = DROM_ANY_OUTPUT;
     }
 }
@@ -76,6 +86,7 @@ static uint32_t take_edge(const void DROM_FLASH *settings_of, void *state_of, dr
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     drom_servo_state *const state = state_of;
     state->is_high = !state->is_high;
+    timing->open_pulses = (uint8_t)(state->is_high ? timing->open_pulses + 1 : timing->open_pulses - 1);
     if (state->is_high) {
         state->rose_at = at;
         state->next_at = at + state->width_us;
