@@ -155,6 +155,7 @@ TEST(what_is_heard_and_pressed_must_make_sense)
     REFUSED(HOLD_MS, 1, 0, ORDER, in.hold_ms[1] = 500);
     REFUSED(DOUBLES, 0, 0, NULL, in.plan.keys.doubles.rows = NULL);
     REFUSED(DOUBLES, 0, 0, NULL, in.plan.keys.taps = NULL);
+    REFUSED(POSTS, 0, 0, NULL, in.plan.events.posts.count = 1);
     REFUSED(DOUBLES, 0, 0, NO_HANDSET, in.doubled.handset = 1);
     REFUSED(DOUBLES, 0, 0, NO_KEY, in.doubled.key = 2);
     REFUSED(OUTPUTS, 0, 0, NULL, in.plan.outputs.outputs.rows = NULL);

@@ -115,6 +115,26 @@ TEST(key_let_go_before_the_hold_time_is_not_held)
     assert_reported(&thumb, "press w0, repeat w0, repeat w0, release w0, tap w0");
 }
 
+/* For longer than the clock counts: 71 min 35 s. */
+TEST(key_that_is_held_for_ever_is_no_tap)
+{
+    enum { HELD_MS = 4295200 };
+    static const unsigned held_ms[] = {HELD_MS, 2 * HELD_MS};
+    for (size_t i = 0; i < G_N_ELEMENTS(held_ms); i++) {
+        hand thumb;
+        unsigned ms = 0;
+        open_hand(&thumb, 0);
+        frame(&thumb, 0, 4, 70);
+        for (ms = 108; ms <= held_ms[i]; ms += 108) {
+            repeat_frame(&thumb, ms);
+        }
+        quiet_until(&thumb, ms + 300);
+        ck_assert_msg(g_str_has_suffix(thumb.reported->str, "repeat w0, release w0"), "%s",
+                      thumb.reported->str + thumb.reported->len - 40);
+        g_string_free(thumb.reported, TRUE);
+    }
+}
+
 TEST(two_presses_120_ms_apart_are_two)
 {
     hand thumb;

@@ -106,6 +106,25 @@ TEST(relay_takes_its_time_and_bounces)
     ck_assert_uint_lt(bounced, 40);
 }
 
+/* However short a touch is, and whichever is said first, the contact ends as the last hand left it. */
+TEST(contact_stays_as_it_was_touched_last)
+{
+    enum { PIN = 15, SETTLED_US = 20000 };
+    for (uint64_t seed = 1; seed <= 400; seed++) {
+        sim_bench *const bench = sim_bench_new(seed);
+        const drom_port *const port = sim_bench_port(bench);
+        const uint64_t up_us = 100000 + seed % 40 * 200;
+        const bool is_up_first = seed % 2 == 0;
+        sim_bench_touch(bench, PIN, is_up_first ? up_us : 100000, !is_up_first);
+        sim_bench_touch(bench, PIN, is_up_first ? 100000 : up_us, is_up_first);
+        sim_bench_block(bench, (double)(up_us + SETTLED_US));
+        ck_assert_msg(port->pins->read(port->context, PIN) == (seed % 40 > 0 || !is_up_first),
+                      "seed %u, down for %u us", (unsigned)seed, (unsigned)(up_us - 100000));
+        ck_assert(!sim_bench_has_touches(bench));
+        sim_bench_free(bench);
+    }
+}
+
 TEST(armature_that_has_not_moved_stays)
 {
     sim_bench *const bench = sim_bench_new(1);

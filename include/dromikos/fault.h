@@ -11,6 +11,7 @@ typedef enum drom_fault_part {
     DROM_PART_CONTACTS,
     DROM_PART_HOLD_MS,
     DROM_PART_DOUBLES,
+    DROM_PART_POSTS,
     DROM_PART_RULES,      /**< `row` is the rule, `item` its action */
     DROM_PART_OTHERWISE,  /**< `row` is the rule, `item` its action where its conditions don't hold */
     DROM_PART_CONDITIONS, /**< `row` is the rule, `item` its condition */

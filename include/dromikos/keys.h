@@ -21,7 +21,8 @@ typedef enum drom_gesture {
 #define DROM_ANY_GESTURE (DROM_PRESS | DROM_REPEAT | DROM_HOLD | DROM_RELEASE | DROM_TAP | DROM_DOUBLE)
 
 typedef struct drom_key_event {
-    drom_us held_us; /**< from the start of the press's first frame to the start of its newest */
+    drom_us held_us; /**< from the start of the press's first frame to the start of its newest; it stays at
+                        DROM_LONGEST_US */
     uint8_t handset; /**< row of the plan's handsets */
     uint8_t key;     /**< row of that handset's codes */
     uint8_t gesture; /**< one drom_gesture */

@@ -13,6 +13,7 @@
 /* A contact's change, or one of its bounces. */
 typedef struct sim_touch {
     double at_us;
+    double from_us; /* when the hand did it */
     uint8_t pin;
     bool is_closed;
 } sim_touch;

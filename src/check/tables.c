@@ -244,6 +244,13 @@ static bool check_interlocks(const drom_outputs_plan DROM_FLASH *plan, drom_faul
     return true;
 }
 
+static bool check_posts(const drom_events_plan DROM_FLASH *plan, drom_fault *fault)
+{
+    const drom_events_plan events = *plan;
+    return events.posts.count == 0 || events.posts.rows != NULL ||
+           drom_blame(fault, DROM_PART_POSTS, 0, 0, DROM_REASON_NULL);
+}
+
 static bool check_kept(const drom_plan DROM_FLASH *plan, drom_fault *fault)
 {
     const drom_kept_plan kept = plan->kept;
@@ -286,6 +293,7 @@ drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_fa
     drom_fault *const found = fault != NULL ? fault : &unwanted;
     const bool is_sound = check_receive(&plan->receive, found) && check_keys(plan, found) &&
                           check_contacts(plan, facts->pins, found) && check_doubles(&plan->keys, found) &&
+                          check_posts(&plan->events, found) &&
                           check_outputs(&plan->outputs, facts, found) &&
                           check_interlocks(&plan->outputs, found) &&
                           check_guard(&plan->guard, facts->pins, found) && check_kept(plan, found) &&

@@ -125,10 +125,19 @@ static void look_for_holds(const drom_keys *keys, uint8_t handset)
     }
 }
 
+/* The key is down at a time. One that is held for longer than a clock can tell stays at the longest. */
+static void stay_down(drom_press *press, drom_us at)
+{
+    press->still_at = at;
+    if (at - press->pressed_at > DROM_LONGEST_US) {
+        press->pressed_at = at - DROM_LONGEST_US;
+    }
+}
+
 void drom_gestures_still(const drom_keys *keys, uint8_t handset, drom_us at)
 {
     drom_press *const press = press_of(keys, handset);
-    press->still_at = at;
+    stay_down(press, at);
     if (drom_keys_plan_of(keys)->repeat_after_ms == 0) {
         send(keys, handset, DROM_REPEAT, press->key, 0);
     }
@@ -137,7 +146,7 @@ void drom_gestures_still(const drom_keys *keys, uint8_t handset, drom_us at)
 
 void drom_gestures_held(const drom_keys *keys, uint8_t handset, drom_us at)
 {
-    press_of(keys, handset)->still_at = at;
+    stay_down(press_of(keys, handset), at);
     look_for_holds(keys, handset);
 }
 
