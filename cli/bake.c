@@ -1,6 +1,8 @@
 /* bake: a plan becomes three C files, for a chip. */
 #include "cli.h"
 
+#include "files.h"
+
 #include "bake.h"
 
 #include <string.h>
@@ -22,46 +24,107 @@ static char *identifier_of(const char *path)
     return name;
 }
 
-static bool write_part(const char *folder, const char *name, const char *ending, const char *text)
+/* The last line of what bake writes: by it bake finds out whether the file was changed since. To be freed. */
+static char *mark_of(const char *text, gsize length)
 {
-    g_autofree char *file = g_strconcat(name, ending, NULL);
-    g_autofree char *path = g_build_filename(folder, file, NULL);
-    if (!write_into_folder("bake", path, text)) {
-        return false;
-    }
-    (void)printf("%s\n", path);
-    return true;
+    enum { DIGITS = 16 };
+    g_autofree char *sum = g_compute_checksum_for_data(G_CHECKSUM_SHA256, (const guchar *)text, length);
+    return g_strdup_printf("/* baked as %.*s: a change by hand is found by that */\n", DIGITS, sum);
 }
 
-static int bake(const char *path, const char *folder, const char *name)
+static bool is_as_baked(const char *path)
+{
+    g_autofree char *text = NULL;
+    gsize length = 0;
+    if (!g_file_get_contents(path, &text, &length, NULL)) {
+        return !g_file_test(path, G_FILE_TEST_IS_REGULAR);
+    }
+    const char *const line = length > 1 ? g_strrstr_len(text, (gssize)length - 1, "\n") : NULL;
+    const gsize before = line != NULL ? (gsize)(line + 1 - text) : 0;
+    g_autofree char *mark = mark_of(text, before);
+    return strlen(mark) == length - before && memcmp(mark, text + before, length - before) == 0;
+}
+
+/* A file that is written. */
+typedef struct part {
+    char *path;
+    char *text;
+} part;
+
+static void clear_part(gpointer data)
+{
+    g_free(((part *)data)->path);
+    g_free(((part *)data)->text);
+}
+
+static void add_part(GArray *parts, const char *folder, const char *name, const char *ending, char *text)
+{
+    g_autofree char *file = g_strconcat(name, ending, NULL);
+    g_autofree char *mark = mark_of(text, strlen(text));
+    const part added = {g_build_filename(folder, file, NULL), g_strconcat(text, mark, NULL)};
+    g_array_append_val(parts, added);
+    g_free(text);
+}
+
+/* Nothing is written unless all of it may be. */
+static int write_parts(const GArray *parts, const plan *loaded, bool is_anyway)
+{
+    for (guint i = 0; i < parts->len; i++) {
+        const char *const path = g_array_index(parts, part, i).path;
+        if (is_read_by_plan("bake", path, loaded)) {
+            return EXIT_WRONG;
+        }
+        if (!is_anyway && !is_as_baked(path)) {
+            complain(
+                "bake",
+                "%s was changed since it was baked, or was never baked; nothing was written. Move it away, "
+                "or have it written over with --anyway",
+                path);
+            return EXIT_NO;
+        }
+    }
+    for (guint i = 0; i < parts->len; i++) {
+        const part *const one = &g_array_index(parts, part, i);
+        if (!write_into_folder("bake", one->path, one->text)) {
+            return EXIT_FILE;
+        }
+        (void)printf("%s\n", one->path);
+    }
+    return EXIT_DONE;
+}
+
+static int bake(const char *path, const char *folder, const char *name, bool is_anyway)
 {
     report *const faults = report_new();
     plan *const loaded = plan_load(path, faults);
     report_print(faults, stderr);
-    const int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
+    int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
     report_free(faults);
     if (loaded == NULL) {
         return code;
     }
-    g_autofree char *source = plan_bake_source(loaded, name);
-    g_autofree char *header = plan_bake_header(loaded, name);
-    g_autofree char *config = plan_bake_config(loaded, name);
-    const bool is_written = write_part(folder, name, "_plan.h", header) &&
-                            write_part(folder, name, "_plan.c", source) &&
-                            write_part(folder, "drom_config", ".h", config);
+    g_autoptr(GArray) parts = g_array_new(FALSE, FALSE, sizeof(part));
+    g_array_set_clear_func(parts, clear_part);
+    add_part(parts, folder, name, "_plan.h", plan_bake_header(loaded, name));
+    add_part(parts, folder, name, "_plan.c", plan_bake_source(loaded, name));
+    add_part(parts, folder, "drom_config", ".h", plan_bake_config(loaded, name));
+    code = write_parts(parts, loaded, is_anyway);
     plan_free(loaded);
-    return is_written ? EXIT_DONE : EXIT_FILE;
+    return code;
 }
 
 int bake_verb(int argc, char **argv)
 {
     g_autofree char *folder = NULL;
     g_autofree char *name = NULL;
+    gboolean is_anyway = FALSE;
     const GOptionEntry entries[] = {
         {"into", 0, 0, G_OPTION_ARG_FILENAME, &folder,
          "The folder for the three files, made where it is missing; the current one unless given", "FOLDER"},
         {"name", 0, 0, G_OPTION_ARG_STRING, &name,
          "What the tables are called; the plan's file name unless given", "NAME"},
+        {"anyway", 0, 0, G_OPTION_ARG_NONE, &is_anyway,
+         "Write over files that were changed since they were baked, too", NULL},
         {0},
     };
     int code = EXIT_WRONG;
@@ -74,5 +137,5 @@ int bake_verb(int argc, char **argv)
         return code;
     }
     g_autofree char *identifier = identifier_of(name != NULL ? name : argv[1]);
-    return finish("bake", bake(argv[1], folder != NULL ? folder : ".", identifier));
+    return finish("bake", bake(argv[1], folder != NULL ? folder : ".", identifier, is_anyway));
 }

@@ -2,6 +2,7 @@
 #include "cli.h"
 
 #include "diagnose.h"
+#include "files.h"
 #include "hearing.h"
 #include "rehearsal.h"
 
@@ -10,7 +11,7 @@
 #include "waveform.h"
 #include "wiring.h"
 
-#include <errno.h>
+#include <stdlib.h>
 #include <string.h>
 
 enum { MAX_INPUTS = 1000, MIN_PX = 640, MAX_PX = 8000 };
@@ -33,31 +34,21 @@ typedef struct chart_order {
     picture_format as;
 } chart_order;
 
-/* Opens what the picture is written to; NULL, and reported, when that can't be. */
-static FILE *open_output(const chart_order *order)
-{
-    FILE *const out = order->into != NULL ? fopen(order->into, "wb") : stdout;
-    if (out == NULL) {
-        complain("chart", "%s: can't be written: %s", order->into, g_strerror(errno));
-    }
-    return out;
-}
-
 static int write_picture(const chart_order *order, const picture *drawn)
 {
     g_autoptr(GError) error = NULL;
-    FILE *const out = open_output(order);
-    if (out == NULL) {
-        return EXIT_FILE;
-    }
+    char *bytes = NULL;
+    size_t length = 0;
+    FILE *const out = order->into != NULL ? open_memstream(&bytes, &length) : stdout;
     bool is_written = picture_write(drawn, order->as, out, &error);
-    if (out != stdout && fclose(out) != 0 && is_written) {
-        g_set_error(&error, G_FILE_ERROR, (gint)g_file_error_from_errno(errno), "%s", g_strerror(errno));
-        is_written = false;
-    }
     if (!is_written) {
         complain("chart", "%s: can't be written: %s", order->into != NULL ? order->into : "standard output",
                  error->message);
+    }
+    if (order->into != NULL) {
+        (void)fclose(out);
+        is_written = is_written && write_bytes("chart", order->into, bytes, length);
+        free(bytes);
     }
     return is_written ? EXIT_DONE : EXIT_FILE;
 }
@@ -121,12 +112,14 @@ static int chart_wiring(const chart_order *order, const char *path)
     report_print(faults, stderr);
     int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
     report_free(faults);
-    if (loaded != NULL) {
+    if (loaded != NULL && is_read_by_plan("chart", order->into, loaded)) {
+        code = EXIT_WRONG;
+    } else if (loaded != NULL) {
         picture *const drawn = wiring_draw(loaded, order->width, order->height, order->is_dark);
         code = write_picture(order, drawn);
         picture_free(drawn);
-        plan_free(loaded);
     }
+    plan_free(loaded);
     return code;
 }
 
@@ -151,6 +144,9 @@ static int chart_rehearsal(const chart_order *order, char **inputs)
 {
     rehearsal run = {.verb = "chart", .seed = 1, .is_on_chip = order->is_on_chip};
     int code = rehearsal_open(&run, inputs, NULL, false);
+    if (code == EXIT_DONE && is_read_by_plan("chart", order->into, run.plan)) {
+        code = EXIT_WRONG;
+    }
     if (code == EXIT_DONE) {
         json_t *const rows = rehearsal_record(&run, &code);
         const int drawn = draw_rehearsal(order, &run, rows);

@@ -49,17 +49,6 @@ void complain(const char *verb, const char *format, ...) G_GNUC_PRINTF(2, 3);
 FILE *open_input(const char *verb, const char *path);
 void close_input(FILE *file);
 
-/* True, and it has been reported, where a file that is to be written is one of the inputs, which end with
- * NULL. */
-bool is_an_input(const char *verb, const char *path, char *const *inputs);
-
-/* Writes a text to a file, whole or not at all; to what is no file (a terminal, a pipe), as it comes. False,
- * and it has been reported, when it can't be written. */
-bool write_text(const char *verb, const char *path, const char *text);
-
-/* The same, into a folder that is made where it is missing. */
-bool write_into_folder(const char *verb, const char *path, const char *text);
-
 /* False once standard output takes no more. */
 bool output_is_good(void);
 

@@ -1,6 +1,8 @@
 /* ear: a program for a board that prints what its receiver hears. Its sources lie in this tool. */
 #include "cli.h"
 
+#include "files.h"
+
 #include "boards.h"
 #include "report.h"
 

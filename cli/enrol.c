@@ -2,14 +2,12 @@
  * pressed. */
 #include "cli.h"
 
-#include "csv_table.h"
 #include "enrolment.h"
+#include "files.h"
 #include "source.h"
 
-#include <errno.h>
 #include <poll.h>
 #include <string.h>
-#include <sys/stat.h>
 #include <unistd.h>
 
 /* What the options say. */
@@ -98,25 +96,6 @@ static bool check_names(const enrolment *in)
         }
     }
     return true;
-}
-
-/* The sheet that is added to. What is no file, a terminal say, has none to begin with. */
-static int read_known(enrolment *in, const more_protocols *more)
-{
-    struct stat about;
-    if (in->sheet_path == NULL || stat(in->sheet_path, &about) != 0 || !S_ISREG(about.st_mode)) {
-        return EXIT_DONE;
-    }
-    gsize length = 0;
-    report *const faults = report_new();
-    in->known_text = read_text_file(in->sheet_path, &length, faults);
-    in->known = in->known_text != NULL ? sheet_read(in->sheet_path, more, faults) : NULL;
-    report_print(faults, stderr);
-    const int code = report_has_unreadable(faults) ? EXIT_FILE
-                     : report_errors(faults) > 0   ? EXIT_NO
-                                                   : EXIT_DONE;
-    report_free(faults);
-    return code;
 }
 
 static int read_plan(enrolment *in, helpers *with, const char *path)
@@ -254,6 +233,14 @@ static void clear_key(gpointer data)
     g_free(((sheet_key *)data)->name);
 }
 
+/* Is the sheet something else that is read? */
+static bool is_read(const enrolment *in, const char *source, const wishes *from)
+{
+    char *const inputs[] = {(char *)source, from->plan_path, NULL};
+    char *const names[] = {from->names_path, NULL};
+    return is_an_input("enrol", in->sheet_path, inputs) || is_an_input("enrol", in->sheet_path, names);
+}
+
 static int prepare_and_enrol(int argc, char **argv, const wishes *from)
 {
     helpers with = {.own = g_ptr_array_new()};
@@ -267,10 +254,13 @@ static int prepare_and_enrol(int argc, char **argv, const wishes *from)
     for (int i = 2; i < argc; i++) {
         g_ptr_array_add(in.names, g_strdup(argv[i]));
     }
-    int code = from->names_path == NULL || read_names(&in, from->names_path) ? EXIT_DONE : EXIT_FILE;
+    int code = is_read(&in, argv[1], from)                                     ? EXIT_WRONG
+               : from->names_path == NULL || read_names(&in, from->names_path) ? EXIT_DONE
+                                                                               : EXIT_FILE;
     code = code == EXIT_DONE && !check_names(&in) ? EXIT_WRONG : code;
     code = code == EXIT_DONE ? read_plan(&in, &with, from->plan_path) : code;
-    code = code == EXIT_DONE ? read_known(&in, &with.more) : code;
+    in.more = &with.more;
+    code = code == EXIT_DONE ? enrolment_read(&in) : code;
     hearing_start(in.pipeline);
     code = code == EXIT_DONE ? enrol(&in, argv[1], from) : code;
     hearing_free(in.pipeline);

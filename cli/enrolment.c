@@ -3,9 +3,12 @@
 #include "enrolment.h"
 
 #include "cli.h"
+#include "csv_table.h"
+#include "files.h"
 #include "merge.h"
 
 #include <string.h>
+#include <sys/stat.h>
 
 enum { MAX_NOISES_REPORTED = 3 };
 
@@ -77,12 +80,41 @@ static void note_toggle(enrolment *in, const drom_protocol *protocol)
     }
 }
 
-/* A sheet is written anew with each key, whole or not at all; on standard output each key is a row. */
+int enrolment_read(enrolment *in)
+{
+    struct stat about;
+    gsize length = 0;
+    sheet_free(in->known);
+    g_clear_pointer(&in->known_text, g_free);
+    in->known = NULL;
+    if (in->sheet_path == NULL || stat(in->sheet_path, &about) != 0 || !S_ISREG(about.st_mode)) {
+        return EXIT_DONE;
+    }
+    report *const faults = report_new();
+    in->known_text = read_text_file(in->sheet_path, &length, faults);
+    in->known = in->known_text != NULL ? sheet_read(in->sheet_path, in->more, faults) : NULL;
+    if (in->keys->len == 0 || report_errors(faults) > 0) { /* a warning is said once */
+        report_print(faults, stderr);
+    }
+    const int code = report_has_unreadable(faults) ? EXIT_FILE
+                     : report_errors(faults) > 0   ? EXIT_NO
+                                                   : EXIT_DONE;
+    report_free(faults);
+    return code;
+}
+
+/* A sheet is read and written anew with each key, since another enrolment may add to it, too; on standard
+ * output each key is a row. */
 static void save(enrolment *in)
 {
     if (in->sheet_path != NULL) {
-        g_autofree char *merged = sheet_merge(in->known_text, in->keys);
-        in->has_failed = !write_text("enrol", in->sheet_path, merged);
+        const int lock = lock_beside(in->sheet_path);
+        in->has_failed = enrolment_read(in) != EXIT_DONE;
+        if (!in->has_failed) {
+            g_autofree char *merged = sheet_merge(in->known_text, in->keys);
+            in->has_failed = !write_text("enrol", in->sheet_path, merged);
+        }
+        unlock(lock);
         return;
     }
     g_autofree char *all = sheet_merge(NULL, in->keys);

@@ -10,8 +10,9 @@ typedef struct enrolment {
     hearing *pipeline;
     GPtrArray *names; /* in the order in which the keys are pressed; empty: they are typed as the keys come */
     GArray *keys;     /* of sheet_key: those that are done */
-    sheet *known;     /* the sheet that is added to, or NULL */
+    sheet *known;     /* the sheet that is added to, as it was read last; NULL: there is none */
     char *known_text;
+    const more_protocols *more;
     const plan *plan;       /* whose other sheets shall not have the same codes, or NULL */
     const char *sheet_path; /* NULL: standard output */
     drom_code last;
@@ -26,6 +27,9 @@ typedef struct enrolment {
     bool has_failed; /* what is known can't be saved */
     bool is_waiting; /* for the name of the key that was pressed: `last` */
 } enrolment;
+
+/* Reads the sheet that is added to. What is no file, a terminal say, has none to begin with. An exit code. */
+int enrolment_read(enrolment *in);
 
 /* The key that is to be pressed; NULL when all are done, or its name isn't known yet. */
 const char *enrolment_wanted(const enrolment *in);

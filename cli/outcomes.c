@@ -218,8 +218,7 @@ static void put_state(const timeline *view, unsigned output, json_t *drawn)
     const output_kind *const kind = plan_output_kind(view->plan, output);
     g_autofree char *state = kind->state_text(view->plan, output, view->outputs[output].device);
     g_autofree char *end = kind->end != NULL ? kind->end(view->plan, output) : NULL;
-    const bool is_kept_back =
-        drom_outputs_keep_back(&plan_tables(view->plan)->outputs, (uint8_t)output);
+    const bool is_kept_back = drom_outputs_keep_back(&plan_tables(view->plan)->outputs, (uint8_t)output);
     g_autofree char *waits = is_kept_back          ? g_strdup("others are off first")
                              : kind->waits != NULL ? kind->waits(view->plan, output)
                                                    : NULL;

@@ -5,7 +5,6 @@
 
 #include <errno.h>
 #include <string.h>
-#include <sys/stat.h>
 #include <unistd.h>
 
 FILE *open_input(const char *verb, const char *path)
@@ -22,51 +21,6 @@ void close_input(FILE *file)
     if (file != NULL && file != stdin) {
         (void)fclose(file);
     }
-}
-
-bool write_text(const char *verb, const char *path, const char *text)
-{
-    struct stat about;
-    g_autoptr(GError) error = NULL;
-    if (stat(path, &about) != 0 || S_ISREG(about.st_mode)) {
-        if (g_file_set_contents(path, text, -1, &error)) {
-            return true;
-        }
-        complain(verb, "%s", error->message);
-        return false;
-    }
-    FILE *const file = fopen(path, "w");
-    const bool is_written = file != NULL && fputs(text, file) >= 0 && fflush(file) == 0;
-    const int failure = errno;
-    if (file != NULL) {
-        (void)fclose(file);
-    }
-    if (!is_written) {
-        complain(verb, "%s: can't be written: %s", path, g_strerror(failure));
-    }
-    return is_written;
-}
-
-bool write_into_folder(const char *verb, const char *path, const char *text)
-{
-    g_autofree char *folder = g_path_get_dirname(path);
-    if (g_mkdir_with_parents(folder, 0777) != 0) {
-        complain(verb, "the folder %s can't be made: %s", folder, g_strerror(errno));
-        return false;
-    }
-    return write_text(verb, path, text);
-}
-
-bool is_an_input(const char *verb, const char *path, char *const *inputs)
-{
-    for (; path != NULL && *inputs != NULL; inputs++) {
-        if (strcmp(path, *inputs) == 0) {
-            complain(verb, "%s is read, and can't be written over; give another file for what is written",
-                     path);
-            return true;
-        }
-    }
-    return false;
 }
 
 bool output_is_good(void)

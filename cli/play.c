@@ -1,6 +1,7 @@
 /* play: the bench live on a terminal, with fingers on the keys, and a room that can be made worse. */
 #include "cli.h"
 
+#include "files.h"
 #include "hands.h"
 #include "inputs.h"
 #include "knobs.h"
@@ -312,19 +313,6 @@ static int sum_up(const playing *at, const char *plan_path, const char *into)
     return missed > 0 ? EXIT_NO : EXIT_DONE;
 }
 
-/* Before an evening is played for it: false, and reported, where it couldn't be written. */
-static bool can_be_written(const char *into)
-{
-    g_autofree char *folder = g_path_get_dirname(into);
-    const bool is_there = g_file_test(into, G_FILE_TEST_EXISTS);
-    if (access(is_there ? into : folder, W_OK) == 0 && !g_file_test(into, G_FILE_TEST_IS_DIR)) {
-        return true;
-    }
-    complain("play", "%s: can't be written: %s", into,
-             g_file_test(into, G_FILE_TEST_IS_DIR) ? "it is a folder" : g_strerror(errno));
-    return false;
-}
-
 static int play(playing *at, const char *plan_path, const char *into, bool is_light)
 {
     g_autofree char *why = NULL;
@@ -410,7 +398,7 @@ int play_verb(int argc, char **argv)
     if (is_an_input("play", into, argv + 1)) {
         return EXIT_WRONG;
     }
-    if (into != NULL && !can_be_written(into)) {
+    if (into != NULL && !can_be_written("play", into)) {
         return EXIT_FILE;
     }
     playing at = {.run = {.verb = "play", .seed = (uint64_t)seed, .is_on_chip = true},
@@ -419,6 +407,9 @@ int play_verb(int argc, char **argv)
                   .mouse_key = -1};
     knobs_begin(&at.knobs);
     code = rehearsal_load(&at.run, argv[1]);
+    if (code == EXIT_DONE && is_read_by_plan("play", into, at.run.plan)) {
+        code = EXIT_WRONG;
+    }
     if (code == EXIT_DONE && script != NULL && !g_file_test(script, G_FILE_TEST_EXISTS)) {
         complain("play", "%s: there is no such file", script);
         code = EXIT_FILE;

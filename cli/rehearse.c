@@ -2,13 +2,14 @@
  */
 #include "cli.h"
 
+#include "files.h"
 #include "line.h"
 #include "rehearsal.h"
 
 #include "report.h"
 
-#include <errno.h>
 #include <math.h>
+#include <stdlib.h>
 #include <string.h>
 
 enum { MAX_INPUTS = 1000 };
@@ -16,18 +17,14 @@ enum { MAX_INPUTS = 1000 };
 /* Writes what the receiver is going to say as a capture. */
 static int record(const rehearsal *run, const char *path)
 {
-    FILE *const out = fopen(path, "w");
-    if (out == NULL) {
-        complain("rehearse", "%s: can't be written: %s", path, g_strerror(errno));
-        return EXIT_FILE;
-    }
+    char *text = NULL;
+    size_t length = 0;
+    FILE *const out = open_memstream(&text, &length);
     write_line(out, run->bench, CAPTURE_VCD);
-    const bool is_written = !ferror(out);
-    if (fclose(out) != 0 || !is_written) {
-        complain("rehearse", "%s: can't be written: %s", path, g_strerror(errno));
-        return EXIT_FILE;
-    }
-    return EXIT_DONE;
+    (void)fclose(out);
+    const bool is_written = write_bytes("rehearse", path, text, length);
+    free(text);
+    return is_written ? EXIT_DONE : EXIT_FILE;
 }
 
 /* How it is shown. */
@@ -66,6 +63,11 @@ static int write_report(const rehearsal *first, char **inputs, const char *path,
 static int rehearse(rehearsal *run, char **inputs, const showing *how, const char *signal, bool is_idle_low)
 {
     int code = rehearsal_open(run, inputs, signal, is_idle_low);
+    if (code == EXIT_DONE && (is_read_by_plan("rehearse", how->record_path, run->plan) ||
+                              is_read_by_plan("rehearse", how->report_path, run->plan))) {
+        rehearsal_close(run);
+        return EXIT_WRONG;
+    }
     if (code == EXIT_DONE && how->record_path != NULL) {
         code = record(run, how->record_path);
     }
@@ -138,7 +140,11 @@ int rehearse_verb(int argc, char **argv)
     run.seed = (uint64_t)seed;
     run.is_on_chip = is_on_chip;
     const showing how = {format, has_contacts, record_path, report_path};
-    if (is_an_input("rehearse", report_path, argv + 1)) {
+    if (is_an_input("rehearse", report_path, argv + 1) || is_an_input("rehearse", record_path, argv + 1)) {
+        return EXIT_WRONG;
+    }
+    if (report_path != NULL && g_strcmp0(report_path, record_path) == 0) {
+        complain("rehearse", "--report and --record are both %s; give them two files", report_path);
         return EXIT_WRONG;
     }
     if (report_path != NULL && argc > 2 && strcmp(argv[2], "-") == 0) {

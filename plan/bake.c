@@ -444,10 +444,11 @@ char *bake_in_ascii(GString *out)
 
 char *plan_bake_source(const plan *loaded, const char *name)
 {
+    g_autofree char *title = bake_comment(plan_title(loaded));
     GString *const out = g_string_new(NULL);
     g_string_printf(out,
                     "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n",
-                    plan_title(loaded));
+                    title);
     g_string_append_printf(out, "#include \"%s_plan.h\"\n\n#include \"dromikos/dromikos.h\"\n", name);
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
         if (is_first_of_kind(loaded, i)) {

@@ -14,6 +14,9 @@ char *plan_bake_header(const plan *loaded, const char *name);
 /* The drom_config.h of a program that has this plan and no other. To be freed. */
 char *plan_bake_config(const plan *loaded, const char *name);
 
+/* A text as a comment in C may have it. To be freed. */
+char *bake_comment(const char *text);
+
 /* The same text with each letter beyond ASCII, outside of comments and strings, as "_u00fc_": not all
  * compilers take them in names. `out` is freed; the text is to be freed. */
 char *bake_in_ascii(GString *out);

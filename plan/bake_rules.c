@@ -1,4 +1,6 @@
 /* The tables of the rules, in C: actions, conditions, and what modes and values are. */
+#include "bake.h"
+
 #include "kinds.h"
 
 static void put_action(GString *out, const drom_action *action)
@@ -87,7 +89,8 @@ static void put_list(GString *out, const plan *loaded, unsigned list)
     }
     g_string_append_printf(out, "static const drom_action DROM_FLASH actions_%u[] = {\n", list);
     for (uint8_t i = 0; i < actions.count; i++) {
-        g_autofree char *text = plan_action_text(loaded, &actions.rows[i]);
+        g_autofree char *said = plan_action_text(loaded, &actions.rows[i]);
+        g_autofree char *text = bake_comment(said);
         g_string_append(out, "    ");
         put_action(out, &actions.rows[i]);
         g_string_append_printf(out, ", /* %s */\n", text);
@@ -176,7 +179,8 @@ static void put_rule(GString *out, const plan *loaded, unsigned row)
     if (rule->otherwise.count > 0) {
         g_string_append_printf(out, ", .otherwise = DROM_ROWS(actions_%u)", first_alike(rules, 2 * row + 1));
     }
-    g_autofree char *text = plan_rule_text(loaded, row);
+    g_autofree char *said = plan_rule_text(loaded, row);
+    g_autofree char *text = bake_comment(said);
     const int line = plan_rule_line(loaded, row);
     g_autofree char *at = line > 0 ? g_strdup_printf("line %d: ", line) : g_strdup("");
     g_string_append_printf(out, "}, /* %s%s */\n", at, text);

@@ -276,10 +276,9 @@ static void check_only(plan_source *source, const only_line *only, GHashTable *s
         const output_kind *const kind = line->kind;
         if (kind->core->bar == NULL || is_joined(source, name->text)) {
             report_error(source->faults, name->where,
-                         kind->core->bar == NULL
-                             ? "'%s' is a %s; only relays and motors can be kept from "
-                               "being on together"
-                             : "'%s' is a %s that another output drives, too",
+                         kind->core->bar == NULL ? "'%s' is a %s; only relays and motors can be kept from "
+                                                   "being on together"
+                                                 : "'%s' is a %s that another output drives, too",
                          name->text, kind->name);
         } else if (!g_hash_table_add(seen, GINT_TO_POINTER(row))) {
             report_error(source->faults, name->where, "'%s' is in such a list already", name->text);

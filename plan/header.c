@@ -5,16 +5,37 @@
 
 #include <string.h>
 
+char *bake_comment(const char *text)
+{
+    GString *const comment = g_string_new(text);
+    (void)g_string_replace(comment, "*/", "* /", 0);
+    (void)g_string_replace(comment, "/*", "/ *", 0);
+    return g_string_free(comment, FALSE);
+}
+
+/* A name of a row, in capitals: names that differ in case alone get a number. */
+static char *row_name(const char *upper, const char *what, const char *name, GHashTable *taken)
+{
+    g_autofree char *row = g_ascii_strup(name, -1);
+    char *found = g_strdup_printf("%s_%s_%s", upper, what, row);
+    for (unsigned i = 2; !g_hash_table_add(taken, g_strdup(found)); i++) {
+        g_free(found);
+        found = g_strdup_printf("%s_%s_%s_%u", upper, what, row, i);
+    }
+    return found;
+}
+
 static void put_enum(GString *out, const char *name, const char *what, const plan *loaded, thing kind,
                      unsigned count)
 {
     g_autofree char *upper = g_ascii_strup(name, -1);
+    g_autoptr(GHashTable) taken = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     while (count > 0 && strchr(source_name(loaded->source, kind, count - 1)->text, ' ') != NULL) {
         count--; /* the last scenes are those of orders that last for a time */
     }
     for (unsigned i = 0; i < count; i++) {
-        g_autofree char *row = g_ascii_strup(source_name(loaded->source, kind, i)->text, -1);
-        g_string_append_printf(out, "%s    %s_%s_%s,\n", i == 0 ? "enum {\n" : "", upper, what, row);
+        g_autofree char *row = row_name(upper, what, source_name(loaded->source, kind, i)->text, taken);
+        g_string_append_printf(out, "%s    %s,\n", i == 0 ? "enum {\n" : "", row);
     }
     g_string_append(out, count > 0 ? "};\n\n" : "");
 }
@@ -23,9 +44,10 @@ char *plan_bake_header(const plan *loaded, const char *name)
 {
     GString *const out = g_string_new(NULL);
     g_autofree char *upper = g_ascii_strup(name, -1);
+    g_autofree char *title = bake_comment(plan_title(loaded));
     g_string_printf(out,
                     "/* The plan \"%s\", baked by dromikos " DROM_VERSION ". Change the plan, not this. */\n",
-                    plan_title(loaded));
+                    title);
     g_string_append_printf(
         out, "#ifndef %s_PLAN_H\n#define %s_PLAN_H\n\n#include \"dromikos/dromikos.h\"\n\n", upper, upper);
     static const struct {
@@ -94,6 +116,7 @@ char *plan_bake_config(const plan *loaded, const char *name)
     const uint32_t uses = drom_plan_uses(plan_tables(loaded));
     const char *const port = plan_board(loaded)->port;
     const char *const receiver = loaded->source->receiver_pin.text;
+    g_autofree char *title = bake_comment(plan_title(loaded));
     GString *const out = g_string_new(NULL);
     g_string_printf(
         out,
@@ -101,7 +124,7 @@ char *plan_bake_config(const plan *loaded, const char *name)
         "Baked by dromikos " DROM_VERSION ". */\n"
         "#ifndef DROMIKOS_DROM_CONFIG_H\n#define DROMIKOS_DROM_CONFIG_H\n\n"
         "#define DROM_PLAN %s_plan\n",
-        plan_title(loaded), name);
+        title, name);
     if (port != NULL) {
         g_autofree char *upper = g_ascii_strup(port, -1);
         g_string_append_printf(out, "#define DROM_PORT %s_port\n", port);

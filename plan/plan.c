@@ -318,6 +318,16 @@ const char *plan_handset_name(const plan *loaded, unsigned handset)
     return g_array_index(loaded->source->handsets, handset_line, handset).name.text;
 }
 
+GPtrArray *plan_paths(const plan *loaded)
+{
+    GPtrArray *const paths = g_ptr_array_new();
+    for (guint i = 0; i < loaded->source->files->len; i++) {
+        g_ptr_array_add(paths, (gpointer)g_array_index(loaded->source->files, included_file, i).path);
+    }
+    g_ptr_array_extend(paths, loaded->sheet_paths, NULL, NULL);
+    return paths;
+}
+
 const char *plan_sheet_path(const plan *loaded, unsigned handset)
 {
     return g_ptr_array_index(loaded->sheet_paths, handset);

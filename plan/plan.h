@@ -45,6 +45,8 @@ unsigned plan_output_count(const plan *loaded);
 const char *plan_handset_name(const plan *loaded, unsigned handset);
 /* The path of a handset's sheet, from where the tool was started. */
 const char *plan_sheet_path(const plan *loaded, unsigned handset);
+/* Those of all files that it was read from, which are the plan's own; to be freed. */
+GPtrArray *plan_paths(const plan *loaded);
 /* A handset's sheet, to be freed with sheet_free(). */
 sheet *plan_copy_sheet(const plan *loaded, unsigned handset);
 const char *plan_key_name(const plan *loaded, unsigned handset, unsigned key);

@@ -97,9 +97,9 @@ static drom_wait look_at_contacts(drom_engine *engine)
 /* A function that is to have the newest frame is yet to be called: until then no other may come in. */
 static bool is_frame_wanted(const drom_engine *engine)
 {
-    return DROM_WITH_HEARD && (drom_events_have(&engine->events, DROM_SOURCE_HEARD) ||
-                               (engine->rules.event.source == DROM_SOURCE_HEARD &&
-                                !drom_rules_are_done(&engine->rules)));
+    return DROM_WITH_HEARD &&
+           (drom_events_have(&engine->events, DROM_SOURCE_HEARD) ||
+            (engine->rules.event.source == DROM_SOURCE_HEARD && !drom_rules_are_done(&engine->rules)));
 }
 
 /* Keys: what a frame brings about, after what time has before it. The queue has room for one of the two. */
@@ -248,8 +248,8 @@ DROM_APART static drom_wait go_on(drom_engine *engine, drom_wait known)
     return wait;
 }
 
-/* While there is more to do, outputs have every third poll, and else all; but a key goes before them, unless a
- * timed edge would be late for it. */
+/* While there is more to do, outputs have every third poll, and else all; but a key goes before them, unless
+ * a timed edge would be late for it. */
 static bool have_outputs_their_turn(drom_engine *engine, bool is_late)
 {
     const bool has_key = engine->input.has_frame || drom_rules_have_fired(&engine->rules);

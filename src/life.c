@@ -201,9 +201,9 @@ void drom_engine_observe(drom_engine *engine, const drom_observer *observer)
 
 drom_status drom_engine_post(drom_engine *engine, uint8_t row, int16_t value)
 {
-    return engine->state != DROM_RUNNING                    ? DROM_NOT_RUNNING
+    return engine->state != DROM_RUNNING                ? DROM_NOT_RUNNING
            : drom_posts_put(&engine->posts, row, value) ? DROM_OK
-                                                            : DROM_FULL;
+                                                        : DROM_FULL;
 }
 
 drom_status drom_engine_post_from(drom_engine *engine, uint8_t source, uint8_t row, int16_t value)

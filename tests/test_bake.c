@@ -14,7 +14,9 @@
 
 static char *new_folder(void)
 {
-    g_autofree char *path = write_file("unused", "");
+    static unsigned count;
+    g_autofree char *name = g_strdup_printf("%u/unused", ++count);
+    g_autofree char *path = write_file(name, "");
     return g_path_get_dirname(path);
 }
 
@@ -59,7 +61,7 @@ TEST(program_of_a_plan_that_needs_little_does_that)
 
 TEST(plan_that_needs_what_is_switched_off_is_refused)
 {
-    g_autofree char *config = write_file("no_pwm.h", "#define DROM_WITH_PWM 0\n");
+    g_autofree char *config = write_file("no_pwm/no_pwm.h", "#define DROM_WITH_PWM 0\n");
     g_autofree char *folder = g_path_get_dirname(config);
     g_auto(said) answer = run_shell("cd %s && " BUILD, folder, config, "refused.c", "");
     ck_assert_msg(answer.code == 0, "%s", answer.err);
@@ -88,8 +90,9 @@ TEST(program_and_library_with_different_switches_dont_link)
 
 TEST(plan_with_everything_compiles)
 {
-    g_free(write_file(
-        "odd.csv", "key,protocol,address,command\na,torch,3,0x1230\nb,nec,3,0x12\nc,unknown,0x12345678,0\n"));
+    g_free(
+        write_file("odd/odd.csv",
+                   "key,protocol,address,command\na,torch,3,0x1230\nb,nec,3,0x12\nc,unknown,0x12345678,0\n"));
     static const char all[] =
         "plan \"All of it\"\nboard mega328\nreceiver on pin 8\n"
         "protocol torch: 20 bits, lsb first, leader 3000 1000, zero 500 500, one 500 1500\n"
@@ -100,7 +103,7 @@ TEST(plan_with_everything_compiles)
         "when odd.b tapped twice: house fade to 40 %% over 3 s\n"
         "when odd.c released: house off\n";
     g_autofree char *text = g_strdup_printf(all);
-    g_autofree char *path = write_file("odd.plan", text);
+    g_autofree char *path = write_file("odd/odd.plan", text);
     g_autofree char *folder = g_path_get_dirname(path);
     g_auto(said) answer = run_shell("cd %s && $DROMIKOS bake odd.plan && " COMPILE
                                     "-c odd_plan.c -o odd.o && cat drom_config.h",
@@ -137,9 +140,10 @@ TEST(keys_of_the_plans_own_protocols_are_sent)
         "sender horn on pin 3\n"
         "at start: horn send odd.a 2 times; horn send odd.b; horn send odd.c; horn send odd.d\n"
         "when odd.a pressed: horn send odd.e\nwhen odd.b pressed: horn send odd.e\n";
-    g_free(write_file("torch.csv", "key,protocol,address,command\na,torch,3,0x1230\nb,spark,0x123456,0x789a\n"
-                                   "c,flame,0x3456,0x789a\nd,disc,0,0xc123\ne,lamp,0,0x5b2\n"));
-    g_autofree char *path = write_file("torch.plan", all);
+    g_free(write_file("torch/torch.csv",
+                      "key,protocol,address,command\na,torch,3,0x1230\nb,spark,0x123456,0x789a\n"
+                      "c,flame,0x3456,0x789a\nd,disc,0,0xc123\ne,lamp,0,0x5b2\n"));
+    g_autofree char *path = write_file("torch/torch.plan", all);
     g_autofree char *folder = g_path_get_dirname(path);
     g_auto(said) answer = run_shell("cd %s && $DROMIKOS bake torch.plan >baked && " BUILD, folder, UNBOUND,
                                     "torch.c", "torch_plan.c");
@@ -163,6 +167,59 @@ TEST(names_of_any_script_are_spelt_in_ascii_in_c)
     ck_assert_contains(heard.out, "The plan \"Bühne\", baked by");
 }
 
+/* Of a title and a text that would end a comment, and of names that differ in case alone. */
+TEST(whatever_a_plan_says_is_c_when_it_is_baked)
+{
+    g_free(write_file("case/case.csv", "key,protocol,address,command\nup,nec,4,1\nUP,nec,4,2\n"));
+    g_autofree char *path = write_file(
+        "case/case.plan", "plan \"Evil */ int x; /*/ \\ ?\?/\"\nboard mega32u4\nreceiver on pin 8\n"
+                          "handset hand from \"case.csv\"\nrelay Spot on pin 4\nrelay spot on pin 7\n"
+                          "relay spot_2 on pin 12\nrelay int on pin 5\nrelay switches on pin 6\nmode show\n"
+                          "mode Show\nkeyboard desk\n"
+                          "when hand.up pressed: Spot on; spot on; int on; switches on; mode Show\n"
+                          "when hand.UP pressed: spot_2 on; desk type '*/ #error /*'\n"
+                          "when Show begins: spot off\n");
+    g_autofree char *folder = g_path_get_dirname(path);
+    g_auto(said) answer =
+        run_shell("cd %s && $DROMIKOS bake case.plan && cp -R $EXAMPLES/../include . && cp drom_config.h "
+                  "include/dromikos && " WARNINGS "-Iinclude -c case_plan.c -o case.o && cat case_plan.h",
+                  folder);
+    ck_assert_msg(answer.code == 0, "%s", answer.err);
+    ck_assert_contains(answer.out,
+                       "    CASE_OUTPUT_SPOT,\n    CASE_OUTPUT_SPOT_2,\n    CASE_OUTPUT_SPOT_2_2,\n");
+    ck_assert_contains(answer.out, "    CASE_MODE_SHOW,\n    CASE_MODE_SHOW_2,\n");
+}
+
+TEST(file_that_was_changed_by_hand_is_not_written_over)
+{
+    static const char *const changes[] = {"echo '/* mine */' >>%s", "sed -i 2d %s", "sed -i '$d' %s",
+                                          ": >%s"};
+    static const char *const files[] = {"lantern_plan.h", "lantern_plan.c", "drom_config.h"};
+    g_autofree char *folder = new_folder();
+    for (size_t i = 0; i < G_N_ELEMENTS(files) * G_N_ELEMENTS(changes); i++) {
+        const char *const file = files[i % G_N_ELEMENTS(files)];
+        g_autoptr(GString) change = g_string_new(changes[i / G_N_ELEMENTS(files)]);
+        (void)g_string_replace(change, "%s", file, 0);
+        g_auto(said) answer = run_shell("cd %s && rm -rf baked && B='$DROMIKOS bake --into baked' && eval $B "
+                                        "$EXAMPLES/lantern/lantern.plan "
+                                        ">out && eval $B $EXAMPLES/lantern/stage.plan --name lantern >out && "
+                                        "(cd baked && %s && cat * | md5sum "
+                                        ">../before) && eval $B $EXAMPLES/lantern/lantern.plan; code=$?; (cd "
+                                        "baked && cat * | md5sum) | cmp "
+                                        "before - && ls baked && exit $code",
+                                        folder, change->str);
+        ck_assert_msg(answer.code == 1, "%s: %s", change->str, answer.err);
+        ck_assert_contains(answer.err, file);
+        ck_assert_contains(answer.err, "was changed since it was baked");
+        ck_assert_str_eq(answer.out, "drom_config.h\nlantern_plan.c\nlantern_plan.h\n");
+        said_free(&answer);
+        answer = run_shell("cd %s && $DROMIKOS bake --anyway --into baked $EXAMPLES/lantern/lantern.plan && "
+                           "$DROMIKOS bake --into baked $EXAMPLES/lantern/lantern.plan",
+                           folder);
+        ck_assert_msg(answer.code == 0, "%s", answer.err);
+    }
+}
+
 TEST(functions_of_ones_own_are_called_by_the_baked_plan)
 {
     g_autofree char *folder = new_folder();
@@ -177,9 +234,9 @@ TEST(functions_of_ones_own_are_called_by_the_baked_plan)
 
 TEST(name_becomes_an_identifier)
 {
-    g_autofree char *plan =
-        write_file("2nd-stage.v1.plan", "plan \"x\"\nboard mega328\nreceiver on pin 8\nrelay bell on pin 7\n"
-                                        "at start: bell on\n");
+    g_autofree char *plan = write_file("2nd/2nd-stage.v1.plan",
+                                       "plan \"x\"\nboard mega328\nreceiver on pin 8\nrelay bell on pin 7\n"
+                                       "at start: bell on\n");
     g_auto(said) heard = run_shell("$DROMIKOS bake --into \"$(dirname '%s')\" '%s'", plan, plan);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "/my_2nd_stage_plan.h\n");

@@ -97,7 +97,8 @@ TEST(button_is_a_key_with_all_its_gestures)
     sim_bench_touch(in.bench, DOWN_PIN, 700000, true);
     sim_bench_touch(in.bench, DOWN_PIN, 800000, false);
     run(&in, 1000,
-        "112 press0 220 repeat0 328 repeat0 412 hold0 436 repeat0 544 repeat0 572 release0 572 tap0 712 press1 "
+        "112 press0 220 repeat0 328 repeat0 412 hold0 436 repeat0 544 repeat0 572 release0 572 tap0 712 "
+        "press1 "
         "812 release1 812 tap1");
 }
 

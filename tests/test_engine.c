@@ -557,7 +557,8 @@ TEST(post_is_an_event_behind_those_that_wait)
     drom_engine_stop(&engine);
     ck_assert_int_eq(drom_engine_post(&engine, 0, 0), DROM_NOT_RUNNING);
     ck_assert_int_eq(drom_engine_post_from(&engine, 0, 0, 0), DROM_NOT_RUNNING);
-    ck_assert_int_eq(drom_engine_init(&engine, &with, &port, NULL), DROM_OK); /* of the life before nothing waits */
+    ck_assert_int_eq(drom_engine_init(&engine, &with, &port, NULL),
+                     DROM_OK); /* of the life before nothing waits */
     while (drom_engine_poll(&engine) == 0) {
     }
     ck_assert(!bell_state.is_on);

@@ -1,24 +1,24 @@
-/* Nothing waits for ever: whatever own code posts, and whatever a plan loops over, keys, contacts, frames, limits
- * and pictures come in their time. */
+/* Nothing waits for ever: whatever own code posts, and whatever a plan loops over, keys, contacts, frames,
+ * limits and pictures come in their time. */
 #include "support.h"
 
 #include "sim.h"
 
 #include <string.h>
 
-enum { WAND, DOOR };                               /* handsets */
-enum { UP, DOWN };                                 /* keys of the wand */
-enum { CURTAIN, SPOT, FAN, FLAG, LIGHTS, OWN };    /* outputs */
+enum { WAND, DOOR };                            /* handsets */
+enum { UP, DOWN };                              /* keys of the wand */
+enum { CURTAIN, SPOT, FAN, FLAG, LIGHTS, OWN }; /* outputs */
 enum { TOP_PIN = 18, BELL_PIN = 19, SWITCH_TOUCH = 0, DOOR_TOUCH, CONTACTS };
-enum { SENSOR };                                   /* events of own code */
+enum { SENSOR }; /* events of own code */
 enum { LOOPS = 6, PIXELS = 30, NAP = 0, LATE_MS = 20 };
 
 static const drom_protocol_ref protocols[] = {&drom_nec};
 static const drom_code wand[] = {[UP] = {DROM_NEC, 33, 24}, [DOWN] = {DROM_NEC, 33, 82}};
 static const drom_code door[] = {{.protocol = DROM_NO_PROTOCOL}};
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(wand)}, {.codes = DROM_ROWS(door)}};
-static const drom_contact contacts[] = {[SWITCH_TOUCH] = {TOP_PIN, DROM_A_SWITCH, 0},
-                                        [DOOR_TOUCH] = {BELL_PIN, DOOR, 0}};
+static const drom_contact contacts[] = {
+    [SWITCH_TOUCH] = {TOP_PIN, DROM_A_SWITCH, 0}, [DOOR_TOUCH] = {BELL_PIN, DOOR, 0}};
 static drom_touch touches[CONTACTS];
 static drom_deadline look_at;
 static const drom_motor_settings curtain = {.stops_forward = &touches[SWITCH_TOUCH].is_closed,
@@ -53,10 +53,12 @@ static drom_relay_state spot_state, fan_state;
 static drom_servo_state flag_state;
 static drom_strip_state lights_state;
 static drom_call_state call_state;
-static const drom_output outputs[] = {
-    [CURTAIN] = DROM_MOTOR(curtain, curtain_state), [SPOT] = DROM_RELAY(spot, spot_state),
-    [FAN] = DROM_RELAY(fan, fan_state),             [FLAG] = DROM_SERVO(flag, flag_state),
-    [LIGHTS] = DROM_STRIP(lights, lights_state),    [OWN] = DROM_CALL(own_call, call_state)};
+static const drom_output outputs[] = {[CURTAIN] = DROM_MOTOR(curtain, curtain_state),
+                                      [SPOT] = DROM_RELAY(spot, spot_state),
+                                      [FAN] = DROM_RELAY(fan, fan_state),
+                                      [FLAG] = DROM_SERVO(flag, flag_state),
+                                      [LIGHTS] = DROM_STRIP(lights, lights_state),
+                                      [OWN] = DROM_CALL(own_call, call_state)};
 
 static const drom_action while_up[] = {DROM_ORDER_WHILE_HELD(SPOT, DROM_RELAY_ON, 0)};
 static const drom_action on_sensor[] = {DROM_ORDER(OWN, DROM_CALL_CALL, 0)};
@@ -64,8 +66,9 @@ static const drom_action on_nap[] = {DROM_ORDER(LIGHTS, DROM_STRIP_FILL, 0xff000
 /* Its flag is never busy: each wait is over at once. */
 #define LOOP(scene)                                                                                          \
     {                                                                                                        \
-        DROM_ORDER(OWN, DROM_CALL_CALL, 1), DROM_WAIT_FOR(FLAG, 1000), DROM_ORDER(OWN, DROM_CALL_CALL, 2),    \
-            DROM_WAIT_FOR(FLAG, 1000), DROM_ORDER(OWN, DROM_CALL_CALL, 3), DROM_SCENE(scene, DROM_SCENE_BEGIN) \
+        DROM_ORDER(OWN, DROM_CALL_CALL, 1), DROM_WAIT_FOR(FLAG, 1000), DROM_ORDER(OWN, DROM_CALL_CALL, 2),   \
+            DROM_WAIT_FOR(FLAG, 1000), DROM_ORDER(OWN, DROM_CALL_CALL, 3),                                   \
+            DROM_SCENE(scene, DROM_SCENE_BEGIN)                                                              \
     }
 static const drom_action loops[LOOPS][6] = {LOOP(0), LOOP(1), LOOP(2), LOOP(3), LOOP(4), LOOP(5)};
 static drom_sequence sequences[LOOPS];
@@ -122,7 +125,8 @@ static void open_stage(stage *opened, storm blows, const sim_processor *processo
     posts_itself = blows == BY_ITSELF;
     calls = 0;
     rules[count++] = (drom_rule)DROM_WHEN_KEY(WAND, UP, DROM_PRESS, while_up);
-    rules[count++] = (drom_rule){.source = DROM_SOURCE_POSTED, .row = SENSOR, .actions = DROM_ROWS(on_sensor)};
+    rules[count++] =
+        (drom_rule){.source = DROM_SOURCE_POSTED, .row = SENSOR, .actions = DROM_ROWS(on_sensor)};
     rules[count++] = (drom_rule){.source = DROM_SOURCE_TIMER, .row = NAP, .actions = DROM_ROWS(on_nap)};
     for (uint8_t i = 0; i < LOOPS; i++) {
         rules[count++] = (drom_rule){.source = DROM_SOURCE_SCENE,
@@ -228,8 +232,8 @@ TEST(motor_stands_within_20_ms_of_its_switch_whatever_is_posted)
                 sim_bench_close(in.bench, TOP_PIN, true);
                 play_until(&in, 400);
                 ck_assert_msg(in.stopped_us != 0 && in.stopped_us <= at_us + LATE_MS * 1000,
-                              "storm %d, chip %zu: it stood at %u us, and its switch closed at %u", (int)blows,
-                              chip, (unsigned)in.stopped_us, (unsigned)at_us);
+                              "storm %d, chip %zu: it stood at %u us, and its switch closed at %u",
+                              (int)blows, chip, (unsigned)in.stopped_us, (unsigned)at_us);
                 ck_assert_msg(in.closed_us != 0 && in.closed_us <= at_us + 16000 + LATE_MS * 1000,
                               "storm %d, chip %zu: the event came at %u us", (int)blows, chip,
                               (unsigned)in.closed_us);
@@ -253,8 +257,8 @@ static stage calm_evening(storm blows, const sim_processor *processor)
         sim_bench_touch(in.bench, BELL_PIN, 150000 + i * 100000, i % 2 == 0);
     }
     ck_assert(sim_bench_press(
-        in.bench, &(sim_press){
-                      .waveform = &drom_nec_waveform, .code = wand[UP], .at_us = 2700000, .held_us = 900000}));
+        in.bench,
+        &(sim_press){.waveform = &drom_nec_waveform, .code = wand[UP], .at_us = 2700000, .held_us = 900000}));
     play_until(&in, 3300);
     ck_assert(spot_state.is_on);
     play_until(&in, 4500);

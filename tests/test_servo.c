@@ -137,7 +137,8 @@ static void measure_pulse(void *context, uint64_t at_us, uint8_t pin, bool is_hi
         seen->count++;
     } else {
         const unsigned us = (unsigned)(at_us - seen->rose_us);
-        ck_assert_msg(us >= flag.min_us && us <= flag.max_us, "at %u us: a pulse of %u us", (unsigned)at_us, us);
+        ck_assert_msg(us >= flag.min_us && us <= flag.max_us, "at %u us: a pulse of %u us", (unsigned)at_us,
+                      us);
     }
 }
 

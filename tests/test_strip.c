@@ -418,8 +418,8 @@ TEST(strip_never_stands_still_for_long)
     sim_bench_free(in.bench);
 }
 
-/* Three strips, of which the first ones never rest: each has its turn, shows what it should, and is dark after a
- * stop. */
+/* Three strips, of which the first ones never rest: each has its turn, shows what it should, and is dark
+ * after a stop. */
 TEST(strips_take_turns_and_all_are_dark_after_a_stop)
 {
     enum { STRIPS = 3, FEW = 12, FIRST_PIN = 4 };
@@ -431,7 +431,8 @@ TEST(strips_take_turns_and_all_are_dark_after_a_stop)
         drom_output rows[STRIPS];
         const sim_strip *shown[STRIPS];
         sim_processor processor = ours;
-        const unsigned restless = (unsigned)i % 3; /* what the first two do: refresh without pause, or an effect */
+        const unsigned restless =
+            (unsigned)i % 3; /* what the first two do: refresh without pause, or an effect */
         stage in = {.bench = sim_bench_new(3)};
         for (uint8_t j = 0; j < STRIPS; j++) {
             settings[j] = (drom_strip_settings){.bytes = own_bytes[j],

@@ -43,8 +43,8 @@ TEST(stepper_that_runs_brakes_turns_round_and_knows_where_it_is)
     sim_bench_free(in.bench);
 }
 
-/* Any orders at any moment, for motors fast and slow: from one interval to the next the speed changes by no more
- * than the acceleration, and the rate is never exceeded. */
+/* Any orders at any moment, for motors fast and slow: from one interval to the next the speed changes by no
+ * more than the acceleration, and the rate is never exceeded. */
 TEST(stepper_keeps_to_its_rate_and_acceleration)
 {
     static const struct {
@@ -104,15 +104,16 @@ TEST(stepper_keeps_to_its_rate_and_acceleration)
     g_rand_free(dice);
 }
 
-/* From standing to full speed, and from there to standing again: in as many steps, and in as much time, as even
- * acceleration takes. The times are those of the steps, which may be an interval off. */
+/* From standing to full speed, and from there to standing again: in as many steps, and in as much time, as
+ * even acceleration takes. The times are those of the steps, which may be an interval off. */
 static void assert_ramp(double steps_s, double ramp_s)
 {
     const drom_port port = {.pins = &(drom_port_pins){.write = no_pin},
                             .edges = &(drom_port_edges){.toggle = one_bit}};
-    const drom_stepper_settings settings = {.pins = {1, 2, 3, 4},
-                                            .first_us = (uint32_t)fmax(1e6 * sqrt(2 * ramp_s / steps_s), 1e6 / steps_s),
-                                            .fastest_us = (uint32_t)ceil(1e6 / steps_s)};
+    const drom_stepper_settings settings = {
+        .pins = {1, 2, 3, 4},
+        .first_us = (uint32_t)fmax(1e6 * sqrt(2 * ramp_s / steps_s), 1e6 / steps_s),
+        .fastest_us = (uint32_t)ceil(1e6 / steps_s)};
     const double steps = steps_s * ramp_s / 2;
     const double slack_s = 1 / steps_s + ramp_s / 20;
     const double slack = 1 + steps / 20;
@@ -137,13 +138,14 @@ static void assert_ramp(double steps_s, double ramp_s)
         if (full_us > 0 && us > full_us + 1e6 && state.target == DROM_STEPPER_FARTHEST) {
             us = 0;
             drom_stepper.act(&settings, &state, &timing, DROM_STEPPER_STOP, 0);
-            ck_assert_msg(fabs(state.target - state.position - steps) <= slack, "%g within %g s: it stops in %ld",
-                          steps_s, ramp_s, (long)(state.target - state.position));
+            ck_assert_msg(fabs(state.target - state.position - steps) <= slack,
+                          "%g within %g s: it stops in %ld", steps_s, ramp_s,
+                          (long)(state.target - state.position));
         }
         ck_assert_int_lt(state.position, 40000);
     }
-    ck_assert_msg(fabs((double)full_at - steps) <= slack, "%g within %g s: full speed after %ld steps", steps_s,
-                  ramp_s, full_at);
+    ck_assert_msg(fabs((double)full_at - steps) <= slack, "%g within %g s: full speed after %ld steps",
+                  steps_s, ramp_s, full_at);
     ck_assert_msg(fabs(full_us / 1e6 - ramp_s) <= slack_s, "%g within %g s: full speed after %g s", steps_s,
                   ramp_s, full_us / 1e6);
     /* The last step but one begins the last interval, in which it comes to a stand. */
@@ -154,7 +156,8 @@ static void assert_ramp(double steps_s, double ramp_s)
 
 TEST(ramp_takes_the_steps_and_the_time_of_even_acceleration)
 {
-    static const double steps_s[] = {50, 75, 100, 200, 300, 500, 800, 1000, 1500, 2000, 2500, 3000, 4000, 5000};
+    static const double steps_s[] = {50,   75,   100,  200,  300,  500,  800,
+                                     1000, 1500, 2000, 2500, 3000, 4000, 5000};
     static const double ramps_s[] = {0.05, 0.1, 0.2, 0.3, 0.5, 1, 2, 3, 5};
     for (size_t i = 0; i < G_N_ELEMENTS(steps_s); i++) {
         for (size_t j = 0; j < G_N_ELEMENTS(ramps_s); j++) {
@@ -166,7 +169,8 @@ TEST(ramp_takes_the_steps_and_the_time_of_even_acceleration)
 /* What a motor can't follow after its steps have failed to come is full speed at once. */
 TEST(stepper_sets_out_anew_where_main_came_too_late)
 {
-    static const drom_stepper_settings quick = {.pins = {14, 16, 15, 17}, .first_us = 25820, .fastest_us = 667};
+    static const drom_stepper_settings quick = {
+        .pins = {14, 16, 15, 17}, .first_us = 25820, .fastest_us = 667};
     static const drom_output only[] = {DROM_STEPPER(quick, revolve_state)};
     static const drom_plan quick_plan = {.outputs = {.outputs = DROM_ROWS(only)}};
     stage in;

@@ -18,19 +18,19 @@
 enum {
     DROM_STOPPED,
     DROM_RUNNING,
-    DROM_STOPPING, /**< a strip's rest state is yet to be shown, a key to be let go, a value to be kept, or what
-                        rests on waits for the pause of its interlock */
+    DROM_STOPPING, /**< a strip's rest state is yet to be shown, a key to be let go, a value to be kept, or
+                      what rests on waits for the pause of its interlock */
     DROM_FAULT,    /**< the guard has acted; all outputs are at rest until the engine is started again */
 };
 
 /* What is used most comes first: an 8-bit chip reaches the first 64 bytes of a struct at half the cost. */
 typedef struct drom_engine {
     const drom_plan DROM_FLASH *plan;
-    uint8_t state;      /**< DROM_STOPPED and so on */
-    uint8_t ends_as;    /**< after DROM_STOPPING */
-    uint8_t turn;       /**< polls since the outputs had one */
-    drom_us rested_at;  /**< the newest refresh, or moment at which none was wanted */
-    drom_deadline next; /**< when time alone may bring something about */
+    uint8_t state;        /**< DROM_STOPPED and so on */
+    uint8_t ends_as;      /**< after DROM_STOPPING */
+    uint8_t turn;         /**< polls since the outputs had one */
+    drom_us rested_at;    /**< the newest refresh, or moment at which none was wanted */
+    drom_deadline next;   /**< when time alone may bring something about */
     drom_us caught_up_at; /**< when nothing that comes in was left to be dealt with */
     bool was_busy;        /**< the poll before went to rules and events */
     uint8_t post_turn;    /**< whose post comes next: 0: main's; else 1 more than a row of the plan's */
@@ -66,9 +66,9 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
 void drom_engine_observe(drom_engine *engine, const drom_observer *observer);
 #endif
 
-/** Posts an event of the maker's own code: which row of the plan's events, and a value. It comes when no other
- * event waits, so that it may be posted as often as one likes. DROM_FULL: four wait already. DROM_NOT_RUNNING.
- * Main only. */
+/** Posts an event of the maker's own code: which row of the plan's events, and a value. It comes when no
+ * other event waits, so that it may be posted as often as one likes. DROM_FULL: four wait already.
+ * DROM_NOT_RUNNING. Main only. */
 drom_status drom_engine_post(drom_engine *engine, uint8_t row, int16_t value);
 
 /** The same from an interrupt or another thread, which is one of the plan's `posts`: each source is called by
@@ -106,14 +106,15 @@ drom_wait drom_engine_poll(drom_engine *engine);
 
 /** Spends the time until the next poll: refreshes a strip where that makes no key and no step late, else
  * sleeps for at most `wait` µs, as drom_engine_poll() said. With a wait of 0, or before the engine was
- * started, there is no time to spend, and it does nothing; a loop of your own that must go on gives 1. Main only; takes as long as the refresh (30 µs
- * a pixel) or the sleep. */
+ * started, there is no time to spend, and it does nothing; a loop of your own that must go on gives 1. Main
+ * only; takes as long as the refresh (30 µs a pixel) or the sleep. */
 void drom_engine_idle(drom_engine *engine, drom_wait wait);
 
 /** Turns the alarm off, puts every output into its rest state, and hears nothing more. Pins are at rest when
- * it returns, but for what must wait: see DROM_STOPPING. A strip must have shown its picture before it takes another, so go on with drom_engine_poll()
- * and drom_engine_idle() until the state is DROM_STOPPED (a strip of 60 pixels: 3 ms later); then the poll
- * does nothing. A stepper knows where its rotor is. Main only, with interrupts as they are. */
+ * it returns, but for what must wait: see DROM_STOPPING. A strip must have shown its picture before it takes
+ * another, so go on with drom_engine_poll() and drom_engine_idle() until the state is DROM_STOPPED (a strip
+ * of 60 pixels: 3 ms later); then the poll does nothing. A stepper knows where its rotor is. Main only, with
+ * interrupts as they are. */
 void drom_engine_stop(drom_engine *engine);
 
 #endif

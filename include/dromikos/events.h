@@ -33,8 +33,8 @@ typedef struct drom_event {
     int16_t value;
 } drom_event;
 
-/** Places of the queue, and those of them that only keys and contacts may fill: one frame, or one contact, gives up
- * to so many events. So a key finds a place whatever else is posted. */
+/** Places of the queue, and those of them that only keys and contacts may fill: one frame, or one contact,
+ * gives up to so many events. So a key finds a place whatever else is posted. */
 enum { DROM_EVENTS = 13, DROM_EVENTS_SPARE = 5 };
 
 /** Events that wait, in the order in which they came. */
@@ -78,9 +78,9 @@ static inline bool drom_posts_wait(const drom_posts *posts)
 void drom_posts_clear(drom_posts *posts);
 
 /** Adds an event behind all that wait. Events of keys, contacts and frames may fill the queue, all others
- * leave DROM_EVENTS_SPARE places free. Where an event finds no place, a waiting repeat is dropped for it; else
- * the event itself is, and the answer is false. `dropped` counts both. A change of a value that waits already
- * isn't added again, which counts as added. Main only. */
+ * leave DROM_EVENTS_SPARE places free. Where an event finds no place, a waiting repeat is dropped for it;
+ * else the event itself is, and the answer is false. `dropped` counts both. A change of a value that waits
+ * already isn't added again, which counts as added. Main only. */
 bool drom_events_post(drom_events *events, const drom_event *event);
 
 /** Takes the event that waits longest; false when none waits. Main only. */

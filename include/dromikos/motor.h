@@ -33,10 +33,11 @@ typedef enum drom_motor_verb {
 typedef struct drom_motor_settings {
     uint16_t ramp_ms; /**< from standing to full speed, and back: 0 to 60,000 */
     uint32_t max_ms;  /**< it runs for so long at a time, one way: up to DROM_LONGEST_MS; 0: on and on */
-    const bool *stops_forward; /**< it doesn't run forward while that is true: `is_closed` of one of the plan's
-                                  touches (contacts.h), which waits for no event; null: there is none */
-    const bool *stops_back;    /**< likewise */
-    uint16_t dead_ms;          /**< no drive before it is driven the other way: 1 to 10,000 */
+    const bool
+        *stops_forward;     /**< it doesn't run forward while that is true: `is_closed` of one of the plan's
+                               touches (contacts.h), which waits for no event; null: there is none */
+    const bool *stops_back; /**< likewise */
+    uint16_t dead_ms;       /**< no drive before it is driven the other way: 1 to 10,000 */
     uint8_t forward_pin;
     uint8_t back_pin;
     uint8_t speed_pin;

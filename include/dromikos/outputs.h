@@ -117,8 +117,8 @@ typedef struct drom_outputs_plan {
 /** Takes back the timed edges that are made. The alarm must be off. Main only. */
 void drom_outputs_take_edges_back(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
-/** Puts every output into its rest state. No timed edge may be pending. `is_start`: what they did before isn't
- * known. Main only. */
+/** Puts every output into its rest state. No timed edge may be pending. `is_start`: what they did before
+ * isn't known. Main only. */
 void drom_outputs_rest(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, bool is_start);
 
 /** Lets the outputs do what their rest states still take; false when all of them are shown. `wait` is the
@@ -141,9 +141,9 @@ bool drom_outputs_are_pressed(const drom_outputs_plan DROM_FLASH *plan, drom_tim
  * a round, DROM_LONG when no output has anything. Main only. */
 drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
-/** For how long an output wants the processor, in µs; 0: none does, or a timed edge would be late for it. They
- * are asked by turns, from the one after the newest that had it on. Its row goes to `row`; DROM_NO_OUTPUT: none
- * wants it. Main only. */
+/** For how long an output wants the processor, in µs; 0: none does, or a timed edge would be late for it.
+ * They are asked by turns, from the one after the newest that had it on. Its row goes to `row`;
+ * DROM_NO_OUTPUT: none wants it. Main only. */
 drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row);
 
 /** Lets that output have the processor. Main only. */

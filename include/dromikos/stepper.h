@@ -19,8 +19,8 @@ typedef enum drom_stepper_verb {
 /** The farthest place, in steps from 0, and the most that it turns at a time. */
 #define DROM_STEPPER_FARTHEST INT32_C(1000000000)
 
-/** A motor that speeds up by a steps/s² has its first step after 1000000 * sqrt(2 / a) µs. It is at full speed
- * v after v / a seconds and v² / 2a steps, and brakes likewise. */
+/** A motor that speeds up by a steps/s² has its first step after 1000000 * sqrt(2 / a) µs. It is at full
+ * speed v after v / a seconds and v² / 2a steps, and brakes likewise. */
 typedef struct drom_stepper_settings {
     uint8_t pins[4];     /**< in the order in which the coils take over from each other */
     uint32_t first_us;   /**< from standing to the first step; up to 10,000,000, not less than fastest_us */

@@ -293,8 +293,7 @@ drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_fa
     drom_fault *const found = fault != NULL ? fault : &unwanted;
     const bool is_sound = check_receive(&plan->receive, found) && check_keys(plan, found) &&
                           check_contacts(plan, facts->pins, found) && check_doubles(&plan->keys, found) &&
-                          check_posts(&plan->events, found) &&
-                          check_outputs(&plan->outputs, facts, found) &&
+                          check_posts(&plan->events, found) && check_outputs(&plan->outputs, facts, found) &&
                           check_interlocks(&plan->outputs, found) &&
                           check_guard(&plan->guard, facts->pins, found) && check_kept(plan, found) &&
                           drom_check_rules(plan, found);

@@ -25,7 +25,8 @@ static void report(const drom_contact *contact, const drom_touch *touch, bool ha
     }
 }
 
-/* What has changed and isn't reported yet; at most one a poll, and as far as there is room. False: nothing has.
+/* What has changed and isn't reported yet; at most one a poll, and as far as there is room. False: nothing
+ * has.
  */
 static bool report_change(const drom_contacts_plan DROM_FLASH *plan, drom_keys *keys, drom_events *events,
                           drom_us now)

@@ -1,5 +1,6 @@
-/* Each output takes its orders itself, and is barred from driving its load as long as another of its interlock
- * is driven, or the pause since then isn't over. So what is ordered while it waits changes what it will do. */
+/* Each output takes its orders itself, and is barred from driving its load as long as another of its
+ * interlock is driven, or the pause since then isn't over. So what is ordered while it waits changes what it
+ * will do. */
 #include "interlocks.h"
 
 #include "../bound.h"

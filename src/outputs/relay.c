@@ -47,7 +47,8 @@ static drom_us end_of_max(const drom_relay_settings DROM_FLASH *settings, const 
 static void settle(const drom_relay_settings DROM_FLASH *settings, drom_relay_state *state,
                    const drom_timing *timing)
 {
-    if (state->is_on != state->is_wanted_on && !state->has_min && !(state->is_wanted_on && state->is_barred)) {
+    if (state->is_on != state->is_wanted_on && !state->has_min &&
+        !(state->is_wanted_on && state->is_barred)) {
         drive(settings, state, timing, state->is_wanted_on);
     }
     if (state->is_on && state->has_pulse) {
@@ -60,11 +61,11 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
 {
     const drom_relay_settings DROM_FLASH *const settings = settings_of;
     drom_relay_state *const state = state_of;
-    *state =
-        (drom_relay_state){.is_wanted_on = settings->rests_on,
-                           .is_barred = DROM_WITH_INTERLOCKS && state->is_barred};
+    *state = (drom_relay_state){.is_wanted_on = settings->rests_on,
+                                .is_barred = DROM_WITH_INTERLOCKS && state->is_barred};
     drive(settings, state, timing, settings->rests_on && !state->is_barred);
-    state->has_min = state->has_min && state->is_on == state->is_wanted_on; /* rest comes before minimum times */
+    state->has_min =
+        state->has_min && state->is_on == state->is_wanted_on; /* rest comes before minimum times */
 }
 
 static bool is_at_rest(const void *state_of)

@@ -1,6 +1,7 @@
 /* A servo's pulses are timed edges: up, and down by its width, which are made together, so that nothing that
- * keeps main can make a pulse longer; and up again 20 ms after the last time. A way is divided over the pulses that it takes. None goes out before the first order, and
- * each that has begun is ended, so that the arm never twitches. */
+ * keeps main can make a pulse longer; and up again 20 ms after the last time. A way is divided over the
+ * pulses that it takes. None goes out before the first order, and each that has begun is ended, so that the
+ * arm never twitches. */
 #include "../../include/dromikos/servo.h"
 
 #include "../bound.h"
@@ -41,7 +42,8 @@ static uint16_t width_of(const drom_servo_settings DROM_FLASH *settings, uint16_
     return (uint16_t)(settings->min_us + span * tenths / DROM_SERVO_FARTHEST);
 }
 
-/* When the next pulse may rise: a period after the newest, whose edges may still lie ahead, if that isn't over.
+/* When the next pulse may rise: a period after the newest, whose edges may still lie ahead, if that isn't
+ * over.
  */
 static drom_us next_rise(const drom_servo_state *state, drom_us now)
 {

@@ -1,8 +1,9 @@
 /* A stepper always goes somewhere: running is going very far, stopping is going as far as it takes to brake.
- * At an even acceleration the interval after n steps is the first one times sqrt(n + 1) - sqrt(n). A table has
- * the first few; from there on c' = c - 2c / (4n + 1) comes as near to it as can be seen (and back by c' = c +
- * 2c / (4n - 1)). What such a division leaves over is kept for the next, or a fast motor's ramp would never end:
- * its intervals change by less than a µs a step. n is the number of steps in which it could stop. */
+ * At an even acceleration the interval after n steps is the first one times sqrt(n + 1) - sqrt(n). A table
+ * has the first few; from there on c' = c - 2c / (4n + 1) comes as near to it as can be seen (and back by c'
+ * = c + 2c / (4n - 1)). What such a division leaves over is kept for the next, or a fast motor's ramp would
+ * never end: its intervals change by less than a µs a step. n is the number of steps in which it could stop.
+ */
 #include "../../include/dromikos/stepper.h"
 
 #include "../bound.h"
@@ -265,7 +266,8 @@ static uint32_t take_edge(const void DROM_FLASH *settings_of, void *state_of, dr
     const drom_stepper_settings DROM_FLASH *const settings = settings_of;
     drom_stepper_state *const state = state_of;
     const uint32_t toggles = toggles_at(settings, timing, state->position - !state->is_forward);
-    const bool has_stood = at - state->next_at > state->interval_us; /* main came too late by more than a step */
+    const bool has_stood =
+        at - state->next_at > state->interval_us; /* main came too late by more than a step */
     state->position += state->is_forward ? 1 : -1;
     if (has_stood) {
         state->ramp = 0;

@@ -478,8 +478,7 @@ drom_wait drom_rules_pass(drom_rules *rules)
         }
     }
     pass_mode(rules);
-    if (DROM_WITH_MODES && is_idle &&
-        rules->events->count + MODE_EVENTS <= DROM_EVENTS - DROM_EVENTS_SPARE &&
+    if (DROM_WITH_MODES && is_idle && rules->events->count + MODE_EVENTS <= DROM_EVENTS - DROM_EVENTS_SPARE &&
         drom_timer_passed(&rules->back, now_of(rules))) {
         enter(rules, rules->back_to);
     }

@@ -376,8 +376,8 @@ static bool is_over(const reference *ref, const run *waiting)
     return is_idle || ref->now >= waiting->until;
 }
 
-/* Events 3: a wait that is over goes on, by turns with the events that wait. In the order of the sequences, round
- * and round, from the first one again where none was over; false when none is. */
+/* Events 3: a wait that is over goes on, by turns with the events that wait. In the order of the sequences,
+ * round and round, from the first one again where none was over; false when none is. */
 static bool resume(reference *ref)
 {
     const unsigned count = ref->plan->sequences.count;
