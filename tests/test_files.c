@@ -68,8 +68,9 @@ TEST(link_and_rights_stay_as_they_are)
     for (size_t i = 0; i < G_N_ELEMENTS(rows); i++) {
         g_auto(said) answer = run_shell(
             "umask 027; cd $(mktemp -d) && cp $EXAMPLES/lantern/* . && mkdir far && ln -s far/real link && "
-            "$DROMIKOS %s && stat -c '%%a %%F' link far/real && chmod 604 far/real && echo "
-            "key,protocol,address,command >far/real && $DROMIKOS %s && "
+            "$DROMIKOS %s && stat -c '%%a %%F' link far/real && chmod 604 far/real && cat wand.csv >far/real "
+            "&& "
+            "$DROMIKOS %s && "
             "stat -c '%%a %%F' link far/real && ls far && head -c %zu far/real",
             rows[i].command, rows[i].command, strlen(rows[i].begins));
         g_autofree char *expected = g_strdup_printf(
