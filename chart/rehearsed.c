@@ -124,6 +124,14 @@ static char *make_output_lanes(reading *in, const json_t *rows)
     return g_string_free(still, FALSE);
 }
 
+/* What still goes on at the end. To be freed. */
+static char *going_on_text(const json_t *rows)
+{
+    const json_t *const last = json_array_get(rows, json_array_size(rows) - 1);
+    const char *const what = json_string_value(json_object_get(last, "going_on"));
+    return what != NULL ? g_strdup_printf("; still going on: %s", what) : g_strdup("");
+}
+
 static char *heading_of(const reading *in)
 {
     if (in->expected == 0) {
@@ -161,9 +169,10 @@ rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows)
     made.until_us = last_us + last_us * MORE_PERCENT / 100;
     made.heading = heading_of(&in);
     g_autofree char *chip = chip_text(&in);
-    made.below =
-        g_strdup_printf("%u press%s in %.1f s, on the board %s%s%s", in.presses, in.presses == 1 ? "" : "es",
-                        (double)last_us / 1e6, plan_board(rehearsal)->id, chip, still);
+    g_autofree char *going_on = going_on_text(rows);
+    made.below = g_strdup_printf("%u press%s in %.1f s, on the board %s%s%s%s", in.presses,
+                                 in.presses == 1 ? "" : "es", (double)last_us / 1e6,
+                                 plan_board(rehearsal)->id, chip, going_on, still);
     g_free(in.first_missed);
     g_free(in.ordered);
     return made;

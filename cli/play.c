@@ -269,23 +269,6 @@ static void play_on(playing *at)
     }
 }
 
-/* When a script, or a capture, is over. */
-static uint64_t last_us(const rehearsal *run)
-{
-    size_t count = 0;
-    const sim_edge *const edges = sim_bench_edges(run->bench, &count);
-    uint64_t last = count > 0 ? edges[count - 1].at_us : 0;
-    for (guint i = 0; run->script != NULL && i < run->script->len; i++) {
-        const script_press *const press = &g_array_index(run->script, script_press, i);
-        last = MAX(last, (press->at_ms + (uint64_t)press->held_ms) * 1000);
-    }
-    for (guint i = 0; i < run->expected->len; i++) {
-        const script_expectation *const row = &g_array_index(run->expected, script_expectation, i);
-        last = MAX(last, (row->at_ms + (uint64_t)expectation_within_ms(row->expected)) * 1000);
-    }
-    return last;
-}
-
 /* What it came to, once the terminal is given back. */
 static int sum_up(const playing *at, const char *plan_path, const char *into)
 {
@@ -416,7 +399,7 @@ int play_verb(int argc, char **argv)
     }
     if (code == EXIT_DONE && script != NULL) {
         code = inputs_take(&at.run, (char *[]){script, NULL}, NULL, false);
-        at.ends_us = last_us(&at.run) + AFTER_US;
+        at.ends_us = rehearsal_last_us(&at.run) + AFTER_US;
     }
     code = code == EXIT_DONE ? play(&at, argv[1], into, is_light) : code;
     rehearsal_close(&at.run);

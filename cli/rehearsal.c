@@ -6,33 +6,70 @@
 #include "inputs.h"
 #include "progress.h"
 
-/* An output may go on for ever: so long after the last edge that came in, and after the end of whatever comes
- * to one within a minute, the rehearsal is over. */
+/* What the input has begun is waited for; so long after that the rehearsal is over. What comes to an end by
+ * itself has a minute, since it may begin again: a timer that starts itself, a scene in a ring. */
 static const uint64_t ENDLESS_US = 3000000;
-static const uint64_t ENDING_US = 60000000;
+static const uint64_t LINGERS_US = 60000000;
+static const uint64_t LONGEST_ORDER_US = 1800000000;
 enum {
     LOOK_US = 1000, /* while something is expected within a time */
     STRETCH_US = 20000
 };
 
-/* How far it is, now and then. The last edge that is known to come in says how long it will take at least.
- */
-static void report_progress(rehearsal *run)
+uint64_t rehearsal_last_us(const rehearsal *run)
+{
+    size_t count = 0;
+    const sim_edge *const edges = sim_bench_edges(run->bench, &count);
+    uint64_t last = count > 0 ? edges[count - 1].at_us : 0;
+    for (guint i = 0; run->script != NULL && i < run->script->len; i++) {
+        const script_press *const press = &g_array_index(run->script, script_press, i);
+        last = MAX(last, (press->at_ms + (uint64_t)press->held_ms) * 1000);
+    }
+    for (guint i = 0; i < run->expected->len; i++) {
+        const script_expectation *const row = &g_array_index(run->expected, script_expectation, i);
+        last = MAX(last, (row->at_ms + (uint64_t)expectation_within_ms(row->expected)) * 1000);
+    }
+    return last;
+}
+
+/* How far it is, now and then, and how long it will take. */
+static void report_progress(const rehearsal *run, uint64_t last_us)
 {
     enum { MOMENTS = 2000 }; /* between two looks at the computer's clock */
     static unsigned moments;
-    size_t edges = 0;
-    const sim_edge *const line = sim_bench_edges(run->bench, &edges);
-    if (edges == 0 || ++moments % MOMENTS != 0 || !progress_is_due()) {
+    const uint64_t now_us = sim_bench_now(run->bench);
+    if (now_us >= last_us || ++moments % MOMENTS != 0) {
         return;
     }
-    const uint64_t now_s = sim_bench_now(run->bench) / 1000000;
-    const uint64_t last_s = line[edges - 1].at_us / 1000000;
+    const unsigned last_s = (unsigned)(last_us / 1000000);
     g_autofree char *text =
-        g_strdup_printf("rehearsed %" G_GUINT64_FORMAT ":%02u:%02u of %" G_GUINT64_FORMAT ":%02u:%02u",
-                        now_s / 3600, (unsigned)(now_s / 60 % 60), (unsigned)(now_s % 60), last_s / 3600,
-                        (unsigned)(last_s / 60 % 60), (unsigned)(last_s % 60));
-    progress_show(text);
+        g_strdup_printf("rehearsing %u:%02u:%02u", last_s / 3600, last_s / 60 % 60, last_s % 60);
+    progress_share(text, (double)now_us / (double)last_us);
+}
+
+/* When it is over at the latest; known once the input is. */
+typedef struct time_limit {
+    uint64_t over_us; /* the input was; 0: it isn't */
+    uint64_t latest_us;
+    bool is_ending; /* some output has been about something that ends by itself, all the time since */
+} time_limit;
+
+static bool is_within(time_limit *limit, const rehearsal *run, bool is_input_over)
+{
+    const uint64_t now_us = sim_bench_now(run->bench);
+    if (!is_input_over) {
+        return true;
+    }
+    if (limit->over_us == 0) {
+        uint64_t left_us = 0;
+        (void)plan_waits(run->plan, &run->engine, &left_us);
+        *limit = (time_limit){now_us, now_us + left_us + LINGERS_US, true};
+    }
+    limit->is_ending &= plan_is_ending(run->plan);
+    if (limit->is_ending && now_us < limit->over_us + LONGEST_ORDER_US) {
+        limit->latest_us = MAX(limit->latest_us, now_us + LINGERS_US);
+    }
+    return now_us < limit->latest_us;
 }
 
 static script_expectation *next_expected(const rehearsal *run)
@@ -125,35 +162,42 @@ static void look_at_chip(rehearsal *run, bool is_end)
 
 static void play_to_the_end(rehearsal *run)
 {
+    enum { MANY_POLLS = 1024 };
     bool goes_on = true;
-    uint64_t heard_at_us = 0;
+    unsigned polls = 0;
     uint64_t quiet_at_us = 0;
+    time_limit limit = {0};
+    const uint64_t last_us = rehearsal_last_us(run);
     while (goes_on && sim_bench_now(run->bench) < quiet_at_us + ENDLESS_US) {
         const drom_us wait = poll_once(run);
         look_at_chip(run, false);
         if (wait == 0) { /* there is more to do at this moment */
             (void)sim_bench_sleep(run->bench, 0);
-            continue;
+            if (++polls % MANY_POLLS != 0) {
+                continue;
+            }
+        } else {
+            report_progress(run, last_us);
+            goes_on = sim_bench_sleep(run->bench, wait) && output_is_good();
         }
-        report_progress(run);
-        goes_on = sim_bench_sleep(run->bench, wait) && output_is_good() && !progress_is_stopped();
+        goes_on = goes_on && !progress_is_stopped();
         size_t edges = 0;
+        uint64_t left_us = 0;
         (void)sim_bench_edges(run->bench, &edges);
-        const uint64_t now_us = sim_bench_now(run->bench);
-        heard_at_us = edges > 0 || sim_bench_has_touches(run->bench) ? now_us : heard_at_us;
         const bool is_listening_only =
             edges == 0 && !sim_bench_has_touches(run->bench) && run->expected_done == run->expected->len;
-        const bool goes_on_by_itself = plan_is_ending(run->plan) || plan_waits(run->plan, &run->engine);
-        const bool is_over =
-            is_listening_only && (plan_never_sleeps(run->plan) || plan_is_endless(run->plan)) &&
-            (!goes_on_by_itself || (plan_is_endless(run->plan) && now_us >= heard_at_us + ENDING_US));
-        quiet_at_us = is_over ? quiet_at_us : now_us;
+        const bool is_over = is_listening_only && !plan_is_ending(run->plan) &&
+                             !plan_waits(run->plan, &run->engine, &left_us) &&
+                             (plan_never_sleeps(run->plan) || plan_is_endless(run->plan));
+        quiet_at_us = is_over ? quiet_at_us : sim_bench_now(run->bench);
+        goes_on = goes_on && is_within(&limit, run, is_listening_only);
     }
     look_at_chip(run, true);
     if (!progress_is_stopped()) {
         check_expected(run, true);
     }
-    timeline_end(run->view);
+    g_autofree char *going_on = plan_going_on(run->plan, &run->engine);
+    timeline_end(run->view, going_on);
 }
 
 /* A row of the script is on the air from its press to the end of its last frame, at most. */

@@ -51,6 +51,9 @@ void rehearsal_pass(rehearsal *run, uint64_t until_us);
  * what rehearsal_play() answers. */
 json_t *rehearsal_record(rehearsal *run, int *code);
 
+/* When the last of the input is over: a script's, or a capture's. */
+uint64_t rehearsal_last_us(const rehearsal *run);
+
 void rehearsal_close(rehearsal *run);
 
 #endif

@@ -367,10 +367,13 @@ static void put_chip_summary(const timeline *view, uint64_t now_us)
                  view->chip.poll_us / 1000, masked, view->chip.lost, view->chip.lost == 1 ? "" : "s");
 }
 
-void timeline_end(timeline *view)
+void timeline_end(timeline *view, const char *going_on)
 {
     const uint64_t now_us = sim_bench_now(view->bench);
     if (view->format == FORMAT_JSONL) {
+        if (going_on != NULL) {
+            view_put(view, view_object(view, "end"), json_pack("{s:s}", "going_on", going_on));
+        }
         return;
     }
     settle_asked(view);
@@ -384,6 +387,9 @@ void timeline_end(timeline *view)
     }
     if (view->has_chip) {
         put_chip_summary(view, now_us);
+    }
+    if (going_on != NULL) {
+        (void)printf("still going on: %s\n", going_on);
     }
     const unsigned all = view->met + view->missed;
     if (view->missed > 0) {

@@ -35,8 +35,8 @@ void timeline_settle(timeline *view);
 /* Reports what the board's chip was busy with, where that is new. */
 void timeline_put_chip(timeline *view, const chip_stretch *stretch);
 
-/* Reports what is left to report: how each output ended. */
-void timeline_end(timeline *view);
+/* Reports what is left to report: how each output ended, and what still goes on; NULL: nothing does. */
+void timeline_end(timeline *view, const char *going_on);
 
 /* Is it so now? And reports whether it is. */
 bool timeline_is_met(const timeline *view, const script_expectation *row, const drom_engine *engine);

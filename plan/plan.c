@@ -387,22 +387,36 @@ unsigned plan_timer_count(const plan *loaded)
     return loaded->tables.rules.timers.count;
 }
 
-bool plan_timer_runs(const plan *loaded, unsigned timer, drom_us now, uint64_t *left_us)
+static bool runs(const drom_timer *timer, drom_us now, uint64_t *left_us)
 {
-    const drom_timer *const row = &loaded->tables.rules.timers.rows[timer];
-    *left_us = drom_until(now, row->part.at) + (uint64_t)row->more_parts * DROM_TIMER_PART_MS * 1000;
-    return row->part.is_armed;
+    *left_us = drom_until(now, timer->part.at) + (uint64_t)timer->more_parts * DROM_TIMER_PART_MS * 1000;
+    return timer->part.is_armed;
 }
 
-bool plan_waits(const plan *loaded, const drom_engine *engine)
+bool plan_timer_runs(const plan *loaded, unsigned timer, drom_us now, uint64_t *left_us)
+{
+    return runs(&loaded->tables.rules.timers.rows[timer], now, left_us);
+}
+
+bool plan_waits(const plan *loaded, const drom_engine *engine, uint64_t *left_us)
 {
     const drom_rules_plan *const rules = &loaded->tables.rules;
-    bool waits = engine->rules.back.part.is_armed;
+    const drom_us now = engine->timing.now;
+    uint64_t one_us = 0;
+    bool waits = runs(&engine->rules.back, now, &one_us);
+    *left_us = waits ? one_us : 0;
     for (uint8_t i = 0; i < rules->timers.count; i++) {
-        waits |= rules->timers.rows[i].part.is_armed;
+        if (plan_timer_runs(loaded, i, now, &one_us)) {
+            waits = true;
+            *left_us = MAX(*left_us, one_us);
+        }
     }
     for (uint8_t i = 0; i < rules->sequences.count; i++) {
-        waits |= rules->sequences.rows[i].is_waiting;
+        const drom_sequence *const sequence = &rules->sequences.rows[i];
+        waits |= sequence->is_waiting;
+        if (sequence->is_waiting && sequence->waits_for == DROM_NO_OUTPUT) {
+            *left_us = MAX(*left_us, drom_until(now, sequence->until.at));
+        }
     }
     return waits;
 }

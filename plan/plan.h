@@ -69,8 +69,12 @@ bool plan_timer_runs(const plan *loaded, unsigned timer, drom_us now, uint64_t *
 /* Is a value at one of its limits when it is so, as an event says it ("9")? */
 bool plan_is_limit(const plan *loaded, const char *value, const char *number);
 
-/* True when a timer runs, a rule waits, or a mode is going to fall back. */
-bool plan_waits(const plan *loaded, const drom_engine *engine);
+/* True when a timer runs, a rule waits, or a mode is going to fall back; and how long the longest of them has
+ * still to go. */
+bool plan_waits(const plan *loaded, const drom_engine *engine, uint64_t *left_us);
+
+/* What goes on: "the timer nap (12 s to go), the scene wave, footlights". NULL: nothing does; to be freed. */
+char *plan_going_on(const plan *loaded, const drom_engine *engine);
 
 /* Does its engine wake now and then though nothing happens: for buttons, switches, a guard? */
 bool plan_never_sleeps(const plan *loaded);

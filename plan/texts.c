@@ -151,6 +151,47 @@ char *plan_rule_text(const plan *loaded, unsigned rule)
                                  plan_key_name(loaded, row->row, row->key));
 }
 
+/* The rule that waits in a place: a scene, or what it is about. */
+static char *waiting_text(const plan *loaded, uint8_t sequence)
+{
+    const drom_rules_plan *const rules = &loaded->tables.rules;
+    for (uint8_t i = 0; i < rules->rules.count; i++) {
+        if (rules->rules.rows[i].sequence == sequence + 1) {
+            g_autofree char *text = plan_rule_text(loaded, i);
+            return g_strdup_printf("%s%s (line %d)",
+                                   rules->rules.rows[i].source == DROM_SOURCE_SCENE ? "the scene " : "", text,
+                                   line_of(loaded, i)->where.line);
+        }
+    }
+    return g_strdup("a rule");
+}
+
+char *plan_going_on(const plan *loaded, const drom_engine *engine)
+{
+    const drom_rules_plan *const rules = &loaded->tables.rules;
+    g_autoptr(GPtrArray) texts = g_ptr_array_new_with_free_func(g_free);
+    for (uint8_t i = 0; i < rules->timers.count; i++) {
+        uint64_t left_us = 0;
+        if (plan_timer_runs(loaded, i, engine->timing.now, &left_us)) {
+            g_ptr_array_add(texts, g_strdup_printf("the timer %s (%.0f s to go)", plan_timer_name(loaded, i),
+                                                   (double)left_us / 1e6));
+        }
+    }
+    for (uint8_t i = 0; i < rules->sequences.count; i++) {
+        if (rules->sequences.rows[i].is_waiting) {
+            g_ptr_array_add(texts, waiting_text(loaded, i));
+        }
+    }
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        if (plan_output_kind(loaded, i)->activity(plan_output(loaded, i)) != IDLE) {
+            g_ptr_array_add(texts, g_strdup(plan_output_name(loaded, i)));
+        }
+    }
+    const bool is_any = texts->len > 0;
+    g_ptr_array_add(texts, NULL);
+    return is_any ? g_strjoinv(", ", (char **)texts->pdata) : NULL;
+}
+
 const char *plan_timer_name(const plan *loaded, unsigned timer)
 {
     return name_of(loaded, A_TIMER, (uint8_t)timer);

@@ -480,7 +480,7 @@ TEST(without_a_terminal_it_says_what_to_do)
          "is read, and can't be written over"},
         {"$DROMIKOS play $EXAMPLES/lantern/stage.plan --into /nowhere/x.csv", 3,
          "/nowhere/x.csv: can't be written: No such file"},
-        {"$DROMIKOS play $EXAMPLES/lantern/stage.plan --into /", 3, "/: can't be written: it is a folder"},
+        {"$DROMIKOS play $EXAMPLES/lantern/stage.plan --into /", 3, "/: can't be written: Is a directory"},
         {"$DROMIKOS play", 2, "something is missing"},
     };
     ASSERT_REFUSED("", rows);

@@ -462,4 +462,79 @@ TEST(boundary_frames_are_not_shown)
     ck_assert_ptr_null(strstr(heard.out, "nrc17 0 "));
 }
 
+/* What would go on for ever ends a minute after what can be over by then, and is named. */
+TEST(rehearsal_ends_whatever_goes_on_and_says_what)
+{
+    static const struct {
+        const char *lines;
+        double from_s;
+        double until_s;
+        const char *going_on;
+    } rows[] = {
+        {"timer nap\nwhen wand.up pressed: nap start 5 s\nwhen nap ends: nap start 5 s; spot toggle\n", 65,
+         71, "still going on: the timer nap (5 s to go)\n"},
+        {"scene wave: spot toggle; wait 2 s; wave\nwhen wand.up pressed: wave\n", 62, 65,
+         "still going on: the scene wave (line 8)\n"},
+        {"scene wave: spot toggle; wait for spot; wave\nwhen wand.up pressed: wave\n", 60, 62,
+         "still going on: the scene wave (line 8)\n"},
+        {"servo arm on pin 9\nwhen wand.up pressed: arm go to 0 degrees; wait 100 ms; arm go to 90 degrees "
+         "over 5 "
+         "s; wait 200 ms; arm off; wait for arm; spot on\n",
+         0.8, 4, ""},
+        {"timer nap\nwhen wand.up pressed: nap start 20 min; spot on\n", 1200, 1201, ""},
+        {"servo arm on pin 9\nat start: arm go to 0 degrees\nwhen wand.up pressed: arm go to 90 degrees over "
+         "5 "
+         "min; wait for arm at most 10 min; arm off; spot on\n",
+         300, 310, ""},
+        {"motor fan on pin 5\nwhen wand.up pressed: fan run 50 %\n", 3, 4, "still going on: fan\n"},
+        {"mode show\nmode dark, back after 30 s\nwhen wand.up pressed: mode dark; spot on\n", 30, 32, ""},
+        {"mode show\nmode dark, back after 2 s\nwhen dark begins: mode show\nwhen show begins: wait 1 s; "
+         "mode "
+         "dark\nwhen wand.up pressed: mode dark; spot on\n",
+         61, 63, "still going on: "},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); i++) {
+        g_autofree char *plan_text = g_strdup_printf(
+            "plan \"Ends\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"ends.csv\"\n"
+            "relay spot on pin 4\n\n\n%s",
+            rows[i].lines);
+        g_free(write_file("ends.csv", "key,protocol,address,command\nup,nec,4,1\n"));
+        g_autofree char *path = write_file("ends.plan", plan_text);
+        g_auto(said) answer = run_shell("timeout 60 $DROMIKOS rehearse %s up 2>&1", path);
+        double ended_s = 0;
+        ck_assert_msg(answer.code == 0, "%s: %d, %s", rows[i].lines, answer.code, answer.out);
+        const char *const end = strstr(answer.out, "1 press in ");
+        ck_assert_ptr_nonnull(end);
+        (void)sscanf(end, "1 press in %lf s", &ended_s);
+        ck_assert_msg(ended_s >= rows[i].from_s && ended_s <= rows[i].until_s, "%s: it ended after %g s",
+                      rows[i].lines, ended_s);
+        ck_assert_msg(rows[i].going_on[0] == '\0' ? strstr(end, "still going on") == NULL
+                                                  : strstr(end, rows[i].going_on) != NULL,
+                      "%s: %s", rows[i].lines, end);
+        said_free(&answer);
+        answer =
+            run_shell("timeout 60 $DROMIKOS chart --format svg %s up | grep -c 'still going on'; timeout 60 "
+                      "$DROMIKOS rehearse --format jsonl --report %s.html %s up | tail -n 1",
+                      path, path, path);
+        ck_assert_msg(strncmp(answer.out, rows[i].going_on[0] == '\0' ? "0" : "1", 1) == 0, "%s: %s",
+                      rows[i].lines, answer.out);
+        ck_assert_msg((strstr(answer.out, "\"going_on\":\"") != NULL) == (rows[i].going_on[0] != '\0'),
+                      "%s: %s", rows[i].lines, answer.out);
+    }
+}
+
+/* A line that stays in a mark: the capture was cut there. */
+TEST(capture_that_ends_within_a_mark_ends)
+{
+    g_autofree char *capture =
+        write_file("cut.vcd", "$timescale 1 us $end\n$var wire 1 ! ir $end\n$enddefinitions $end\n"
+                              "#0\n1!\n#500000\n0!\n#500500\n1!\n#600000\n0!\n");
+    g_auto(said) answer = run_shell(
+        "timeout 60 $DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan %s 2>&1; timeout 60 $DROMIKOS rehearse "
+        "$EXAMPLES/lantern/stage.plan %s 2>&1",
+        capture, capture);
+    ck_assert_int_ne(answer.code, 124);
+    ck_assert_contains(answer.out, "0 presses in ");
+}
+
 SUITE("rehearse")
