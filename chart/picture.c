@@ -1,5 +1,7 @@
 #include "picture.h"
 
+#include "plain.h"
+
 #include <cairo.h>
 #include <errno.h>
 #include <math.h>
@@ -50,7 +52,7 @@ static void free_element(gpointer data)
 picture *picture_new(double width, double height, bool is_dark, const char *title)
 {
     picture *const made = g_new0(picture, 1);
-    *made = (picture){width, height, is_dark, g_strdup(title), g_array_new(FALSE, FALSE, sizeof(element))};
+    *made = (picture){width, height, is_dark, plain_text(title), g_array_new(FALSE, FALSE, sizeof(element))};
     g_array_set_clear_func(made->elements, free_element);
     return made;
 }
@@ -73,7 +75,7 @@ static void add(picture *in, element added, const double *points, unsigned count
 
 void picture_begin(picture *in, const char *what, const char *name)
 {
-    add(in, (element){.what = A_BEGIN, .text = g_strdup(what), .name = g_strdup(name)}, NULL, 0);
+    add(in, (element){.what = A_BEGIN, .text = g_strdup(what), .name = plain_text(name)}, NULL, 0);
 }
 
 void picture_end(picture *in)
@@ -107,20 +109,19 @@ void picture_shape(picture *in, const double *points, unsigned count, picture_in
 void picture_text(picture *in, double x, double y, picture_type type, const char *text)
 {
     const double point[] = {x, y};
-    g_autofree char *valid = g_utf8_make_valid(text, -1);
-    add(in, (element){.what = A_TEXT, .ink = type.ink, .type = type, .text = g_steal_pointer(&valid)}, point,
-        1);
+    add(in, (element){.what = A_TEXT, .ink = type.ink, .type = type, .text = plain_text(text)}, point, 1);
 }
 
 static PangoLayout *layout_of(cairo_t *cairo, picture_type type, const char *text)
 {
     PangoLayout *const layout = pango_cairo_create_layout(cairo);
     PangoFontDescription *const font = pango_font_description_from_string(FONT);
+    g_autofree char *plain = plain_text(text);
     pango_font_description_set_absolute_size(font, type.size * PANGO_SCALE);
     pango_font_description_set_weight(font, type.is_bold ? PANGO_WEIGHT_BOLD : PANGO_WEIGHT_NORMAL);
     pango_layout_set_font_description(layout, font);
     pango_layout_set_single_paragraph_mode(layout, TRUE);
-    pango_layout_set_text(layout, text, -1);
+    pango_layout_set_text(layout, plain, -1);
     pango_font_description_free(font);
     return layout;
 }
@@ -142,7 +143,7 @@ double picture_width_of(picture_type type, const char *text)
 
 char *picture_shortened(picture_type type, const char *text, double width)
 {
-    g_autofree char *valid = g_utf8_make_valid(text, -1);
+    g_autofree char *valid = plain_text(text);
     const long letters = g_utf8_strlen(valid, -1);
     if (picture_width_of(type, valid) <= width) {
         return g_steal_pointer(&valid);

@@ -1,5 +1,6 @@
 #include "report.h"
 
+#include "plain.h"
 #include "rehearsed.h"
 #include "report_page.h"
 #include "rows.h"
@@ -20,8 +21,8 @@ typedef struct page {
 
 static void put_escaped(page *into, const char *text)
 {
-    g_autofree char *valid = g_utf8_make_valid(text, -1);
-    g_autofree char *escaped = g_markup_escape_text(valid, -1);
+    g_autofree char *plain = plain_text(text);
+    g_autofree char *escaped = g_markup_escape_text(plain, -1);
     g_string_append(into->out, escaped);
 }
 
@@ -165,8 +166,8 @@ static int fired_on(const page *into, int line)
 /* The plan's text; beside each rule how often it has fired. */
 static void put_plan(page *into, const char *text)
 {
-    g_autofree char *valid = g_utf8_make_valid(text, -1);
-    g_auto(GStrv) lines = g_strsplit(g_strchomp(valid), "\n", -1);
+    g_autofree char *plain = plain_text(text);
+    g_auto(GStrv) lines = g_strsplit(g_strchomp(plain), "\n", -1);
     g_string_append(into->out,
                     "<h2>The plan, and how often each rule fired</h2>\n<table id=\"plan\"><tbody>\n");
     for (int i = 0; lines[i] != NULL; i++) {

@@ -88,7 +88,7 @@ static int write_parts(const GArray *parts, const plan *loaded, bool is_anyway)
         if (!write_into_folder("bake", one->path, one->text)) {
             return EXIT_FILE;
         }
-        (void)printf("%s\n", one->path);
+        put_text("%s\n", one->path);
     }
     return EXIT_DONE;
 }

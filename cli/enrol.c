@@ -58,7 +58,7 @@ static bool read_names(enrolment *in, const char *path)
         return false;
     }
     if (file == stdin && isatty(STDIN_FILENO)) {
-        (void)fprintf(stderr, "the names of the keys, one a line; an empty line ends them\n");
+        put_note("the names of the keys, one a line; an empty line ends them\n");
     }
     while (fgets(line, sizeof line, file) != NULL) {
         line[strcspn(line, "#\r\n")] = '\0';
@@ -123,7 +123,7 @@ static bool take_typed_name(enrolment *in)
 {
     char line[256];
     for (;;) {
-        (void)fprintf(stderr, "its name (Enter alone ends): ");
+        put_note("its name (Enter alone ends): ");
         if (fgets(line, sizeof line, stdin) == NULL) {
             (void)fputc('\n', stderr);
             return false;
@@ -136,7 +136,7 @@ static bool take_typed_name(enrolment *in)
         if (wrong == NULL) {
             return true;
         }
-        (void)fprintf(stderr, "'%s': %s\n", name, wrong);
+        put_note("'%s': %s\n", name, wrong);
     }
 }
 
@@ -154,7 +154,7 @@ static bool is_ended_by_hand(const enrolment *in, const line_source *source)
     if (fgets(line, sizeof line, stdin) == NULL || *g_strstrip(line) == '\0') {
         return true;
     }
-    (void)fprintf(stderr, "press the key first; then its name is asked for\n");
+    put_note("press the key first; then its name is asked for\n");
     return false;
 }
 

@@ -22,10 +22,9 @@ void enrolment_ask(const enrolment *in)
     const char *const name = enrolment_wanted(in);
     const char *const again = in->agreed > 0 ? " once more" : "";
     if (in->is_live && name != NULL) {
-        (void)fprintf(stderr, "press '%s'%s\n", name, again);
+        put_note("press '%s'%s\n", name, again);
     } else if (in->is_live && in->names->len == 0 && !in->is_waiting) {
-        (void)fprintf(stderr,
-                      in->agreed > 0 ? "the same key once more\n" : "press a key (Enter alone ends)\n");
+        put_note(in->agreed > 0 ? "the same key once more\n" : "press a key (Enter alone ends)\n");
     }
 }
 
@@ -136,7 +135,7 @@ static void take_key(enrolment *in, const char *name, const drom_code *code)
     save(in);
     if (in->is_live) {
         g_autofree char *text = code_text(protocol, code);
-        (void)fprintf(stderr, "'%s' is %s\n", name, text);
+        put_note("'%s' is %s\n", name, text);
     }
 }
 

@@ -134,7 +134,7 @@ static void report_frame(void *context, uint64_t at_us, const drom_frame *frame)
 /* The codes, so that nothing has scrolled away. */
 static void put_codes(const listener *heard)
 {
-    (void)printf("\npresses  frames  worst  code\n");
+    put_text("\npresses  frames  worst  code\n");
     for (guint i = 0; i < heard->presses->len; i++) {
         const code_count *const count = &g_array_index(heard->presses, code_count, i);
         const bool is_known = count->handset < hearing_handsets(heard->pipeline);
@@ -150,7 +150,7 @@ static void put_codes(const listener *heard)
                                       : g_strdup_printf("%3u %%", count->margin);
         g_autofree char *line =
             g_strdup_printf("%7u  %6u  %s  %-35s%s", count->presses, count->frames, margin, code, key);
-        (void)puts(g_strchomp(line));
+        put_text("%s\n", g_strchomp(line));
     }
 }
 

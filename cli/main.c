@@ -30,12 +30,12 @@ static const char *const aliases[][2] = {{"enroll", "enrol"}, {"check", "vet"}};
 
 static void put_help(void)
 {
-    (void)printf("Usage: dromikos VERB ...\n\n"
+    put_text("Usage: dromikos VERB ...\n\n"
                  "Between a remote-control receiver and all that the handset is to drive.\n\nVerbs:\n");
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
-        (void)printf("  %-10s  %s\n", verbs[i].name, verbs[i].summary);
+        put_text("  %-10s  %s\n", verbs[i].name, verbs[i].summary);
     }
-    (void)printf("\nOptions:\n"
+    put_text("\nOptions:\n"
                  "  --help      this page; 'dromikos VERB --help' for a verb's own\n"
                  "  --version   the version\n\n"
                  "Exit codes: 0 done; 1 the answer is no (a plan with errors, nothing recognised);\n"
@@ -50,7 +50,7 @@ static int refuse_verb(const char *name)
     }
     g_autofree char *list = g_strjoinv(", ", (char **)names);
     g_autofree char *hint = did_you_mean(name, names);
-    (void)fprintf(stderr, "dromikos: there is no %s '%s'; the verbs are: %s%s\n",
+    put_note("dromikos: there is no %s '%s'; the verbs are: %s%s\n",
                   name[0] == '-' ? "option" : "verb", name, list, hint);
     return EXIT_WRONG;
 }
@@ -61,7 +61,7 @@ int main(int argc, char **argv)
     (void)signal(SIGPIPE,
                  SIG_IGN); /* a closed pipe is a failure to write like others, though no message says so */
     if (argc < 2) {
-        (void)fprintf(stderr, "dromikos: say what to do; 'dromikos --help' lists the verbs\n");
+        put_note("dromikos: say what to do; 'dromikos --help' lists the verbs\n");
         return EXIT_WRONG;
     }
     if (strcmp(argv[1], "--help") == 0 || strcmp(argv[1], "-h") == 0) {
@@ -69,7 +69,7 @@ int main(int argc, char **argv)
         return finish("--help", EXIT_DONE);
     }
     if (strcmp(argv[1], "--version") == 0) {
-        (void)printf("dromikos %s\n", DROM_VERSION);
+        put_text("dromikos %s\n", DROM_VERSION);
         return finish("--version", EXIT_DONE);
     }
     for (size_t i = 0; i < G_N_ELEMENTS(aliases); i++) {

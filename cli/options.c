@@ -9,12 +9,11 @@
 void complain(const char *verb, const char *format, ...)
 {
     va_list arguments;
-    (void)fflush(stdout);
-    (void)fprintf(stderr, "dromikos %s: ", verb);
     va_start(arguments, format);
-    (void)vfprintf(stderr, format, arguments);
+    g_autofree char *message = g_strdup_vprintf(format, arguments);
     va_end(arguments);
-    (void)fputc('\n', stderr);
+    (void)fflush(stdout);
+    put_note("dromikos %s: %s\n", verb, message);
 }
 
 /* The nearest option to the one that isn't known, from the parser's message. */

@@ -308,5 +308,5 @@ void outcomes_sum_up(const timeline *view, unsigned output, uint64_t now_us)
     const output_kind *const kind = plan_output_kind(view->plan, output);
     const uint64_t on_us = story->on_us + (story->is_on ? now_us - story->on_since_us : 0);
     g_autofree char *text = kind->sum_up(plan_output(view->plan, output), story->device, on_us);
-    (void)printf("%s\n", text);
+    put_text("%s\n", text);
 }

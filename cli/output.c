@@ -1,6 +1,7 @@
 /* Standard output, that it may fail, and how things are written on it. */
 #include "cli.h"
 
+#include "plain.h"
 #include "progress.h"
 
 #include <errno.h>
@@ -43,14 +44,39 @@ int finish(const char *verb, int code)
     return EXIT_FILE;
 }
 
+static void put_plain(FILE *out, const char *format, va_list arguments)
+{
+    g_autofree char *text = g_strdup_vprintf(format, arguments);
+    g_autofree char *plain = plain_text(text);
+    (void)fputs(plain, out);
+}
+
+void put_text(const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    put_plain(stdout, format, arguments);
+    va_end(arguments);
+}
+
+void put_note(const char *format, ...)
+{
+    va_list arguments;
+    va_start(arguments, format);
+    put_plain(stderr, format, arguments);
+    va_end(arguments);
+}
+
 void put_toned(tone how, const char *text)
 {
     static const char *const starts[] = {"", "\x1b[1m", "\x1b[2m"};
     const char *const no_color = g_getenv("NO_COLOR");
     if (how == TONE_PLAIN || (no_color != NULL && no_color[0] != '\0') || !isatty(STDOUT_FILENO)) {
-        (void)fputs(text, stdout);
+        put_text("%s", text);
     } else {
-        (void)printf("%s%s\x1b[0m", starts[how], text);
+        (void)fputs(starts[how], stdout);
+        put_text("%s", text);
+        (void)fputs("\x1b[0m", stdout);
     }
 }
 
@@ -192,10 +218,22 @@ json_t *key_json(uint64_t at_us, const drom_key_event *event, const char *handse
     return row;
 }
 
+/* JSON leaves some control characters as they are, which a terminal would obey. */
 void put_json(json_t *object)
 {
+    enum { DELETE = 0x7f, LAST_CONTROL = 0x9f };
+    g_autofree char *line = json_dumps(object, JSON_COMPACT);
+    GString *const shown = g_string_new(NULL);
+    for (const char *at = line; at != NULL && *at != '\0'; at = g_utf8_next_char(at)) {
+        const gunichar sign = g_utf8_get_char(at);
+        if (sign >= DELETE && sign <= LAST_CONTROL) {
+            g_string_append_printf(shown, "\\u%04x", sign);
+        } else {
+            g_string_append_unichar(shown, sign);
+        }
+    }
     progress_hide();
-    (void)json_dumpf(object, stdout, JSON_COMPACT);
-    (void)fputc('\n', stdout);
+    (void)fprintf(stdout, "%s\n", shown->str);
+    g_string_free(shown, TRUE);
     json_decref(object);
 }

@@ -276,20 +276,20 @@ static int sum_up(const playing *at, const char *plan_path, const char *into)
     const unsigned met = timeline_met(at->view);
     const unsigned missed = timeline_missed(at->view);
     const unsigned presses = timeline_presses(at->view);
-    (void)printf("%u press%s heard in %.1f s, %u edges lost\n", presses, presses == 1 ? "" : "es",
+    put_text("%u press%s heard in %.1f s, %u edges lost\n", presses, presses == 1 ? "" : "es",
                  (double)sim_bench_now(at->run.bench) / 1e6, load.merged + load.overrun);
     if (met + missed > 0) {
-        (void)printf("%u of %u expectations met\n", met, met + missed);
+        put_text("%u of %u expectations met\n", met, met + missed);
     }
     if (at->recording != NULL) {
         unsigned expected = 0;
         const GArray *const done = hands_done(at->hands);
         g_autofree char *text = recording_text(at->recording, &at->run, done, &expected);
         if (!write_text("play", into, text)) {
-            (void)printf("%s", text); /* so that it isn't lost */
+            put_text("%s", text); /* so that it isn't lost */
             return EXIT_FILE;
         }
-        (void)printf("%u press%s and %u expectation%s in %s; 'dromikos rehearse %s %s' plays them again\n",
+        put_text("%u press%s and %u expectation%s in %s; 'dromikos rehearse %s %s' plays them again\n",
                      done->len, done->len == 1 ? "" : "es", expected, expected == 1 ? "" : "s", into,
                      plan_path, into);
     }

@@ -289,7 +289,7 @@ timeline *timeline_new(const plan *loaded, sim_bench *bench, output_format forma
     outcomes_observe(view);
     find_widths(view);
     if (format == FORMAT_TEXT) {
-        (void)printf("%s\n\n", plan_title(loaded));
+        put_text("%s\n\n", plan_title(loaded));
         g_autofree char *head =
             g_strdup_printf("%9s    %-*s%-*s%-*s%s\n", "time", view->widths[HEARD], "came in",
                             view->widths[GESTURE], "gesture", view->widths[RULE], "rule", "outputs");
@@ -363,7 +363,7 @@ static void put_chip_summary(const timeline *view, uint64_t now_us)
                                   ? g_strdup_printf("off for up to %.0f µs, %.1f %% of the time", longest_us,
                                                     view->chip.masked_us * 100 / (double)now_us)
                                   : g_strdup("never off");
-    (void)printf("%s: polls up to %.2f ms apart; interrupts %s; %u edge%s lost\n", plan_board(view->plan)->id,
+    put_text("%s: polls up to %.2f ms apart; interrupts %s; %u edge%s lost\n", plan_board(view->plan)->id,
                  view->chip.poll_us / 1000, masked, view->chip.lost, view->chip.lost == 1 ? "" : "s");
 }
 
@@ -379,24 +379,24 @@ void timeline_end(timeline *view, const char *going_on)
     settle_asked(view);
     end_row(view);
     end_rows(&view->rows);
-    (void)printf("\n%u press%s in %.3f s\n", view->presses, view->presses == 1 ? "" : "es",
+    put_text("\n%u press%s in %.3f s\n", view->presses, view->presses == 1 ? "" : "es",
                  (double)now_us / 1e6);
     for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
-        (void)printf("%s: ", plan_output_name(view->plan, i));
+        put_text("%s: ", plan_output_name(view->plan, i));
         outcomes_sum_up(view, i, now_us);
     }
     if (view->has_chip) {
         put_chip_summary(view, now_us);
     }
     if (going_on != NULL) {
-        (void)printf("still going on: %s\n", going_on);
+        put_text("still going on: %s\n", going_on);
     }
     const unsigned all = view->met + view->missed;
     if (view->missed > 0) {
-        (void)printf("\n%u of %u expectation%s met; the first that wasn't: %s\n", view->met, all,
+        put_text("\n%u of %u expectation%s met; the first that wasn't: %s\n", view->met, all,
                      all == 1 ? "" : "s", view->first_missed);
     } else if (all > 0) {
-        (void)printf("\nall that was expected came true: %u of %u\n", all, all);
+        put_text("\nall that was expected came true: %u of %u\n", all, all);
     }
 }
 
@@ -472,7 +472,7 @@ void timeline_put_unheard(const timeline *view, const script_press *row, const c
     }
     g_autofree char *where =
         row->line > 0 ? g_strdup_printf(" (line %d of the script)", row->line) : g_strdup("");
-    (void)printf("not heard: %s.%s at %u.%03u s%s: %s\n", handset, key, row->at_ms / 1000, row->at_ms % 1000,
+    put_text("not heard: %s.%s at %u.%03u s%s: %s\n", handset, key, row->at_ms / 1000, row->at_ms % 1000,
                  where, why);
 }
 

@@ -19,9 +19,9 @@ static void put_finding(const vet_finding *finding)
     g_autofree char *line = g_strdup_printf("  %-6s %-12s %-52s %s", verdicts[finding->verdict],
                                             finding->about, finding->what, figures);
     put_toned(finding->verdict == VET_FAILS ? TONE_STRONG : TONE_PLAIN, g_strchomp(line));
-    (void)printf("\n");
+    put_text("\n");
     if (finding->way_out != NULL) {
-        (void)printf("                      -> %s\n", finding->way_out);
+        put_text("                      -> %s\n", finding->way_out);
     }
 }
 
@@ -39,7 +39,7 @@ static void put_fitting(const GPtrArray *findings)
         count += finding->verdict == VET_FITS;
     }
     if (count > 0) {
-        (void)printf("  %-6s %s (%u thing%s; --all lists %s)\n", verdicts[VET_FITS], names->str, count,
+        put_text("  %-6s %s (%u thing%s; --all lists %s)\n", verdicts[VET_FITS], names->str, count,
                      count == 1 ? "" : "s", count == 1 ? "it" : "them");
     }
 }
@@ -50,7 +50,7 @@ static void put_findings(const char *title, const GPtrArray *findings, bool has_
     if (findings->len == 0) {
         return;
     }
-    (void)printf("\n");
+    put_text("\n");
     put_toned(TONE_STRONG, title);
     for (int verdict = VET_FAILS; verdict >= (has_all ? VET_FITS : VET_TIGHT); verdict--) {
         for (guint i = 0; i < findings->len; i++) {
@@ -93,7 +93,7 @@ static void put_json_answers(const plan *loaded)
 static void put_wiring(const plan *loaded)
 {
     g_autoptr(GArray) wires = plan_wires(loaded);
-    (void)printf("\n");
+    put_text("\n");
     put_toned(TONE_STRONG, "Wiring\n");
     for (guint i = 0; i < wires->len;) {
         const plan_wire *const first = &g_array_index(wires, plan_wire, i);
@@ -102,7 +102,7 @@ static void put_wiring(const plan *loaded)
              i++) {
             g_string_append_printf(pins, " %s", g_array_index(wires, plan_wire, i).pin);
         }
-        (void)printf("  pin %-12s %-12s %s\n", pins->str, first->owner, first->between);
+        put_text("  pin %-12s %-12s %s\n", pins->str, first->owner, first->between);
     }
 }
 
@@ -113,7 +113,7 @@ static void put_answers(const plan *loaded)
     enum { MAX_NAMES = 6, ALIKE_US = 3000 };
     g_autoptr(GArray) answers = plan_answers(loaded);
     if (answers->len > 0) {
-        (void)printf("\n");
+        put_text("\n");
         put_toned(TONE_STRONG, "Answers\n");
     }
     for (guint i = 0; i < answers->len; i++) {
@@ -139,21 +139,21 @@ static void put_answers(const plan *loaded)
         if (count > MAX_NAMES) {
             g_string_append_printf(names, " and %u more", count - MAX_NAMES);
         }
-        (void)printf("  %-12s %4u ms after the finger %s%s: %s\n", gesture_participle(first.gesture),
+        put_text("  %-12s %4u ms after the finger %s%s: %s\n", gesture_participle(first.gesture),
                      first.after_us / 1000, first.gesture == DROM_PRESS ? "is down" : "is up",
                      first.waits_for_other ? ", since it also has tapped twice" : "", names->str);
     }
 }
 
-static void put_text(const plan *loaded, const vet_result *result, bool has_all)
+static void put_report(const plan *loaded, const vet_result *result, bool has_all)
 {
     const board *const chosen = loaded->board;
-    (void)printf("%s, on the board %s (%s)\n", plan_title(loaded), chosen->id, chosen->chip);
-    (void)printf("facts: %s\n", chosen->source);
+    put_text("%s, on the board %s (%s)\n", plan_title(loaded), chosen->id, chosen->chip);
+    put_text("facts: %s\n", chosen->source);
     g_autofree char *poll = result->longest_poll_us > 0
                                 ? g_strdup_printf("; a poll takes up to %.0f µs", result->longest_poll_us)
                                 : g_strdup("");
-    (void)printf("longest that an edge may have to wait: %.4g µs%s\nprocessor busy for %.0f %% while a frame "
+    put_text("longest that an edge may have to wait: %.4g µs%s\nprocessor busy for %.0f %% while a frame "
                  "comes in, strips left out\n",
                  result->longest_masked_us, poll, result->load * 100);
     put_findings("Time\n", result->times, has_all);
@@ -164,9 +164,9 @@ static void put_text(const plan *loaded, const vet_result *result, bool has_all)
     const char *const verdict = vet_worst(result) == VET_FAILS   ? "This plan would not work; see what fails."
                                 : vet_worst(result) == VET_TIGHT ? "Nothing fails; see what to check."
                                                                  : "This plan works.";
-    (void)printf("\n%s\n", verdict);
+    put_text("\n%s\n", verdict);
     if (chosen->port == NULL) {
-        (void)printf(
+        put_text(
             "That is on paper: the library ships no port for the %s, without which nothing runs there. "
             "docs/porting.md says how to write one.\n",
             chosen->chip);
@@ -211,7 +211,7 @@ int vet_verb(int argc, char **argv)
         put_json_findings("current", result->currents);
         put_json_answers(loaded);
     } else {
-        put_text(loaded, result, has_all);
+        put_report(loaded, result, has_all);
     }
     code = vet_worst(result) == VET_FAILS ? EXIT_NO : EXIT_DONE;
     vet_free(result);

@@ -2,6 +2,8 @@
  * letters that this terminal can't show; and a terminal that is given back by a fault, too. */
 #include "screen.h"
 
+#include "plain.h"
+
 #include <curses.h>
 #include <langinfo.h>
 #include <locale.h>
@@ -349,7 +351,8 @@ int screen_width_of(const char *text)
 /* As this terminal can show it. To be freed. */
 static char *shown_text(const char *text)
 {
-    return is_utf8 ? g_strdup(text) : g_str_to_ascii(text, "C");
+    g_autofree char *plain = plain_text(text);
+    return is_utf8 ? g_steal_pointer(&plain) : g_str_to_ascii(plain, "C");
 }
 
 void screen_put(int row, int column, int width, screen_style style, const char *text)

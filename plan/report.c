@@ -1,6 +1,8 @@
 /* Faults are kept until the end, so that all of a file come in one go and in the order of its lines. */
 #include "report.h"
 
+#include "plain.h"
+
 #include <stdlib.h>
 #include <string.h>
 
@@ -146,13 +148,13 @@ static gint by_place(gconstpointer left, gconstpointer right)
 /* The line at fault with a caret under the place, tabs kept so that the caret stands right. */
 static void print_line(const char *line, place where, FILE *out)
 {
-    g_autofree char *valid = g_utf8_make_valid(line, (gssize)MIN(strlen(line), MAX_SHOWN_LINE));
-    g_strchomp(valid);
-    (void)fprintf(out, "%5d | %s\n      | ", where.line, valid);
-    const char *at = valid;
-    for (int column = 1; column < where.column && *at != '\0'; at = g_utf8_next_char(at)) {
-        (void)fputc(*at == '\t' ? '\t' : ' ', out);
-        column += (int)(g_utf8_next_char(at) - at);
+    g_autofree char *cut = g_strndup(line, MAX_SHOWN_LINE);
+    g_autofree char *shown = plain_text(g_strchomp(cut));
+    (void)fprintf(out, "%5d | %s\n      | ", where.line, shown);
+    gssize bytes = 0;
+    const char *at = cut;
+    for (int column = 1; column < where.column && *at != '\0'; column += (int)bytes, at += bytes) {
+        (void)fputc(plain_sign(at, &bytes) == '\t' ? '\t' : ' ', out);
     }
     (void)fputc('^', out);
     for (int i = 1; i < where.length && i < MAX_SHOWN_LINE; i++) {
@@ -164,12 +166,13 @@ static void print_line(const char *line, place where, FILE *out)
 static void print_fault(const read_file *file, const fault *shown, FILE *out)
 {
     const char *const kind = shown->is_warning ? "warning: " : "";
+    g_autofree char *name = plain_text(file->name);
+    g_autofree char *message = plain_text(shown->message);
     if (shown->where.line == 0) {
-        (void)fprintf(out, "%s: %s%s\n", file->name, kind, shown->message);
+        (void)fprintf(out, "%s: %s%s\n", name, kind, message);
         return;
     }
-    (void)fprintf(out, "%s:%d:%d: %s%s\n", file->name, shown->where.line, shown->where.column, kind,
-                  shown->message);
+    (void)fprintf(out, "%s:%d:%d: %s%s\n", name, shown->where.line, shown->where.column, kind, message);
     if (file->lines != NULL && (guint)shown->where.line <= g_strv_length(file->lines)) {
         print_line(file->lines[shown->where.line - 1], shown->where, out);
     }
@@ -193,8 +196,8 @@ static void print_file(read_file *file, FILE *out)
         }
     }
     if (file->faults->len > shown[0] + shown[1]) {
-        (void)fprintf(out, "%s: and %u more like these\n", file->name,
-                      file->faults->len - shown[0] - shown[1]);
+        g_autofree char *name = plain_text(file->name);
+        (void)fprintf(out, "%s: and %u more like these\n", name, file->faults->len - shown[0] - shown[1]);
     }
 }
 
