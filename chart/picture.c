@@ -148,16 +148,24 @@ char *picture_shortened(picture_type type, const char *text, double width)
     if (picture_width_of(type, valid) <= width) {
         return g_steal_pointer(&valid);
     }
-    for (long kept = letters - 1; kept > 1; kept--) {
+    char *longest = g_strdup("…");
+    long fits = 1; /* letters, and the next that don't: no letter is narrower than a pixel */
+    long too_many = MIN(letters, (long)fmax(width, 2));
+    while (too_many - fits > 1) {
+        const long kept = (fits + too_many) / 2;
         g_autofree char *head = g_utf8_substring(valid, 0, kept - kept / 2);
         g_autofree char *tail = g_utf8_substring(valid, letters - kept / 2, letters);
         char *const shortened = g_strconcat(head, "…", tail, NULL);
         if (picture_width_of(type, shortened) <= width) {
-            return shortened;
+            g_free(longest);
+            longest = shortened;
+            fits = kept;
+        } else {
+            g_free(shortened);
+            too_many = kept;
         }
-        g_free(shortened);
     }
-    return g_strdup("…");
+    return longest;
 }
 
 uint32_t picture_rgb(picture_ink ink, bool is_dark)

@@ -154,6 +154,24 @@ TEST(many_outputs_with_long_names_in_any_script_fit)
     drawn_clear(&seen);
 }
 
+/* Each letter that was left out cost a look at all the others. */
+TEST(names_of_any_length_are_cut)
+{
+    g_autofree char *name = g_strnfill(20000, 'a');
+    g_autofree char *text = g_strdup_printf(
+        "plan \"%s\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"wand.csv\"\nrelay %s on "
+        "pin 4\nwhen wand.a pressed: %s on\n",
+        name, name, name);
+    g_free(write_file("wand.csv", "key,protocol,address,command\na,nec,33,1\nb,nec,33,2\n"));
+    g_autofree char *path = write_file("long.plan", text);
+    for (unsigned i = 0; i < 2; i++) {
+        g_auto(said) heard =
+            run_shell("timeout 60 $DROMIKOS chart --format svg %s %s", path, i == 0 ? "" : "a");
+        ck_assert_int_eq(heard.code, 0);
+        ck_assert_contains(heard.out, "aaa…aaa");
+    }
+}
+
 static drawn draw_wave(const char *what, const char *arguments)
 {
     g_auto(said) heard = run_shell("$DROMIKOS wave %s | $DROMIKOS chart --format svg %s -", what, arguments);

@@ -491,6 +491,19 @@ TEST(figures_are_read_by_people)
     ck_assert_contains(answer.out, "check  board        the library ships no port for it");
 }
 
+TEST(sender_that_sends_nothing_has_no_figures)
+{
+    g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
+    g_autofree char *path = write_file(
+        "mute.plan",
+        "plan \"Mute\"\nboard mega328\nreceiver on pin 8\nhandset hand from \"hand.csv\"\nsender horn "
+        "on pin 3\nrelay bell on pin 7\nwhen hand.power pressed: bell toggle\n");
+    g_auto(said) answer =
+        run_shell("$DROMIKOS vet --all %s; $DROMIKOS vet --format jsonl %s | wc -l", path, path);
+    ck_assert_msg(strstr(answer.out, " inf ") == NULL && strstr(answer.out, " nan ") == NULL, "%s",
+                  answer.out);
+}
+
 TEST(every_board_has_its_facts_and_findings_are_json_too)
 {
     g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));

@@ -234,6 +234,9 @@ static void vet(const vetting *job, guint output)
 {
     vet_queue(job, output);
     const drom_sender_settings *const settings = plan_output(job->plan, output)->settings;
+    if (settings->keys.count == 0) { /* no rule sends anything with it */
+        return;
+    }
     const double late_us = vet_longest_wait_us(job);
     vet_verdict worst = VET_FITS;
     double bearable_us = INFINITY;
