@@ -6,9 +6,9 @@
 
 #include <string.h>
 
-enum { WAND, DOOR };                            /* handsets */
-enum { UP, DOWN };                              /* keys of the wand */
-enum { CURTAIN, SPOT, FAN, FLAG, LIGHTS, OWN }; /* outputs */
+enum { WAND, DOOR };                                                        /* handsets */
+enum { UP, DOWN };                                                          /* keys of the wand */
+enum { OWN, FLAG, LIGHTS, LAMPS, SPOT = LAMPS + 6, FAN, CURTAIN, OUTPUTS }; /* outputs; six are lamps */
 enum { TOP_PIN = 18, BELL_PIN = 19, SWITCH_TOUCH = 0, DOOR_TOUCH, CONTACTS };
 enum { SENSOR }; /* events of own code */
 enum { LOOPS = 6, PIXELS = 30, NAP = 0, LATE_MS = 20 };
@@ -53,12 +53,22 @@ static drom_relay_state spot_state, fan_state;
 static drom_servo_state flag_state;
 static drom_strip_state lights_state;
 static drom_call_state call_state;
-static const drom_output outputs[] = {[CURTAIN] = DROM_MOTOR(curtain, curtain_state),
-                                      [SPOT] = DROM_RELAY(spot, spot_state),
-                                      [FAN] = DROM_RELAY(fan, fan_state),
-                                      [FLAG] = DROM_SERVO(flag, flag_state),
-                                      [LIGHTS] = DROM_STRIP(lights, lights_state),
-                                      [OWN] = DROM_CALL(own_call, call_state)};
+static const drom_lamp_settings lamp = {.pin = 11};
+static drom_lamp_state lamp_states[SPOT - LAMPS];
+#define LAMP(which) [LAMPS + (which)] = DROM_LAMP(lamp, lamp_states[which])
+/* Those that must not be late come last. */
+static const drom_output outputs[OUTPUTS] = {LAMP(0),
+                                             LAMP(1),
+                                             LAMP(2),
+                                             LAMP(3),
+                                             LAMP(4),
+                                             LAMP(5),
+                                             [CURTAIN] = DROM_MOTOR(curtain, curtain_state),
+                                             [SPOT] = DROM_RELAY(spot, spot_state),
+                                             [FAN] = DROM_RELAY(fan, fan_state),
+                                             [FLAG] = DROM_SERVO(flag, flag_state),
+                                             [LIGHTS] = DROM_STRIP(lights, lights_state),
+                                             [OWN] = DROM_CALL(own_call, call_state)};
 
 static const drom_action while_up[] = {DROM_ORDER_WHILE_HELD(SPOT, DROM_RELAY_ON, 0)};
 static const drom_action on_sensor[] = {DROM_ORDER(OWN, DROM_CALL_CALL, 0)};

@@ -78,7 +78,8 @@ void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *tim
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[row];
         output->kind->act(output->settings, output->state, timing, verb, value);
     }
-    begin_round(timing); /* what the others had to say in this one, they will say again */
+    timing->round_wait =
+        0; /* what it has said in this round doesn't hold any more; the others keep their turn */
 }
 
 /* Looks for the soonest timed edge, where that may be another one by now. */
