@@ -60,6 +60,27 @@ TEST(strip_rests_dark_when_it_is_stopped_right_after_a_refresh)
     }
 }
 
+/* A scene that goes round, say: each order begins the picture anew, which takes longer than to the next. */
+TEST(strip_shows_pictures_though_orders_follow_each_other_faster_than_it_is_painted)
+{
+    stage in;
+    open_stage(&in, &ours, 375);
+    play_until(&in, 100);
+    const unsigned before = sim_strip_refreshes(in.strip);
+    for (unsigned polls = 0; sim_bench_now(in.bench) < 1100000; polls++) {
+        if (polls % 3 == 0) {
+            order(&in, LIGHTS, DROM_STRIP_FILL, 0xff0000 >> polls % 8);
+        }
+        (void)sim_bench_sleep(in.bench, MIN(drom_engine_poll(&in.engine), 300));
+    }
+    ck_assert_uint_ge(sim_strip_refreshes(in.strip) - before, 10);
+    order(&in, LIGHTS, DROM_STRIP_FILL, 0x0000ff);
+    play_until(&in, 1200);
+    assert_pixel(&in, PIXELS - 1, 0, 0, 255);
+    ck_assert_uint_eq(sim_strip_wrong(in.strip), 0);
+    sim_bench_free(in.bench);
+}
+
 TEST(first_picture_after_start_leaves_the_strip_its_latch_pause)
 {
     stage in;

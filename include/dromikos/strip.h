@@ -87,6 +87,7 @@ typedef struct drom_strip_state {
     bool is_stale : 1;      /**< the pixels need working out again */
     bool is_sent : 1;       /**< the strip shows them, or will when they are out */
     bool is_going_out : 1;  /**< a machine of its own is sending them */
+    uint8_t begun_anew : 5; /**< how often its pixels were, before it showed them */
 } drom_strip_state;
 
 extern const drom_output_kind DROM_FLASH drom_strip;

@@ -21,6 +21,7 @@ enum {
     BEGIN_US = 50,    /* of the processor, where a machine of its own sends the pixels */
     RETRY_US = 500,   /* until the processor is asked for again */
     FRAME_US = 16384, /* of an effect */
+    MOST_ANEW = 31,
 };
 
 static drom_reason check_palettes(const drom_strip_settings *strip, uint8_t *item)
@@ -371,6 +372,13 @@ static bool is_running(const drom_strip_state *state)
     return runs;
 }
 
+/* Is the picture to be worked out again, for a new order? Orders that follow each other faster than that
+ * takes don't keep it from going out for ever. */
+static bool begins_anew(const drom_strip_state *state)
+{
+    return state->is_stale && (state->is_sent || state->begun_anew < MOST_ANEW);
+}
+
 static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
     const drom_strip_settings DROM_FLASH *const settings = settings_of;
@@ -388,7 +396,11 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
         return drom_deadline_wait(&state->next, timing->now);
     }
     const bool is_over = is_running(state) && state->limited == settings->count && state->frame != frame;
-    if (state->is_stale || is_over) {
+    const bool is_anew = begins_anew(state);
+    if (is_anew) {
+        state->begun_anew++;
+    }
+    if (is_anew || is_over) {
         state->is_stale = false;
         state->is_sent = false;
         state->frame = frame;
@@ -425,8 +437,9 @@ static drom_wait wants(const void DROM_FLASH *settings_of, const void *state_of,
     if (state->is_sent && !state->is_stale && !is_running(state) && settings->every_ms != 0) {
         return 0;
     }
-    if (state->is_going_out || state->next.is_armed || state->is_stale || state->limited != settings->count ||
-        (state->is_sent && settings->every_ms != 0) || is_machine_busy(timing)) {
+    if (state->is_going_out || state->next.is_armed || begins_anew(state) ||
+        state->limited != settings->count || (state->is_sent && settings->every_ms != 0) ||
+        is_machine_busy(timing)) {
         return DROM_LONG;
     }
     return drom_port_of(timing)->pixels->is_busy != NULL ? BEGIN_US
@@ -440,6 +453,7 @@ static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_tim
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     port->pixels->begin(port->context, settings->pin, settings->bytes, (uint16_t)(settings->count * 3));
     state->is_sent = true;
+    state->begun_anew = 0;
     if (port->pixels->is_busy != NULL) {
         state->is_going_out = true;
         timing->sends_on = (uint8_t)(settings->pin + 1);
