@@ -93,6 +93,25 @@ TEST(newest_order_wins_once_the_others_are_off_and_the_pause_is_over)
     sim_bench_free(in.bench);
 }
 
+TEST(chip_sleeps_while_one_waits_for_its_least_time)
+{
+    enum { LONG_US = 10000 };
+    stage in;
+    open_stage(&in);
+    order(&in, 1000, FLOOD, DROM_RELAY_ON, 0);
+    order(&in, 1500, FLOOD, DROM_RELAY_OFF, 0);
+    order(&in, 1510, FLOOD, DROM_RELAY_ON, 0);
+    play_until(&in, 1520);
+    drom_us wait = 0;
+    for (unsigned polls = 0; wait == 0 && polls < 100; polls++) {
+        wait = drom_engine_poll(&in.engine);
+    }
+    ck_assert_uint_ge(wait, LONG_US);
+    ASSERT_ON(1790, 0, 0, 0);
+    ASSERT_ON(1810, 0, 1, 0);
+    sim_bench_free(in.bench);
+}
+
 TEST(order_that_is_taken_back_never_comes_on_and_nothing_is_restored)
 {
     stage in;

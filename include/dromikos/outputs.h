@@ -57,8 +57,9 @@ struct drom_output_kind {
     bool (*is_busy)(const void *state);
 
     /** Keeps its load from being driven, or does so no longer: an order that it is given meanwhile waits, at
-     * rest, too. What is driven already stays so. Null: it can't be in an interlock. */
-    void (*bar)(void *state, bool is_barred);
+     * rest, too. What is driven already stays so. False: that is so already. Null: it can't be in an
+     * interlock. */
+    bool (*bar)(void *state, bool is_barred);
 
     /** Is its load driven just now? Null where bar is; else is_on isn't, either. */
     bool (*is_driven)(const void *state);

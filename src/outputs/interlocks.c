@@ -97,7 +97,7 @@ void drom_interlocks_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *
         return;
     }
     const drom_interlock DROM_FLASH *const interlock = &plan->interlocks.rows[found];
-    wanted->kind->bar(wanted->state, !is_free(plan, interlock, row));
+    (void)wanted->kind->bar(wanted->state, !is_free(plan, interlock, row));
     act(plan, timing, row, verb, value);
     for (uint8_t i = 0; i < interlock->outputs.count && wanted->kind->is_on(wanted->state); i++) {
         const uint8_t other = interlock->outputs.rows[i];
@@ -116,8 +116,8 @@ drom_wait drom_interlocks_poll(const drom_outputs_plan DROM_FLASH *plan, const d
         (void)drom_deadline_passed(&interlock->state->pause, timing->now);
         for (uint8_t j = 0; j < interlock->outputs.count; j++) {
             const drom_output DROM_FLASH *const output = output_at(plan, interlock->outputs.rows[j]);
-            if (is_waiting(output) && is_free(plan, interlock, interlock->outputs.rows[j])) {
-                output->kind->bar(output->state, false);
+            if (is_waiting(output) && is_free(plan, interlock, interlock->outputs.rows[j]) &&
+                output->kind->bar(output->state, false)) {
                 wait = 0; /* it goes on with its own poll */
             }
         }
@@ -133,8 +133,8 @@ void drom_interlocks_before_rest(const drom_outputs_plan DROM_FLASH *plan, uint8
     const drom_output DROM_FLASH *const output = output_at(plan, row);
     if (output->kind->bar != NULL) {
         const bool is_interlocked = interlock_of(plan, row) < plan->interlocks.count;
-        output->kind->bar(output->state,
-                          is_interlocked && (is_start || !output->kind->is_driven(output->state)));
+        (void)output->kind->bar(output->state,
+                                is_interlocked && (is_start || !output->kind->is_driven(output->state)));
     }
 }
 

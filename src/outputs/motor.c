@@ -271,10 +271,12 @@ static bool is_on(const void *state_of)
     return state->target != 0;
 }
 
-static void bar(void *state_of, bool is_barred)
+static bool bar(void *state_of, bool is_barred)
 {
     drom_motor_state *const state = state_of;
+    const bool has_changed = state->waits_for_others != is_barred;
     state->waits_for_others = is_barred;
+    return has_changed;
 }
 
 static bool is_driven(const void *state_of)

@@ -112,10 +112,12 @@ static bool is_on(const void *state_of)
     return state->is_wanted_on;
 }
 
-static void bar(void *state_of, bool is_barred)
+static bool bar(void *state_of, bool is_barred)
 {
     drom_relay_state *const state = state_of;
+    const bool has_changed = state->is_barred != is_barred;
     state->is_barred = is_barred;
+    return has_changed;
 }
 
 static bool is_driven(const void *state_of)
