@@ -103,6 +103,11 @@ void sim_stepper_set_home(sim_stepper *stepper, uint8_t pin, long home)
     sim_bench_close(stepper->bench, pin, stepper->position <= home);
 }
 
+long sim_stepper_home(const sim_stepper *stepper)
+{
+    return stepper->home;
+}
+
 long sim_stepper_position(const sim_stepper *stepper)
 {
     return stepper->position;

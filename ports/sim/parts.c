@@ -140,11 +140,15 @@ static void add_empty(sim_bench *bench)
     }
 }
 
-static void hid_detach(void *context)
+static void leave_bus(sim_bench *bench)
 {
-    sim_bench *const bench = sim_bench_called(context);
     bench->parts.is_attached = false;
     add_empty(bench); /* where it sleeps, once it is awake */
+}
+
+static void hid_detach(void *context)
+{
+    leave_bus(sim_bench_called(context));
 }
 
 void sim_bench_set_computer(sim_bench *bench, bool is_listening)
@@ -253,7 +257,7 @@ static void act_as_guard(sim_bench *bench)
         }
     }
     if (bench->parts.is_attached) {
-        hid_detach(bench);
+        leave_bus(bench);
     }
     bench->parts.has_acted = true;
     bench->parts.guard_us = 0;

@@ -131,8 +131,9 @@ unsigned sim_relay_operations(const sim_relay *relay);
 sim_stepper *sim_bench_wire_stepper(sim_bench *bench, const uint8_t pins[4], double max_steps_s);
 long sim_stepper_position(const sim_stepper *stepper);
 /** Lets it close a contact between a pin and ground, at a place and farther back, counted from where it is at
- * the start. */
+ * the start. The place is 0 until then. */
 void sim_stepper_set_home(sim_stepper *stepper, uint8_t pin, long home);
+long sim_stepper_home(const sim_stepper *stepper);
 unsigned sim_stepper_lost(const sim_stepper *stepper);
 
 /** What a motor does. */
