@@ -424,6 +424,10 @@ TEST(conflicts_of_pins_timers_and_time_are_refused)
         {"strip lights on pin 6, 250 pixels\nstepper disc on pins A0 A1 A2 A3\nat start: lights chase; disc "
          "run",
          "steps and bursts are made ahead for a whole refresh"},
+        {"strip lights on pin 6, 55 pixels\nstepper disc on pins A0 A1 A2 A3, up to 3400 steps/s\nat start: "
+         "lights "
+         "chase; disc run",
+         "steps and bursts are made ahead for a whole refresh  3.26 of 2.353 ms"},
     };
     g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
     for (size_t i = 0; i < G_N_ELEMENTS(bad); i++) {

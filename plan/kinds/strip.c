@@ -4,6 +4,7 @@
 #include "../colours.h"
 #include "../vetting.h"
 
+#include <math.h>
 #include <string.h>
 
 enum { PIXELS = STRIP_PIXELS, ORDER, PAUSE, AMPERES, MILLIAMPERES };
@@ -11,8 +12,9 @@ enum { PIXELS = STRIP_PIXELS, ORDER, PAUSE, AMPERES, MILLIAMPERES };
 enum {
     USUAL_PAUSE_MS = 10, /* between refreshes */
     MAX_PAUSE_MS = 255,
-    PIXEL_US = 32, /* of the processor */
-    PIXEL_MA = 60, /* full white */
+    PIXEL_US = 32,  /* of the processor */
+    MAIN_US = 1500, /* after a refresh, to the next timed edge */
+    PIXEL_MA = 60,  /* full white */
     MAX_MA = 60000,
     PIXELS_MHZ = 16, /* below, a processor that sends pixels itself has no time for their bits */
 };
@@ -347,6 +349,21 @@ static void vet_ram(const vetting *job, guint output)
     }
 }
 
+/* As far ahead are timed edges made at least, where all that goes on (a burst is soon over) has as many as it
+ * can. */
+static double made_ahead_us(const vetting *job)
+{
+    double edges_s = 0;
+    for (guint i = 0; i < plan_output_count(job->plan); i++) {
+        const output_kind *const kind = plan_output_kind(job->plan, i);
+        edges_s += kind->timed_edges_s != NULL && !kind->sends_keys
+                       ? kind->timed_edges_s(plan_line(job->plan, i))
+                       : 0;
+    }
+    const double all_us = edges_s > 0 ? DROM_TIMED_EDGES * 1e6 / edges_s : INFINITY;
+    return fmin(all_us, DROM_TIMED_EDGE_HORIZON_US);
+}
+
 static void vet(const vetting *job, guint output)
 {
     const output_line *const line = plan_line(job->plan, output);
@@ -367,10 +384,13 @@ static void vet(const vetting *job, guint output)
             "the data may pause, on the touchiest strips, for", gap_us, 9, "us",
             g_strdup(gap_us < 50 ? "use a strip that latches after 50 us" : "use a faster board"));
     if (vet_uses(job, DROM_USES_TIMED_EDGES | DROM_USES_CARRIER)) {
-        vet_add(times, refresh_us(line) + 1500 <= DROM_TIMED_EDGE_HORIZON_US ? VET_FITS : VET_FAILS, name,
-                "steps and bursts are made ahead for a whole refresh", (refresh_us(line) + 1500) / 1000,
-                DROM_TIMED_EDGE_HORIZON_US / 1000.0, "ms",
-                g_strdup("the strip would stand still while they go on: use at most 200 pixels"));
+        const double ahead_us = made_ahead_us(job);
+        vet_add(times, refresh_us(line) + MAIN_US <= ahead_us ? VET_FITS : VET_FAILS, name,
+                "steps and bursts are made ahead for a whole refresh", (refresh_us(line) + MAIN_US) / 1000,
+                ahead_us / 1000, "ms",
+                g_strdup_printf("the strip would stand still while they go on: use at most %.0f pixels%s",
+                                fmax(0, (ahead_us - MAIN_US) / PIXEL_US),
+                                ahead_us < DROM_TIMED_EDGE_HORIZON_US ? ", or turn more slowly" : ""));
     }
 }
 
