@@ -123,6 +123,24 @@ TEST(switch_reports_when_it_opens_and_closes_and_once_at_start)
     run(&in, 400, "16 closes 112 opens 212 closes");
 }
 
+TEST(all_that_change_at_one_look_are_reported)
+{
+    wall in;
+    open_wall(&in, 1);
+    start(&in);
+    run_until(&in, 50);
+    sim_bench_close(in.bench, TOP_PIN, true);
+    sim_bench_close(in.bench, UP_PIN, true);
+    run_until(&in, 90);
+    sim_bench_close(in.bench, DOWN_PIN, true);
+    sim_bench_close(in.bench, TOP_PIN, false);
+    run_until(&in, 130);
+    ck_assert_str_eq(g_strchomp(in.log->str),
+                     "64 press0 64 closes 104 release0 104 tap0 104 press1 104 opens");
+    ck_assert(in.touches[1].is_closed && !in.touches[2].is_closed);
+    close_wall(&in);
+}
+
 TEST(bounces_are_one_press_whatever_they_are)
 {
     for (uint64_t seed = 1; seed <= 200; seed++) {

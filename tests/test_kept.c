@@ -176,6 +176,24 @@ TEST(power_cut_at_any_time_loses_5_s_at_most)
     sim_bench_free(in.bench);
 }
 
+/* As after 65,530 records. */
+TEST(newest_record_is_found_where_their_numbers_begin_anew)
+{
+    shelf in;
+    open_shelf(&in);
+    ck_assert_int_eq(start(&in), DROM_OK);
+    in.state.number = UINT16_MAX - 5;
+    for (int16_t i = 0; i < 10; i++) {
+        in.numbers[CUE] = (int16_t)(100 + i);
+        drom_engine_stop(&in.engine);
+        play_for(&in, 10);
+        cut(&in);
+        ASSERT_NUMBERS(in, 100 + i, 0);
+    }
+    ck_assert_uint_lt(in.state.number, 10);
+    sim_bench_free(in.bench);
+}
+
 TEST(what_another_plan_kept_or_what_is_out_of_limits_is_not_taken)
 {
     static const drom_value narrower[VALUES] = {{.min = 0, .max = 9, .start = 4}, {.min = -5, .max = 5}};

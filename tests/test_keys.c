@@ -94,6 +94,17 @@ TEST(repeat_frames_repeat_and_hold)
                 "release w1");
 }
 
+/* Where repeat frames say that a key is held, a whole frame two periods later is of another press. */
+TEST(whole_frame_after_two_periods_is_a_new_press_where_there_are_repeat_frames)
+{
+    hand thumb;
+    open_hand(&thumb, 0);
+    frame(&thumb, 0, 4, 70);
+    frame(&thumb, 108, 4, 70);
+    frame(&thumb, 108 + 216, 4, 70);
+    assert_reported(&thumb, "press w0, repeat w0, release w0, tap w0, press w0");
+}
+
 TEST(held_key_survives_one_lost_frame)
 {
     hand thumb;

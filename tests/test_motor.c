@@ -112,6 +112,25 @@ TEST(motor_runs_up_by_its_ramp_and_turns_round_after_a_pause)
     sim_bench_free(in.bench);
 }
 
+/* Own code, or a strip, that keeps main from its polls makes its steps uneven, and no longer in all. */
+TEST(ramp_lasts_as_long_however_late_polls_are)
+{
+    static const unsigned late_us[] = {0, 4000, 7000, 9000};
+    for (size_t i = 0; i < G_N_ELEMENTS(late_us); i++) {
+        stage in;
+        open_stage(&in);
+        order(&in, 1000, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(204));
+        while (curtain_state.speed != curtain_state.target) {
+            (void)sim_bench_sleep(in.bench, MIN(drom_engine_poll(&in.engine), 1000));
+            sim_bench_block(in.bench, late_us[i]);
+        }
+        const double lasts_ms = (double)sim_bench_now(in.bench) / 1e3 - 1000;
+        ck_assert_msg(fabs(lasts_ms - 400 * 0.8) < 35, "%u us late, the ramp lasts %.1f ms", late_us[i],
+                      lasts_ms);
+        sim_bench_free(in.bench);
+    }
+}
+
 TEST(motor_is_off_before_it_is_on_the_other_way)
 {
     stage in;

@@ -19,6 +19,23 @@ TEST(edges_come_out_as_they_went_in)
     }
 }
 
+/* The clock is read, then the edge comes, then it is taken: it was just now, and not 32 ms ago. */
+TEST(edge_that_came_after_the_clock_was_read_is_not_from_long_before)
+{
+    static const drom_port port = {.facts = {.stamp = DROM_STAMP_HARDWARE}};
+    for (uint32_t i = 0; i < 100000; i += 13) {
+        drom_input input = {0};
+        const drom_us now = UINT32_C(0xffffc000) + i;
+        drom_ring_put(&input.ring, (uint16_t)(now + 40), true);
+        ck_assert(drom_input_take(&input, &port, now));
+        ck_assert_uint_eq(input.edge.at, now + 40);
+        input = (drom_input){0};
+        drom_ring_put(&input.ring, (uint16_t)(now - 31000), true); /* main was kept */
+        ck_assert(drom_input_take(&input, &port, now));
+        ck_assert_uint_eq(input.edge.at, now - 31000);
+    }
+}
+
 TEST(full_ring_drops_and_says_so)
 {
     drom_ring ring = {0};

@@ -551,4 +551,37 @@ TEST(no_step_is_late_for_a_key_a_strip_and_a_burst)
     sim_bench_free(in.bench);
 }
 
+/* A strip is refreshed only where the next step is made early enough after it, by a processor as slow as
+ * that. */
+TEST(no_step_is_late_for_a_long_strip)
+{
+    enum { LATE_US = 150, PIXELS_LEAST = 100, PIXELS_MOST = 260 };
+    static uint8_t many[3 * PIXELS_MOST];
+    static drom_strip_state long_state;
+    unsigned refreshed = 0;
+    for (uint16_t count = PIXELS_LEAST; count <= PIXELS_MOST; count = (uint16_t)(count + 4)) {
+        const drom_strip_settings long_lights = {.bytes = many, .count = count, .pin = 6, .order = {1, 0, 2}};
+        const drom_output both[] = {outputs[REVOLVE], DROM_STRIP(long_lights, long_state)};
+        drom_plan with = plan;
+        sim_processor slow = ours;
+        stride seen = {0};
+        stage in;
+        with.outputs.outputs.rows = both;
+        with.outputs.outputs.count = 2;
+        slow.poll_us = 500;
+        open_plan(&in, &with, &slow, 375);
+        order(&in, REVOLVE, DROM_STEPPER_RUN, 1);
+        order(&in, LIGHTS, DROM_STRIP_FILL, 0xff0000);
+        play_until(&in, 2000);
+        sim_bench_observe(in.bench, &(sim_observer){.context = &seen, .pin = follow_step});
+        seen.last_us = sim_bench_now(in.bench);
+        play_until(&in, 4000);
+        ck_assert_msg(seen.longest_us <= revolve.fastest_us + (uint64_t)LATE_US, "%u pixels: %u us", count,
+                      (unsigned)seen.longest_us);
+        refreshed += sim_bench_load(in.bench).pixels_us > 2e6 / 10;
+        sim_bench_free(in.bench);
+    }
+    ck_assert_uint_gt(refreshed, 10); /* with as many pixels as fit */
+}
+
 SUITE("timed")
