@@ -167,6 +167,33 @@ TEST(ramp_takes_the_steps_and_the_time_of_even_acceleration)
 }
 
 /* What a motor can't follow after its steps have failed to come is full speed at once. */
+/* A scene that goes round and puts everything to rest, say. */
+TEST(stepper_stands_though_stops_come_faster_than_its_steps)
+{
+    static const unsigned runs_ms[] = {0, 1, 60, 200, 1500};
+    for (size_t i = 0; i < G_N_ELEMENTS(runs_ms); i++) {
+        stage in;
+        open_stage(&in, &ours, 375);
+        order(&in, REVOLVE, DROM_STEPPER_RUN, 1);
+        play_until(&in, runs_ms[i]);
+        const int32_t stands_at = revolve_state.position + (int32_t)revolve_state.ramp;
+        for (unsigned ms = runs_ms[i]; ms < runs_ms[i] + 1000; ms++) {
+            play_until(&in, ms);
+            order(&in, REVOLVE, DROM_STEPPER_STOP, 0);
+        }
+        ck_assert_msg(!drom_stepper.is_busy(&revolve_state) && revolve_state.position == stands_at,
+                      "after %u ms: at %d, and not at %d", runs_ms[i], (int)revolve_state.position,
+                      (int)stands_at);
+        play_until(&in, runs_ms[i] + 1200);
+        ck_assert_int_eq(sim_stepper_position(in.motor), stands_at);
+        ck_assert_uint_eq(sim_stepper_lost(in.motor), 0);
+        for (unsigned pin = 0; pin < 4; pin++) {
+            ck_assert(!sim_bench_is_high(in.bench, revolve.pins[pin]));
+        }
+        sim_bench_free(in.bench);
+    }
+}
+
 TEST(stepper_sets_out_anew_where_main_came_too_late)
 {
     static const drom_stepper_settings quick = {

@@ -114,6 +114,21 @@ static int32_t braked(const drom_stepper_state *state)
     return state->position + (state->is_forward ? (int32_t)state->ramp : -(int32_t)state->ramp);
 }
 
+/* As soon as it can. A step from standing that isn't made yet isn't made at all: else stops that come faster
+ * than steps would keep it stepping to and fro. */
+static void stop(drom_stepper_state *state, drom_timing *timing)
+{
+    state->target = braked(state);
+    if (state->is_moving && state->ramp == 0) {
+        const drom_us stands_at =
+            state->next_at - state->interval_us; /* since its last step, which may lie ahead */
+        state->is_moving = false;
+        timing->edges_from = DROM_ANY_OUTPUT;
+        drom_deadline_arm(&state->settled, drom_is_due(timing->now, stands_at) ? timing->now : stands_at,
+                          SETTLE_US);
+    }
+}
+
 static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing, uint8_t verb,
                 uint32_t value)
 {
@@ -122,7 +137,7 @@ static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing 
     state->homing = verb == DROM_STEPPER_HOME ? DROM_STEPPER_SEEKS : 0;
     switch ((drom_stepper_verb)verb) {
     case DROM_STEPPER_STOP:
-        state->target = braked(state);
+        stop(state, timing);
         break;
     case DROM_STEPPER_HOME:
         state->target = limited(state->position - settings->home_max);
