@@ -78,8 +78,8 @@ void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *tim
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[row];
         output->kind->act(output->settings, output->state, timing, verb, value);
     }
-    timing->round_wait =
-        0; /* what it has said in this round doesn't hold any more; the others keep their turn */
+    /* What it has said in this round doesn't hold any more; the others keep their turn. */
+    timing->round_wait = 0;
 }
 
 /* Looks for the soonest timed edge, where that may be another one by now. */

@@ -1,7 +1,7 @@
-/* A servo's pulses are timed edges: up, and down by its width, which are made together, so that nothing that
- * keeps main can make a pulse longer; and up again 20 ms after the last time. A way is divided over the
- * pulses that it takes. None goes out before the first order, and each that has begun is ended, so that the
- * arm never twitches. */
+/* A servo's pulses are timed edges: up, and down by its width, which are made together, so that what keeps
+ * main doesn't make a pulse longer (unless a stepper's edges fill the ring); and up again 20 ms after the
+ * last time. A way is divided over the pulses that it takes. None goes out before the first order, and each
+ * that has begun is ended, so that the arm never twitches. */
 #include "../../include/dromikos/servo.h"
 
 #include "../bound.h"
