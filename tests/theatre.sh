@@ -40,17 +40,44 @@ MAIN=tests/avr/orders.c program $out/orders/lamp.plan orders/lamp.elf
 } >$out/orders/motor.plan
 MAIN=tests/avr/orders.c program $out/orders/motor.plan orders/motor.elf
 
+# A motor with an end switch, and an event that own code posts; a stepper for each point of a grid.
+beginning=$(grep -E '^(plan|board|receiver|handset wand)' $lantern | sed 's|"wand.csv"|"../../../examples/lantern/wand.csv"|')
+{
+    echo "$beginning"
+    echo 'switch top on pin 11'
+    echo 'motor curtain on pins 7 and 12, speed on pin 5, stops forward at top'
+    echo 'relay spot on pin 4'
+    echo 'value count from 0 to 9, wraps'
+    echo 'event sensor'
+    echo 'when sensor: count up; spot toggle'
+    echo 'when count changes: spot toggle'
+    echo 'when wand.power pressed: curtain run'
+} >$out/orders/ends.plan
+MAIN=tests/avr/orders.c program $out/orders/ends.plan orders/ends.elf
+grid="50/50 50/500 50/2000 400/50 400/500 400/2000 1500/150 1500/500 1500/2000"
+for point in $grid; do
+    folder=$out/orders/brake-${point%/*}-${point#*/}
+    mkdir -p "$folder"
+    {
+        echo "$beginning" | sed 's|"../../../|"../../../../|'
+        echo "stepper disc on pins A0 A2 A1 A3, up to ${point%/*} steps/s within ${point#*/} ms"
+        echo 'when wand.power pressed: disc run'
+    } >"$folder/brake.plan"
+    MAIN=tests/avr/orders.c program "$folder/brake.plan" "${folder#"$out/"}/brake.elf"
+done
+
 # drive PROGRAM SOURCES...: what drives a simulated chip.
 drive() {
     driver=$1
     shift
     # libsimavr asks for libelf by itself; its headers are not needed.
-    cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip bench/chip/chip.c bench/chip/symbols.c tests/avr/press.c "$@" \
+    cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip bench/chip/chip.c bench/chip/symbols.c tests/avr/press.c tests/avr/wishes.c "$@" \
         build/libdromikos_sim.a build/libdromikos_core.a -o $out/"$driver" -Wl,--unresolved-symbols=ignore-in-shared-libs \
         -lsimavr -lglib-2.0 -lm
 }
 drive theatre tests/avr/theatre.c
 drive faults tests/avr/faults.c
+drive ends tests/avr/ends.c
 drive ear tests/avr/ear.c tests/terminal.c
 
 if [ "${1-}" = build ]; then
@@ -68,10 +95,15 @@ run() {
     run stop $out/faults stop $out/orders/lantern.elf
     run lamp $out/faults lamp $out/orders/lamp.elf
     run hang $out/faults hang $out/orders/motor.elf
+    run ends $out/ends motor $out/orders/ends.elf
 } &
 run pin8 $out/theatre $out/lantern.elf 8 20480 25088
 run wrap $out/faults wrap $out/lantern.elf
+for point in $grid; do
+    run "brake-${point%/*}-${point#*/}" $out/ends brake "$out/orders/brake-${point%/*}-${point#*/}/brake.elf" "${point%/*}" "${point#*/}"
+done
 wait
+cat $out/brake-*.txt >$out/brake.txt
 # show NAME WHAT
 show() {
     echo "$2:"
@@ -83,6 +115,8 @@ show wrap "the clock at the end of its range"
 show stop "stops"
 show lamp "the lamp's levels"
 show hang "a program that hangs, with a motor and a value that is kept"
-if grep -q WRONG $out/pin8.txt $out/pin2.txt $out/wrap.txt $out/stop.txt $out/lamp.txt $out/hang.txt; then
+show ends "a motor at its switch, while own code posts"
+show brake "a stepper brakes"
+if grep -q WRONG $out/pin8.txt $out/pin2.txt $out/wrap.txt $out/stop.txt $out/lamp.txt $out/hang.txt $out/ends.txt $out/brake.txt; then
     exit 1
 fi

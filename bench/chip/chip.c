@@ -353,6 +353,11 @@ void chip_set_line(chip *mcu, bool is_mark)
     update_line(mcu);
 }
 
+void chip_touch(chip *mcu, unsigned pin, bool is_closed)
+{
+    avr_raise_irq(pin_of(mcu, pin), is_closed ? 0 : 1);
+}
+
 void chip_hear_itself(chip *mcu, bool is_hearing)
 {
     mcu->is_hearing_itself = is_hearing;

@@ -62,6 +62,9 @@ void chip_close(chip *unwanted);
 /* The receiver's line: whether a handset transmits just now. */
 void chip_set_line(chip *mcu, bool is_mark);
 
+/* Opens or closes a contact between a pin and ground. */
+void chip_touch(chip *mcu, unsigned pin, bool is_closed);
+
 /* Whether the receiver sees the sender's own light, too. */
 void chip_hear_itself(chip *mcu, bool is_hearing);
 

@@ -9,6 +9,7 @@
 #include "chip.h"
 
 #include "press.h"
+#include "wishes.h"
 
 #include "dromikos/dromikos.h"
 
@@ -16,35 +17,7 @@
 #include <stdio.h>
 #include <string.h>
 
-enum {
-    CYCLES_PER_MS = 16000,
-    BELL_PIN = 7,
-    FOG_PIN = 12,
-    LAMP_PIN = 5,
-    ONLY_LAMP = 0,
-    REVOLVE = 4,
-    HORN = 6,
-    FOOTLIGHTS = 5
-};
-
-static unsigned failures;
-
-static void check(bool is_right, const char *what)
-{
-    (void)printf("%-8s %s\n", is_right ? "right" : "WRONG", what);
-    failures += !is_right;
-}
-
-static unsigned any_picture(const uint8_t *bytes)
-{
-    (void)bytes;
-    return 0;
-}
-
-static void wait_ms(chip *mcu, double ms)
-{
-    chip_run(mcu, chip_now(mcu) + (uint64_t)(ms * CYCLES_PER_MS));
-}
+enum { BELL_PIN = 7, FOG_PIN = 12, LAMP_PIN = 5, ONLY_LAMP = 0, REVOLVE = 4, HORN = 6, FOOTLIGHTS = 5 };
 
 /* The clock counts half µs in timer 1 and in a variable; it is set as soon as it runs, before the engine
  * starts. */
@@ -72,12 +45,6 @@ static chip *open_before(const char *elf, uint32_t high, double before_ms)
     set_clock(mcu, high - OVERFLOWS);
     wait_ms(mcu, OVERFLOWS * overflow_ms - before_ms);
     return mcu;
-}
-
-static void close_checked(chip *mcu)
-{
-    check(chip_is_alive(mcu), "the program is still running");
-    chip_close(mcu);
 }
 
 /* The stage turns, the bell rings for a time and a key is held. */
@@ -128,26 +95,6 @@ static void pass_sending(const char *elf, uint32_t high, const char *where)
                    frames);
     check(frames >= 1 && late == 0 && broken == 0, what);
     close_checked(mcu);
-}
-
-/* The program's own names. */
-static void grant(chip *mcu, uint8_t wish)
-{
-    chip_write(mcu, "wish", &wish, 1);
-    while (wish != 0 && chip_is_alive(mcu)) {
-        chip_run(mcu, chip_now(mcu) + 1);
-        chip_read(mcu, "wish", &wish, 1);
-    }
-}
-
-enum { WISH_STOP = 1, WISH_START, WISH_ACT, WISH_HANG, WISH_HANG_MASKED };
-
-static void act(chip *mcu, uint8_t output, uint8_t verb, uint32_t value)
-{
-    const uint8_t action[6] = {
-        output, verb, (uint8_t)value, (uint8_t)(value >> 8), (uint8_t)(value >> 16), (uint8_t)(value >> 24)};
-    chip_write(mcu, "wished_action", action, sizeof action);
-    grant(mcu, WISH_ACT);
 }
 
 /* So many stops at any moment, while the stage turns to and fro and a key is sent all the time. */
@@ -375,5 +322,5 @@ int main(int argc, char **argv)
         fprintf(stderr, "faults: say wrap, stop, lamp or hang, and which program\n");
         return 2;
     }
-    return failures > 0 ? 1 : 0;
+    return wrong_things() > 0 ? 1 : 0;
 }

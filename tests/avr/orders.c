@@ -16,6 +16,9 @@ drom_action wished_action;
 /** With WISH_HANG: until this is 0. */
 volatile uint8_t hangs;
 
+/** So many events are posted in each turn of the loop: of the plan's first event. */
+volatile uint8_t posts;
+
 /** The engine's state, after each poll. */
 volatile uint8_t engine_state;
 
@@ -52,6 +55,9 @@ int main(void)
     for (;;) {
         const drom_wait wait = drom_engine_poll(&drom_avr_engine);
         engine_state = drom_avr_engine.state;
+        for (uint8_t i = 0; i < posts; i++) {
+            (void)drom_engine_post(&drom_avr_engine, 0, i);
+        }
         if (wish != 0) {
             grant();
         } else {
