@@ -109,11 +109,13 @@ char *plan_bake_config(const plan *loaded, const char *name)
         {"CURRENT", DROM_USES_CURRENT},
         {"HOMING", DROM_USES_HOMING},
         {"KEPT", DROM_USES_KEPT},
+        {"POSTS", DROM_USES_POSTS},
         {"INTERVALS", 0}, /* no port that ships measures them */
         {"OBSERVER", 0},
         {"CHECKS", 0},
     };
-    const uint32_t uses = drom_plan_uses(plan_tables(loaded));
+    const uint32_t uses =
+        drom_plan_uses(plan_tables(loaded)) | (loaded->source->events->len > 0 ? DROM_USES_POSTS : 0);
     const char *const port = plan_board(loaded)->port;
     const char *const receiver = loaded->source->receiver_pin.text;
     g_autofree char *title = bake_comment(plan_title(loaded));

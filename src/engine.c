@@ -45,8 +45,8 @@ static bool is_line_active(const drom_engine *engine)
 static bool has_posts(const drom_engine *engine)
 {
     const drom_events_plan DROM_FLASH *const plan = &drom_engine_plan(engine)->events;
-    bool has = drom_posts_wait(&engine->posts);
-    for (uint8_t i = 0; i < plan->posts.count; i++) {
+    bool has = DROM_WITH_POSTS && drom_posts_wait(&engine->posts);
+    for (uint8_t i = 0; DROM_WITH_POSTS && i < plan->posts.count; i++) {
         has |= drom_posts_wait(&plan->posts.rows[i]);
     }
     return has;
@@ -77,7 +77,7 @@ static bool take_post(drom_engine *engine)
     const drom_events_plan DROM_FLASH *const plan = &drom_engine_plan(engine)->events;
     drom_event event;
     bool has_taken = false;
-    for (uint8_t i = 0; !has_taken && i <= plan->posts.count; i++) {
+    for (uint8_t i = 0; DROM_WITH_POSTS && !has_taken && i <= plan->posts.count; i++) {
         drom_posts *const posts =
             engine->post_turn > 0 ? &plan->posts.rows[engine->post_turn - 1] : &engine->posts;
         engine->post_turn = (uint8_t)(engine->post_turn < plan->posts.count ? engine->post_turn + 1 : 0);
@@ -238,13 +238,14 @@ DROM_APART static drom_wait go_on(drom_engine *engine, drom_wait known)
 {
     const drom_us now = engine->timing.now;
     const drom_wait touching = look_at_contacts(engine);
-    const bool is_in_between = engine->was_busy && now - engine->caught_up_at >= INPUT_WAITS_US;
+    const bool is_in_between =
+        engine->was_busy && (uint16_t)((uint16_t)now - engine->caught_up_at) >= INPUT_WAITS_US;
     engine->was_busy = !is_in_between && (drom_rules_act(&engine->rules) || take_event(engine));
     if (engine->was_busy) {
         return 0;
     }
     const drom_wait wait = look_at_input(engine, known, touching, is_in_between);
-    engine->caught_up_at = wait > 0 ? now : engine->caught_up_at;
+    engine->caught_up_at = wait > 0 ? (uint16_t)now : engine->caught_up_at;
     return wait;
 }
 

@@ -159,7 +159,7 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
 #if DROM_WITH_KEPT
     drom_kept_begin(&drom_engine_plan(engine)->kept, &drom_engine_plan(engine)->rules, port);
 #endif
-    for (uint8_t i = 0; i < plan->events.posts.count; i++) {
+    for (uint8_t i = 0; DROM_WITH_POSTS && i < plan->events.posts.count; i++) {
         drom_posts_clear(&plan->events.posts.rows[i]);
     }
     if (DROM_WITH_INPUTS) {
@@ -168,7 +168,7 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     (void)drom_events_post(&engine->events, &(drom_event){.source = DROM_SOURCE_START});
     drom_deadline_arm(&engine->next, engine->timing.now, 0);
     engine->rested_at = engine->timing.now;
-    engine->caught_up_at = engine->timing.now;
+    engine->caught_up_at = (uint16_t)engine->timing.now;
     engine->state = DROM_RUNNING;
     if (DROM_WITH_HID && (needs_of(engine) & DROM_USES_HID) != 0) {
         const drom_port DROM_FLASH *const machine = drom_engine_port(engine);
@@ -199,6 +199,7 @@ void drom_engine_observe(drom_engine *engine, const drom_observer *observer)
 }
 #endif
 
+#if DROM_WITH_POSTS
 drom_status drom_engine_post(drom_engine *engine, uint8_t row, int16_t value)
 {
     return engine->state != DROM_RUNNING                ? DROM_NOT_RUNNING
@@ -222,6 +223,7 @@ drom_status drom_engine_post_from(drom_engine *engine, uint8_t source, uint8_t r
     }
     return has_room ? DROM_OK : DROM_FULL;
 }
+#endif
 
 #if DROM_WITH_INTERVALS
 void drom_engine_interval(drom_engine *engine, uint8_t input, drom_us end_at, drom_us us, bool is_mark)

@@ -22,6 +22,7 @@ uint32_t drom_plan_uses(const drom_plan DROM_FLASH *plan)
     uses |= plan->outputs.interlocks.count > 0 ? DROM_USES_INTERLOCKS : 0;
     uses |= drom_rules_hear(&plan->rules) ? DROM_USES_HEARD : 0;
     uses |= plan->kept.values.count > 0 ? DROM_USES_KEPT : 0;
+    uses |= plan->events.posts.count > 0 ? DROM_USES_POSTS : 0;
     uses |= plan->guard.ms > 0 ? DROM_USES_GUARD : 0;
     return uses;
 }

@@ -9,7 +9,7 @@ mkdir -p "$out"
 rm -rf "$out/library"
 mkdir -p "$out/library"
 cp -R include src "$out/library"
-printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS HOLDS INPUTS GUARD HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING KEPT PIXELS PWM INTERVALS CONFIRMATION CODE_INDEX >"$out/library/include/dromikos/drom_config.h"
+printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS HOLDS INPUTS GUARD HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING KEPT POSTS PIXELS PWM INTERVALS CONFIRMATION CODE_INDEX CHECKS >"$out/library/include/dromikos/drom_config.h"
 find "$out/library/src" -name '*.c' >"$out/sources"
 # shellcheck disable=SC2046 # no file name of ours has a blank
 avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror \

@@ -49,7 +49,7 @@ mkdir -p "$out/nec"
 cp examples/lantern/*.csv "$out/nec"
 grep -v drawer examples/lantern/lantern.plan >"$out/nec/lantern.plan"
 make_sketch unbound "$out/nec/lantern.plan" "$(printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS CONFIRMATION \
-    CODE_INDEX PAUSES SINGLE_LEADER INTERVALS INPUTS HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING KEPT OBSERVER CHECKS)"
+    CODE_INDEX PAUSES SINGLE_LEADER INTERVALS INPUTS HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING KEPT POSTS GUARD OBSERVER CHECKS)"
 mkdir -p "$out/empty"
 printf 'void setup() {}\nvoid loop() {}\n' >"$out/empty/empty.ino"
 

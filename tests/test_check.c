@@ -288,7 +288,7 @@ TEST(all_that_makes_sense_is_taken)
     in.rules[3].actions.count = G_N_ELEMENTS(all);
     in.plan.rules.rules.count = DROM_SOURCES + 2;
     ck_assert_int_eq(drom_plan_check(&in.plan, &facts, NULL), DROM_OK);
-    ck_assert_uint_eq(drom_rules_uses(&in.plan.rules), 0xff00);
+    ck_assert_uint_eq(drom_rules_uses(&in.plan.rules), 0xff00 | DROM_USES_POSTS);
     ck_assert_uint_eq(drom_plan_uses(&in.plan) & DROM_USES_INPUTS, DROM_USES_INPUTS);
     in.plan.contacts.contacts.count = 0;
     in.plan.rules = (drom_rules_plan){.rules = {&in.rules[1], 1}, .hands = in.plan.rules.hands};

@@ -508,7 +508,7 @@ TEST(full_queue_drops_repeats_first_and_counts)
 {
     const drom_event repeat = {.source = DROM_SOURCE_KEY, .gesture = DROM_REPEAT};
     const drom_event release = {.source = DROM_SOURCE_KEY, .gesture = DROM_RELEASE};
-    drom_events events = {.first = 6};
+    drom_events events = {0};
     drom_event event;
     for (unsigned i = 0; i < DROM_EVENTS; i++) {
         ck_assert(drom_events_have_room(&events) == (i < DROM_EVENTS - DROM_EVENTS_SPARE));

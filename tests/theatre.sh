@@ -91,13 +91,13 @@ run() {
     "$@" >"$printed" 2>&1 || echo "WRONG" >>"$printed"
 }
 {
-    run pin2 $out/theatre $out/pin2/lantern.elf 2 20480 25088
+    run pin2 $out/theatre $out/pin2/lantern.elf 2 20480 26880
     run stop $out/faults stop $out/orders/lantern.elf
     run lamp $out/faults lamp $out/orders/lamp.elf
     run hang $out/faults hang $out/orders/motor.elf
     run ends $out/ends motor $out/orders/ends.elf
 } &
-run pin8 $out/theatre $out/lantern.elf 8 20480 25088
+run pin8 $out/theatre $out/lantern.elf 8 20480 26880
 run wrap $out/faults wrap $out/lantern.elf
 for point in $grid; do
     run "brake-${point%/*}-${point#*/}" $out/ends brake "$out/orders/brake-${point%/*}-${point#*/}/brake.elf" "${point%/*}" "${point#*/}"

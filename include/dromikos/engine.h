@@ -26,14 +26,14 @@ enum {
 /* What is used most comes first: an 8-bit chip reaches the first 64 bytes of a struct at half the cost. */
 typedef struct drom_engine {
     const drom_plan DROM_FLASH *plan;
-    uint8_t state;        /**< DROM_STOPPED and so on */
-    uint8_t ends_as;      /**< after DROM_STOPPING */
-    uint8_t turn;         /**< polls since the outputs had one */
-    drom_us rested_at;    /**< the newest refresh, or moment at which none was wanted */
-    drom_deadline next;   /**< when time alone may bring something about */
-    drom_us caught_up_at; /**< when nothing that comes in was left to be dealt with */
-    bool was_busy;        /**< the poll before went to rules and events */
-    uint8_t post_turn;    /**< whose post comes next: 0: main's; else 1 more than a row of the plan's */
+    uint8_t state;         /**< DROM_STOPPED and so on */
+    uint8_t ends_as;       /**< after DROM_STOPPING */
+    uint8_t turn;          /**< polls since the outputs had one */
+    drom_us rested_at;     /**< the newest refresh, or moment at which none was wanted */
+    drom_deadline next;    /**< when time alone may bring something about */
+    uint16_t caught_up_at; /**< when nothing that comes in was left to be dealt with, in µs: the low bits */
+    bool was_busy;         /**< the poll before went to rules and events */
+    uint8_t post_turn;     /**< whose post comes next: 0: main's; else 1 more than a row of the plan's */
     drom_input input;
     drom_rules rules;
     drom_events events;
@@ -66,6 +66,7 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
 void drom_engine_observe(drom_engine *engine, const drom_observer *observer);
 #endif
 
+#if DROM_WITH_POSTS
 /** Posts an event of the maker's own code: which row of the plan's events, and a value. It comes when no
  * other event waits, so that it may be posted as often as one likes. DROM_FULL: four wait already.
  * DROM_NOT_RUNNING. Main only. */
@@ -75,6 +76,7 @@ drom_status drom_engine_post(drom_engine *engine, uint8_t row, int16_t value);
  * one of them. It wakes main. DROM_FULL: four wait already. DROM_BAD_ARGUMENT: there is no such source.
  * DROM_NOT_RUNNING. */
 drom_status drom_engine_post_from(drom_engine *engine, uint8_t source, uint8_t row, int16_t value);
+#endif
 
 /** The newest frame: for a function of your own that a rule about any code calls. Main only. */
 static inline const drom_frame *drom_engine_frame(const drom_engine *engine)

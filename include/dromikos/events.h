@@ -41,7 +41,6 @@ enum { DROM_EVENTS = 13, DROM_EVENTS_SPARE = 5 };
 typedef struct drom_events {
     drom_event rows[DROM_EVENTS];
     uint16_t dropped; /**< for want of a place; stays at 65535 */
-    uint8_t first;
     uint8_t count;
 } drom_events;
 

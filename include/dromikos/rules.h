@@ -154,7 +154,7 @@ uint32_t drom_rules_with_number(const drom_action *action, int16_t number);
 typedef struct drom_rules_plan drom_rules_plan;
 
 /** What a plan's rules make use of: bits of DROM_USES_WAITS and so on. */
-uint16_t drom_rules_uses(const drom_rules_plan DROM_FLASH *plan);
+uint32_t drom_rules_uses(const drom_rules_plan DROM_FLASH *plan);
 
 /** Are there rules about any frame that is heard? They stand last. */
 bool drom_rules_hear(const drom_rules_plan DROM_FLASH *plan);
@@ -197,6 +197,7 @@ typedef struct drom_sequence {
     uint8_t mode;      /**< in which it began */
     uint8_t waits_for; /**< an output; DROM_NO_OUTPUT: for the time alone */
     bool is_waiting;
+    uint16_t from; /**< since when, in µs: the low bits */
 } drom_sequence;
 
 /** An order that holds as long as its owner is down. */

@@ -88,6 +88,10 @@
 #ifndef DROM_WITH_HEARD
 #define DROM_WITH_HEARD 1
 #endif
+/** Events that own code posts: drom_engine_post() and drom_engine_post_from(). */
+#ifndef DROM_WITH_POSTS
+#define DROM_WITH_POSTS 1
+#endif
 /** Outputs of which only one may be on. */
 #ifndef DROM_WITH_INTERLOCKS
 #define DROM_WITH_INTERLOCKS 1
@@ -156,6 +160,7 @@
 #define DROM_USES_CURRENT UINT32_C(0x800000)
 #define DROM_USES_HOMING UINT32_C(0x1000000)
 #define DROM_USES_KEPT UINT32_C(0x2000000)
+#define DROM_USES_POSTS UINT32_C(0x4000000)
 
 /** Those that are on. */
 #define DROM_USABLE                                                                                          \
@@ -171,7 +176,8 @@
      DROM_WITH_HID * DROM_USES_HID | DROM_WITH_HEARD * DROM_USES_HEARD |                                     \
      DROM_WITH_INTERLOCKS * DROM_USES_INTERLOCKS | DROM_WITH_COLOUR * DROM_USES_COLOUR |                     \
      DROM_WITH_PARTS * DROM_USES_PARTS | DROM_WITH_CURRENT * DROM_USES_CURRENT |                             \
-     DROM_WITH_HOMING * DROM_USES_HOMING | DROM_WITH_KEPT * DROM_USES_KEPT)
+     DROM_WITH_HOMING * DROM_USES_HOMING | DROM_WITH_KEPT * DROM_USES_KEPT |                                 \
+     DROM_WITH_POSTS * DROM_USES_POSTS)
 
 #ifdef DROM_PLAN
 #define DROM_IS_BOUND 1
@@ -182,8 +188,8 @@
 /* The two functions that start an engine are linked by a name with all switches in it, so that a program and
  * a library that were compiled differently don't go together. */
 #define DROM_JOIN_ALL(name, bound, a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w, x,   \
-                      y, z, aa, ab, ac, edges)                                                               \
-    name##_with_##bound##a##b##c##d##e##f##g##h##i##j##k##l##m##n##o##p##q##r##s##t##u##v##w##x##y##z##aa##ab##ac##_##edges
+                      y, z, aa, ab, ac, ad, edges)                                                           \
+    name##_with_##bound##a##b##c##d##e##f##g##h##i##j##k##l##m##n##o##p##q##r##s##t##u##v##w##x##y##z##aa##ab##ac##ad##_##edges
 #define DROM_JOIN(...) DROM_JOIN_ALL(__VA_ARGS__)
 #define DROM_CONFIGURED(name)                                                                                \
     DROM_JOIN(name, DROM_IS_BOUND, DROM_WITH_TIMED_EDGES, DROM_WITH_CARRIER, DROM_WITH_PIXELS,               \
@@ -192,7 +198,7 @@
               DROM_WITH_MODES, DROM_WITH_VALUES, DROM_WITH_TIMERS, DROM_WITH_SCENES, DROM_WITH_CONDITIONS,   \
               DROM_WITH_NUMBERS, DROM_WITH_HOLDS, DROM_WITH_INTERVALS, DROM_WITH_INPUTS, DROM_WITH_GUARD,    \
               DROM_WITH_HID, DROM_WITH_HEARD, DROM_WITH_INTERLOCKS, DROM_WITH_COLOUR, DROM_WITH_PARTS,       \
-              DROM_WITH_CURRENT, DROM_WITH_HOMING, DROM_WITH_KEPT, DROM_EDGES)
+              DROM_WITH_CURRENT, DROM_WITH_HOMING, DROM_WITH_KEPT, DROM_WITH_POSTS, DROM_EDGES)
 
 #if DROM_WITH_CARRIER && !DROM_WITH_TIMED_EDGES
 #error "DROM_WITH_CARRIER needs DROM_WITH_TIMED_EDGES"

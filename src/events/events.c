@@ -4,16 +4,6 @@
 
 #include "../../include/dromikos/keys.h"
 
-static uint8_t place_of(const drom_events *events, uint8_t number)
-{
-    return (uint8_t)(events->first + number) % DROM_EVENTS;
-}
-
-static drom_event *place(drom_events *events, uint8_t number)
-{
-    return &events->rows[place_of(events, number)];
-}
-
 static void count_dropped(drom_events *events)
 {
     events->dropped = (uint16_t)(events->dropped + (events->dropped < UINT16_MAX));
@@ -24,32 +14,34 @@ static bool is_repeat(const drom_event *event)
     return event->source == DROM_SOURCE_KEY && event->gesture == DROM_REPEAT;
 }
 
+static void remove_at(drom_events *events, uint8_t number)
+{
+    events->count--;
+    for (; number < events->count; number++) {
+        events->rows[number] = events->rows[number + 1];
+    }
+}
+
 /* Drops the repeat that waits longest. */
 static void drop_repeat(drom_events *events)
 {
     uint8_t number = 0;
-    while (number < events->count && !is_repeat(place(events, number))) {
+    while (number < events->count && !is_repeat(&events->rows[number])) {
         number++;
     }
-    if (number == events->count) {
-        return;
+    if (number < events->count) {
+        remove_at(events, number);
+        count_dropped(events);
     }
-    for (; number + 1 < events->count; number++) {
-        *place(events, number) = *place(events, (uint8_t)(number + 1));
-    }
-    events->count--;
-    count_dropped(events);
 }
 
-static bool is_waiting_already(drom_events *events, const drom_event *event)
+static bool is_waiting_already(const drom_events *events, const drom_event *event)
 {
+    bool is_so = false;
     for (uint8_t i = 0; event->source == DROM_SOURCE_VALUE && i < events->count; i++) {
-        const drom_event *const waiting = place(events, i);
-        if (waiting->source == DROM_SOURCE_VALUE && waiting->row == event->row) {
-            return true;
-        }
+        is_so |= events->rows[i].source == DROM_SOURCE_VALUE && events->rows[i].row == event->row;
     }
-    return false;
+    return is_so;
 }
 
 /* The places that an event may fill. */
@@ -70,7 +62,7 @@ bool drom_events_have(const drom_events *events, uint8_t source)
 {
     bool has = false;
     for (uint8_t i = 0; i < events->count; i++) {
-        has |= events->rows[place_of(events, i)].source == source;
+        has |= events->rows[i].source == source;
     }
     return has;
 }
@@ -88,7 +80,7 @@ bool drom_events_post(drom_events *events, const drom_event *event)
         count_dropped(events);
         return false;
     }
-    *place(events, events->count++) = *event;
+    events->rows[events->count++] = *event;
     return true;
 }
 
@@ -97,8 +89,7 @@ bool drom_events_take(drom_events *events, drom_event *event)
     if (events->count == 0) {
         return false;
     }
-    *event = *place(events, 0);
-    events->first = (uint8_t)((events->first + 1) % DROM_EVENTS);
-    events->count--;
+    *event = events->rows[0];
+    remove_at(events, 0);
     return true;
 }

@@ -126,7 +126,7 @@ static void look_for_holds(const drom_keys *keys, uint8_t handset)
 }
 
 /* The key is down at a time. One that is held for longer than a clock can tell stays at the longest. */
-static void stay_down(drom_press *press, drom_us at)
+DROM_APART static void stay_down(drom_press *press, drom_us at)
 {
     press->still_at = at;
     if (at - press->pressed_at > DROM_LONGEST_US) {

@@ -115,17 +115,15 @@ static int32_t braked(const drom_stepper_state *state)
 }
 
 /* As soon as it can. A step from standing that isn't made yet isn't made at all: else stops that come faster
- * than steps would keep it stepping to and fro. */
+ * than steps would keep it stepping to and fro. Its rotor has had its last step, which may lie ahead, an
+ * interval before that. */
 static void stop(drom_stepper_state *state, drom_timing *timing)
 {
     state->target = braked(state);
     if (state->is_moving && state->ramp == 0) {
-        const drom_us stands_at =
-            state->next_at - state->interval_us; /* since its last step, which may lie ahead */
         state->is_moving = false;
         timing->edges_from = DROM_ANY_OUTPUT;
-        drom_deadline_arm(&state->settled, drom_is_due(timing->now, stands_at) ? timing->now : stands_at,
-                          SETTLE_US);
+        drom_deadline_arm(&state->settled, state->next_at - state->interval_us, SETTLE_US);
     }
 }
 
@@ -216,32 +214,12 @@ static const uint16_t DROM_FLASH shares[] = {1024, 424, 325, 274, 242};
 
 enum { SHARES = sizeof shares / sizeof shares[0] };
 
-/* (2 interval + rest) / divisor, mostly in 16 bits: an 8-bit chip takes a third of the time for it. */
-DROM_APART static uint32_t change_of(drom_stepper_state *state, uint32_t divisor)
-{
-    if (state->interval_us > UINT16_MAX || divisor > UINT16_MAX) {
-        const uint32_t twice = 2 * state->interval_us + state->rest;
-        state->rest = twice % divisor;
-        return twice / divisor;
-    }
-    const uint16_t interval = (uint16_t)state->interval_us;
-    const uint16_t whole = interval / (uint16_t)divisor;
-    uint32_t change = 2 * (uint32_t)whole;
-    state->rest += 2 * (uint32_t)(uint16_t)(interval - whole * (uint16_t)divisor);
-    while (state->rest >= divisor) { /* three times at most */
-        state->rest -= divisor;
-        change++;
-    }
-    return change;
-}
-
 /* After a step: the interval to the next one, and how far from standing still the motor then is. */
 DROM_APART static void change_speed(const drom_stepper_settings DROM_FLASH *settings,
                                     drom_stepper_state *state)
 {
     const uint32_t n = state->ramp;
     const uint32_t interval = state->interval_us;
-    const uint32_t first = settings->first_us;
     const uint32_t fastest = settings->fastest_us;
     const int32_t steps = left(state);
     const bool is_braking = steps <= (int32_t)n;
@@ -250,18 +228,17 @@ DROM_APART static void change_speed(const drom_stepper_settings DROM_FLASH *sett
     }
     state->ramp = is_braking ? n - 1 : n + 1;
     if (state->ramp < SHARES) {
-        state->interval_us = first * shares[state->ramp] / 1024;
+        state->interval_us = settings->first_us * shares[state->ramp] / 1024;
         state->rest = 0;
-    } else if (is_braking) {
-        state->interval_us = interval + change_of(state, 4 * n - 1);
     } else {
-        const uint32_t change = change_of(state, 4 * n + 5);
-        state->interval_us = change < interval ? interval - change : 0;
+        const uint32_t divisor = is_braking ? 4 * n - 1 : 4 * n + 5;
+        const uint32_t twice = 2 * interval + state->rest;
+        const uint32_t change = twice / divisor;
+        state->rest = twice % divisor;
+        state->interval_us = is_braking ? interval + change : interval - change;
     }
     if (state->interval_us < fastest) {
         state->interval_us = fastest;
-    } else if (state->interval_us > first) {
-        state->interval_us = first;
     }
 }
 

@@ -73,7 +73,7 @@ static void restart_mode(drom_rules *rules)
 }
 
 enum {
-    MIN_WAIT_MS = 1,
+    MIN_WAIT_US = 1000,
     LOOK_US = 2000, /* while an output is waited for */
 };
 
@@ -240,14 +240,9 @@ static void wait(drom_rules *rules, uint8_t output, uint32_t ms)
     sequence->run = *run;
     sequence->waits_for = output;
     sequence->is_waiting = true;
-    drom_deadline_arm(&sequence->until, now_of(rules), (ms > 0 ? ms : MIN_WAIT_MS) * 1000);
+    sequence->from = (uint16_t)now_of(rules);
+    drom_deadline_arm(&sequence->until, now_of(rules), ms > 0 ? ms * 1000 : MIN_WAIT_US);
     run->is_going = false;
-}
-
-static drom_action action_at(const drom_rules *rules, const drom_run *run, uint8_t number)
-{
-    const drom_rule DROM_FLASH *const rule = &drom_rules_plan_of(rules)->rules.rows[run->rule];
-    return (run->is_otherwise ? rule->otherwise.rows : rule->actions.rows)[number];
 }
 
 /* Does the next action of the run. */
@@ -255,7 +250,8 @@ static void go_on(drom_rules *rules)
 {
     drom_run *const run = &rules->run;
     const drom_rule DROM_FLASH *const rule = &drom_rules_plan_of(rules)->rules.rows[run->rule];
-    const drom_action action = action_at(rules, run, run->done++);
+    const uint8_t number = run->done++;
+    const drom_action action = (run->is_otherwise ? rule->otherwise.rows : rule->actions.rows)[number];
     run->is_going = run->done < (run->is_otherwise ? rule->otherwise.count : rule->actions.count);
     if (DROM_WITH_WAITS && action.target == DROM_TO_WAIT) {
         wait(rules, DROM_NO_OUTPUT, value_of(rules, &action, run->owner.number));
@@ -332,19 +328,18 @@ static bool begin_next(drom_rules *rules)
     return false;
 }
 
-/* Is a wait over? One for an output lasts a millisecond at least, too. */
+/* Is a wait over? (At some moments, 66 ms apart, one for an output that isn't busy seems to be a new one.) */
 static bool is_over(const drom_rules *rules, const drom_sequence *sequence)
 {
-    const drom_us until = sequence->until.at;
-    if (sequence->waits_for != DROM_NO_OUTPUT) {
+    const drom_us now = now_of(rules);
+    if ((uint16_t)((uint16_t)now - sequence->from) >= MIN_WAIT_US && sequence->waits_for != DROM_NO_OUTPUT) {
         const drom_output DROM_FLASH *const output =
             &drom_rules_outputs(rules)->outputs.rows[sequence->waits_for];
         if (output->kind->is_busy == NULL || !output->kind->is_busy(output->state)) {
-            const drom_action waiting = action_at(rules, &sequence->run, (uint8_t)(sequence->run.done - 1));
-            return drom_is_due(now_of(rules), until - (waiting.value - MIN_WAIT_MS) * 1000);
+            return true;
         }
     }
-    return drom_is_due(now_of(rules), until);
+    return drom_is_due(now, sequence->until.at);
 }
 
 static void resume(drom_rules *rules, drom_sequence *sequence)

@@ -29,11 +29,14 @@ bool drom_rules_hear(const drom_rules_plan DROM_FLASH *plan)
     return plan->rules.count > 0 && plan->rules.rows[plan->rules.count - 1].source == DROM_SOURCE_HEARD;
 }
 
-uint16_t drom_rules_uses(const drom_rules_plan DROM_FLASH *plan)
+uint32_t drom_rules_uses(const drom_rules_plan DROM_FLASH *plan)
 {
-    uint16_t used = plan->modes.count > 0 ? DROM_USES_MODES : 0;
+    uint32_t used = plan->modes.count > 0 ? DROM_USES_MODES : 0;
     for (uint8_t i = 0; i < plan->rules.count; i++) {
         const drom_rule DROM_FLASH *const rule = &plan->rules.rows[i];
+        if (rule->source == DROM_SOURCE_POSTED) {
+            used |= DROM_USES_POSTS;
+        }
         if (rule->conditions.count > 0) {
             used |= DROM_USES_CONDITIONS;
         }

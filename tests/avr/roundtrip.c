@@ -123,7 +123,7 @@ static bool reaches_its_pin(void)
     const drom_code code = {DROM_NEC, 33, 69};
     drom_encoder encoder;
     bool is_mark = true;
-    if (drom_engine_init(&engine, &stage, &port, NULL) != DROM_OK || writes != 1 || !pin_is_high) {
+    if (drom_engine_start(&engine, &stage, &port) != DROM_OK || writes != 1 || !pin_is_high) {
         return false;
     }
     (void)drom_encode_begin(&encoder, &drom_nec_waveform, &code, DROM_SEND_FIRST, false);
