@@ -55,9 +55,11 @@ int main(void)
     for (;;) {
         const drom_wait wait = drom_engine_poll(&drom_avr_engine);
         engine_state = drom_avr_engine.state;
+#if DROM_WITH_POSTS
         for (uint8_t i = 0; i < posts; i++) {
             (void)drom_engine_post(&drom_avr_engine, 0, i);
         }
+#endif
         if (wish != 0) {
             grant();
         } else {
