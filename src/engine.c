@@ -10,7 +10,7 @@ enum { OTHER_TURNS = 2, KEY_TURNS = 2 };
 
 /* Rules and events go before what comes in, until that has waited for so long; then each has every second
  * poll. */
-enum { INPUT_WAITS_US = 2000 };
+enum { INPUT_WAITS_US = 5000 };
 
 /* While a frame comes in there is always more to hear. After this time without a refresh a strip asks for one
  * nevertheless, with each third poll, since asking takes time, too: it has it if no frame can be complete

@@ -1,5 +1,5 @@
 /* A servo's pulses are timed edges: up, and down by its width, which are made together, so that what keeps
- * main doesn't make a pulse longer (unless a stepper's edges fill the ring); and up again 20 ms after the
+ * main doesn't make a pulse longer (unless other edges fill the ring); and up again 20 ms after the
  * last time. A way is divided over the pulses that it takes. None goes out before the first order, and each
  * that has begun is ended, so that the arm never twitches. */
 #include "../../include/dromikos/servo.h"
