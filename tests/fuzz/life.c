@@ -24,7 +24,7 @@ static char *next_part(const uint8_t **data, size_t *size)
     return part;
 }
 
-static GArray *take_presses(const plan *loaded, const uint8_t *data, size_t size, uint32_t *stopped_ms)
+static GArray *take_presses(const plan *loaded, const uint8_t *data, size_t size, life *lived)
 {
     GArray *const presses = g_array_new(FALSE, FALSE, sizeof(life_press));
     const drom_keys_plan *const keys = &plan_tables(loaded)->keys;
@@ -36,7 +36,8 @@ static GArray *take_presses(const plan *loaded, const uint8_t *data, size_t size
                                   .at_ms = at_ms,
                                   .held_ms = data[i + 1] * 4u};
         if (data[i + 2] == '!') {
-            *stopped_ms = at_ms + data[i + 1];
+            lived->breaks = LIFE_STOPS;
+            lived->break_ms = at_ms + data[i + 1];
         } else if (handset->codes.count > 0) {
             g_array_append_val(presses, press);
         }
@@ -47,12 +48,16 @@ static GArray *take_presses(const plan *loaded, const uint8_t *data, size_t size
 
 static void live(const plan *loaded, const uint8_t *data, size_t size)
 {
-    life lived = {.lasts_ms = LASTS_MS, .noise = SIM_NOISES, .seed = 1, .clock_start = UINT32_MAX - 1500000};
-    lived.presses = take_presses(loaded, data, size, &lived.stopped_ms);
+    life lived = {.lasts_ms = LASTS_MS,
+                  .nap_us = 10000,
+                  .noise = SIM_NOISES,
+                  .seed = 1,
+                  .clock_start = UINT32_MAX - 1500000};
+    lived.presses = take_presses(loaded, data, size, &lived);
     lived.processor = size % 2 == 0
                           ? (sim_processor){0}
                           : (sim_processor){.latency_us = 1, .capture_us = 5, .alarm_us = 6, .poll_us = 130};
-    char *const violation = life_check(loaded, &lived);
+    char *const violation = life_check(loaded, &lived, NULL);
     if (violation != NULL && strstr(violation, "the engine") != NULL) {
         fprintf(stderr, "%s\n", violation);
         __builtin_trap(); /* it refuses what the checker takes, or doesn't come to an end */

@@ -1,19 +1,29 @@
-/* campaign SECONDS [SEED]: random plans, presses, noise and stops, until the time is over or something
- * happens that must not. Says which seed it was, so that it can be had again. */
+/* campaign SECONDS [SEED]: random plans, and what comes to them, until the time is over or something happens
+ * that must not. Says which seed it was, so that it can be had again. */
 #include "life.h"
 
 #include "progress.h"
 
 #include <stdio.h>
 #include <stdlib.h>
+#include <string.h>
 
 typedef struct tally {
     unsigned plans;
-    unsigned stops;
     unsigned noisy;
-    unsigned events; /* presses, and touches of a switch */
+    unsigned statements;
+    unsigned left_out;
+    unsigned lives[LIFE_BREAKS];
+    life_events events;
+    GHashTable *heads; /* how many statements began with each word */
     double lived_s;
 } tally;
+
+static const char *const breaks[LIFE_BREAKS] = {[LIFE_GOES_ON] = "went on",
+                                                [LIFE_STOPS] = "were stopped",
+                                                [LIFE_RESTS] = "were stopped and started again",
+                                                [LIFE_HANGS] = "hung",
+                                                [LIFE_IS_CUT] = "had their power cut"};
 
 static sim_processor draw_processor(GRand *dice)
 {
@@ -23,57 +33,138 @@ static sim_processor draw_processor(GRand *dice)
         {.latency_us = 1, .capture_us = 5, .alarm_us = 6.4, .poll_us = 60, .call_us = 2, .pwm_bits = 8},
         {.latency_us = 2, .capture_us = 3, .alarm_us = 4, .poll_us = 30, .pixels = SIM_PIXELS_MASKED},
         {.stamp = DROM_STAMP_INTERRUPT, .latency_us = 1, .capture_us = 4, .alarm_us = 6, .poll_us = 110},
+        {.latency_us = 1, .capture_us = 1, .alarm_us = 1, .poll_us = 12, .pixels = SIM_PIXELS_APART},
+        {.latency_us = 1,
+         .capture_us = 1,
+         .alarm_us = 1,
+         .poll_us = 12,
+         .pixels = SIM_PIXELS_APART,
+         .has_burst = true},
     };
     return processors[g_rand_int_range(dice, 0, G_N_ELEMENTS(processors))];
+}
+
+/* One time out of so many. */
+static bool one_of(GRand *dice, gint32 count)
+{
+    return g_rand_int_range(dice, 0, count) == 0;
+}
+
+static life draw_life(GRand *dice, const plan *loaded, unsigned keys, guint32 seed)
+{
+    enum { LASTS_MS = 8000 };
+    static const uint32_t naps_us[] = {0, 0, 10000, 1000, 150};
+    static const life_break all[] = {LIFE_GOES_ON, LIFE_GOES_ON, LIFE_STOPS,  LIFE_STOPS,
+                                     LIFE_RESTS,   LIFE_HANGS,   LIFE_IS_CUT, LIFE_GOES_ON};
+    const bool is_ordinary = g_rand_boolean(dice);
+    const bool has_noise = one_of(dice, 4);
+    return (life){
+        .presses = draw_presses(dice, loaded, keys, LASTS_MS, !is_ordinary),
+        .touches = draw_touches(dice, loaded, LASTS_MS),
+        .lasts_ms = LASTS_MS,
+        .asleep_ms = one_of(dice, 4) ? (uint32_t)g_rand_int_range(dice, 300, LASTS_MS) : 0,
+        .break_ms = (uint32_t)g_rand_int_range(dice, 300, LASTS_MS),
+        .hang_ms = (uint32_t)g_rand_int_range(dice, 30, 2000),
+        .nap_us = naps_us[g_rand_int_range(dice, 0, G_N_ELEMENTS(naps_us))],
+        .breaks = all[g_rand_int_range(dice, 0, G_N_ELEMENTS(all))],
+        .posts = one_of(dice, 8) ? (life_posts)g_rand_int_range(dice, 0, LIFE_POSTERS) : LIFE_POSTS_SELDOM,
+        .processor = draw_processor(dice),
+        .noise = has_noise ? (sim_noise)g_rand_int_range(dice, 0, SIM_NOISES) : SIM_NOISES,
+        .seed = seed,
+        .clock_start = g_rand_boolean(dice) ? (drom_us)g_rand_int(dice) : UINT32_MAX - 3000000,
+        .is_ordinary = is_ordinary,
+    };
+}
+
+static void print_life(guint32 seed, const char *violation, const drawn_plan *drawn, const life *lived)
+{
+    progress_hide();
+    printf("seed %u: %s\n%s\n%s\n%s\n", seed, violation, drawn->plan, drawn->hand, drawn->hall);
+    for (guint i = 0; lived->presses != NULL && i < lived->presses->len; i++) {
+        const life_press *const press = &g_array_index(lived->presses, life_press, i);
+        printf("key %u of handset %u at %u ms for %u ms\n", press->key, press->handset, press->at_ms,
+               press->held_ms);
+    }
+    for (guint i = 0; lived->touches != NULL && i < lived->touches->len; i++) {
+        const life_touch *const touch = &g_array_index(lived->touches, life_touch, i);
+        printf("pin %u %s at %u ms\n", touch->pin, touch->is_closed ? "closes" : "opens", touch->at_ms);
+    }
+    printf(
+        "it %s at %u ms (a hang lasts %u ms); noise %d, posts %d, polls of %g us, pixels %d, naps of %u us, "
+        "%s\n",
+        breaks[lived->breaks], lived->break_ms, lived->hang_ms, (int)lived->noise, (int)lived->posts,
+        lived->processor.poll_us, (int)lived->processor.pixels, lived->nap_us,
+        lived->is_ordinary ? "ordinary" : "anything goes");
+}
+
+/* How many statements of each kind have lived. */
+static void count_heads(GHashTable *heads, const char *text)
+{
+    g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
+    for (guint i = 0; lines[i] != NULL; i++) {
+        g_auto(GStrv) words = g_strsplit(g_strchug(lines[i]), " ", 2);
+        if (words[0] != NULL && words[0][0] != '\0') {
+            const guint before = GPOINTER_TO_UINT(g_hash_table_lookup(heads, words[0]));
+            g_hash_table_replace(heads, g_strdup(words[0]), GUINT_TO_POINTER(before + 1));
+        }
+    }
 }
 
 /* One plan and its life. False, and reported, when something was wrong. */
 static bool live_one(guint32 seed, const char *folder, tally *in)
 {
-    enum { LASTS_MS = 8000 };
+    enum { LINGERS_S = 12 };
     g_autoptr(GRand) dice = g_rand_new_with_seed(seed);
     g_autofree char *reported = NULL;
     g_autofree char *violation = NULL;
+    life lived = {0};
     drawn_plan drawn = draw_plan(dice);
-    life lived = {
-        .presses = draw_presses(dice, drawn.keys, LASTS_MS),
-        .touches = draw_touches(dice, LASTS_MS),
-        .lasts_ms = LASTS_MS,
-        .asleep_ms = g_rand_int_range(dice, 0, 4) == 0 ? (uint32_t)g_rand_int_range(dice, 300, LASTS_MS) : 0,
-        .stopped_ms = g_rand_boolean(dice) ? (uint32_t)g_rand_int_range(dice, 300, LASTS_MS) : 0,
-        .processor = draw_processor(dice),
-        .noise =
-            g_rand_int_range(dice, 0, 3) == 0 ? (sim_noise)g_rand_int_range(dice, 0, SIM_NOISES) : SIM_NOISES,
-        .seed = seed,
-        .clock_start = g_rand_boolean(dice) ? (drom_us)g_rand_int(dice) : UINT32_MAX - 3000000,
-    };
-    plan *const loaded = load_drawn(&drawn, folder, &reported);
-    violation =
-        loaded != NULL ? life_check(loaded, &lived) : g_strdup_printf("the plan is refused: %s", reported);
+    plan *const loaded = load_what_fits(&drawn, folder, &reported);
+    if (loaded == NULL) {
+        violation = g_strdup_printf("the plan is refused: %s", reported);
+    } else {
+        lived = draw_life(dice, loaded, drawn.keys, seed);
+        violation = life_check(loaded, &lived, &in->events);
+        g_clear_pointer(&lived.touches, g_array_unref);
+        in->lives[lived.breaks]++;
+        in->noisy += lived.noise != SIM_NOISES;
+        in->lived_s += lived.breaks == LIFE_STOPS ? lived.break_ms / 1e3 : lived.lasts_ms / 1e3 + LINGERS_S;
+    }
     if (violation != NULL) {
-        progress_hide();
-        printf("seed %u: %s\n%s\n%s\n%s\nstopped at %u ms, noise %d, polls of %g us, pixels %d\n", seed,
-               violation, drawn.plan, drawn.hand, drawn.hall, lived.stopped_ms, (int)lived.noise,
-               lived.processor.poll_us, (int)lived.processor.pixels);
-        for (guint i = 0; i < lived.presses->len; i++) {
-            const life_press *const press = &g_array_index(lived.presses, life_press, i);
-            printf("k%u at %u ms for %u ms\n", press->key, press->at_ms, press->held_ms);
-        }
-        for (guint i = 0; i < lived.touches->len; i++) {
-            const life_touch *const touch = &g_array_index(lived.touches, life_touch, i);
-            printf("tip %s at %u ms\n", touch->is_closed ? "closes" : "opens", touch->at_ms);
-        }
+        print_life(seed, violation, &drawn, &lived);
     }
     in->plans++;
-    in->stops += lived.stopped_ms > 0;
-    in->noisy += lived.noise != SIM_NOISES;
-    in->lived_s += (lived.stopped_ms > 0 ? lived.stopped_ms : LASTS_MS + 12000) / 1e3;
+    in->statements += drawn.statements;
+    in->left_out += drawn.left_out;
+    count_heads(in->heads, drawn.plan);
     plan_free(loaded);
-    in->events += lived.presses->len + lived.touches->len;
-    g_array_unref(lived.presses);
-    g_array_unref(lived.touches);
+    g_clear_pointer(&lived.presses, g_array_unref);
     drawn_plan_clear(&drawn);
     return violation == NULL;
+}
+
+static void print_tally(const tally *in)
+{
+    GList *heads = g_list_sort(g_hash_table_get_keys(in->heads), (GCompareFunc)strcmp);
+    const uint64_t events = in->events.presses + in->events.touches + in->events.posts + in->events.breaks;
+    printf("%u random plans lived %.1f hours of their own time, with %" G_GUINT64_FORMAT " events:\n",
+           in->plans, in->lived_s / 3600, events);
+    printf("  %" G_GUINT64_FORMAT " presses of keys and buttons (of %" G_GUINT64_FORMAT
+           " none could be missed), %" G_GUINT64_FORMAT " touches of switches, %" G_GUINT64_FORMAT
+           " posts of own code\n",
+           in->events.presses, in->events.heard, in->events.touches, in->events.posts);
+    printf("  ");
+    for (unsigned i = 0; i < LIFE_BREAKS; i++) {
+        printf("%u %s, ", in->lives[i], breaks[i]);
+    }
+    printf("%u had noise\n  statements, but for %.0f %% that the checker refused:", in->noisy,
+           in->statements > 0 ? 100.0 * in->left_out / in->statements : 0);
+    for (GList *head = heads; head != NULL; head = head->next) {
+        printf(" %s %u", (const char *)head->data,
+               GPOINTER_TO_UINT(g_hash_table_lookup(in->heads, head->data)));
+    }
+    printf("\n");
+    g_list_free(heads);
 }
 
 int main(int argc, char **argv)
@@ -85,7 +176,7 @@ int main(int argc, char **argv)
     const gint64 from_us = g_get_monotonic_time();
     gint64 reported_us = from_us;
     bool is_good = true;
-    tally in = {0};
+    tally in = {.heads = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL)};
     if (!(seconds > 0)) {
         fprintf(stderr, "campaign: say for how many seconds, more than 0, and which seed is the first\n");
         return 2;
@@ -107,10 +198,9 @@ int main(int argc, char **argv)
     if (progress_is_stopped()) {
         printf("ended by Ctrl-C\n");
     }
-    printf("%u random plans lived %.1f hours of their own time, with %u events; %u were stopped, %u had "
-           "noise: %s\n",
-           in.plans, in.lived_s / 3600, in.events, in.stops, in.noisy,
-           is_good ? "nothing happened that must not" : "see above");
+    print_tally(&in);
+    printf("%s\n", is_good ? "nothing happened that must not" : "see above");
+    g_hash_table_unref(in.heads);
     g_autofree char *command = g_strdup_printf("rm -rf '%s'", folder);
     (void)g_spawn_command_line_sync(command, NULL, NULL, NULL, NULL);
     return is_good ? 0 : 1;

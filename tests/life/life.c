@@ -1,245 +1,100 @@
-/* What is observed is outside of the engine: pins, duties, pixels, light. What is expected comes from the
- * plan's source, not from what the engine made of it. */
+/* A life on the bench, from its start to its end: what comes to the engine, and the turns of own code. */
 #include "seen.h"
 
-#include <math.h>
 #include <string.h>
 
-static void G_GNUC_PRINTF(4, 5)
-    report_row(check_run *in, uint64_t at_us, unsigned output, const char *format, ...)
+/* The life whose functions a plan calls. */
+static check_run *called;
+
+static unsigned own_events(const check_run *in)
 {
-    if (in->reported == NULL) {
-        return;
-    }
-    done_row row = {.at_us = at_us, .number = in->reported->len, .output = output};
-    va_list arguments;
-    va_start(arguments, format);
-    (void)vsnprintf(row.text, sizeof row.text, format, arguments);
-    va_end(arguments);
-    g_array_append_val(in->reported, row);
+    return in->plan->source->events->len;
 }
 
-static void on_relay(check_run *in, unsigned output, bool is_on)
+/* The program does something else; within what the plan says of its own code. */
+static void block(check_run *in)
 {
-    seen_output *const seen = &in->outputs[output];
-    const drom_relay_settings *const relay = relay_of(in, output);
-    const uint64_t now_us = sim_bench_now(in->bench);
-    const uint64_t min_us = (uint64_t)(seen->is_on ? relay->min_on_ms : relay->min_off_ms) * MS;
-    if (seen->has_changed && seen->is_on == is_on) {
-        return;
+    const unsigned most_ms = in->plan->source->own_blocks_ms;
+    if (!in->lived->is_ordinary && most_ms > 0 && g_rand_int_range(in->dice, 0, 400) == 0) {
+        sim_bench_block(in->bench, g_rand_double_range(in->dice, 0, most_ms * 1e3 / 2));
     }
-    if (seen->has_changed && !in->is_stopping && now_us - seen->changed_us < min_us) {
-        violate(in, "%s was %s for %.1f ms, which must be %u", line_of(in, output)->name.text,
-                seen->is_on ? "on" : "off", (double)(now_us - seen->changed_us) / 1e3,
-                seen->is_on ? relay->min_on_ms : relay->min_off_ms);
-    }
-    report_row(in, now_us, output, "%s", is_on ? "on" : "off");
-    seen->is_on = is_on;
-    seen->has_changed = true;
-    seen->changed_us = now_us;
 }
 
-static void on_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
+static void post(check_run *in)
 {
-    check_run *const in = context;
-    if (in->stopped_us != 0 && at_us > in->stopped_us) {
-        violate(in, "pin %u went %s after the stop at %.3f s", pin, is_high ? "high" : "low",
-                (double)in->stopped_us / 1e6);
+    const uint8_t row = (uint8_t)g_rand_int_range(in->dice, 0, (gint32)own_events(in));
+    in->posted +=
+        drom_engine_post(&in->engine, row, (int16_t)g_rand_int_range(in->dice, -40, 120)) == DROM_OK;
+}
+
+static void own_function(int16_t value)
+{
+    (void)value;
+    if (called->lived->posts == LIFE_POSTS_ITSELF && own_events(called) > 0 &&
+        sim_bench_now(called->bench) < called->lived->lasts_ms * UINT64_C(1000)) {
+        post(called);
     }
-    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        if (kind_of(in, i) == &drom_relay && relay_of(in, i)->pin == pin) {
-            on_relay(in, i, is_high != relay_of(in, i)->is_active_low);
+    block(called);
+}
+
+/* A turn of the program's loop, but for the poll. */
+static void take_own_turn(check_run *in)
+{
+    enum { MOST = 6 };
+    const bool is_young = sim_bench_now(in->bench) < in->lived->lasts_ms * UINT64_C(1000);
+    unsigned posts = 0;
+    if (own_events(in) > 0 && is_young) {
+        posts = in->lived->posts == LIFE_POSTS_EACH_TURN
+                    ? MOST
+                    : in->lived->posts != LIFE_POSTS_NOTHING && g_rand_int_range(in->dice, 0, 300) == 0;
+    }
+    for (unsigned i = 0; i < posts; i++) {
+        post(in);
+    }
+    if (posts == MOST) {
+        sim_bench_block(in->bench, 20);
+    }
+    block(in);
+}
+
+static void add_press(check_run *in, const life_press *press)
+{
+    const drom_code code = plan_tables(in->plan)->keys.handsets.rows[press->handset].codes.rows[press->key];
+    const drom_waveform *const waveform = plan_waveform(in->plan, code.protocol);
+    const int button = plan_button_pin(in->plan, press->handset, press->key);
+    const uint64_t at_us = press->at_ms * UINT64_C(1000);
+    if (button >= 0) {
+        sim_bench_touch(in->bench, (uint8_t)button, at_us, true);
+        sim_bench_touch(in->bench, (uint8_t)button, at_us + MAX(press->held_ms, 40) * UINT64_C(1000), false);
+    } else if (waveform != NULL && waveform->pack != NULL) {
+        (void)sim_bench_press(in->bench, &(sim_press){.waveform = waveform,
+                                                      .code = code,
+                                                      .at_us = at_us,
+                                                      .held_us = press->held_ms * UINT64_C(1000),
+                                                      .room = {.jitter_us = 10, .stretch_us = 20}});
+    }
+}
+
+static void add_all(check_run *in)
+{
+    const life *const lived = in->lived;
+    const uint32_t masks_us = in->plan->source->own_masks_us;
+    for (guint i = 0; i < lived->presses->len; i++) {
+        add_press(in, &g_array_index(lived->presses, life_press, i));
+    }
+    for (guint i = 0; lived->touches != NULL && i < lived->touches->len; i++) {
+        const life_touch *const touch = &g_array_index(lived->touches, life_touch, i);
+        if (!in->is_home[touch->pin]) {
+            sim_bench_touch(in->bench, touch->pin, touch->at_ms * UINT64_C(1000), touch->is_closed);
         }
     }
-}
-
-static uint32_t hash_of(const sim_strip *strip, unsigned pixels)
-{
-    uint32_t hash = UINT32_C(2166136261);
-    for (unsigned i = 0; i < pixels; i++) {
-        const uint8_t *const bytes = sim_strip_pixel(strip, i);
-        for (unsigned j = 0; j < 3; j++) {
-            hash = (hash ^ bytes[j]) * UINT32_C(16777619);
-        }
+    if (lived->noise != SIM_NOISES) {
+        sim_bench_add_noise(in->bench, lived->noise, 1000, lived->lasts_ms * UINT64_C(1000));
     }
-    return hash;
-}
-
-static void on_refresh(void *context, uint64_t at_us, const sim_strip *strip)
-{
-    check_run *const in = context;
-    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        seen_output *const seen = &in->outputs[i];
-        const uint32_t picture = seen->strip == strip ? hash_of(strip, pixels_of(in, i)) : seen->picture;
-        if (picture != seen->picture) {
-            if (seen->is_picture_new && !seen->is_moving) {
-                report_row(in, seen->pictured_us, i, "moves");
-                seen->is_moving = true;
-            }
-            seen->picture = picture;
-            seen->pictured_us = at_us;
-            seen->is_picture_new = true;
-        }
-        if (seen->strip == strip) {
-            check_current(in, i);
-        }
-    }
-}
-
-/* The picture that stands is reported; what an effect goes through is too much. */
-static void look_at_strips(check_run *in)
-{
-    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        seen_output *const seen = &in->outputs[i];
-        if (seen->is_picture_new && sim_bench_now(in->bench) - seen->pictured_us > 500 * MS) {
-            report_row(in, seen->pictured_us, i, "shows %08x", seen->picture);
-            seen->is_picture_new = false;
-            seen->is_moving = false;
-        }
-    }
-}
-
-static void on_burst(void *context, uint64_t at_us, const sim_target *target)
-{
-    check_run *const in = context;
-    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        if (in->outputs[i].target == target) {
-            report_row(in, at_us, i, "sends %s", sim_target_heard(target));
-        }
-    }
-}
-
-static void on_light(void *context, uint64_t at_us, bool is_on)
-{
-    seen_output *const seen = context;
-    seen->is_lit = is_on;
-    seen->lit_us = at_us;
-}
-
-/* A fade passes through every level, and a way through every step: some of them are reported, and where they
- * end.
- */
-static void on_duty(void *context, uint64_t at_us, uint8_t pin, uint16_t duty)
-{
-    check_run *const in = context;
-    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        const drom_lamp_settings *const lamp = plan_output(in->plan, i)->settings;
-        if (kind_of(in, i) == &drom_lamp && lamp->pin == pin) {
-            const uint16_t lit = lamp->is_active_low ? (uint16_t)(UINT16_MAX - duty) : duty;
-            report_row(in, at_us, i, "at %u of 256", (lit + 128u) / 256);
-            in->outputs[i].is_on = lit > 255;
-        }
-    }
-}
-
-static void on_key(void *context, const drom_key_event *event)
-{
-    check_run *const in = context;
-    in->presses += event->gesture == DROM_PRESS;
-    in->releases += event->gesture == DROM_RELEASE;
-    if (in->stopped_us != 0) {
-        violate(in, "a key event after the stop");
-    }
-}
-
-/* Does an order to an output drive another one: itself, one of its motors, its strip? */
-static bool does_drive(const check_run *in, const char *ordered, const char *name)
-{
-    bool does = strcmp(ordered, name) == 0;
-    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        const output_line *const line = line_of(in, i);
-        for (unsigned j = 0; j < G_N_ELEMENTS(line->members) && strcmp(line->name.text, ordered) == 0; j++) {
-            does |= g_strcmp0(line->members[j].text, name) == 0;
-        }
-    }
-    return does;
-}
-
-/* Is everything that drives an output undone when a key is let go? */
-static bool is_only_held(const check_run *in, unsigned output)
-{
-    const plan_source *const source = in->plan->source;
-    const char *const name = line_of(in, output)->name.text;
-    bool is_so = true;
-    for (guint i = 0; i < source->rules->len; i++) {
-        const rule_line *const rule = &g_array_index(source->rules, rule_line, i);
-        const GArray *const lists[] = {rule->actions, rule->otherwise};
-        for (guint j = 0; j < lists[0]->len + lists[1]->len; j++) {
-            const bool is_first = j < lists[0]->len;
-            const action_words *const action =
-                &g_array_index(lists[is_first ? 0 : 1], action_words, is_first ? j : j - lists[0]->len);
-            is_so &= action->target != DROM_TO_OUTPUT || !does_drive(in, action->name.text, name) ||
-                     action->is_while_held;
-        }
-    }
-    return is_so;
-}
-
-static void wire(check_run *in)
-{
-    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        seen_output *const seen = &in->outputs[i];
-        const drom_stepper_settings *const stepper = plan_output(in->plan, i)->settings;
-        const drom_strip_settings *const strip = plan_output(in->plan, i)->settings;
-        const drom_sender_settings *const sender = plan_output(in->plan, i)->settings;
-        seen->is_only_held = is_only_held(in, i);
-        if (kind_of(in, i) == &drom_stepper) {
-            seen->stepper = sim_bench_wire_stepper(in->bench, stepper->pins, 1.25e6 / stepper->fastest_us);
-        } else if (kind_of(in, i) == &drom_motor) {
-            const drom_motor_settings *const motor = plan_output(in->plan, i)->settings;
-            seen->motor =
-                sim_bench_wire_motor(in->bench, motor->forward_pin, motor->back_pin, motor->speed_pin);
-        } else if (kind_of(in, i) == &drom_strip) {
-            seen->strip = sim_bench_wire_strip(in->bench, strip->pin, strip->count, 9);
-        } else if (kind_of(in, i) == &drom_sender) {
-            seen->target = sim_bench_wire_target(in->bench, sender->pin);
-            sim_target_follow(seen->target, on_light, seen);
-        }
-    }
-}
-
-static void add_presses(check_run *in)
-{
-    for (guint i = 0; i < in->lived->presses->len; i++) {
-        const life_press *const press = &g_array_index(in->lived->presses, life_press, i);
-        const drom_code code =
-            plan_tables(in->plan)->keys.handsets.rows[press->handset].codes.rows[press->key];
-        const drom_waveform *const waveform = plan_waveform(in->plan, code.protocol);
-        if (waveform != NULL && waveform->pack != NULL) {
-            (void)sim_bench_press(in->bench, &(sim_press){.waveform = waveform,
-                                                          .code = code,
-                                                          .at_us = press->at_ms * UINT64_C(1000),
-                                                          .held_us = press->held_ms * UINT64_C(1000),
-                                                          .room = {.jitter_us = 10, .stretch_us = 20}});
-        }
-    }
-    for (guint i = 0; in->lived->touches != NULL && i < in->lived->touches->len; i++) {
-        const life_touch *const touch = &g_array_index(in->lived->touches, life_touch, i);
-        sim_bench_touch(in->bench, touch->pin, touch->at_ms * UINT64_C(1000), touch->is_closed);
-    }
-    if (in->lived->noise != SIM_NOISES) {
-        sim_bench_add_noise(in->bench, in->lived->noise, 1000, in->lived->lasts_ms * UINT64_C(1000));
-    }
-}
-
-/* Each hundredth step is reported, and where the rotor stands for a while. */
-static void look_at_steppers(check_run *in)
-{
-    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        seen_output *const seen = &in->outputs[i];
-        const long position = seen->stepper != NULL ? sim_stepper_position(seen->stepper) : 0;
-        const uint64_t now_us = sim_bench_now(in->bench);
-        if (position != seen->position) {
-            if (position % 100 == 0) {
-                report_row(in, now_us, i, "at step %ld", position);
-            }
-            seen->position = position;
-            seen->changed_us = now_us;
-            seen->has_changed = true;
-        } else if (seen->stepper != NULL && seen->has_changed && now_us - seen->changed_us > 300 * MS) {
-            seen->has_changed = false;
-            report_row(in, seen->changed_us, i, "stands at %ld", position);
-        }
+    for (uint64_t at_us = 5000;
+         masks_us > 0 && !lived->is_ordinary && at_us < lived->lasts_ms * UINT64_C(1000);
+         at_us += (uint64_t)g_rand_int_range(in->dice, 3000, 90000)) {
+        sim_bench_mask(in->bench, at_us, masks_us);
     }
 }
 
@@ -252,79 +107,252 @@ static void look_at_computer(const check_run *in)
     sim_bench_set_computer(in->bench, !is_asleep);
 }
 
+/* Until when a finger is on some key. */
+static void look_at_hands(check_run *in)
+{
+    const uint64_t now_us = sim_bench_now(in->bench);
+    for (guint i = 0; i < in->lived->presses->len; i++) {
+        const life_press *const press = &g_array_index(in->lived->presses, life_press, i);
+        if (press->at_ms * UINT64_C(1000) <= now_us) {
+            in->pressed_us = MAX(in->pressed_us, (press->at_ms + press->held_ms) * UINT64_C(1000));
+        }
+    }
+    in->pressed_us = MAX(in->pressed_us, in->born_us);
+}
+
 static void pass_until(check_run *in, uint64_t until_us)
 {
-    enum { MAX_POLLS = 2000 }; /* at one moment */
+    enum { MAX_POLLS = 4000 }; /* at one moment */
+    const uint32_t nap_us = in->lived->nap_us > 0 ? in->lived->nap_us : UINT32_MAX;
     unsigned polls = 0;
     uint64_t before_us = 0;
     while (sim_bench_now(in->bench) < until_us && in->violation == NULL) {
+        take_own_turn(in);
         const drom_us wait = drom_engine_poll(&in->engine);
-        const uint64_t left_us = until_us - sim_bench_now(in->bench);
-        (void)sim_bench_sleep(in->bench, (drom_us)MIN(MIN(wait, left_us), 10 * MS));
+        const uint64_t now_us = sim_bench_now(in->bench);
+        const uint64_t left_us = until_us > now_us ? until_us - now_us : 0;
+        (void)sim_bench_sleep(in->bench, (drom_us)MIN(MIN(wait, left_us), nap_us));
         polls = sim_bench_now(in->bench) == before_us ? polls + 1 : 0;
         before_us = sim_bench_now(in->bench);
         if (polls > MAX_POLLS) {
             violate(in, "the engine never comes to rest");
         }
-        look_at_steppers(in);
-        look_at_strips(in);
-        look_at_interlocks(in);
-        look_at_ends(in);
+        look_at_hands(in);
+        look_at_outputs(in);
+        look_at_all(in);
         look_at_computer(in);
     }
 }
 
-static char *live(const plan *loaded, const life *lived, GArray *rows)
+/* Starts the engine, at first or again. */
+static void start(check_run *in)
 {
-    enum { LINGERS_MS = 12000, SETTLES_MS = 50, SETTLES_UNHEARD_MS = 150 };
-    const unsigned settles_ms =
-        lived->asleep_ms > 0 ? SETTLES_UNHEARD_MS : SETTLES_MS; /* it leaves the bus */
-    check_run in = {.plan = loaded, .lived = lived, .bench = sim_bench_new(lived->seed), .reported = rows};
-    drom_observer observer = {.context = &in, .key = on_key};
     drom_fault fault = {0};
-    sim_bench_start_clock_at(in.bench, lived->clock_start);
-    sim_bench_set_processor(in.bench, &lived->processor);
-    sim_bench_observe(
-        in.bench,
-        &(sim_observer){
-            .context = &in, .pin = on_pin, .refresh = on_refresh, .burst = on_burst, .duty = on_duty});
-    if (plan_output_count(loaded) > MAX_OUTPUTS) {
-        sim_bench_free(in.bench);
-        return NULL;
-    }
-    wire(&in);
-    if (drom_engine_init(&in.engine, plan_tables(loaded), sim_bench_port(in.bench), &fault) != DROM_OK) {
-        violate(&in, "the engine refuses the plan: table %d, row %u, item %u, reason %d", (int)fault.part,
+    in->stopped_us = 0;
+    if (drom_engine_init(&in->engine, plan_tables(in->plan), sim_bench_port(in->bench), &fault) != DROM_OK) {
+        violate(in, "the engine refuses the plan: table %d, row %u, item %u, reason %d", (int)fault.part,
                 fault.row, fault.item, (int)fault.reason);
     }
+    watch_anew(in);
+}
+
+/* How long it may take to come to rest: strips, a keyboard whose computer sleeps, values that are written,
+ * and the pause of an interlock in which something rests on. */
+static uint64_t settles_us(const check_run *in)
+{
+    enum { SETTLES_MS = 60, UNHEARD_MS = 100 };
+    const drom_outputs_plan *const outputs = &plan_tables(in->plan)->outputs;
+    uint64_t pause_ms = 0;
+    for (uint8_t i = 0; i < outputs->interlocks.count; i++) {
+        pause_ms = MAX(pause_ms, outputs->interlocks.rows[i].pause_ms);
+    }
+    return (SETTLES_MS + pause_ms + (in->lived->asleep_ms > 0 ? UNHEARD_MS : 0)) * UINT64_C(1000) +
+           (uint64_t)late_us(in);
+}
+
+/* All outputs are at rest soon after the engine was stopped, and stay there. */
+static void come_to_rest(check_run *in, uint8_t state)
+{
+    in->is_stopping = true;
+    in->stopped_us = sim_bench_now(in->bench);
+    pass_until(in, in->stopped_us + settles_us(in));
+    if (in->engine.state != state) {
+        violate(in, "the engine hasn't come to rest");
+    }
+    check_rest(in);
+    pass_until(in, sim_bench_now(in->bench) + 400 * MS);
+    check_rest(in);
+}
+
+/* What is guarded is at rest while the program hangs, and all is when it goes on. */
+static void hang(check_run *in)
+{
+    enum { GUARD_LATE_MS = 60 };
+    const drom_guard_plan *const guard = &plan_tables(in->plan)->guard;
+    const double for_us = in->lived->hang_ms * 1e3;
+    const bool is_guarded = guard->ms > 0;
+    in->hung_us = for_us;
+    in->is_stopping = is_guarded; /* perhaps */
+    sim_bench_block(in->bench, for_us);
+    for (uint8_t i = 0;
+         is_guarded && for_us > (guard->ms * 1.03 + GUARD_LATE_MS) * 1e3 && i < guard->pins.count; i++) {
+        const drom_rest_pin *const pin = &guard->pins.rows[i];
+        if (sim_bench_is_high(in->bench, pin->pin) != pin->is_high &&
+            sim_bench_duty(in->bench, pin->pin) != (pin->is_high ? UINT16_MAX : 0)) {
+            violate(in, "pin %u isn't at rest though the program hangs", pin->pin);
+        }
+    }
+    if (!is_guarded || !sim_bench_port(in->bench)->guard->has_acted(sim_bench_port(in->bench)->context)) {
+        in->is_stopping = false;
+        return;
+    }
+    (void)drom_engine_poll(&in->engine);
+    come_to_rest(in, DROM_FAULT);
+    start(in);
+}
+
+static void stop(check_run *in)
+{
+    in->is_stopping = true;
+    drom_engine_stop(&in->engine);
+    come_to_rest(in, DROM_STOPPED);
+}
+
+static void break_in(check_run *in)
+{
+    switch (in->lived->breaks) {
+    case LIFE_STOPS:
+        stop(in);
+        break;
+    case LIFE_RESTS:
+        stop(in);
+        start(in);
+        check_kept(in, true);
+        break;
+    case LIFE_HANGS:
+        hang(in);
+        break;
+    case LIFE_IS_CUT:
+        in->is_stopping = true;
+        in->was_cut = true;
+        sim_bench_cut_power(in->bench);
+        start(in);
+        check_kept(in, false);
+        break;
+    default:
+        break;
+    }
+}
+
+/* Is each press of the first handset one that must be heard? Not with noise, own code that keeps interrupts
+ * off, our own light, a frame that must come twice, a strip that keeps interrupts off. */
+static bool must_hear_all(const check_run *in)
+{
+    const life *const lived = in->lived;
+    bool must = lived->is_ordinary && lived->noise == SIM_NOISES && lived->breaks == LIFE_GOES_ON &&
+                lived->processor.pixels != SIM_PIXELS_MASKED &&
+                !g_array_index(in->plan->source->handsets, handset_line, 0).is_confirmed;
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        const drom_sender_settings *const sender = plan_output(in->plan, i)->settings;
+        must &= kind_of(in, i) != &drom_sender || sender->is_shielded;
+    }
+    return must;
+}
+
+/* How often the first handset was pressed. One of the same key soon after may count as the same press, where
+ * its frames come when the next ones of the first would have: how many can't, too. */
+static unsigned presses_of_hand(const life *lived, unsigned *least)
+{
+    enum { SOON_MS = 600 };
+    unsigned all = 0;
+    unsigned alone = 0;
+    const life_press *before = NULL;
+    for (guint i = 0; i < lived->presses->len; i++) {
+        const life_press *const press = &g_array_index(lived->presses, life_press, i);
+        if (press->handset == 0) {
+            alone += before == NULL || before->key != press->key ||
+                     press->at_ms > before->at_ms + before->held_ms + SOON_MS;
+            all++;
+            before = press;
+        }
+    }
+    *least = alone;
+    return all;
+}
+
+static void check_presses(check_run *in)
+{
+    unsigned least = 0;
+    const unsigned most = presses_of_hand(in->lived, &least);
+    if (must_hear_all(in) && (in->hand_presses < least || in->hand_presses > most)) {
+        violate(in, "the handset was pressed %u times, and heard %u times", most, in->hand_presses);
+    }
+}
+
+static void give_functions(const check_run *in)
+{
+    for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
+        if (kind_of(in, i) == &drom_call) {
+            ((drom_call_settings *)(uintptr_t)plan_output(in->plan, i)->settings)->function = own_function;
+        }
+    }
+}
+
+static void count(const check_run *in, life_events *events)
+{
+    unsigned alone = 0;
+    events->presses += in->lived->presses->len;
+    events->touches += in->lived->touches != NULL ? in->lived->touches->len : 0;
+    events->posts += in->posted;
+    events->breaks += in->lived->breaks != LIFE_GOES_ON;
+    (void)presses_of_hand(in->lived, &alone);
+    events->heard += must_hear_all(in) ? alone : 0;
+}
+
+static char *live(const plan *loaded, const life *lived, GArray *rows, life_events *events)
+{
+    enum { LINGERS_MS = 12000 };
+    if (plan_output_count(loaded) > MAX_OUTPUTS) {
+        return NULL;
+    }
+    check_run in = {.plan = loaded,
+                    .lived = lived,
+                    .bench = sim_bench_new(lived->seed),
+                    .dice = g_rand_new_with_seed((guint32)lived->seed),
+                    .kept = g_array_new(FALSE, FALSE, sizeof(kept_row)),
+                    .reported = rows};
+    called = &in;
+    give_functions(&in);
+    sim_bench_start_clock_at(in.bench, lived->clock_start);
+    sim_bench_set_processor(in.bench, &lived->processor);
+    watch(&in);
+    start(&in);
     sim_bench_wire_engine(in.bench, &in.engine);
     sim_bench_set_computer(in.bench, true);
-    drom_engine_observe(&in.engine, &observer);
-    add_presses(&in);
-    if (lived->stopped_ms > 0) {
-        pass_until(&in, lived->stopped_ms * UINT64_C(1000));
-        in.is_stopping = true;
-        drom_engine_stop(&in.engine);
-        in.stopped_us = sim_bench_now(in.bench);
-        pass_until(&in, in.stopped_us + settles_ms * MS);
-        if (in.engine.state != DROM_STOPPED) {
-            violate(&in, "the engine hasn't stopped");
-        }
-        check_rest(&in);
-        pass_until(&in, in.stopped_us + 500 * MS);
-        check_rest(&in);
-    } else {
+    add_all(&in);
+    if (lived->breaks != LIFE_GOES_ON) {
+        pass_until(&in, lived->break_ms * UINT64_C(1000));
+        break_in(&in);
+    }
+    if (lived->breaks != LIFE_STOPS) {
         pass_until(&in, (lived->lasts_ms + (uint64_t)LINGERS_MS) * MS);
         check_let_go(&in);
+        check_posts(&in);
     }
     check_devices(&in);
+    check_presses(&in);
+    if (events != NULL) {
+        count(&in, events);
+    }
     sim_bench_free(in.bench);
+    g_rand_free(in.dice);
+    g_array_unref(in.kept);
     return in.violation;
 }
 
-char *life_check(const plan *loaded, const life *lived)
+char *life_check(const plan *loaded, const life *lived, life_events *events)
 {
-    return live(loaded, lived, NULL);
+    return live(loaded, lived, NULL, events);
 }
 
 static gint compare_rows(gconstpointer a, gconstpointer b)
@@ -339,7 +367,7 @@ char *life_timeline(const plan *loaded, const life *lived)
 {
     GString *const text = g_string_new(NULL);
     g_autoptr(GArray) rows = g_array_new(FALSE, TRUE, sizeof(done_row));
-    g_autofree char *violation = live(loaded, lived, rows);
+    g_autofree char *violation = live(loaded, lived, rows, NULL);
     g_array_sort(rows, compare_rows);
     for (guint i = 0; i < rows->len; i++) {
         const done_row *const row = &g_array_index(rows, done_row, i);

@@ -1,5 +1,5 @@
-/* What is seen of a plan's life from outside. Private to tests/life: life.c lets it live, never.c knows what
- * must not happen. */
+/* What is seen of a plan's life from outside. Private to tests/life: life.c lets it live, seen.c watches pins
+ * and devices, never.c knows what must not happen. */
 #ifndef DROMIKOS_TESTS_SEEN_H
 #define DROMIKOS_TESTS_SEEN_H
 
@@ -7,7 +7,7 @@
 
 #include "kinds.h"
 
-enum { MAX_OUTPUTS = 32, MS = 1000 };
+enum { MAX_OUTPUTS = 32, PINS = 256, MS = 1000 };
 
 /* One output, as it is seen from outside. */
 typedef struct seen_output {
@@ -17,11 +17,20 @@ typedef struct seen_output {
     sim_target *target;
     uint64_t changed_us;
     bool is_on;
+    bool is_output; /* of a relay: its pin is one by now */
     bool has_changed;
     bool is_only_held; /* nothing drives it but what is undone when a key is let go */
     bool is_lit;
     uint64_t lit_us;
+    bool is_driven; /* of an interlock */
+    bool was_driven;
+    uint64_t rested_us; /* when it wasn't driven any more */
+    uint64_t rose_us;   /* of a servo: its newest pulse; 0: none yet */
+    uint64_t sent_us;   /* of a strip: when it showed all that it was to show */
     long position;
+    long born_at; /* of a stepper: the place that the engine calls 0 */
+    long past;    /* its switch: so far it was when it set out for home */
+    unsigned born_lost;
     uint32_t picture; /* a hash */
     uint64_t pictured_us;
     bool is_picture_new; /* and not reported yet */
@@ -36,16 +45,34 @@ typedef struct done_row {
     char text[40];
 } done_row;
 
+/* The values that are kept, as they were from a time on. */
+enum { MAX_KEPT = 8 };
+typedef struct kept_row {
+    uint64_t from_us;
+    int16_t numbers[MAX_KEPT];
+} kept_row;
+
 typedef struct check_run {
     const plan *plan;
     const life *lived;
     sim_bench *bench;
+    GRand *dice; /* of own code */
     drom_engine engine;
+    drom_observer observer;
     seen_output outputs[MAX_OUTPUTS];
+    bool is_home[PINS]; /* a stepper closes what is on this pin, and no hand */
+    unsigned hand_presses; /* of the first handset */
     unsigned presses;
     unsigned releases;
+    uint64_t pressed_us; /* a key or button is down up to then */
+    uint64_t posted;     /* and taken by the engine's ring */
+    uint64_t came;       /* as events */
+    uint64_t born_us;    /* the engine was started */
     uint64_t stopped_us; /* 0: it runs */
+    double hung_us;      /* the longest time for which the program has hung */
     bool is_stopping;    /* safety comes before the minimum times */
+    bool was_cut;        /* coils and rotor of a stepper needn't agree any more */
+    GArray *kept;        /* of kept_row */
     char *violation;
     GArray *reported; /* of done_row; NULL: none are wanted */
 } check_run;
@@ -53,6 +80,11 @@ typedef struct check_run {
 static inline const output_line *line_of(const check_run *in, unsigned output)
 {
     return &g_array_index(in->plan->source->outputs, output_line, output);
+}
+
+static inline const char *name_of(const check_run *in, unsigned output)
+{
+    return line_of(in, output)->name.text;
 }
 
 static inline const drom_output_kind *kind_of(const check_run *in, unsigned output)
@@ -70,15 +102,35 @@ static inline const drom_relay_settings *relay_of(const check_run *in, unsigned 
     return plan_output(in->plan, output)->settings;
 }
 
+/* So much later than the library says may come what own code holds up: within a poll and between two. */
+double late_us(const check_run *in);
+
+/* Wires what the plan has to the bench, and watches it. */
+void watch(check_run *in);
+
+/* The engine was started: what is seen begins anew. */
+void watch_anew(check_run *in);
+
+/* After each poll. */
+void look_at_outputs(check_run *in);
+
+/* Is a load driven, by the levels of its pins? */
+bool is_driven_at_pins(const check_run *in, unsigned output);
+/* Which way a motor is: 1, -1, 0. */
+int motor_drive(const check_run *in, unsigned output);
+
 /* Keeps the first thing that must not be. */
 void violate(check_run *in, const char *format, ...) G_GNUC_PRINTF(2, 3);
 
-/* After a stop; long after the last key was let go; now; and at the end. */
+/* After a stop; long after the last key was let go; at each change; after each poll; and at the end. */
 void check_rest(check_run *in);
 void check_let_go(check_run *in);
-void look_at_interlocks(check_run *in);
-void look_at_ends(check_run *in);
+void check_interlocks(check_run *in);
+void check_pulse(check_run *in, unsigned servo, bool is_high);
 void check_current(check_run *in, unsigned strip);
+void look_at_all(check_run *in);
 void check_devices(check_run *in);
+void check_posts(check_run *in);
+void check_kept(check_run *in, bool was_stopped);
 
 #endif
