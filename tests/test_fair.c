@@ -4,13 +4,15 @@
 
 #include "sim.h"
 
+#include <stdlib.h>
 #include <string.h>
 
 enum { WAND, DOOR };                                                        /* handsets */
 enum { UP, DOWN };                                                          /* keys of the wand */
 enum { OWN, FLAG, LIGHTS, LAMPS, SPOT = LAMPS + 6, FAN, CURTAIN, OUTPUTS }; /* outputs; six are lamps */
 enum { TOP_PIN = 18, BELL_PIN = 19, SWITCH_TOUCH = 0, DOOR_TOUCH, CONTACTS };
-enum { SENSOR }; /* events of own code */
+enum { SENSOR };    /* events of own code */
+enum { HEARD = 7 }; /* what its function gets for any code */
 enum { LOOPS = 6, PIXELS = 30, NAP = 0, LATE_MS = 20 };
 
 static const drom_protocol_ref protocols[] = {&drom_nec};
@@ -37,11 +39,16 @@ static const drom_strip_settings lights = {
 static drom_engine engine;
 static bool posts_itself;
 static unsigned calls;
+static unsigned calls_of[8]; /* by the number that they get */
+static GString *heard;       /* the commands that a rule about any code found */
 
 static void own(int16_t value)
 {
-    (void)value;
     calls++;
+    calls_of[value]++;
+    if (value == HEARD && heard != NULL) {
+        g_string_append_printf(heard, "%u ", drom_engine_frame(&engine)->code.command);
+    }
     if (posts_itself) {
         (void)drom_engine_post(&engine, SENSOR, 0);
     }
@@ -76,12 +83,13 @@ static const drom_action on_nap[] = {DROM_ORDER(LIGHTS, DROM_STRIP_FILL, 0xff000
 /* Its flag is never busy: each wait is over at once. */
 #define LOOP(scene)                                                                                          \
     {                                                                                                        \
-        DROM_ORDER(OWN, DROM_CALL_CALL, 1), DROM_WAIT_FOR(FLAG, 1000), DROM_ORDER(OWN, DROM_CALL_CALL, 2),   \
-            DROM_WAIT_FOR(FLAG, 1000), DROM_ORDER(OWN, DROM_CALL_CALL, 3),                                   \
-            DROM_SCENE(scene, DROM_SCENE_BEGIN)                                                              \
+        DROM_ORDER(OWN, DROM_CALL_CALL, scene), DROM_WAIT_FOR(FLAG, 1000),                                   \
+            DROM_ORDER(OWN, DROM_CALL_CALL, scene), DROM_WAIT_FOR(FLAG, 1000),                               \
+            DROM_ORDER(OWN, DROM_CALL_CALL, scene), DROM_SCENE(scene, DROM_SCENE_BEGIN)                      \
     }
 static const drom_action loops[LOOPS][6] = {LOOP(0), LOOP(1), LOOP(2), LOOP(3), LOOP(4), LOOP(5)};
 static drom_sequence sequences[LOOPS];
+static const drom_action on_heard[] = {DROM_ORDER(OWN, DROM_CALL_CALL, HEARD)};
 static drom_rule rules[LOOPS + 4];
 static drom_posts posts[1];
 static drom_decoder decoders[1];
@@ -144,6 +152,7 @@ static void open_stage(stage *opened, storm blows, const sim_processor *processo
                                      .sequence = (uint8_t)(i + 1),
                                      .actions = DROM_ROWS(loops[i])};
     }
+    rules[count++] = (drom_rule){.source = DROM_SOURCE_HEARD, .actions = DROM_ROWS(on_heard)};
     opened->plan = (drom_plan){
         .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
         .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
@@ -303,6 +312,90 @@ TEST(keys_releases_limits_timers_and_pictures_come_whatever_is_posted)
             ck_assert_uint_ge(sim_strip_refreshes(in.strip), pictures / 2);
             ck_assert_uint_eq(sim_strip_pixel(in.strip, 0)[1], 0xff); /* it is red since the timer's end */
             ck_assert_uint_gt(calls, 500);                            /* the storm blew */
+            sim_bench_free(in.bench);
+        }
+    }
+}
+
+/* Six loops go on at once: each as often as the others. */
+TEST(loops_go_round)
+{
+    for (size_t chip = 0; chip < G_N_ELEMENTS(processors); chip++) {
+        stage in;
+        open_stage(&in, LOOPED, &processors[chip]);
+        memset(calls_of, 0, sizeof calls_of);
+        play_until(&in, 50);
+        begin_storm(&in);
+        play_until(&in, 5000);
+        for (unsigned i = 0; i < LOOPS; i++) {
+            ck_assert_msg(
+                calls_of[i] > 300 && calls_of[i] * 4 > calls_of[0] * 3 && calls_of[i] * 3 < calls_of[0] * 4,
+                "chip %zu: loop %u came %u times, and the first %u", chip, i, calls_of[i], calls_of[0]);
+        }
+        sim_bench_free(in.bench);
+    }
+}
+
+/* Main and two interrupts post as much as is taken: each has its turn. */
+TEST(sources_of_posts_go_round)
+{
+    static drom_posts more[2];
+    static const drom_action on_post[] = {
+        {.target = DROM_TO_OUTPUT, .row = OWN, .verb = DROM_CALL_CALL, .flags = DROM_OF_EVENT}};
+    for (size_t chip = 0; chip < G_N_ELEMENTS(processors); chip++) {
+        stage in;
+        open_stage(&in, CALM, &processors[chip]);
+        rules[1].actions.rows = on_post;
+        in.plan.events.posts.rows = more;
+        in.plan.events.posts.count = G_N_ELEMENTS(more);
+        ck_assert_int_eq(drom_engine_init(&engine, &in.plan, sim_bench_port(in.bench), NULL), DROM_OK);
+        memset(calls_of, 0, sizeof calls_of);
+        while (sim_bench_now(in.bench) < 2000000) {
+            while (drom_engine_post(&engine, SENSOR, 1) == DROM_OK) {
+            }
+            for (uint8_t source = 0; source < G_N_ELEMENTS(more); source++) {
+                while (drom_engine_post_from(&engine, source, SENSOR, (int16_t)(2 + source)) == DROM_OK) {
+                }
+            }
+            (void)sim_bench_sleep(in.bench, MIN(drom_engine_poll(&engine), 500));
+        }
+        ck_assert_uint_gt(calls_of[1], 500);
+        ck_assert_uint_le(calls_of[1] - calls_of[2], 1);
+        ck_assert_uint_le(calls_of[1] - calls_of[3], 1);
+        sim_bench_free(in.bench);
+    }
+}
+
+/* The function that a rule about any code calls finds the frame that it is about, and no later one: though
+ * others come while the event before it is still dealt with. Where that takes too long, frames are lost, but
+ * none is taken for another. */
+TEST(frames_are_kept_until_their_rule_has_seen_them)
+{
+    static drom_action many[250];
+    for (size_t i = 0; i < G_N_ELEMENTS(many); i++) {
+        many[i] = (drom_action)DROM_ORDER(OWN, DROM_CALL_CALL, 0);
+    }
+    for (unsigned count = 1; count <= G_N_ELEMENTS(many); count += 83) {
+        for (size_t chip = 0; chip < G_N_ELEMENTS(processors); chip++) {
+            stage in;
+            heard = g_string_new(NULL);
+            open_stage(&in, EACH_TURN, &processors[chip]);
+            rules[1].actions.rows = many;
+            rules[1].actions.count = (uint8_t)count;
+            for (unsigned i = 0; i < 20; i++) {
+                const drom_code code = {DROM_NEC, 99, (uint16_t)(i + 1)}; /* no handset knows it */
+                ck_assert(sim_bench_press_once(in.bench, &drom_nec_waveform, &code, 100000 + i * 120000));
+            }
+            play_until(&in, 2700);
+            g_auto(GStrv) numbers = g_strsplit(g_strchomp(heard->str), " ", -1);
+            const guint length = g_strv_length(numbers);
+            ck_assert_uint_ge(length, count == 1 ? 20 : 5);
+            for (guint i = 1; i < length; i++) {
+                ck_assert_msg(atoi(numbers[i]) > atoi(numbers[i - 1]), "%u actions, chip %zu: %s", count,
+                              chip, heard->str);
+            }
+            g_string_free(heard, TRUE);
+            heard = NULL;
             sim_bench_free(in.bench);
         }
     }

@@ -3,6 +3,8 @@
 
 #include "sim.h"
 
+#include <math.h>
+
 enum { SWITCH_PIN = 18, HOME_AT = -230, MAX_STEPS = 600, NOWHERE = -100000 };
 
 static const drom_contact contacts[] = {{SWITCH_PIN, DROM_A_SWITCH, 0}};
@@ -28,15 +30,20 @@ typedef struct stage {
     drom_engine engine;
 } stage;
 
-static void open_stage(stage *opened, long home)
+static void open_plan(stage *opened, const drom_plan *tables, long home, double motor_steps_s)
 {
     *opened = (stage){.bench = sim_bench_new(4)};
     state = (drom_stepper_state){0};
     is_closed = false;
-    opened->rotor = sim_bench_wire_stepper(opened->bench, disc.pins, 400);
+    opened->rotor = sim_bench_wire_stepper(opened->bench, disc.pins, motor_steps_s);
     sim_stepper_set_home(opened->rotor, SWITCH_PIN, home);
-    ck_assert_int_eq(drom_engine_init(&opened->engine, &plan, sim_bench_port(opened->bench), NULL), DROM_OK);
+    ck_assert_int_eq(drom_engine_init(&opened->engine, tables, sim_bench_port(opened->bench), NULL), DROM_OK);
     sim_bench_wire_engine(opened->bench, &opened->engine);
+}
+
+static void open_stage(stage *opened, long home)
+{
+    open_plan(opened, &plan, home, 400);
 }
 
 static void order(uint8_t verb, int32_t value, stage *in)
@@ -83,6 +90,41 @@ TEST(home_is_the_same_place_from_wherever_it_is_looked_for)
         order(DROM_STEPPER_HOME, 0, &in); /* and again */
         play_until_still(&in);
         ck_assert_int_eq(sim_stepper_position(in.rotor), there);
+        ck_assert_uint_eq(sim_stepper_lost(in.rotor), 0);
+        sim_bench_free(in.bench);
+    }
+}
+
+/* It brakes from the switch on, whatever its speed, once that is seen. */
+TEST(stepper_stands_within_a_ramp_behind_its_switch)
+{
+    static const struct {
+        double steps_s;
+        double ramp_s;
+    } rows[] = {{50, 0.05}, {200, 0.5}, {300, 5}, {800, 0.5}, {1500, 0.2}, {1500, 0.5}, {1500, 2}, {3000, 1}};
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); i++) {
+        const double way = rows[i].steps_s * rows[i].ramp_s / 2;
+        const double seen = rows[i].steps_s * 0.03;
+        const double first_us = 1e6 * sqrt(2 * rows[i].ramp_s / rows[i].steps_s);
+        drom_stepper_settings fast = disc;
+        fast.fastest_us = (uint32_t)(1e6 / rows[i].steps_s);
+        fast.first_us = MAX((uint32_t)first_us, fast.fastest_us);
+        fast.home_max = 1000000;
+        const drom_output only[] = {DROM_STEPPER(fast, state)};
+        drom_plan with = plan;
+        stage in;
+        with.outputs.outputs.rows = only;
+        open_plan(&in, &with, -(long)(2 * way + 300), rows[i].steps_s * 1.3);
+        drom_outputs_act(&with.outputs, &in.engine.timing, 0, DROM_STEPPER_HOME, 0);
+        long least = 0;
+        while (state.homing == DROM_STEPPER_SEEKS || state.ramp > 0) {
+            play(&in, 1);
+            least = MIN(least, sim_stepper_position(in.rotor));
+        }
+        const double past = -(2 * way + 300) - (double)least;
+        ck_assert_msg(past <= way * 1.05 + seen + 4 && past >= way * 0.95 - 4,
+                      "%.0f steps/s within %.2f s: %.0f steps past the switch, of %.0f", rows[i].steps_s,
+                      rows[i].ramp_s, past, way);
         ck_assert_uint_eq(sim_stepper_lost(in.rotor), 0);
         sim_bench_free(in.bench);
     }
