@@ -45,8 +45,8 @@ bool take_either(const char *verb, const char *option, const char *text, const c
 /* Says something on standard error, as "dromikos VERB: ...". */
 void complain(const char *verb, const char *format, ...) G_GNUC_PRINTF(2, 3);
 
-/* Writes a text for people on standard output, or on standard error: whatever is in it, the terminal only shows
- * it. */
+/* Writes a text for people on standard output, or on standard error: whatever is in it, the terminal only
+ * shows it. */
 void put_text(const char *format, ...) G_GNUC_PRINTF(1, 2);
 void put_note(const char *format, ...) G_GNUC_PRINTF(1, 2);
 

@@ -160,10 +160,10 @@ static int write_ear(const board *chosen, const board_pin *pin, const char *fold
         return EXIT_FILE;
     }
     put_text("%s: an ear for the %s, with the receiver on pin %s%s\n", folder, chosen->chip, pin->name,
-                 pin->has_latch ? "" : " (on pin 8 a timer would stamp its edges, to half a µs)");
+             pin->has_latch ? "" : " (on pin 8 a timer would stamp its edges, to half a µs)");
     put_text("next: 'make' in %s writes ear.hex; or open %s/%s.ino in the IDE. Load it, and then:\n"
-                 "      dromikos listen /dev/ttyUSB0\n",
-                 folder, folder, name);
+             "      dromikos listen /dev/ttyUSB0\n",
+             folder, folder, name);
     return EXIT_DONE;
 }
 

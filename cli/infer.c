@@ -48,8 +48,8 @@ static int report_found(const inference *found, const char *path, const char *na
         found->read * 10 >= found->frames * 9 && found->margin >= 30 && found->presses->len >= 3;
     g_autofree char *line = own_protocol_text(&found->own.figures, name);
     put_text("# %s: it reads %u of %u frames, the worst with a margin of %u %%, in %u presses\n",
-                 is_sure ? "fairly sure" : "a guess", found->read, found->frames, found->margin,
-                 found->presses->len);
+             is_sure ? "fairly sure" : "a guess", found->read, found->frames, found->margin,
+             found->presses->len);
     g_auto(GStrv) notes = g_strsplit(found->notes->str, "\n", -1);
     for (char **note = notes; *note != NULL && **note != '\0'; note++) {
         put_text("# %s\n", *note);

@@ -31,15 +31,15 @@ static const char *const aliases[][2] = {{"enroll", "enrol"}, {"check", "vet"}};
 static void put_help(void)
 {
     put_text("Usage: dromikos VERB ...\n\n"
-                 "Between a remote-control receiver and all that the handset is to drive.\n\nVerbs:\n");
+             "Between a remote-control receiver and all that the handset is to drive.\n\nVerbs:\n");
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
         put_text("  %-10s  %s\n", verbs[i].name, verbs[i].summary);
     }
     put_text("\nOptions:\n"
-                 "  --help      this page; 'dromikos VERB --help' for a verb's own\n"
-                 "  --version   the version\n\n"
-                 "Exit codes: 0 done; 1 the answer is no (a plan with errors, nothing recognised);\n"
-                 "2 the command was wrong; 3 a file could not be read or written.\n");
+             "  --help      this page; 'dromikos VERB --help' for a verb's own\n"
+             "  --version   the version\n\n"
+             "Exit codes: 0 done; 1 the answer is no (a plan with errors, nothing recognised);\n"
+             "2 the command was wrong; 3 a file could not be read or written.\n");
 }
 
 static int refuse_verb(const char *name)
@@ -50,8 +50,8 @@ static int refuse_verb(const char *name)
     }
     g_autofree char *list = g_strjoinv(", ", (char **)names);
     g_autofree char *hint = did_you_mean(name, names);
-    put_note("dromikos: there is no %s '%s'; the verbs are: %s%s\n",
-                  name[0] == '-' ? "option" : "verb", name, list, hint);
+    put_note("dromikos: there is no %s '%s'; the verbs are: %s%s\n", name[0] == '-' ? "option" : "verb", name,
+             list, hint);
     return EXIT_WRONG;
 }
 

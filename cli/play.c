@@ -277,7 +277,7 @@ static int sum_up(const playing *at, const char *plan_path, const char *into)
     const unsigned missed = timeline_missed(at->view);
     const unsigned presses = timeline_presses(at->view);
     put_text("%u press%s heard in %.1f s, %u edges lost\n", presses, presses == 1 ? "" : "es",
-                 (double)sim_bench_now(at->run.bench) / 1e6, load.merged + load.overrun);
+             (double)sim_bench_now(at->run.bench) / 1e6, load.merged + load.overrun);
     if (met + missed > 0) {
         put_text("%u of %u expectations met\n", met, met + missed);
     }
@@ -290,8 +290,8 @@ static int sum_up(const playing *at, const char *plan_path, const char *into)
             return EXIT_FILE;
         }
         put_text("%u press%s and %u expectation%s in %s; 'dromikos rehearse %s %s' plays them again\n",
-                     done->len, done->len == 1 ? "" : "es", expected, expected == 1 ? "" : "s", into,
-                     plan_path, into);
+                 done->len, done->len == 1 ? "" : "es", expected, expected == 1 ? "" : "s", into, plan_path,
+                 into);
     }
     return missed > 0 ? EXIT_NO : EXIT_DONE;
 }

@@ -364,7 +364,7 @@ static void put_chip_summary(const timeline *view, uint64_t now_us)
                                                     view->chip.masked_us * 100 / (double)now_us)
                                   : g_strdup("never off");
     put_text("%s: polls up to %.2f ms apart; interrupts %s; %u edge%s lost\n", plan_board(view->plan)->id,
-                 view->chip.poll_us / 1000, masked, view->chip.lost, view->chip.lost == 1 ? "" : "s");
+             view->chip.poll_us / 1000, masked, view->chip.lost, view->chip.lost == 1 ? "" : "s");
 }
 
 void timeline_end(timeline *view, const char *going_on)
@@ -379,8 +379,7 @@ void timeline_end(timeline *view, const char *going_on)
     settle_asked(view);
     end_row(view);
     end_rows(&view->rows);
-    put_text("\n%u press%s in %.3f s\n", view->presses, view->presses == 1 ? "" : "es",
-                 (double)now_us / 1e6);
+    put_text("\n%u press%s in %.3f s\n", view->presses, view->presses == 1 ? "" : "es", (double)now_us / 1e6);
     for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
         put_text("%s: ", plan_output_name(view->plan, i));
         outcomes_sum_up(view, i, now_us);
@@ -394,7 +393,7 @@ void timeline_end(timeline *view, const char *going_on)
     const unsigned all = view->met + view->missed;
     if (view->missed > 0) {
         put_text("\n%u of %u expectation%s met; the first that wasn't: %s\n", view->met, all,
-                     all == 1 ? "" : "s", view->first_missed);
+                 all == 1 ? "" : "s", view->first_missed);
     } else if (all > 0) {
         put_text("\nall that was expected came true: %u of %u\n", all, all);
     }
@@ -473,7 +472,7 @@ void timeline_put_unheard(const timeline *view, const script_press *row, const c
     g_autofree char *where =
         row->line > 0 ? g_strdup_printf(" (line %d of the script)", row->line) : g_strdup("");
     put_text("not heard: %s.%s at %u.%03u s%s: %s\n", handset, key, row->at_ms / 1000, row->at_ms % 1000,
-                 where, why);
+             where, why);
 }
 
 void timeline_free(timeline *view)

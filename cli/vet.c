@@ -40,7 +40,7 @@ static void put_fitting(const GPtrArray *findings)
     }
     if (count > 0) {
         put_text("  %-6s %s (%u thing%s; --all lists %s)\n", verdicts[VET_FITS], names->str, count,
-                     count == 1 ? "" : "s", count == 1 ? "it" : "them");
+                 count == 1 ? "" : "s", count == 1 ? "it" : "them");
     }
 }
 
@@ -140,8 +140,8 @@ static void put_answers(const plan *loaded)
             g_string_append_printf(names, " and %u more", count - MAX_NAMES);
         }
         put_text("  %-12s %4u ms after the finger %s%s: %s\n", gesture_participle(first.gesture),
-                     first.after_us / 1000, first.gesture == DROM_PRESS ? "is down" : "is up",
-                     first.waits_for_other ? ", since it also has tapped twice" : "", names->str);
+                 first.after_us / 1000, first.gesture == DROM_PRESS ? "is down" : "is up",
+                 first.waits_for_other ? ", since it also has tapped twice" : "", names->str);
     }
 }
 
@@ -154,8 +154,8 @@ static void put_report(const plan *loaded, const vet_result *result, bool has_al
                                 ? g_strdup_printf("; a poll takes up to %.0f µs", result->longest_poll_us)
                                 : g_strdup("");
     put_text("longest that an edge may have to wait: %.4g µs%s\nprocessor busy for %.0f %% while a frame "
-                 "comes in, strips left out\n",
-                 result->longest_masked_us, poll, result->load * 100);
+             "comes in, strips left out\n",
+             result->longest_masked_us, poll, result->load * 100);
     put_findings("Time\n", result->times, has_all);
     put_findings("Pins and timers\n", result->pins, has_all);
     put_findings("Current\n", result->currents, has_all);
@@ -166,10 +166,9 @@ static void put_report(const plan *loaded, const vet_result *result, bool has_al
                                                                  : "This plan works.";
     put_text("\n%s\n", verdict);
     if (chosen->port == NULL) {
-        put_text(
-            "That is on paper: the library ships no port for the %s, without which nothing runs there. "
-            "docs/porting.md says how to write one.\n",
-            chosen->chip);
+        put_text("That is on paper: the library ships no port for the %s, without which nothing runs there. "
+                 "docs/porting.md says how to write one.\n",
+                 chosen->chip);
     }
 }
 

@@ -1,5 +1,5 @@
-/* Texts come from plans, sheets, captures and the command line, and end on terminals and in pictures: what these
- * would obey instead of showing it becomes a sign. */
+/* Texts come from plans, sheets, captures and the command line, and end on terminals and in pictures: what
+ * these would obey instead of showing it becomes a sign. */
 #include "plain.h"
 
 gunichar plain_sign(const char *at, gssize *bytes)
@@ -19,7 +19,8 @@ gunichar plain_sign(const char *at, gssize *bytes)
     const bool is_broken = *bytes == 1 && sign > DELETE;
     const bool is_control = sign > DELETE && sign < 0xa0;
     const bool ends_a_line = sign == 0x2028 || sign == 0x2029;
-    const bool turns_the_line_round = (sign >= 0x202a && sign <= 0x202e) || (sign >= 0x2066 && sign <= 0x2069);
+    const bool turns_the_line_round =
+        (sign >= 0x202a && sign <= 0x202e) || (sign >= 0x2066 && sign <= 0x2069);
     const bool is_none = sign == 0xfffe || sign == 0xffff;
     return is_broken || is_control || ends_a_line || turns_the_line_round || is_none ? NO_SIGN : sign;
 }

@@ -6,7 +6,7 @@ enum { LOOK_US = 2000 };
 
 /* While there is more to do, the outputs have every third poll. A key that comes just then puts them off by a
  * poll for its frame, and one for its first action. */
-enum { OTHER_TURNS = 2, KEY_TURNS = 2 };
+enum { OTHER_TURNS = 2, KEY_TURNS = 6 };
 
 /* Rules and events go before what comes in, until that has waited for so long; then each has every second
  * poll. */
@@ -15,7 +15,7 @@ enum { INPUT_WAITS_US = 5000 };
 /* While a frame comes in there is always more to hear. After this time without a refresh a strip asks for one
  * nevertheless, with each third poll, since asking takes time, too: it has it if no frame can be complete
  * before it is over. At last it has it in any case, so that it never stands still for long. */
-enum { PATIENT_US = 4000, OVERDUE_US = 7000, STARVED_US = 15000 };
+enum { PATIENT_US = 4000, OVERDUE_US = 7000, STARVED_US = 30000 };
 
 static drom_us heard_until(const drom_engine *engine)
 {

@@ -16,7 +16,7 @@ typedef struct change {
 
 static const struct {
     const char *from;
-    const char *to;
+    const char *turned;
 } swaps[] = {
     {" < ", " <= "},   {" <= ", " < "},   {" > ", " >= "},  {" >= ", " > "}, {" == ", " != "},
     {" != ", " == "},  {" && ", " || "},  {" || ", " && "}, {" + ", " - "},  {" - ", " + "},
@@ -96,7 +96,7 @@ static void add_changes(GArray *changes, const char *text, const char *at)
         if (g_str_has_prefix(at, from) &&
             (!is_word || (!is_name(at[strlen(from)]) && (at == text || !is_name(at[-1]))))) {
             found = (change){.at = at, .length = strlen(from)};
-            g_strlcpy(found.text, swaps[i].to, sizeof found.text);
+            g_strlcpy(found.text, swaps[i].turned, sizeof found.text);
             g_array_append_val(changes, found);
         }
     }

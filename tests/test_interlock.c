@@ -238,7 +238,7 @@ static void open_pair(stage *opened, size_t row, seen_pair *seen)
 {
     *opened = (stage){.bench = sim_bench_new(1)};
     *seen = (seen_pair){0};
-    memset(&glow_state, 0xff, sizeof glow_state); /* what it did before isn't known */
+    memset(&glow_state, 1, sizeof glow_state); /* what it did before isn't known */
     sim_bench_set_processor(opened->bench, &(sim_processor){.call_us = 2});
     sim_bench_observe(opened->bench, &(sim_observer){.context = seen, .pin = see_pin});
     ck_assert_int_eq(drom_engine_init(&opened->engine, &pairs[row], sim_bench_port(opened->bench), NULL),

@@ -2,7 +2,7 @@
 # What the chip can stand: bench/chip/run.sh PRESSES [quick]. The library with the sender shielded, unshielded, and with the
 # receiver on a pin whose edges an interrupt stamps; and the textbook's way, on the same chip with the same presses. With
 # 'quick' the library alone. Needs build/dromikos and the packages of './run test'. Ends with 1 where a figure is over its
-# budget; of flash, where it is more than it has been.
+# budget; of RAM and flash, where it is more than it has been.
 set -eu
 presses=${1-}
 case $presses in

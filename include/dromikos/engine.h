@@ -103,7 +103,7 @@ static inline void drom_engine_edge(drom_engine *engine, drom_us at, bool is_mar
  * every output into its rest state: the state is then DROM_FAULT. The answer is the time in µs until it must
  * be called again though no edge comes; 0: there is more to do; DROM_LONG: only an edge will wake it. It may
  * be called at any time before. Main only; never waits, and takes less than 500 µs on an ATmega328P at 16 MHz
- * whatever the plan (460 measured: two motors that steer, and buttons). */
+ * whatever the plan (481 measured: examples/lantern/stage.plan). */
 drom_wait drom_engine_poll(drom_engine *engine);
 
 /** Spends the time until the next poll: refreshes a strip where that makes no key and no step late, else

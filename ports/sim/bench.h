@@ -67,7 +67,7 @@ struct sim_bench {
     double strips_us; /* where are_strips_known: when a strip next shows what it was sent */
     guint next_edge;
     guint next_mask;
-    int marks; /* how many handsets send just now */
+    int marks;               /* how many handsets send just now */
     unsigned polls_in_a_row; /* after which there was more to do */
     drom_us clock_start;
     uint16_t duty[256];

@@ -315,8 +315,8 @@ uint64_t sim_bench_now(const sim_bench *bench);
 void sim_bench_block(sim_bench *bench, double for_us);
 
 /** Sleeps for `wait` µs (DROM_NEVER: for ever) or until an edge, whichever comes first. False when nothing is
- * left that could happen. After some thousand polls of which each left more to do, each further one takes 100 µs,
- * so that time goes on. */
+ * left that could happen. After some thousand polls of which each left more to do, each further one takes 100
+ * µs, so that time goes on. */
 bool sim_bench_sleep(sim_bench *bench, drom_us wait);
 
 #endif

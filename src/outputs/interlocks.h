@@ -16,7 +16,8 @@ void drom_interlocks_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *
 /* Lets those go on that needn't wait any longer. The wait in µs until there is more to do. */
 drom_wait drom_interlocks_poll(const drom_outputs_plan DROM_FLASH *plan, const drom_timing *timing);
 
-/* An output is about to rest: one that rests on stays on where it is, and waits like any other where it isn't.
+/* An output is about to rest: one that rests on stays on where it is, and waits like any other where it
+ * isn't.
  */
 void drom_interlocks_before_rest(const drom_outputs_plan DROM_FLASH *plan, uint8_t row, bool is_start);
 

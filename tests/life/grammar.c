@@ -18,8 +18,8 @@ struct grammar {
 
 /* A piece of a pattern. */
 typedef struct piece {
-    const char *from;
-    const char *to;
+    const char *start;
+    const char *end;
 } piece;
 
 unsigned draw(GRand *dice, unsigned min, unsigned max)
@@ -74,8 +74,8 @@ void grammar_name(grammar *in, const char *sort, const char *name)
 static const char *find(piece within, const char *signs)
 {
     int depth = 0;
-    const char *at = within.from;
-    while (at < within.to && (depth > 0 || strchr(signs, *at) == NULL)) {
+    const char *at = within.start;
+    while (at < within.end && (depth > 0 || strchr(signs, *at) == NULL)) {
         depth += *at == '{';
         depth -= *at == '}';
         at++;
@@ -102,8 +102,8 @@ static bool say_one_of(grammar *in, piece words, GString *out)
     const gsize length = out->len;
     const guint born = in->born->len;
     memcpy(is_taken, in->is_taken, sizeof is_taken);
-    for (const char *at = words.from; at <= words.to && count < MAX_WORDS;) {
-        const char *const end = find((piece){at, words.to}, "|");
+    for (const char *at = words.start; at <= words.end && count < MAX_WORDS;) {
+        const char *const end = find((piece){at, words.end}, "|");
         each[count++] = (piece){at, end};
         at = end + 1;
     }
@@ -195,15 +195,15 @@ static bool say_number(grammar *in, const char *from, GString *out)
 static bool say(grammar *in, piece what, GString *out)
 {
     bool is_said = true;
-    for (const char *at = what.from; at < what.to && is_said;) {
-        const char *const next = find((piece){at, what.to}, "[{<");
+    for (const char *at = what.start; at < what.end && is_said;) {
+        const char *const next = find((piece){at, what.end}, "[{<");
         g_string_append_len(out, at, next - at);
         at = next;
-        if (at == what.to) {
+        if (at == what.end) {
             break;
         }
-        const char *const end = *at == '{' ? find((piece){at + 1, what.to}, "}")
-                                           : find((piece){at, what.to}, *at == '[' ? "]" : ">");
+        const char *const end = *at == '{' ? find((piece){at + 1, what.end}, "}")
+                                           : find((piece){at, what.end}, *at == '[' ? "]" : ">");
         g_autofree char *sort = g_strndup(at + 1, (gsize)(end - at - 1));
         is_said = *at == '{'   ? say_one_of(in, (piece){at + 1, end}, out)
                   : *at == '[' ? say_number(in, at, out)

@@ -60,7 +60,7 @@ typedef struct check_run {
     drom_engine engine;
     drom_observer observer;
     seen_output outputs[MAX_OUTPUTS];
-    bool is_home[PINS]; /* a stepper closes what is on this pin, and no hand */
+    bool is_home[PINS];    /* a stepper closes what is on this pin, and no hand */
     unsigned hand_presses; /* of the first handset */
     unsigned presses;
     unsigned releases;
