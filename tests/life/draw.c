@@ -31,7 +31,7 @@ static const struct {
     {"lamp <new colour> on pins <pwm> <pwm> <pwm>{||, active low}", 1, 15},
     {"stepper <new stepper> on pins <pin> <pin> <pin> <pin>{|, up to "
      "{[40-400]|[40-400]|[40-2000]|[500-4000]} "
-     "steps/s within {[130-900]|[130-5000]} ms}{||, holds still}{|||, home at <switch>}",
+     "steps/s within {[130-900]|[130-5000]} ms}{||, holds still}{|, home at <switch>}",
      2, 35},
     {"strip <new strip> on pin <pin>, {[8-60]|[8-60]|[60-120]} pixels{|, without pause|, pause [1-60] "
      "ms}{||, at most [100-900] mA}{|||, order rgb}",
@@ -107,7 +107,8 @@ static const grammar_pattern patterns[] = {
      "go|brighter <level>|dimmer <level>|fade to <level> over [0-2000] ms|dim over [200-2000] ms|blink "
      "[50-600] ms|on for [20-900] ms}|<colour> {on|off|toggle|colour <colour name>|fade to <level> over "
      "[0-900] ms}|<stepper> {run{| back}|stop|turn {|back }[1-400] steps|go to {|back }[0-500] steps|go to "
-     "[1-180] degrees|run for [100-900] ms|home}|<strip> <strip order>|<strip> <strip order>|<part> <strip "
+     "[1-180] degrees|run for [100-900] ms|home|home|home}|<strip> <strip order>|<strip> <strip "
+     "order>|<part> <strip "
      "order>|<motor> <motor order>|<fan> {run|run [1-100] %|stop|coast|faster [1-30] %|slower [1-30] "
      "%|resume|toggle}|<drive> {{forward|back|left|right|spin left|spin right}{| [10-100] "
      "%}|stop|coast|brake|forward for [100-900] ms}|<servo> {go to [0-180] degrees|go to [0-180] degrees "

@@ -300,6 +300,24 @@ static void check_strip(check_run *in, unsigned output)
     }
 }
 
+/* Home is the first place before the switch in which its coils are as they were at 0. */
+static void check_came_home(check_run *in, unsigned output)
+{
+    const drom_stepper_state *const state = plan_output(in->plan, output)->state;
+    seen_output *const seen = &in->outputs[output];
+    const bool has_ended = seen->was_homing && state->homing == 0 && !state->is_moving;
+    const long at = sim_stepper_position(seen->stepper);
+    const long before = at - sim_stepper_home(seen->stepper);
+    seen->was_homing = state->homing != 0;
+    if (!has_ended || state->position != 0 || at == seen->born_at) {
+        return;
+    }
+    if ((before < 1 || before > 4) && sim_stepper_lost(seen->stepper) == seen->born_lost) {
+        violate(in, "%s calls home what is %ld steps before its switch", name_of(in, output), before);
+    }
+    seen->born_at = at;
+}
+
 /* On its way home a stepper goes no farther past its switch, or where it has set out behind that, than it
  * takes to see that and to brake. */
 static void check_home(check_run *in, unsigned output)
@@ -382,6 +400,7 @@ void look_at_all(check_run *in)
             check_strip(in, i);
         } else if (kind == &drom_stepper) {
             check_home(in, i);
+            check_came_home(in, i);
         }
     }
     if (in->stopped_us == 0) {

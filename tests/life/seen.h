@@ -29,7 +29,8 @@ typedef struct seen_output {
     uint64_t sent_us;   /* of a strip: when it showed all that it was to show */
     long position;
     long born_at; /* of a stepper: the place that the engine calls 0 */
-    long past;    /* its switch: so far it was when it set out for home */
+    bool was_homing;
+    long past; /* its switch: so far it was when it set out for home */
     unsigned born_lost;
     uint32_t picture; /* a hash */
     uint64_t pictured_us;
