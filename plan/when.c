@@ -212,7 +212,7 @@ static bool take_piece(head *in, const segment *given, bool is_first)
     int which[FORMS * PHRASES_A_FORM + EVENTS];
     phrase_value values[PHRASE_VALUES] = {0};
     unsigned count = 0;
-    /* A key that others follow may have gesture_given gesture from them. */
+    /* Of several keys the last one names the gesture, for all. */
     const bool is_followed = strcmp(statement_token(in->source, given->words.end)->text, "or") == 0;
     for (int i = 0; i < FORMS * PHRASES_A_FORM; i++) {
         const int form = i / PHRASES_A_FORM;
