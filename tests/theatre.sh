@@ -66,6 +66,19 @@ for point in $grid; do
     MAIN=tests/avr/orders.c program "$folder/brake.plan" "${folder#"$out/"}/brake.elf"
 done
 
+# Nothing but two relays, for a receiver of each kind.
+for pin in 8 2; do
+    mkdir -p $out/spikes-$pin
+    {
+        echo "$beginning" | sed "s/on pin 8/on pin $pin/"
+        echo 'relay spot on pin 4'
+        echo 'relay bell on pin 7'
+        echo 'when wand.power pressed: spot toggle'
+        echo 'when wand.play pressed: bell toggle'
+    } >$out/spikes-$pin/spikes.plan
+    program $out/spikes-$pin/spikes.plan spikes-$pin/spikes.elf
+done
+
 # drive PROGRAM SOURCES...: what drives a simulated chip.
 drive() {
     driver=$1
@@ -78,6 +91,7 @@ drive() {
 drive theatre tests/avr/theatre.c
 drive faults tests/avr/faults.c
 drive ends tests/avr/ends.c
+drive spikes tests/avr/spikes.c
 drive ear tests/avr/ear.c tests/terminal.c
 
 if [ "${1-}" = build ]; then
@@ -96,13 +110,16 @@ run() {
     run lamp $out/faults lamp $out/orders/lamp.elf
     run hang $out/faults hang $out/orders/motor.elf
     run ends $out/ends motor $out/orders/ends.elf
+    run spikes-2 $out/spikes $out/spikes-2/spikes.elf 2 7
 } &
 run pin8 $out/theatre $out/lantern.elf 8 20480 26880
+run spikes-8 $out/spikes $out/spikes-8/spikes.elf 8 3
 run wrap $out/faults wrap $out/lantern.elf
 for point in $grid; do
     run "brake-${point%/*}-${point#*/}" $out/ends brake "$out/orders/brake-${point%/*}-${point#*/}/brake.elf" "${point%/*}" "${point#*/}"
 done
 wait
+cat $out/spikes-*.txt >$out/spikes.txt
 cat $out/brake-*.txt >$out/brake.txt
 # show NAME WHAT
 show() {
@@ -116,7 +133,8 @@ show stop "stops"
 show lamp "the lamp's levels"
 show hang "a program that hangs, with a motor and a value that is kept"
 show ends "a motor at its switch, while own code posts"
+show spikes "flickers of light of 1 to 60 us"
 show brake "a stepper brakes"
-if grep -q WRONG $out/pin8.txt $out/pin2.txt $out/wrap.txt $out/stop.txt $out/lamp.txt $out/hang.txt $out/ends.txt $out/brake.txt; then
+if grep -q WRONG $out/pin8.txt $out/pin2.txt $out/wrap.txt $out/stop.txt $out/lamp.txt $out/hang.txt $out/ends.txt $out/spikes.txt $out/brake.txt; then
     exit 1
 fi

@@ -304,6 +304,13 @@ unsigned chip_take_bytes(chip *mcu, uint8_t *bytes, unsigned max)
     return count;
 }
 
+/* A chip that sleeps costs no time of ours. */
+static void sleep_at_once(avr_t *avr, avr_cycle_count_t cycles)
+{
+    (void)avr;
+    (void)cycles;
+}
+
 chip *chip_open(const char *elf, unsigned receiver, unsigned relay_a, unsigned relay_b, chip_picture *picture)
 {
     chip *const mcu = calloc(1, sizeof *mcu);
@@ -314,6 +321,7 @@ chip *chip_open(const char *elf, unsigned receiver, unsigned relay_a, unsigned r
     }
     mcu->picture = picture;
     avr_init(mcu->avr);
+    mcu->avr->sleep = sleep_at_once;
     mcu->avr->log = LOG_NONE;
     mcu->avr->frequency = 16000000;
     avr_load_firmware(mcu->avr, &mcu->firmware);
@@ -383,9 +391,21 @@ static void observe_span(chip_span *span, const avr_t *avr, bool is_handler, boo
     }
 }
 
+/* A chip that sleeps would go on to its next interrupt. */
+static avr_cycle_count_t end_sleep(avr_t *avr, avr_cycle_count_t when, void *param)
+{
+    (void)avr;
+    (void)when;
+    (void)param;
+    return 0;
+}
+
 void chip_run(chip *mcu, uint64_t until)
 {
     avr_t *const avr = mcu->avr;
+    if (until > avr->cycle) {
+        avr_cycle_timer_register(avr, until - avr->cycle, end_sleep, NULL);
+    }
     while (avr->cycle < until && chip_is_alive(mcu)) {
         (void)avr_run(avr);
         if (avr->pc < LAST_VECTOR || mcu->capture.is_inside ||

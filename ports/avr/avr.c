@@ -104,30 +104,44 @@ static inline drom_us time_of(uint16_t low)
         [last] "i"(DROM_EDGES - 1)
 
 #if DROM_AVR_RECEIVER_PIN == 8
-/* The timer latches an edge of one direction, and is then set to the other. A pulse that is over before the
- * handler runs was a glitch. The count is in half µs: without its last bit it is what the ring wants. */
+/* Sets the timer to the other edge. That may have set its flag, so it is forgotten. */
+#define TURN_ROUND                                                                                           \
+    "ldi r31, %[flip] \n\t"                                                                                  \
+    "eor r30, r31 \n\t"                                                                                      \
+    "sts %[control], r30 \n\t"                                                                               \
+    "ldi r31, 1 << %[flag] \n\t"                                                                             \
+    "sbic %[flags], %[flag] \n\t"                                                                            \
+    "out %[flags], r31 \n\t"
+
+/* The timer latches an edge of one direction, and is then set to the other. Only then the pin is looked at:
+ * what changes later sets the flag again. A pulse that is over by then was a glitch, and the timer waits for
+ * what it waited for; unless that has come meanwhile. The count is in half µs: without its last bit it is
+ * what the ring wants. */
 ISR(TIMER1_CAPT_vect, ISR_NAKED)
 {
     __asm__ volatile(ENTER "lds r30, %[control] \n\t"
-                           "sbrc r30, %[edge] \n\t"
-                           "rjmp 1f \n\t"
-                           "sbic %[pins], 0 \n\t" /* a falling edge, and still low? */
-                           "rjmp 9f \n\t"
+                           "1: \n\t" TURN_ROUND "sbrc r30, %[edge] \n\t"
                            "rjmp 2f \n\t"
-                           "1: sbis %[pins], 0 \n\t" /* a rising one, and still high? */
-                           "rjmp 9f \n\t"
-                           "2: ldi r31, %[flip] \n\t"
-                           "eor r30, r31 \n\t"
-                           "sts %[control], r30 \n\t"
-                           "ldi r31, 1 << %[flag] \n\t"
-                           "sbic %[flags], %[flag] \n\t" /* turning the edge round may have set it */
-                           "out %[flags], r31 \n\t"
-                           "lds r24, %[low] \n\t"
+                           "sbis %[pins], 0 \n\t" /* it rose, and is still high? */
+                           "rjmp 4f \n\t"
+                           "rjmp 3f \n\t"
+                           "2: sbic %[pins], 0 \n\t" /* it fell, and is still low? */
+                           "rjmp 4f \n\t"
+                           "3: lds r24, %[low] \n\t"
                            "lds r25, %[low]+1 \n\t"
                            "andi r24, 0xfe \n\t"
                            "sbrc r30, %[edge] \n\t"
                            "ori r24, 1 \n\t" /* it fell: a mark begins */
-                     PUT_AND_LEAVE ::RING,
+                           "rjmp 7f \n\t"
+                           "4: \n\t" TURN_ROUND "sbrc r30, %[edge] \n\t"
+                           "rjmp 5f \n\t"
+                           "sbis %[pins], 0 \n\t"
+                           "rjmp 1b \n\t"
+                           "rjmp 9f \n\t"
+                           "5: sbic %[pins], 0 \n\t"
+                           "rjmp 1b \n\t"
+                           "rjmp 9f \n\t"
+                           "7: \n\t" PUT_AND_LEAVE ::RING,
                      [control] "i"(_SFR_MEM_ADDR(TCCR1B)), [edge] "I"(ICES1), [flip] "i"(1 << ICES1),
                      [pins] "I"(_SFR_IO_ADDR(PINB)), [flags] "I"(_SFR_IO_ADDR(TIFR1)), [flag] "I"(ICF1),
                      [low] "i"(_SFR_MEM_ADDR(ICR1)));
