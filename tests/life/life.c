@@ -84,7 +84,7 @@ static void add_all(check_run *in)
     }
     for (guint i = 0; lived->touches != NULL && i < lived->touches->len; i++) {
         const life_touch *const touch = &g_array_index(lived->touches, life_touch, i);
-        if (!in->is_home[touch->pin]) {
+        if (in->homes[touch->pin] == 0) {
             sim_bench_touch(in->bench, touch->pin, touch->at_ms * UINT64_C(1000), touch->is_closed);
         }
     }

@@ -242,7 +242,7 @@ static uint64_t closed_for_us(const check_run *in, uint8_t pin)
     for (guint i = 0; touches != NULL && i < touches->len; i++) {
         const life_touch *const touch = &g_array_index(touches, life_touch, i);
         const uint64_t at_us = touch->at_ms * UINT64_C(1000);
-        if (touch->pin == pin && !in->is_home[pin] && at_us <= now_us) {
+        if (touch->pin == pin && in->homes[pin] == 0 && at_us <= now_us) {
             closed_us = touch->is_closed ? now_us - at_us : 0;
         }
     }
@@ -312,7 +312,8 @@ static void check_came_home(check_run *in, unsigned output)
     if (!has_ended || state->position != 0 || at == seen->born_at) {
         return;
     }
-    if ((before < 1 || before > 4) && sim_stepper_lost(seen->stepper) == seen->born_lost) {
+    if ((before < 1 || before > 4) && in->homes[seen->home_pin] == 1 &&
+        sim_stepper_lost(seen->stepper) == seen->born_lost) {
         violate(in, "%s calls home what is %ld steps before its switch", name_of(in, output), before);
     }
     seen->born_at = at;
@@ -399,7 +400,9 @@ void look_at_all(check_run *in)
         } else if (kind == &drom_strip) {
             check_strip(in, i);
         } else if (kind == &drom_stepper) {
-            check_home(in, i);
+            if (in->homes[in->outputs[i].home_pin] == 1) { /* else nobody can say whose home it is */
+                check_home(in, i);
+            }
             check_came_home(in, i);
         }
     }

@@ -222,7 +222,8 @@ static void wire_home(check_run *in, unsigned output)
                               : -1;
         if (found >= 0) {
             const uint8_t pin = plan_switch_pin(in->plan, (unsigned)found);
-            in->is_home[pin] = true;
+            in->homes[pin]++;
+            in->outputs[output].home_pin = pin;
             sim_stepper_set_home(in->outputs[output].stepper, pin,
                                  -(long)g_rand_int_range(in->dice, 0, 300) /
                                      g_rand_int_range(in->dice, 1, 40));

@@ -29,6 +29,7 @@ typedef struct seen_output {
     uint64_t sent_us;   /* of a strip: when it showed all that it was to show */
     long position;
     long born_at; /* of a stepper: the place that the engine calls 0 */
+    uint8_t home_pin;
     bool was_homing;
     long past; /* its switch: so far it was when it set out for home */
     unsigned born_lost;
@@ -61,7 +62,7 @@ typedef struct check_run {
     drom_engine engine;
     drom_observer observer;
     seen_output outputs[MAX_OUTPUTS];
-    bool is_home[PINS];    /* a stepper closes what is on this pin, and no hand */
+    unsigned homes[PINS];  /* so many steppers close what is on this pin, and no hand */
     unsigned hand_presses; /* of the first handset */
     unsigned presses;
     unsigned releases;
