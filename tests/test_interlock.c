@@ -195,7 +195,7 @@ TEST(two_are_never_on_whatever_is_ordered)
 }
 
 /* A lamp that rests on beside a motor, in both orders of the rows. */
-static const drom_relay_settings glow = {.pin = 4, .min_off_ms = 900, .rests_on = true};
+static const drom_relay_settings glow = {.pin = 4, .min_on_ms = 700, .min_off_ms = 900, .rests_on = true};
 static const drom_motor_settings winch = {.ramp_ms = 100,
                                           .dead_ms = 20,
                                           .forward_pin = 7,
@@ -286,6 +286,26 @@ TEST(what_rests_on_waits_for_the_others_and_the_pause_at_start_stop_and_fault)
             sim_bench_free(in.bench);
         }
     }
+}
+
+TEST(stop_is_over_once_what_rests_on_is_on)
+{
+    stage in;
+    seen_pair seen;
+    open_pair(&in, 0, &seen);
+    play_pair(&in, 2000);
+    drom_outputs_act(&pairs[0].outputs, &in.engine.timing, 1, DROM_MOTOR_RUN, 255);
+    play_pair(&in, 1000);
+    drom_engine_stop(&in.engine);
+    const uint64_t stopped_us = sim_bench_now(in.bench);
+    while (in.engine.state == DROM_STOPPING) {
+        const drom_wait wait = drom_engine_poll(&in.engine);
+        ck_assert(!glow_state.is_on || in.engine.state == DROM_STOPPED || wait == 0);
+        (void)sim_bench_sleep(in.bench, wait);
+    }
+    ck_assert(glow_state.is_on && in.engine.state == DROM_STOPPED);
+    ck_assert_uint_le(sim_bench_now(in.bench), stopped_us + (PAUSE_MS + 10) * 1000);
+    sim_bench_free(in.bench);
 }
 
 TEST(what_rests_on_and_is_on_stays_on_at_a_stop)

@@ -60,7 +60,8 @@ bool drom_outputs_come_to_rest(const drom_outputs_plan DROM_FLASH *plan, drom_ti
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
         if (output->kind->is_at_rest != NULL && !output->kind->is_at_rest(output->state)) {
             is_coming = true;
-            *wait = drom_shorter(*wait, output->kind->poll(output->settings, output->state, timing));
+            const drom_wait next = output->kind->poll(output->settings, output->state, timing);
+            *wait = output->kind->is_at_rest(output->state) ? 0 : drom_shorter(*wait, next);
         }
     }
     if (DROM_WITH_INTERLOCKS) {
