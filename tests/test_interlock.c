@@ -169,7 +169,7 @@ TEST(pulse_is_as_long_as_ever_and_the_same_output_needs_no_pause)
 
 TEST(two_are_never_on_whatever_is_ordered)
 {
-    enum { ORDERS = 30000 };
+    enum { ORDERS = 6000 };
     static const uint8_t relay_verbs = DROM_RELAY_PULSE + 1;
     static const uint8_t motor_verbs = DROM_MOTOR_TOGGLE + 1;
     stage in;
@@ -239,7 +239,7 @@ static void open_pair(stage *opened, size_t row, seen_pair *seen)
     *opened = (stage){.bench = sim_bench_new(1)};
     *seen = (seen_pair){0};
     memset(&glow_state, 1, sizeof glow_state); /* what it did before isn't known */
-    sim_bench_set_processor(opened->bench, &(sim_processor){.call_us = 2});
+    sim_bench_set_processor(opened->bench, &(sim_processor){.call_us = 20});
     sim_bench_observe(opened->bench, &(sim_observer){.context = seen, .pin = see_pin});
     ck_assert_int_eq(drom_engine_init(&opened->engine, &pairs[row], sim_bench_port(opened->bench), NULL),
                      DROM_OK);
