@@ -44,11 +44,11 @@ make_sketch() { # NAME PLAN [CONFIG]
 }
 
 make_sketch bound examples/lantern/lantern.plan
-# Of the protocols only nec, of all that rules can do only orders while a key is held, and a rule less: what a chip has room for
+# Of the protocols only nec, no lamp, and of all that rules can do only orders while a key is held: what a chip has room for
 # unbound.
 mkdir -p "$out/nec"
 cp examples/lantern/*.csv "$out/nec"
-grep -Ev 'drawer|menu' examples/lantern/lantern.plan >"$out/nec/lantern.plan"
+sed 's/; house fade to [0-9]* % over [0-9]* s//; /drawer/d; /house/d' examples/lantern/lantern.plan >"$out/nec/lantern.plan"
 make_sketch unbound "$out/nec/lantern.plan" "$(printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS CONFIRMATION \
     CODE_INDEX PAUSES SINGLE_LEADER INTERVALS INPUTS HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING KEPT POSTS GUARD OBSERVER CHECKS)"
 mkdir -p "$out/empty"
