@@ -70,7 +70,8 @@ typedef struct drom_hold {
     uint16_t muted_ms; /**< since that frame: while we were sending, and so heard nothing */
     uint8_t key;
     bool toggle : 1;
-    uint8_t state : 2; /**< DROM_KEY_UP and so on */
+    bool has_repeated : 1; /**< a repeat of this press has been heard */
+    uint8_t state : 2;     /**< DROM_KEY_UP and so on */
 } drom_hold;
 
 /** A handset's repeats, where the plan sets their times. */

@@ -2,8 +2,9 @@
  * a time.
  *
  * Whether a frame goes on with a press or begins another is known by the toggle bit where there is one, and
- * else by the frame period: a handset repeats a frame one period after the last (or two, when one was lost),
- * and a hand doesn't. Only releases need the clock. */
+ * else by the frame period: a handset repeats a frame one period after the last, and a hand doesn't. Where a
+ * repeat has been heard, the next may be lost: then two periods after the last one is the same press, too.
+ * Before that it isn't: a hand that taps fast is as far apart. Only releases need the clock. */
 #include "gestures.h"
 
 enum { DITTO_US = 12000 };
@@ -59,6 +60,7 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
     hold->protocol = frame->protocol;
     hold->key = key;
     hold->toggle = frame->toggle;
+    hold->has_repeated = false;
     hold->state = DROM_WITH_CONFIRMATION && plan->handsets.rows[handset].needs_second_frame ? DROM_KEY_UNSURE
                                                                                             : DROM_KEY_DOWN;
     hear(hold, frame);
@@ -71,6 +73,7 @@ static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *fram
 {
     drom_hold *const hold = &drom_keys_plan_of(keys)->holds[handset];
     const drom_us first_at = hold->heard_at;
+    hold->has_repeated = true;
     hear(hold, frame);
     if (DROM_WITH_CONFIRMATION && hold->state == DROM_KEY_UNSURE) {
         hold->state = DROM_KEY_DOWN;
@@ -103,8 +106,8 @@ DROM_APART static bool is_same_press(const drom_hold *hold, const drom_frame *fr
     }
     const drom_us since = frame->at - hold->heard_at;
     const drom_us period = frame_period_us(hold);
-    const drom_us longest =
-        (hold->protocol->has_ditto ? period : 2 * period) + hold->muted_ms * (drom_us)1000;
+    const bool may_be_lost = (hold->has_repeated || hold->muted_ms > 0) && !hold->protocol->has_ditto;
+    const drom_us longest = (may_be_lost ? 2 * period : period) + hold->muted_ms * (drom_us)1000;
     for (drom_us expected = period; expected <= longest;
          expected += period) { /* as often as it could have spoken */
         if (is_within(since, expected)) {
