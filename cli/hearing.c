@@ -24,6 +24,7 @@ struct hearing {
     GArray *protocols; /* of drom_protocol_ref */
     GArray *handsets;  /* of heard_handset */
     GArray *tables;    /* of drom_handset: what the keys' plan points to */
+    guint oldest;      /* of the codes that are in no sheet: whose place is taken next */
     line_facts facts;
     uint64_t now_us;
     uint64_t first_edge_us;
@@ -123,7 +124,8 @@ void hearing_start(hearing *pipeline)
     drom_keys_init(&pipeline->keys, &pipeline->keys_plan, on_key, pipeline);
 }
 
-/* A code that no sheet has becomes a key of the last handset, so that its gestures are reported too. */
+/* A code that no sheet has becomes a key of the last handset, so that its gestures are reported too. Where
+ * that is full, it takes the place of an old one: any but that of the key that is held. */
 static void make_known(hearing *pipeline, const drom_code *code)
 {
     for (guint i = 0; i < pipeline->handsets->len; i++) {
@@ -138,7 +140,13 @@ static void make_known(hearing *pipeline, const drom_code *code)
     if (codes->len < SHEET_MAX_KEYS) {
         g_array_append_val(codes, *code);
         renew_tables(pipeline);
+        return;
     }
+    const drom_hold *const hold = &pipeline->keys_plan.holds[pipeline->handsets->len - 1];
+    const bool is_held = hold->state != DROM_KEY_UP && hold->key == pipeline->oldest;
+    const guint row = (pipeline->oldest + is_held) % codes->len;
+    g_array_index(codes, drom_code, row) = *code;
+    pipeline->oldest = (row + 1) % codes->len;
 }
 
 static void take_frames(hearing *pipeline)

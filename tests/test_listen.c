@@ -1,6 +1,8 @@
 /* listen, as a process. */
 #include "support.h"
 
+#include "sim.h"
+
 TEST(demo_capture_is_reported_frame_by_frame)
 {
     g_auto(said) heard = run_shell("$DROMIKOS listen --format jsonl $EXAMPLES/lantern/presses.vcd");
@@ -130,6 +132,34 @@ TEST(times_are_right_after_hours)
         const json_t *const burst = json_array_get(unknown, hour);
         ck_assert_int_eq(json_integer_value(json_object_get(burst, "t_us")),
                          (json_int_t)hour * 3600000000 + 1000);
+    }
+}
+
+/* A table of the core holds 255 codes; a capture may have any number. */
+TEST(each_of_many_codes_has_gestures)
+{
+    enum { CODES = 600 };
+    g_autoptr(GString) text = g_string_new(HEAD);
+    size_t count = 0;
+    sim_bench *const bench = sim_bench_new(1);
+    for (uint16_t i = 0; i < CODES; i++) {
+        (void)sim_bench_press(bench, &(sim_press){.waveform = &drom_nec_waveform,
+                                                  .code = {DROM_NEC, 1 + i / 256, i % 256},
+                                                  .at_us = 1000 + i * UINT64_C(300000),
+                                                  .held_us = 120000});
+    }
+    const sim_edge *const edges = sim_bench_edges(bench, &count);
+    for (size_t i = 0; i < count; i++) {
+        g_string_append_printf(text, "#%" G_GUINT64_FORMAT "\n%d!\n", edges[i].at_us, !edges[i].is_mark);
+    }
+    sim_bench_free(bench);
+    g_autofree char *path = write_file("many.vcd", text->str);
+    g_auto(said) heard = run_shell("$DROMIKOS listen --format jsonl %s", path);
+    for (const char *const *gesture = (const char *const[]){"press", "repeat", "tap", "release", NULL};
+         *gesture != NULL; gesture++) {
+        g_autofree char *field = g_strdup_printf("\"gesture\":\"%s\"", *gesture);
+        g_auto(GStrv) parts = g_strsplit(heard.out, field, -1);
+        ck_assert_uint_eq(g_strv_length(parts) - 1, CODES);
     }
 }
 
