@@ -80,12 +80,12 @@ double wiring_notes_parts(const wiring_notes *notes, double y)
 double wiring_notes_supplies(const wiring_notes *notes, double y)
 {
     g_autoptr(GString) own = g_string_new(NULL);
-    bool has_relay = false;
+    bool may_be_mains = false;
     for (guint i = 0; i < notes->wires->len; i++) {
         const plan_wire *const wire = &g_array_index(notes->wires, plan_wire, i);
         const bool is_first =
             i == 0 || strcmp(g_array_index(notes->wires, plan_wire, i - 1).owner, wire->owner) != 0;
-        has_relay |= strcmp(wire->kind, "relay") == 0;
+        may_be_mains |= wire->may_be_mains;
         if (is_first && wire->supply != NULL && wire->fed_by == NULL) {
             g_string_append_printf(own, "%s%s: %s (takes %.0f mA)",
                                    own->len > 0 ? "; " : "Supplies of their own: ", wire->owner,
@@ -102,7 +102,7 @@ double wiring_notes_supplies(const wiring_notes *notes, double y)
     if (own->len > 0) {
         y = put_wrapped(notes->sheet, MARGIN + INSET_PX, y, width - 2 * INSET_PX, plain, own->str);
     }
-    if (has_relay) {
+    if (may_be_mains) {
         y = put_alert(
             notes, MARGIN + INSET_PX + 4, y,
             "what a relay's contacts switch may be mains: test with the mains disconnected, and keep its "

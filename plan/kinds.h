@@ -71,6 +71,7 @@ struct output_kind {
     bool (*is_low_on)(const output_line *line); /* as it does here; NULL: it never does */
     const char *supply;                         /* what feeds the load; NULL: the pin does */
     bool has_own_supply;                        /* another than the board's */
+    bool may_be_mains;                          /* what its contacts switch */
     const char *terminal;                       /* where its only pin is wired to; */
     const char *terminals[MAX_PINS];            /* its pins, where it has several */
     const char *way_out;                        /* where the load is more than a pin gives; */

@@ -59,6 +59,7 @@ static void add_output(GArray *wires, const plan *loaded, unsigned output)
             .way_out = kind->way_out,
             .supply = supply_of(line, feeder),
             .fed_by = feeder,
+            .may_be_mains = kind->may_be_mains,
             .has_no_ground = is_low_on && kind->supply == NULL,
             .load_ma = kind->load_ma(line, loaded->board),
         };

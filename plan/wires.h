@@ -7,7 +7,7 @@
 typedef struct plan_wire {
     const char *pin;      /* as the board has it */
     char *owner;          /* "curtain", "side.ring", "receiver" */
-    const char *kind;     /* "motor", "button" */
+    const char *kind;     /* of its owner, for people: of an output its kind's name, or "button" and so on */
     const char *terminal; /* of the owner: "forward" */
     const char *between;  /* what lies between the pin and the load, for people */
     const char *parts;    /* with their values and polarity; NULL: none */
@@ -15,6 +15,7 @@ typedef struct plan_wire {
                              NULL: none */
     const char *supply;   /* what feeds it; NULL: the pin does */
     const char *fed_by;   /* the pin of the board that does; NULL: a supply of its own, or the pin */
+    bool may_be_mains;    /* what it switches */
     bool has_no_ground;   /* it lies between what feeds it and the pin */
     double load_ma;       /* that it takes at most */
 } plan_wire;

@@ -10,13 +10,22 @@
 
 #ifdef DROM_PLAN
 extern const drom_plan DROM_FLASH DROM_PLAN;
-#define DROM_BOUND(member, part) (&DROM_PLAN.part)
+/* Where nothing else can have its name, whatever that is. */
+static inline const drom_plan DROM_FLASH *drom_bound_plan(void)
+{
+    return &DROM_PLAN;
+}
+#define DROM_BOUND(member, part) (&drom_bound_plan()->part)
 #else
 #define DROM_BOUND(member, part) (member)
 #endif
 
 #ifdef DROM_PORT
 extern const drom_port DROM_FLASH DROM_PORT;
+static inline const drom_port DROM_FLASH *drom_bound_port(void)
+{
+    return &DROM_PORT;
+}
 #endif
 
 static inline const drom_receive_plan DROM_FLASH *drom_receiver_plan(const drom_receiver *receiver)
@@ -47,7 +56,7 @@ static inline const drom_port DROM_FLASH *drom_port_of(const drom_timing *timing
 {
 #ifdef DROM_PORT
     (void)timing;
-    return &DROM_PORT;
+    return drom_bound_port();
 #else
     return timing->port;
 #endif

@@ -23,7 +23,7 @@ static void take_key_event(void *context, const drom_key_event *event)
 static bool is_usable(const drom_plan DROM_FLASH *plan)
 {
 #ifdef DROM_PLAN
-    return plan == &DROM_PLAN;
+    return plan == drom_bound_plan();
 #else
     return (drom_plan_uses(plan) & ~DROM_USABLE) == 0;
 #endif

@@ -11,7 +11,7 @@ static inline const drom_plan DROM_FLASH *drom_engine_plan(const drom_engine *en
 {
     (void)engine;
 #ifdef DROM_PLAN
-    return &DROM_PLAN;
+    return drom_bound_plan();
 #else
     return engine->plan;
 #endif

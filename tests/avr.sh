@@ -30,3 +30,26 @@ avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra -Wpedan
 timeout 20 simavr -m atmega328p -f 16000000 "$out/echo.elf" >"$out/echo.txt" 2>&1 || true
 grep -q 'serial line' "$out/echo.txt" && ! grep -q '?' "$out/echo.txt"
 echo "the serial line speaks"
+# Whatever a plan and a port are called, a program can be bound to them.
+for name in plan keys engine timing; do
+    find src -name '*.c' >"$out/sources"
+    # shellcheck disable=SC2046
+    avr-gcc -std=gnu11 -mmcu=atmega328p -Wall -Wextra -Werror -fsyntax-only -Iinclude -DDROM_PLAN=$name -DDROM_PORT=timing_$name $(cat "$out/sources")
+done
+echo "a plan may be called 'plan'"
+# What build.sh says of a plan that isn't for this chip, or calls what isn't there; and how that is given to it.
+says() {
+    what=$1
+    shift
+    if "$@" >"$out/said" 2>&1 || ! grep -qF "$what" "$out/said"; then
+        echo "avr.sh: $* should have ended with '$what', and printed:"
+        cat "$out/said"
+        exit 1
+    fi
+}
+says "is for a board with the ATmega32U4" ports/avr/build.sh examples/scenes/cues.plan "$out/cues.elf"
+says "calls stage_readout() of your own" ports/avr/build.sh examples/lantern/stage.plan "$out/stage-alone.elf"
+printf '#include "stage_plan.h"\n\nvoid stage_readout(int16_t value)\n{\n    (void)value;\n}\n' >"$out/readout.c"
+ports/avr/build.sh examples/lantern/stage.plan "$out/stage-own.elf" "$out/readout.c"
+[ -s "$out/stage-own.hex" ]
+echo "build.sh: the stage, with a function of its own"

@@ -6,7 +6,7 @@ out=$1
 cd "$(dirname "$0")/.."
 mkdir -p "$out"
 warnings="-Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror"
-rooms="receive protocols encode keys events rules outputs timing check engine"
+rooms="receive protocols encode keys events rules outputs timing store check engine"
 
 # compile CHIP COMPILER FLAGS...: each unit into its room's folder.
 compile() {

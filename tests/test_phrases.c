@@ -230,12 +230,18 @@ TEST(no_other_file_of_the_host_names_a_kind)
 {
     g_autoptr(GString) names = g_string_new(NULL);
     for (unsigned i = 0; output_kinds[i] != NULL; i++) {
-        g_autofree char *upper = g_ascii_strup(output_kinds[i]->name, -1);
-        g_string_append_printf(names, "%sdrom_%s|DROM_%s|\"%s\"|%s_kind", i > 0 ? "|" : "",
-                               output_kinds[i]->name, upper, output_kinds[i]->name, output_kinds[i]->name);
+        const char *const name = output_kinds[i]->name;
+        g_autofree char *upper = g_ascii_strup(name, -1);
+        g_string_append_printf(names, "%s\\bdrom_%s|\\bDROM_%s|\\b%s_kind", i > 0 ? "|" : "", name, upper,
+                               name);
+        if (strcmp(name, "call") != 0 &&
+            strcmp(name, "part") != 0) { /* words of the language, and of a sheet */
+            g_string_append_printf(names, "|\"%s\"", name);
+        }
     }
-    g_auto(said) found =
-        run_shell("cd -P $EXAMPLES/.. && grep -nE '\\b(%s)' plan/*.[chly] cli/*.[ch]; true", names->str);
+    g_auto(said) found = run_shell(
+        "cd -P $EXAMPLES/.. && grep -nE '%s' plan/*.[chly] cli/*.[ch] chart/*.[ch] live/*.[ch]; true",
+        names->str);
     ck_assert_msg(found.out[0] == 0 && found.err[0] == 0, "%s%s", found.out, found.err);
     said_free(&found);
     found = run_shell("cd -P $EXAMPLES/.. && grep -lE '%s' plan/kinds/*.c | wc -l", names->str);

@@ -222,6 +222,7 @@ const output_kind relay_kind = {
     .supply = "the board's 5V",
     .terminal = "coil",
     .way_out = "drive it through a transistor, with a diode across a coil",
+    .may_be_mains = true,
     .driven = driven_on_board,
     .is_guarded = is_guarded,
     .rests_high = rests_high,

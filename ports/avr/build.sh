@@ -1,15 +1,17 @@
 #!/bin/sh
-# Builds a plan for the board: ports/avr/build.sh PLAN OUTPUT.elf. Needs build/dromikos and avr-gcc. Beside the output lie what is
-# baked, and a copy of the library with the drom_config.h that was baked. MAIN is another main.c than ports/avr/main.c.
+# Builds a plan for an ATmega328P: ports/avr/build.sh PLAN OUTPUT.elf [YOUR.c]. YOUR.c has the functions that the plan calls.
+# Needs build/dromikos and avr-gcc. Beside the output lie the same as Intel HEX, what is baked, and a copy of the library with the
+# drom_config.h that was baked. MAIN is another main.c than ports/avr/main.c.
 set -eu
-if [ $# != 2 ]; then
-    echo "build.sh: say which plan, and what to build: ports/avr/build.sh PLAN OUTPUT.elf" >&2
+if [ $# != 2 ] && [ $# != 3 ]; then
+    echo "build.sh: say which plan, and what to build: ports/avr/build.sh PLAN OUTPUT.elf [YOUR.c]" >&2
     exit 2
 fi
 absolute() { case $1 in /*) printf '%s' "$1" ;; *) printf '%s' "$PWD/$1" ;; esac; }
 plan=$(absolute "$1")
 elf=$(absolute "$2")
 main=${MAIN:+$(absolute "$MAIN")}
+own=${3:+$(absolute "$3")}
 name=$(basename "$plan" .plan)
 folder=$(dirname "$elf")
 library=$folder/$(basename "$elf" .elf)-library
@@ -18,11 +20,16 @@ if [ ! -x build/dromikos ]; then
     echo "build.sh: there is no build/dromikos yet; './run demo' builds it" >&2
     exit 2
 fi
+build/dromikos bake --into "$folder" --name "$name" "$plan" >/dev/null
+chip=$(build/dromikos vet "$plan" | sed -n '1s/.*(\([^()]*\))$/\1/p')
+if [ "$chip" != ATmega328P ]; then
+    echo "build.sh: $1 is for a board with the $chip, and this builds for the ATmega328P: 'board mega328' in the plan" >&2
+    exit 2
+fi
 rm -rf "$library"
 mkdir -p "$library/ports"
 cp -R include src "$library"
 cp -R ports/avr "$library/ports"
-build/dromikos bake --into "$folder" --name "$name" "$plan" >/dev/null
 mv "$folder/drom_config.h" "$library/include/dromikos"
 # main.c stands apart from the link-time optimisation, so that the engine's functions keep their names.
 compile() {
@@ -32,11 +39,22 @@ compile() {
 }
 compile -c "${main:-$library/ports/avr/main.c}" -o "$folder/$name-main.o"
 find "$library/src" -name '*.c' >"$library/sources"
+[ -z "$own" ] || compile "-I$folder" -c "$own" -o "$folder/$name-own.o"
 # shellcheck disable=SC2046 # a word a line of the file: blanks in the folder's name don't matter
-(
+if ! (
     IFS='
 '
     # shellcheck disable=SC2013
     compile -flto -mrelax -Wl,--gc-sections $(cat "$library/sources") "$library/ports/avr/avr.c" "$library/ports/avr/guard.c" "$library/ports/avr/store.c" "$library/ports/avr/serial.c" "$folder/${name}_plan.c" \
-        "$folder/$name-main.o" -o "$elf"
-)
+        "$folder/$name-main.o" ${own:+"$folder/$name-own.o"} -o "$elf"
+) 2>"$library/said"; then
+    missing=$(sed -n "s/.*undefined reference to .\(${name}_[a-z0-9_]*\).$/\1()/p" "$library/said" | sort -u | tr '\n' ' ')
+    if [ -n "$missing" ]; then
+        echo "build.sh: $1 calls ${missing}of your own: ports/avr/build.sh $1 $2 YOUR.c; ${name}_plan.h declares them" >&2
+    else
+        cat "$library/said" >&2
+    fi
+    exit 1
+fi
+cat "$library/said" >&2
+avr-objcopy -O ihex -R .eeprom "$elf" "${elf%.elf}.hex"
