@@ -71,11 +71,10 @@ static void put_head(const live_page *page)
     const int columns = screen_columns();
     g_autofree char *time = time_text(page->now_us);
     g_autofree char *speed = page->is_paused   ? g_strdup("paused")
-                             : page->is_late   ? g_strdup("as fast as it goes")
                              : page->speed < 1 ? g_strdup_printf("1/%g speed", 1 / page->speed)
                                                : g_strdup_printf("%gx speed", page->speed);
-    g_autofree char *right =
-        g_strdup_printf("%s%s   %s   ", page->is_recording ? "recording   " : "", time, speed);
+    g_autofree char *right = g_strdup_printf("%s%s   %s%s   ", page->is_recording ? "recording   " : "", time,
+                                             speed, page->is_late && !page->is_paused ? ", late" : "");
     g_autofree char *lost = g_strdup_printf("lost edges %u", page->lost_edges);
     const int lost_width = screen_width_of(lost);
     const int width = screen_width_of(right) + lost_width;

@@ -67,7 +67,8 @@ TEST(page_of_80_by_24_has_everything_in_its_place)
     WAIT("house      at 80 %");
     g_autofree char *head = shown_row(&at, 0);
     ck_assert_msg(g_str_has_prefix(head, "The stage"), "%s", head);
-    ck_assert_contains(head, "1x speed   lost edges 0");
+    ck_assert_contains(head, "1x speed"); /* on a busy machine: and late */
+    ck_assert_contains(head, "   lost edges 0");
     g_autofree char *state = shown_row(&at, 1);
     ck_assert_str_eq(state, "mode is show   act is 1   interval stopped");
     for (size_t i = 0; i < G_N_ELEMENTS(outputs); i++) {
