@@ -380,9 +380,9 @@ static void check_passed(const passed *given)
 TEST(held_key_passes_on_in_the_others_form)
 {
     static const passed pairs[] = {
-        {"sirc12", "nec", 10, 120, 300}, {"sirc12", "samsung32", 6, 120, 300},
-        {"nec", "sirc12", 12, 220, 300}, {"nec", "samsung32", 10, 250, 300},
-        {"nec32", "nec", 6, 230, 350},   {"samsung32", "nec", 10, 250, 300},
+        {"sirc12", "nec", 10, 120, 300},       {"sirc12", "samsung32", 6, 120, 300},
+        {"nec", "sirc12", 12, 220, 300},       {"nec", "samsung32", 10, 250, 300},
+        {"nec_unchecked", "nec", 6, 230, 350}, {"samsung32", "nec", 10, 250, 300},
     };
     for (size_t i = 0; i < G_N_ELEMENTS(pairs); i++) {
         check_passed(&pairs[i]);

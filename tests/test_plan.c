@@ -333,7 +333,8 @@ static const struct {
     {SHEET "stop,nec,4,-1,\n", "wand.csv:5:12: the command '-1' is no whole number"},
     {SHEET "stop,nec,4,1e3,\n", "wand.csv:5:12: the command '1e3' is no whole number"},
     {SHEET "stop,nec,4,,\n", "wand.csv:5:12: the command '' is no whole number"},
-    {SHEET "stop,nex,4,1,\n", "wand.csv:5:6: there is no protocol 'nex'; known are: nec, necx, nec32,"},
+    {SHEET "stop,nex,4,1,\n",
+     "wand.csv:5:6: there is no protocol 'nex'; known are: nec, nec_extended, nec_unchecked,"},
     {SHEET "vol up,nec,4,9,\n",
      "wand.csv:5:1: the key name 'vol up' must be made of letters, digits and '_'"},
     {SHEET ",nec,4,9,\n", "wand.csv:5:1: the key name '' must be made of letters"},
@@ -494,10 +495,11 @@ TEST(codes_that_no_receiver_takes_are_warned_of)
 {
     g_autofree char *reported = NULL;
     plan *const stage = load_plan(
-        HEAD, SHEET "odd,kaseikyo,0x41,0x35,\neven,kaseikyo,0x40,0x35,\nwide,nec32,0xfb04,0xb946,\n",
+        HEAD, SHEET "odd,kaseikyo,0x41,0x35,\neven,kaseikyo,0x40,0x35,\nwide,nec_unchecked,0xfb04,0xb946,\n",
         &reported);
     ck_assert_contains(reported, "wand.csv:5:1: warning: no receiver takes the code of 'odd' for kaseikyo");
-    ck_assert_contains(reported, "wand.csv:7:1: warning: no receiver takes the code of 'wide' for nec32");
+    ck_assert_contains(reported,
+                       "wand.csv:7:1: warning: no receiver takes the code of 'wide' for nec_unchecked");
     ck_assert_ptr_null(strstr(reported, "'even'"));
     ck_assert_ptr_nonnull(stage);
     plan_free(stage);

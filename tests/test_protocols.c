@@ -21,10 +21,10 @@ static const struct {
     double unit_us; /* of a bi-phase frame */
 } spelt[] = {
     {"nec", 4, 70, 0, "9000 4500", "562 562", "562 1687", NEC_4_70, "562", 0},
-    {"necx", 0x1204, 70, 0, "9000 4500", "562 562", "562 1687", "00100000 01001000 01100010 10011101", "562",
-     0},
-    {"nec32", 0x1204, 0x3846, 0, "9000 4500", "562 562", "562 1687", "00100000 01001000 01100010 00011100",
+    {"nec_extended", 0x1204, 70, 0, "9000 4500", "562 562", "562 1687", "00100000 01001000 01100010 10011101",
      "562", 0},
+    {"nec_unchecked", 0x1204, 0x3846, 0, "9000 4500", "562 562", "562 1687",
+     "00100000 01001000 01100010 00011100", "562", 0},
     {"samsung32", 7, 2, 0, "4500 4500", "560 560", "560 1690", "11100000 11100000 01000000 10111111", "560",
      0},
     {"lg28", 0x88, 0x0051, 0, "8500 4250", "560 560", "560 1600", "10001000 0000 0000 0101 0001 0110", "560",
@@ -271,20 +271,24 @@ static char *hear_press(const drom_waveform *waveform, uint32_t address, uint16_
 
 TEST(narrowest_of_the_nec_family_is_the_one)
 {
-    HEARD("nec 4 70, nec ditto", drom_nec_waveform, 4, 70, 2, &drom_nec32, &drom_necx, &drom_nec);
-    HEARD("necx 64260 70, necx ditto", drom_nec_waveform, 4, 70, 2, &drom_necx, &drom_nec32);
-    HEARD("unknown", drom_nec_waveform, 4, 70, 1, &drom_nec32);
-    HEARD("necx 4660 70", drom_necx_waveform, 0x1234, 70, 1, &drom_nec, &drom_necx, &drom_nec32);
-    HEARD("unknown", drom_necx_waveform, 0x1234, 70, 1, &drom_nec, &drom_nec32);
-    HEARD("nec32 4660 22136", drom_nec32_waveform, 0x1234, 0x5678, 1, &drom_nec, &drom_necx, &drom_nec32);
-    HEARD("unknown", drom_nec32_waveform, 0xfb04, 0x5678, 1, &drom_nec, &drom_necx,
-          &drom_nec32); /* a damaged nec frame */
+    HEARD("nec 4 70, nec ditto", drom_nec_waveform, 4, 70, 2, &drom_nec_unchecked, &drom_nec_extended,
+          &drom_nec);
+    HEARD("nec_extended 64260 70, nec_extended ditto", drom_nec_waveform, 4, 70, 2, &drom_nec_extended,
+          &drom_nec_unchecked);
+    HEARD("unknown", drom_nec_waveform, 4, 70, 1, &drom_nec_unchecked);
+    HEARD("nec_extended 4660 70", drom_nec_extended_waveform, 0x1234, 70, 1, &drom_nec, &drom_nec_extended,
+          &drom_nec_unchecked);
+    HEARD("unknown", drom_nec_extended_waveform, 0x1234, 70, 1, &drom_nec, &drom_nec_unchecked);
+    HEARD("nec_unchecked 4660 22136", drom_nec_unchecked_waveform, 0x1234, 0x5678, 1, &drom_nec,
+          &drom_nec_extended, &drom_nec_unchecked);
+    HEARD("unknown", drom_nec_unchecked_waveform, 0xfb04, 0x5678, 1, &drom_nec, &drom_nec_extended,
+          &drom_nec_unchecked); /* a damaged nec frame */
 }
 
 TEST(repeat_frame_is_that_of_the_frame_before)
 {
     HEARD("lg28 136 81, lg28 ditto, lg28 ditto", drom_lg28_waveform, 0x88, 0x51, 3, &drom_nec, &drom_lg28,
-          &drom_necx);
+          &drom_nec_extended);
     HEARD("nec 4 70, nec ditto", drom_nec_waveform, 4, 70, 2, &drom_lg28, &drom_nec);
 }
 

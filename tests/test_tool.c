@@ -55,7 +55,7 @@ TEST(wrong_commands_learn_what_would_be_right)
 TEST(wave_refuses_what_can_not_be_sent)
 {
     static const refusal wrong[] = {
-        {"$DROMIKOS wave nex 1 2", 2, "there is no protocol 'nex'; known are: nec, necx"},
+        {"$DROMIKOS wave nex 1 2", 2, "there is no protocol 'nex'; known are: nec, nec_extended"},
         {"$DROMIKOS wave nec 256 2", 2, "the address '256' must be a whole number from 0 to 255 (0xff)"},
         {"$DROMIKOS wave nec 1 0x1g", 2, "the command '0x1g' must be a whole number"},
         {"$DROMIKOS wave rc6a 5 1", 2, "must be a whole number from 4194304 to 8388607"},

@@ -277,8 +277,8 @@ static bool print_score(chip *mcu, const score *counts, bool is_shielded)
     FIGURE("drom_engine_poll(), mean within a frame", "", 0, NAN, is_ours ? "%.0f us" : "-",
            chip_mean_poll(mcu) / CYCLES_PER_US);
     FIGURE("drom_engine_poll(), worst", "500 us", poll_us, 500, is_ours ? "%.0f us" : "-", poll_us);
-    /* Three thousand presses have shown 5890 us; a hundred show 4300 to 4700, as the program's code happens to
-     * lie. */
+    /* Three thousand presses have shown 5890 us; a hundred show 4300 to 4700, as the program's code happens
+     * to lie. */
     FIGURE("last informative edge to relay, worst", "3500 us", counts->slowest_us, is_shielded ? 6000 : NAN,
            is_shielded ? "%.0f us" : "-", counts->slowest_us);
     FIGURE("RAM, but for pixels and stack", "640 bytes", ram, 704, "%u bytes", ram);

@@ -77,8 +77,8 @@ void drom_phase_pack_plain(const drom_code *code, bool toggle, drom_encoder *enc
 void drom_quad_pack_plain(const drom_code *code, bool toggle, drom_encoder *encoder);
 
 extern const drom_waveform DROM_FLASH drom_nec_waveform;
-extern const drom_waveform DROM_FLASH drom_necx_waveform;
-extern const drom_waveform DROM_FLASH drom_nec32_waveform;
+extern const drom_waveform DROM_FLASH drom_nec_extended_waveform;
+extern const drom_waveform DROM_FLASH drom_nec_unchecked_waveform;
 extern const drom_waveform DROM_FLASH drom_samsung32_waveform;
 extern const drom_waveform DROM_FLASH drom_lg28_waveform;
 extern const drom_waveform DROM_FLASH drom_jvc_waveform;

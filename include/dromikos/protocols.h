@@ -79,9 +79,9 @@ drom_unpack drom_phase_unpack_plain;
 drom_unpack drom_quad_unpack_plain;
 
 /** Address and command of each: docs/protocols.md. */
-extern const drom_protocol DROM_FLASH drom_nec;   /**< address 8 bits, command 8 */
-extern const drom_protocol DROM_FLASH drom_necx;  /**< address 16, command 8 */
-extern const drom_protocol DROM_FLASH drom_nec32; /**< address 16, command 16 */
+extern const drom_protocol DROM_FLASH drom_nec;           /**< address 8 bits, command 8 */
+extern const drom_protocol DROM_FLASH drom_nec_extended;  /**< address 16, command 8 */
+extern const drom_protocol DROM_FLASH drom_nec_unchecked; /**< address 16, command 16 */
 extern const drom_protocol DROM_FLASH drom_samsung32;
 extern const drom_protocol DROM_FLASH drom_lg28;
 extern const drom_protocol DROM_FLASH drom_jvc;

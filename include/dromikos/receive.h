@@ -24,8 +24,8 @@ typedef const drom_protocol DROM_FLASH *drom_protocol_ref;
 enum {
     DROM_NO_PROTOCOL,
     DROM_NEC,
-    DROM_NECX,
-    DROM_NEC32,
+    DROM_NEC_EXTENDED,
+    DROM_NEC_UNCHECKED,
     DROM_SAMSUNG32,
     DROM_LG28,
     DROM_JVC,

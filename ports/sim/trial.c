@@ -31,7 +31,8 @@ drom_code sim_random_code(const drom_waveform *waveform, uint64_t seed)
         .address = waveform->min_address + (uint32_t)(sim_random_next(&random) % span),
         .command = (uint16_t)(sim_random_next(&random) % (waveform->max_command + 1u)),
     };
-    if (strcmp(id, "necx") == 0 || strcmp(id, "nec32") == 0) { /* both bytes odd: no complements */
+    if (strcmp(id, "nec_extended") == 0 ||
+        strcmp(id, "nec_unchecked") == 0) { /* both bytes odd: no complements */
         code.address |= 0x0101;
         code.command |= (uint16_t)(waveform->max_command > 0xff ? 0x0101 : 0);
     }

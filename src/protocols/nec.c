@@ -1,6 +1,7 @@
-/* nec, necx and nec32: pulse distance, least significant bit first. They nest: a nec frame has both
- * complements, a necx frame that of the command, and a nec32 frame neither. Of those that a plan names the
- * narrowest that fits is the one. A nec frame whose second complement is wrong is damaged, and dropped. */
+/* nec, nec_extended and nec_unchecked: pulse distance, least significant bit first. They nest: a nec frame
+ * has both complements, a nec_extended frame that of the command, and a nec_unchecked frame neither. Of those
+ * that a plan names the narrowest that fits is the one. A nec frame whose second complement is wrong is
+ * damaged, and dropped. */
 #include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
@@ -26,14 +27,14 @@ static bool unpack_nec(const drom_decoder *decoder, drom_frame *frame)
     return are_complements(decoder->bits, 0) && are_complements(decoder->bits, 2);
 }
 
-static bool unpack_necx(const drom_decoder *decoder, drom_frame *frame)
+static bool unpack_nec_extended(const drom_decoder *decoder, drom_frame *frame)
 {
     frame->code.address = decoder->bits & 0xffff;
     frame->code.command = drom_byte(decoder->bits, 2);
     return are_complements(decoder->bits, 2);
 }
 
-static bool unpack_nec32(const drom_decoder *decoder, drom_frame *frame)
+static bool unpack_nec_unchecked(const drom_decoder *decoder, drom_frame *frame)
 {
     frame->code.address = decoder->bits & 0xffff;
     frame->code.command = (uint16_t)(decoder->bits >> 16);
@@ -51,13 +52,13 @@ static void pack_nec(const drom_code *code, bool toggle, drom_encoder *encoder)
     encoder->bits = with_complement(code->address) | with_complement(code->command) << 16;
 }
 
-static void pack_necx(const drom_code *code, bool toggle, drom_encoder *encoder)
+static void pack_nec_extended(const drom_code *code, bool toggle, drom_encoder *encoder)
 {
     (void)toggle;
     encoder->bits = code->address | with_complement(code->command) << 16;
 }
 
-static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder)
+static void pack_nec_unchecked(const drom_code *code, bool toggle, drom_encoder *encoder)
 {
     (void)toggle;
     encoder->bits = code->address | (uint32_t)code->command << 16;
@@ -95,5 +96,5 @@ static void pack_nec32(const drom_code *code, bool toggle, drom_encoder *encoder
     }
 
 NEC(nec, DROM_NEC, 0, 0xff, 0xff, 62, 69);
-NEC(necx, DROM_NECX, 1, 0xffff, 0xff, 53, 78);
-NEC(nec32, DROM_NEC32, 2, 0xffff, 0xffff, 45, 87);
+NEC(nec_extended, DROM_NEC_EXTENDED, 1, 0xffff, 0xff, 53, 78);
+NEC(nec_unchecked, DROM_NEC_UNCHECKED, 2, 0xffff, 0xffff, 45, 87);
