@@ -3,8 +3,9 @@
  * Only times from mark to mark count, since a receiver that stretches marks doesn't move their starts; and of
  * those only which belong together, since a slow clock slows them all. Sorted by length, they fall into
  * groups: a step up that is an eighth of the length, and a third of the largest such step, parts two. Each
- * time's group goes, in the order of the burst, through FNV-1a. The first time is left out: it is mostly the
- * leader's, and says nothing about the key. */
+ * time's group goes, in the order of the burst, through CRC-32 (the one of Ethernet and PNG), two groups a
+ * byte, the first in its low half. The first time is left out: it is mostly the leader's, and says nothing
+ * about the key. */
 #include "../../include/dromikos/receive.h"
 
 enum { MAX_PERIODS = sizeof((drom_fingerprint *)0)->periods / sizeof((drom_fingerprint *)0)->periods[0] };
@@ -77,11 +78,21 @@ static uint16_t end_of_group(const uint16_t *periods, uint8_t count, uint16_t fr
     return from;
 }
 
+/* The remainders of four bits. */
+static const uint32_t DROM_FLASH remainders[16] = {
+    0,          0x1db71064, 0x3b6e20c8, 0x26d930ac, 0x76dc4190, 0x6b6b51f4, 0x4db26158, 0x5005713c,
+    0xedb88320, 0xf00f9344, 0xd6d6a3e8, 0xcb61b38c, 0x9b64c2b0, 0x86d3d2d4, 0xa00ae278, 0xbdbdf21c};
+
+static uint32_t hash_on(uint32_t hash, uint8_t half)
+{
+    return hash >> 4 ^ remainders[(hash ^ half) & 15];
+}
+
 /* In both loops a period grows at each turn, so that they turn at most `count` times. */
 static uint32_t number_of(const drom_fingerprint *fingerprint)
 {
     enum { MIN_STEP = 32, MAX_GROUPS = 8 };
-    uint32_t hash = UINT32_C(2166136261);
+    uint32_t hash = UINT32_MAX;
     const uint8_t count = fingerprint->count < 2 ? 0 : (uint8_t)(fingerprint->count - 2);
     const uint16_t third = largest_step(fingerprint->periods, count) / 3;
     const uint16_t parting_step = third > MIN_STEP ? third : MIN_STEP;
@@ -97,9 +108,9 @@ static uint32_t number_of(const drom_fingerprint *fingerprint)
         while (group + 1 < groups && fingerprint->periods[i] > ends[group]) {
             group++;
         }
-        hash = (hash ^ group) * UINT32_C(16777619);
+        hash = hash_on(hash, group);
     }
-    return hash;
+    return ~(count % 2 == 0 ? hash : hash_on(hash, 0));
 }
 
 static bool end_burst(drom_fingerprint *fingerprint, drom_us ended_at, drom_frame *frame)
