@@ -62,8 +62,8 @@ static uint64_t last_edge(sim_bench *bench)
     return count > 0 ? edges[count - 1].at_us : 0;
 }
 
-/* Taps that are as short as the handset makes them: the next begins so long after the start of the last, but
- * no sooner than so long after its end. In ms. */
+/* Taps as short as the handset makes them. `apart`: from the start of one to the start of the next, from and
+ * to how many ms; `silent`: the least silence between two, likewise. */
 static unsigned tap(const drom_waveform *waveform, const drom_code *code, const unsigned apart[2],
                     const unsigned silent[2])
 {

@@ -113,10 +113,10 @@ static inline drom_us time_of(uint16_t low)
     "sbic %[flags], %[flag] \n\t"                                                                            \
     "out %[flags], r31 \n\t"
 
-/* The timer latches an edge of one direction, and is then set to the other. Only then the pin is looked at:
- * what changes later sets the flag again. A pulse that is over by then was a glitch, and the timer waits for
- * what it waited for; unless that has come meanwhile. The count is in half µs: without its last bit it is
- * what the ring wants. */
+/* The timer latches edges of one direction, and the handler sets it to the other. It reads the pin after
+ * that: a change after the reading sets the flag again. If the pulse is over by then, it was a glitch: the
+ * timer is set back, and the next edge may have come meanwhile. The count is in half µs: without its last bit
+ * it is what the ring wants. */
 ISR(TIMER1_CAPT_vect, ISR_NAKED)
 {
     __asm__ volatile(ENTER "lds r30, %[control] \n\t"

@@ -400,7 +400,7 @@ void look_at_all(check_run *in)
         } else if (kind == &drom_strip) {
             check_strip(in, i);
         } else if (kind == &drom_stepper) {
-            if (in->homes[in->outputs[i].home_pin] == 1) { /* else nobody can say whose home it is */
+            if (in->homes[in->outputs[i].home_pin] == 1) { /* else its contact may be closed by the other */
                 check_home(in, i);
             }
             check_came_home(in, i);

@@ -31,7 +31,7 @@ typedef struct seen_output {
     long born_at; /* of a stepper: the place that the engine calls 0 */
     uint8_t home_pin;
     bool was_homing;
-    long past; /* its switch: so far it was when it set out for home */
+    long past; /* its switch, in steps, when it set out for home */
     unsigned born_lost;
     uint32_t picture; /* a hash */
     uint64_t pictured_us;
@@ -62,7 +62,7 @@ typedef struct check_run {
     drom_engine engine;
     drom_observer observer;
     seen_output outputs[MAX_OUTPUTS];
-    unsigned homes[PINS];  /* so many steppers close what is on this pin, and no hand */
+    unsigned homes[PINS];  /* steppers that close the contact on this pin; with one or more, no hand does */
     unsigned hand_presses; /* of the first handset */
     unsigned presses;
     unsigned releases;
