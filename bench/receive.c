@@ -62,12 +62,12 @@ static void print_rooms(void)
         "name: in three\n"
         "kinds of noise; with the first 3 ms of each press not seen; with another handset pressed at the "
         "same time.\n\n"
-        "%-10s %7s %6s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s\n",
+        "%-13s %7s %6s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s  %9s\n",
         9 * PRESSES * SIM_TRIAL_FRAMES, PRESSES * SIM_TRIAL_FRAMES, "protocol", "stretch", "jitter", "1/4",
         "1/2", "full", "5/4", "3/2", "lamp", "sun", "motor", "clipped", "two");
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const sim_limit limit = sim_limit_of(drom_waveforms[i]->protocol->id);
-        printf("%-10s %4.0f us %3.0f us", drom_waveforms[i]->protocol->id, limit.stretch_us, limit.jitter_us);
+        printf("%-13s %4.0f us %3.0f us", drom_waveforms[i]->protocol->id, limit.stretch_us, limit.jitter_us);
         for (size_t j = 0; j < G_N_ELEMENTS(shares); j++) {
             print_share(sim_try_limit(drom_waveforms[i], shares[j], PRESSES));
         }
@@ -201,7 +201,7 @@ static void print_fingerprints(void)
     static const double shares[] = {0.25, 0.5, 1};
     printf("\nFingerprints, with every protocol switched off: of %d keys in 9 rooms, how many were the key's "
            "own, at a share of the\n"
-           "limits above; and how many of %d different keys had a fingerprint of their own.\n\n%-10s %6s %6s "
+           "limits above; and how many of %d different keys had a fingerprint of their own.\n\n%-13s %6s %6s "
            "%6s  %s\n",
            KEYS, KEYS, "protocol", "1/4", "1/2", "full", "different");
     for (size_t i = 0; i < drom_waveform_count; i++) {
@@ -225,7 +225,7 @@ static void print_fingerprints(void)
                 same[room / 9] += fingerprint_of(waveform, &code, &around, key) == own;
             }
         }
-        printf("%-10s", waveform->protocol->id);
+        printf("%-13s", waveform->protocol->id);
         for (size_t j = 0; j < G_N_ELEMENTS(shares); j++) {
             printf(" %5.1f%%", 100.0 * same[j] / (9 * KEYS));
         }

@@ -87,7 +87,7 @@ take curtain 125x36 "dromikos rehearse examples/scenes/curtain.plan examples/sce
 take play 110x32 '(sleep 17; touch "$work/done") & LC_ALL=C.UTF-8 TERM=xterm-256color dromikos play --light \
     --script examples/lantern/stage.csv examples/lantern/stage.plan'
 take chip 142x50 "cat docs/bench-chip.txt"
-take bench 140x36 "build/bench_receive 0 | head -n 31"
+take bench 144x36 "build/bench_receive 0 | head -n 31"
 dromikos chart --chip --into docs/screenshots/timeline.png examples/lantern/stage.plan examples/lantern/stage.csv
 dromikos chart --into docs/screenshots/wiring.png examples/lantern/stage.plan
 dromikos chart --press 1 --into docs/screenshots/waveform.png examples/lantern/presses.vcd
