@@ -49,6 +49,7 @@ says() {
 }
 says "is for a board with the ATmega32U4" ports/avr/build.sh examples/scenes/cues.plan "$out/cues.elf"
 says "calls stage_readout() of your own" ports/avr/build.sh examples/lantern/stage.plan "$out/stage-alone.elf"
+says "nowhere.c can't be read" ports/avr/build.sh examples/lantern/stage.plan "$out/stage-none.elf" nowhere.c
 printf '#include "stage_plan.h"\n\nvoid stage_readout(int16_t value)\n{\n    (void)value;\n}\n' >"$out/readout.c"
 ports/avr/build.sh examples/lantern/stage.plan "$out/stage-own.elf" "$out/readout.c"
 [ -s "$out/stage-own.hex" ]

@@ -15,6 +15,10 @@ own=${3:+$(absolute "$3")}
 name=$(basename "$plan" .plan)
 folder=$(dirname "$elf")
 library=$folder/$(basename "$elf" .elf)-library
+if [ -n "$own" ] && [ ! -r "$own" ]; then
+    echo "build.sh: $3 can't be read; it is to have the functions that the plan calls" >&2
+    exit 2
+fi
 cd "$(dirname "$0")/../.."
 if [ ! -x build/dromikos ]; then
     echo "build.sh: there is no build/dromikos yet; './run demo' builds it" >&2
