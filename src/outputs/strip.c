@@ -410,11 +410,11 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     }
     if (state->rendered < settings->count) {
         render(settings, state);
-        return state->limited < settings->count ? 0 : RETRY_US;
+        return 0; /* which was enough for one poll */
     }
     if (DROM_WITH_CURRENT && state->limited < settings->count) {
         limit(settings, state);
-        return state->limited < settings->count ? 0 : RETRY_US;
+        return 0; /* which was enough for one poll */
     }
     if (!state->is_sent || settings->every_ms == 0) {
         return RETRY_US;
