@@ -1,5 +1,5 @@
-/* An appliance that knows some keys: how often each was pressed, as the library's own receiver hears it. A
- * frame goes on with a press when it says the same, and comes no later than the next one of a held key. */
+/* An appliance that knows some keys: how often each was pressed, as the library's own receiver hears it. What
+ * makes a new press of a frame stands in docs/protocols.md, protocol by protocol. */
 #include "devices.h"
 #include "listener.h"
 
@@ -11,43 +11,82 @@ struct sim_appliance {
     unsigned count;
     unsigned *presses; /* of each */
     drom_frame newest;
-    bool has_heard;
-    int newest_key; /* its row; -1: none of them */
-    bool is_new;    /* its frame began a press */
+    unsigned frames; /* of the newest press; 0: what comes next begins one */
+    unsigned torn;   /* presses that ended before they had all their frames */
+    int newest_key;  /* its row; -1: none of them */
+    bool is_new;     /* its frame made a press */
 };
 
-static bool goes_on(const sim_appliance *appliance, const drom_frame *frame)
+/* The row of a frame's key; -1: it isn't known. */
+static int key_of(const sim_appliance *appliance, const drom_frame *frame)
+{
+    for (unsigned i = 0; i < appliance->count; i++) {
+        const drom_sender_key *const key = &appliance->keys[i];
+        const drom_code code = {key->waveform->protocol->number, key->address, key->command};
+        if (drom_code_equal(&code, &frame->code)) {
+            return (int)i;
+        }
+    }
+    return -1;
+}
+
+/* So many frames make a press. */
+static unsigned needed(const sim_appliance *appliance)
+{
+    return appliance->newest_key < 0 ? 1
+                                     : MAX(appliance->keys[appliance->newest_key].waveform->min_frames, 1);
+}
+
+/* No later than one and a half periods after the frame before. */
+static bool is_in_time(const sim_appliance *appliance, const drom_frame *frame)
 {
     const drom_frame *const newest = &appliance->newest;
     const drom_protocol *const protocol = frame->protocol;
-    const drom_us end = newest->at + newest->lasted_us;
-    const drom_us pause_us = protocol->period_us > newest->lasted_us ? protocol->period_us - newest->lasted_us
-                                                                     : (drom_us)protocol->gap_us;
-    return appliance->has_heard && drom_code_equal(&newest->code, &frame->code) &&
-           newest->toggle == frame->toggle && frame->at - end < pause_us + pause_us / 2;
+    const drom_us period_us =
+        protocol->period_us != 0 ? protocol->period_us : newest->lasted_us + (drom_us)protocol->gap_us;
+    return appliance->frames > 0 && newest->protocol == protocol &&
+           frame->at - newest->at <= period_us + period_us / 2;
+}
+
+/* Is this frame with numbers one more of the newest press? */
+static bool goes_on(const sim_appliance *appliance, const drom_frame *frame)
+{
+    const bool has_own_repeat = frame->protocol->has_ditto || frame->protocol == &drom_jvc;
+    return is_in_time(appliance, frame) && drom_code_equal(&appliance->newest.code, &frame->code) &&
+           appliance->newest.toggle == frame->toggle &&
+           (!has_own_repeat || frame->kind == DROM_FRAME_HEADERLESS);
+}
+
+static void end_press(sim_appliance *appliance)
+{
+    appliance->torn += appliance->frames > 0 && appliance->frames < needed(appliance);
+    appliance->frames = 0;
 }
 
 static void take_frame(void *context, const drom_frame *frame)
 {
     sim_appliance *const appliance = context;
     appliance->is_new = false;
-    if (frame->kind == DROM_FRAME_REPEAT && appliance->has_heard) {
-        appliance->newest.at = frame->at;
-        appliance->newest.lasted_us = frame->lasted_us;
-    }
-    if (frame->kind != DROM_FRAME_WHOLE && frame->kind != DROM_FRAME_HEADERLESS) {
+    if (frame->kind == DROM_FRAME_BOUNDARY) {
+        end_press(appliance);
         return;
     }
-    const bool is_new = !goes_on(appliance, frame);
+    if (frame->kind == DROM_FRAME_REPEAT) { /* too late, it says nothing */
+        if (is_in_time(appliance, frame)) {
+            appliance->newest.at = frame->at;
+            appliance->newest.lasted_us = frame->lasted_us;
+        }
+        return;
+    }
+    if (!goes_on(appliance, frame)) {
+        end_press(appliance);
+        appliance->newest_key = key_of(appliance, frame);
+    }
+    appliance->frames++;
     appliance->newest = *frame;
-    appliance->has_heard = true;
-    appliance->is_new = is_new;
-    for (unsigned i = 0; i < appliance->count && is_new; i++) {
-        const drom_sender_key *const key = &appliance->keys[i];
-        const drom_code code = {key->waveform->protocol->number, key->address, key->command};
-        const bool is_pressed = drom_code_equal(&code, &frame->code);
-        appliance->presses[i] += is_pressed;
-        appliance->newest_key = is_pressed ? (int)i : appliance->newest_key;
+    appliance->is_new = appliance->frames == needed(appliance) && appliance->newest_key >= 0;
+    if (appliance->is_new) {
+        appliance->presses[appliance->newest_key]++;
     }
 }
 
@@ -83,6 +122,12 @@ void sim_target_learn(sim_target *target, const drom_sender_key *keys, unsigned 
 unsigned sim_target_presses(const sim_target *target, unsigned key)
 {
     return target->appliance->presses[key];
+}
+
+unsigned sim_target_torn(sim_target *target)
+{
+    end_press(target->appliance);
+    return target->appliance->torn;
 }
 
 int sim_target_newest(const sim_target *target, bool *is_new)

@@ -185,8 +185,10 @@ unsigned sim_target_unknown(const sim_target *target);
 /** Teaches it keys, which must stay; and how often each has been pressed since, by what it saw. */
 void sim_target_learn(sim_target *target, const drom_sender_key *keys, unsigned count);
 unsigned sim_target_presses(const sim_target *target, unsigned key);
+/** Presses of them that had fewer frames than one has at least. What comes next begins another. */
+unsigned sim_target_torn(sim_target *target);
 
-/** The key of the newest press, -1 before the first; `is_new`: the newest frame began it. */
+/** The key of the newest press, -1 before the first; `is_new`: the newest frame made it one. */
 int sim_target_newest(const sim_target *target, bool *is_new);
 /** Sees the same light: called each time that it goes on or off. */
 void sim_target_follow(sim_target *target, void (*light)(void *context, uint64_t at_us, bool is_on),
