@@ -179,7 +179,7 @@ static void match_everything(const plan_source *source, action_words *action, GA
     }
 }
 
-/* The order that sends a key while another is held. */
+/* The order that sends a key while another is held, once or each TIME. */
 static void match_translation(plan_source *source, action_words *action)
 {
     action->row = source_look_up(source, AN_OUTPUT, &action->name);
@@ -189,7 +189,9 @@ static void match_translation(plan_source *source, action_words *action)
     }
     const output_kind *const kind = g_array_index(source->outputs, output_line, action->row).kind;
     for (int i = 0; kind->sends_keys && kind->orders[i].phrase != NULL && action->said < 0; i++) {
-        const bool is_it = kind->orders[i].can_be_held && strstr(kind->orders[i].phrase, "KEY") != NULL;
+        const char *const phrase = kind->orders[i].phrase;
+        const bool is_it = kind->orders[i].can_be_held && strstr(phrase, "KEY") != NULL &&
+                           (strstr(phrase, "TIME") != NULL) == (action->values[1].number > 0);
         action->said = is_it ? i : -1;
     }
     if (action->said < 0) {

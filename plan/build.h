@@ -26,6 +26,7 @@ typedef struct placed_rule {
 typedef struct sent_key {
     guint handset;
     guint key;
+    guint each_ms; /* held, it is sent in presses, one each so often; 0: in one */
 } sent_key;
 
 struct plan {
@@ -107,7 +108,9 @@ int source_find_handset(const plan_source *source, const char *name);
 
 /* The row of an action's key among those that its output sends, which is made where it is new. Reports keys
  * that can't be sent. */
-uint32_t plan_sent_row(plan *made, const action_words *action);
+uint32_t plan_sent_row(plan *made, const action_words *action, guint each_ms);
+/* How often a key is sent while it is held, in ms; 0: once. */
+guint plan_sent_each(const plan *made, guint output, guint row);
 
 /* The code of such a row; and "hall.mute", to be freed. */
 const drom_code *plan_sent_code(const plan *made, guint output, guint row);

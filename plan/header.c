@@ -110,6 +110,7 @@ char *plan_bake_config(const plan *loaded, const char *name)
         {"HOMING", DROM_USES_HOMING},
         {"KEPT", DROM_USES_KEPT},
         {"POSTS", DROM_USES_POSTS},
+        {"EACH", DROM_USES_EACH},
         {"INTERVALS", 0}, /* no port that ships measures them */
         {"OBSERVER", 0},
         {"CHECKS", 0},

@@ -51,6 +51,8 @@ typedef enum drawing {
 /* What an output is about. */
 typedef enum activity { IDLE, ENDING /* by itself */, ENDLESS } activity;
 
+enum { ASKS_FOR_ANY = 1 << 20 };
+
 struct output_kind {
     const char *name; /* the first word of its statement; the core calls it so, too: drom_NAME_settings */
     const char *const *heads; /* what may follow, ending with NULL: "NAME on pin PIN" */
@@ -60,8 +62,12 @@ struct output_kind {
     const char *declaration; /* of the function that a maker writes for it: of plan and output; NULL: none */
     bool joins_outputs;      /* the names in its head are outputs of its own plan */
     bool is_called;          /* "call NAME" is an order to it, too */
-    /* The value of an order that a key of a handset holds. NULL: any key's. */
-    uint32_t (*of_key)(const plan *made, const drom_action *action, uint8_t handset, uint8_t key);
+    /* Changes an order that a key of a handset holds. NULL: it is as any key's. */
+    void (*of_key)(const plan *made, drom_action *action, uint8_t handset, uint8_t key);
+    /* The presses that an order asks for, and those that its device has counted; NULL: it sends no keys. Of
+     * what goes on in presses while a key is held nobody knows how many: ASKS_FOR_ANY. */
+    unsigned (*asks_for)(const plan *loaded, const drom_action *action);
+    unsigned (*has_counted)(const plan *loaded, guint output, void *device);
     bool sends_keys;          /* its orders with a KEY send it: a handset can be translated with it */
     const char *wiring;       /* what lies between the pin and the load */
     const char *parts;        /* of that, with values and polarity */

@@ -20,7 +20,12 @@ char *plan_sent_name(const plan *made, guint output, guint row)
                            plan_key_name(made, key->handset, key->key));
 }
 
-uint32_t plan_sent_row(plan *made, const action_words *action)
+guint plan_sent_each(const plan *made, guint output, guint row)
+{
+    return key_at(made, output, row)->each_ms;
+}
+
+uint32_t plan_sent_row(plan *made, const action_words *action, guint each_ms)
 {
     plan_source *const source = made->source;
     const word *const hand = &action->values[0].name;
@@ -50,10 +55,10 @@ uint32_t plan_sent_row(plan *made, const action_words *action)
         return 0;
     }
     GArray *const sent = g_ptr_array_index(made->sent, (guint)action->row);
-    const sent_key row = {(guint)handset, (guint)key};
+    const sent_key row = {(guint)handset, (guint)key, each_ms};
     for (guint i = 0; i < sent->len; i++) {
         const sent_key *const other = &g_array_index(sent, sent_key, i);
-        if (other->handset == row.handset && other->key == row.key) {
+        if (other->handset == row.handset && other->key == row.key && other->each_ms == row.each_ms) {
             return i;
         }
     }

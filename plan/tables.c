@@ -85,10 +85,8 @@ static const drom_action *action_rows(plan *made, const GArray *ordered, const p
     for (guint i = 0; i < ordered->len; i++) {
         const action_words *const given = &g_array_index(ordered, action_words, i);
         rows[i] = action_row(given, placed->digit);
-        if (is_of_key && rows[i].target == DROM_TO_OUTPUT && given->is_while_held &&
-            plan_line(made, rows[i].row)->kind->of_key != NULL) {
-            rows[i].value =
-                plan_line(made, rows[i].row)->kind->of_key(made, &rows[i], placed->row, placed->key);
+        if (is_of_key && given->is_while_held && plan_line(made, rows[i].row)->kind->of_key != NULL) {
+            plan_line(made, rows[i].row)->kind->of_key(made, &rows[i], placed->row, placed->key);
         }
     }
     return rows;

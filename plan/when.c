@@ -382,7 +382,8 @@ static bool take_head(plan_source *source, rule_line *rule, const GArray *segmen
 void rules_take_translate(plan_source *source, const statement *whole)
 {
     static const char *const heads[] = {"NAME to NAME on NAME", NULL};
-    static const char *const pairs[] = {"PIN", "PIN as PIN", NULL}; /* a key may be called 1 */
+    static const char *const pairs[] = {"PIN", "PIN as PIN", "PIN again each TIME",
+                                        "PIN as PIN again each TIME", NULL}; /* a key may be called 1 */
     static const char *const then_pair[] = {"','", "the end of the line", NULL};
     phrase_value names[PHRASE_VALUES];
     phrase_value pair[PHRASE_VALUES];
@@ -406,12 +407,15 @@ void rules_take_translate(plan_source *source, const statement *whole)
         };
         action_words sends = {.name = names[2].name,
                               .is_while_held = true,
-                              .where = pair[said].where,
+                              .where = pair[said % 2].where,
                               .row = -1,
                               .said = -1,
                               .is_translation = true};
         sends.values[0].name = names[1].name;
-        sends.values[0].key = pair[said].name;
+        sends.values[0].key = pair[said % 2].name;
+        if (said >= 2) {
+            sends.values[1] = pair[1 + said % 2];
+        }
         rule.where = pair[0].where;
         rule.is_translation = true;
         g_array_append_val(rule.triggers, about);

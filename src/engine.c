@@ -112,7 +112,6 @@ static void take_frame(drom_engine *engine)
         return;
     }
     input->has_frame = false;
-    engine->timing.air.covered = engine->timing.air.passed_on;
     if (observer != NULL && observer->frame != NULL) {
         observer->frame(observer->context, &input->frame);
     }
@@ -132,7 +131,8 @@ DROM_APART static void end_transmission_by(drom_engine *engine, drom_us now)
         return;
     }
     if (air->is_muted) {
-        drom_keys_mute(&engine->keys, air->transmit_from, air->echo.at);
+        drom_keys_mute(&engine->keys, air);
+        drom_keys_expect(&engine->keys, air->echo.at, false, &air->expected);
         drom_receiver_edge(&engine->input.receiver,
                            &(drom_edge){.at = air->echo.at, .is_mark = air->is_mark, .after_loss = true}, 0);
     }
@@ -149,7 +149,8 @@ static void give_edge(drom_engine *engine)
     drom_input *const input = &engine->input;
     const drom_us at = input->edge.at;
     end_transmission_by(engine, at);
-    if (!is_hearing_itself(engine, at)) {
+    const bool is_echo = is_hearing_itself(engine, at);
+    if (!is_echo) {
         const drom_progress progress = drom_input_advance(input, at);
         if (progress == DROM_GOES_ON || progress == DROM_HEARD) {
             return; /* that was enough for one poll, and a frame goes first if there is one */
@@ -160,6 +161,11 @@ static void give_edge(drom_engine *engine)
         }
         drom_input_give(input);
     }
+    if (input->edge.is_mark) { /* what isn't expected goes on until the line is quiet */
+        const bool goes_on = air->is_other && at - air->other_at < DROM_QUIET_US;
+        air->is_other = !is_echo && (goes_on || !drom_air_expects(air, at));
+    }
+    air->other_at = air->is_other ? at : air->other_at;
     air->is_mark = input->edge.is_mark;
     air->is_quiet = false;
     input->has_edge = false;
@@ -174,13 +180,15 @@ static drom_wait watch_air(drom_engine *engine, drom_us now)
         return DROM_LONG;
     }
     const drom_us quiet_us = now - engine->input.edge.at;
-    if (!air->is_quiet && !air->is_mark && quiet_us >= DROM_QUIET_US && !is_line_active(engine)) {
-        air->is_quiet =
-            quiet_us >= DROM_LONGEST_PAUSE_US || !drom_receiver_is_within(&engine->input.receiver);
-    }
-    const drom_us next_frame = drom_keys_next_frame(&engine->keys, now, air->covered);
-    air->next_frame = (drom_deadline){now + next_frame, next_frame != DROM_NEVER};
-    return air->next_frame.is_armed || !air->is_quiet ? LOOK_US : DROM_LONG;
+    const bool is_over = air->is_quiet || quiet_us >= DROM_LONGEST_PAUSE_US ||
+                         !drom_receiver_is_within(&engine->input.receiver);
+    air->is_quiet |= is_over && !air->is_mark && quiet_us >= DROM_QUIET_US && !is_line_active(engine);
+    drom_keys_expect(&engine->keys, now, air->is_quiet, &air->expected);
+    const bool may_go_on = !is_over && !drom_air_expects(air, now);
+    air->is_free =
+        air->is_quiet ||
+        (DROM_WITH_CARRIER && now - air->other_at >= (may_go_on ? DROM_LONGEST_PAUSE_US : DROM_QUIET_US));
+    return air->expected.next.is_armed || !air->is_quiet ? LOOK_US : DROM_LONG;
 }
 
 /* No edge is waiting: time itself may bring things about, for receiver, keys and air. The wait until it may
@@ -281,6 +289,7 @@ static drom_wait go(drom_engine *engine)
     const bool is_late = wait == 0 || is_behind(engine);
     if (has_unheard(engine) || is_line_active(engine)) {
         timing->air.is_quiet = false;
+        timing->air.is_free = DROM_WITH_CARRIER && timing->air.is_free && drom_air_expects(&timing->air, now);
     }
     if (have_outputs_their_turn(engine, is_late)) {
         wait = drom_shorter(wait, drom_outputs_poll(&drom_engine_plan(engine)->outputs, timing));

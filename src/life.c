@@ -11,6 +11,11 @@ static void take_key_event(void *context, const drom_key_event *event)
     if (observer != NULL && observer->key != NULL) {
         observer->key(observer->context, event);
     }
+    if (DROM_WITH_CARRIER && event->gesture == DROM_PRESS) { /* its frame may have been taken for a repeat */
+        engine->timing.air.other_at = engine->timing.now;
+        engine->timing.air.is_free = false;
+        engine->timing.air.is_other = false;
+    }
     (void)drom_events_post(&engine->events,
                            &(drom_event){.source = DROM_SOURCE_KEY,
                                          .row = event->handset,
@@ -136,7 +141,7 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
 {
     engine->timing.port = port;
     stop_alarm(engine);
-    *engine = (drom_engine){.timing = {.air = {.is_quiet = true}}};
+    *engine = (drom_engine){.timing = {.air = {.is_quiet = true, .is_free = true}}};
     engine->plan = plan;
     engine->timing.port = port;
     if (!is_usable(plan)) {

@@ -12,8 +12,8 @@ static const drom_code wand[] = {{DROM_NEC, 33, 24}, {DROM_SAMSUNG32, 33, 82}};
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(wand)}};
 static const drom_relay_settings bell = {.pin = 7};
 static drom_relay_state bell_state;
-static const drom_sender_key keys[] = {{&drom_samsung32_waveform, 7, 7, 62},
-                                       {&drom_sirc12_waveform, 1, 2, 0}};
+static const drom_sender_key keys[] = {{&drom_samsung32_waveform, 7, 7, 62, 62, 0},
+                                       {&drom_sirc12_waveform, 1, 2, 115, 25, 0}};
 static const drom_sender_settings open_horn = {.keys = DROM_ROWS(keys), .pin = 3};
 static const drom_sender_settings shielded_horn = {.keys = DROM_ROWS(keys), .pin = 3, .is_shielded = true};
 static drom_sender_state horn_state;
@@ -138,9 +138,9 @@ TEST(we_never_transmit_over_a_frame)
 {
     stage in;
     open_stage(&in, open_outputs, sends, 1);
-    for (unsigned i = 0; i < 30; i++) { /* a press, at once another handset's, and so on */
+    for (unsigned i = 0; i < 30; i++) { /* a press, and another handset's before we begin */
         press(&in, UP, 1000 + i * 400000, 0);
-        press(&in, DOWN, 100000 + i * 400000, 0);
+        press(&in, DOWN, 75000 + i * 400000, 0);
     }
     play_until(&in, 30 * 400000 + 500000);
     unsigned presses = 0;

@@ -426,7 +426,8 @@ static void called(int16_t value)
 
 static const drom_call_settings good_call = {called};
 
-static const drom_sender_key horn_keys[] = {{&drom_nec_waveform, 4, 70, 0}, {&drom_nec_waveform, 4, 71, 0}};
+static const drom_sender_key horn_keys[] = {{&drom_nec_waveform, 4, 70, 0, 0, 0},
+                                            {&drom_nec_waveform, 4, 71, 0, 0, 0}};
 static const drom_sender_settings good_horn = {.keys = DROM_ROWS(horn_keys), .pin = 3};
 
 /* A sender whose second key is this. */
@@ -491,22 +492,22 @@ TEST(key_that_cannot_be_sent_is_refused)
     static const drom_protocol odd = {.id = "odd", .timing = &good_pulse};
     static const drom_pulse_timing long_pulse = {.bits = 60};
     drom_waveform bad = drom_nec_waveform;
-    assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_NONE);
-    assert_key_refused((drom_sender_key){NULL, 4, 70, 0}, DROM_REASON_NULL);
-    assert_key_refused((drom_sender_key){&bad, 256, 70, 0}, DROM_REASON_CODE);
-    assert_key_refused((drom_sender_key){&bad, 4, 256, 0}, DROM_REASON_CODE);
+    assert_key_refused((drom_sender_key){&bad, 4, 70, 0, 0, 0}, DROM_REASON_NONE);
+    assert_key_refused((drom_sender_key){NULL, 4, 70, 0, 0, 0}, DROM_REASON_NULL);
+    assert_key_refused((drom_sender_key){&bad, 256, 70, 0, 0, 0}, DROM_REASON_CODE);
+    assert_key_refused((drom_sender_key){&bad, 4, 256, 0, 0, 0}, DROM_REASON_CODE);
     bad.protocol = NULL;
-    assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_NULL);
+    assert_key_refused((drom_sender_key){&bad, 4, 70, 0, 0, 0}, DROM_REASON_NULL);
     bad.protocol = &odd;
-    assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_PERIOD);
+    assert_key_refused((drom_sender_key){&bad, 4, 70, 0, 0, 0}, DROM_REASON_PERIOD);
     bad = drom_nec_waveform;
     bad.chunk = NULL;
-    assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_NULL);
+    assert_key_refused((drom_sender_key){&bad, 4, 70, 0, 0, 0}, DROM_REASON_NULL);
     bad = drom_nec_waveform;
     bad.timing = NULL;
-    assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_NULL);
+    assert_key_refused((drom_sender_key){&bad, 4, 70, 0, 0, 0}, DROM_REASON_NULL);
     bad.timing = &long_pulse;
-    assert_key_refused((drom_sender_key){&bad, 4, 70, 0}, DROM_REASON_TIMING);
+    assert_key_refused((drom_sender_key){&bad, 4, 70, 0, 0, 0}, DROM_REASON_TIMING);
 }
 
 SUITE("check")

@@ -398,14 +398,16 @@ TEST(boundary_lets_go_at_once)
  */
 TEST(held_key_survives_while_we_transmit)
 {
+    static const drom_air between = {.transmit_from = 150000, .echo = {170000, false}};
+    static const drom_air over_two = {.transmit_from = 200000, .echo = {400000, false}};
     for (unsigned is_muted = 0; is_muted < 2; is_muted++) {
         hand thumb;
         open_own(&thumb, &drom_rc5);
         own_frame(&thumb, 0, 0, 0);
         own_frame(&thumb, 114, 0, 0);
-        drom_keys_mute(&thumb.keys, 150000, 170000); /* no frame is due in that time: nothing changes */
+        drom_keys_mute(&thumb.keys, &between); /* no frame is due in that time: nothing changes */
         if (is_muted) {
-            drom_keys_mute(&thumb.keys, 200000, 400000);
+            drom_keys_mute(&thumb.keys, &over_two);
         }
         own_frame(&thumb, 456, 0, 0); /* three periods later: two frames were not heard */
         assert_reported(&thumb, is_muted ? "press w0, repeat w0, repeat w0"

@@ -156,7 +156,8 @@ TEST(each_protocol_is_read_as_it_is_spelt)
         ck_assert_uint_eq(all.frames[0].code.address, spelt[row].address);
         ck_assert_uint_eq(all.frames[0].code.command, spelt[row].command);
         ck_assert_uint_eq(all.frames[0].toggle, spelt[row].toggle);
-        ck_assert_uint_eq(all.frames[0].at, 100000);
+        /* dish's leader comes but once a press, and isn't the frame's */
+        ck_assert_uint_eq(all.frames[0].at, strcmp(spelt[row].id, "dish") == 0 ? 106500 : 100000);
         const unsigned margin = drom_frame_margin(&all.frames[0]);
         ck_assert_msg(margin >= 90, "%s: margin %u", spelt[row].id, margin);
         g_array_unref(voiced.us);

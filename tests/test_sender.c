@@ -59,7 +59,7 @@ static void open_stage(stage *opened, const drom_waveform *waveform, uint32_t ad
     memset(opened, 0, sizeof *opened);
     opened->bench = sim_bench_new(9);
     opened->appliance = sim_bench_wire_target(opened->bench, 3);
-    opened->key = (drom_sender_key){waveform, address, command, 0};
+    opened->key = (drom_sender_key){waveform, address, command, 0, 0, 0};
     opened->settings = (drom_sender_settings){.keys = {&opened->key, 1}, .pin = 3};
     opened->output = (drom_output)DROM_SENDER(opened->settings, opened->state);
     opened->plan.outputs.outputs.rows = &opened->output;

@@ -78,17 +78,21 @@ TEST(timed_edges_are_taken_back_newest_first_until_none_is_left)
 TEST(air_is_free_only_while_no_handset_transmits_or_is_about_to)
 {
     const drom_port port = {.pixels = &(drom_port_pixels){.can_slice = true}};
-    drom_timing timing = {.port = &port, .now = 1000, .air = {.is_quiet = true}};
+    drom_rhythm rhythm = {.period_us = 108000, .around_us = 18000};
+    drom_timing timing = {.port = &port, .now = 1000, .air = {.is_free = true}};
     ck_assert(drom_air_is_free(&timing, 70000));
-    drom_deadline_arm(&timing.air.next_frame, 1000, 69999); /* a held key speaks before that */
+    drom_deadline_arm(&timing.air.expected.next, 1000, 69999); /* a held key speaks before that */
+    timing.air.expected.rhythm = &rhythm;
     ck_assert(!drom_air_is_free(&timing, 70000));
     ck_assert(drom_air_is_free(&timing, 69999));
     timing.now = 1002;
     ck_assert(!drom_air_is_free(&timing, 69999));
-    timing.air.next_frame.is_armed = false;
-    timing.air.is_quiet = false;
+    rhythm.period_us = 99998; /* it never leaves so long a silence: its repeat is covered */
+    ck_assert(drom_air_is_free(&timing, 69999));
+    timing.air.expected.next.is_armed = false;
+    timing.air.is_free = false;
     ck_assert(!drom_air_is_free(&timing, 10));
-    timing.air.is_quiet = true;
+    timing.air.is_free = true;
     drom_air_begin_transmission(&timing, 2000, true);
     ck_assert(!drom_air_is_free(&timing, 10)); /* not over ourselves, either */
     ck_assert(!timing.air.is_muted);
@@ -111,9 +115,9 @@ TEST(refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
     ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* a handset is transmitting */
     timing.air.is_quiet = true;
     ck_assert(drom_air_allows_refresh(&timing, 1900, 50000));
-    drom_deadline_arm(&timing.air.next_frame, 1000, 1500);
+    drom_deadline_arm(&timing.air.expected.next, 1000, 1500);
     ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* a held key is about to */
-    timing.air.next_frame.is_armed = false;
+    timing.air.expected.next.is_armed = false;
     drom_timed_edges_put(&timing.timed_edges, 100, 1);
     ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* the alarm would be masked, too */
 }

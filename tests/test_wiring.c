@@ -76,7 +76,14 @@ TEST(each_pin_of_a_plan_has_its_wire_from_board_to_part)
     check_wires("scenes/shelf.plan");
     check_wires("scenes/wagon.plan");
     check_wires("scenes/moon.plan");
-    drawn seen = drawn_chart("$EXAMPLES/lantern/stage.plan");
+    g_free(write_file("wand.csv", "key,protocol,address,command\nup,nec,4,1\n"));
+    g_autofree char *path = write_file(
+        "flag.plan", "plan \"Flag\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"wand.csv\"\n"
+                     "servo flag on pin 9, supply 5 V 1 A\nstrip foot on pin 4, 60 pixels, supply 5 V 4 A\n"
+                     "relay spot on pin 2, active low\nrelay bell on pin 10\n"
+                     "when wand.up pressed: flag go to 9 degrees; foot fill red; spot on; bell on\n");
+    g_autofree char *quoted = g_strdup_printf("'%s'", path);
+    drawn seen = drawn_chart(quoted);
     ck_assert_uint_eq(
         drawn_texts(
             &seen, "parts", "bell",

@@ -31,7 +31,7 @@ static const drom_strip_settings lights = {.bytes = bytes,
 static drom_strip_state lights_state;
 static const drom_lamp_settings house = {.pin = 5};
 static drom_lamp_state house_state;
-static const drom_sender_key horn_keys[] = {{&drom_samsung32_waveform, 7, 7, 62}};
+static const drom_sender_key horn_keys[] = {{&drom_samsung32_waveform, 7, 7, 62, 62, 0}};
 static const drom_sender_settings horn = {.keys = DROM_ROWS(horn_keys), .pin = 3, .is_shielded = true};
 static drom_sender_state horn_state;
 static const drom_output outputs[] = {DROM_STEPPER(revolve, revolve_state), DROM_STRIP(lights, lights_state),

@@ -15,17 +15,41 @@
  */
 #define DROM_QUIET_US 12000
 
+/** When a key that is down speaks, by the frames that it has sent. */
+typedef struct drom_rhythm {
+    drom_us heard_at;      /**< start of the newest frame */
+    drom_us period_us;     /**< from there to the start of the next */
+    drom_us begin_us;      /**< a repeat begins within so long, since handsets' clocks are off */
+    drom_us around_us;     /**< and is over by then */
+    drom_us clear_at;      /**< from then on comes the first repeat that we haven't covered */
+    bool has_repeated : 1; /**< a repeat of this press has been heard */
+    bool was_muted : 1;    /**< since the newest frame we have covered one, since we were sending, */
+    bool was_covered : 1;  /**< and one with a frame that wasn't needed */
+} drom_rhythm;
+
+/** The key that speaks next, of those that are down. */
+typedef struct drom_expected {
+    drom_deadline next; /**< from then on, or just now; not armed: no key is down */
+    const drom_rhythm *rhythm;
+} drom_expected;
+
+/** A frame that goes on with a press is begun up to so long before its first edge is due. */
+#define DROM_AHEAD_US 3000
+
 typedef struct drom_air {
-    drom_us transmit_from;    /**< first edge of the frame that we send */
-    drom_deadline echo;       /**< of its last edge, once that is known: then we are done */
-    drom_deadline next_frame; /**< from then on a held key's handset may speak again, but for: */
-    uint8_t passed_on; /**< 1 more than the row of the handset whose key is being passed on; 0: none is */
-    uint8_t covered;   /**< the same, where the frame that is to be sent for it may cover its repeats: one
-                          since the newest frame that was heard */
-    bool is_quiet : 1; /**< the line has been quiet for DROM_QUIET_US */
-    bool is_mark : 1;  /**< the line is in a mark */
-    bool is_muted : 1; /**< we transmit, and our receiver hears it */
+    drom_us transmit_from; /**< first edge of the frame that we send */
+    drom_deadline echo;    /**< of its last edge, once that is known: then we are done */
+    drom_expected expected;
+    drom_us other_at;         /**< the newest edge of a mark that wasn't expected */
+    bool is_other : 1;        /**< nor is the newest mark */
+    bool is_quiet : 1;        /**< the line has been quiet for DROM_QUIET_US */
+    bool is_free : 1;         /**< but for what a key that is down repeats, it has */
+    bool is_mark : 1;         /**< the line is in a mark */
+    bool is_muted : 1;        /**< we transmit, and our receiver hears it */
     bool is_transmitting : 1; /**< we send a frame, or its echo isn't over */
+    bool was_quiet : 1;       /**< as we began to */
+    bool is_spare : 1;        /**< a frame that its press goes on with, and doesn't need */
+    bool is_taken : 1;        /**< we send a press, whose next frame will come at its time */
 } drom_air;
 
 /** What an output works with. */
@@ -53,8 +77,11 @@ typedef struct drom_timing {
 /** Nor this: it isn't known which. So a plan has 254 outputs at most. */
 #define DROM_ANY_OUTPUT 254
 
-/** True when `us` from now on are free: no handset is transmitting, none that has a key held will, and
- * we aren't. */
+/** True when a moment is one at which a key that is down may repeat its frame. */
+bool drom_air_expects(const drom_air *air, drom_us at);
+
+/** True when we may begin to transmit for `us`: nobody else does, and no key that is down will; or those that
+ * are never leave so long a silence, and their repeats are covered. */
 bool drom_air_is_free(const drom_timing *timing, drom_us us);
 
 /** True when a refresh can keep the processor busy for `us`. Where a port lets handlers in, no frame may be

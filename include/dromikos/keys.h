@@ -5,6 +5,7 @@
 #ifndef DROMIKOS_KEYS_H
 #define DROMIKOS_KEYS_H
 
+#include "air.h"
 #include "receive.h"
 
 /** What the hand did. Bits, so that a rule can name several. */
@@ -63,15 +64,12 @@ typedef struct drom_press {
 /** The key of a handset that is, or was last, down, by its frames. */
 typedef struct drom_hold {
     drom_press press;
-    drom_us heard_at;  /**< start of the newest frame */
-    drom_us lasted_us; /**< that frame, or what stands for it */
+    drom_rhythm rhythm;
     drom_deadline release;
     const drom_protocol DROM_FLASH *protocol;
-    uint16_t muted_ms; /**< since that frame: while we were sending, and so heard nothing */
     uint8_t key;
     bool toggle : 1;
-    bool has_repeated : 1; /**< a repeat of this press has been heard */
-    uint8_t state : 2;     /**< DROM_KEY_UP and so on */
+    uint8_t state : 2; /**< DROM_KEY_UP and so on */
 } drom_hold;
 
 /** A handset's repeats, where the plan sets their times. */
@@ -129,13 +127,13 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame);
  * too. Main only. */
 bool drom_keys_advance(drom_keys *keys, drom_us now);
 
-/** In how many µs a handset with a key down may speak again; 0: it may now; DROM_NEVER: no key is down. Of
- * the one whose row is one less than `covered`, it doesn't matter. Main only. */
-drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now, uint8_t covered);
+/** What the keys that are down let expect; of several the one that speaks first. `is_quiet`: a frame that was
+ * to begin by now hasn't. Main only. */
+void drom_keys_expect(const drom_keys *keys, drom_us now, bool is_quiet, drom_expected *expected);
 
-/** Nothing could be heard from one time to another, just past: a key that is down, and whose next frame may
- * have come meanwhile, stays down for so much longer. Main only. */
-void drom_keys_mute(drom_keys *keys, drom_us from, drom_us until);
+/** Nothing could be heard while we transmitted, which is just over: a key that is down and whose repeat was
+ * due stays so until one that is to begin after that should have come. Main only. */
+void drom_keys_mute(drom_keys *keys, const drom_air *air);
 
 /** The wait in µs until the next of them; DROM_LONG when no key is down. */
 drom_wait drom_keys_wait(const drom_keys *keys, drom_us now);

@@ -9,14 +9,16 @@
 
 enum { SHIELDED };
 
+enum { MAX_EACH_MS = 2500 };
+
 enum { LED_MA = 100, /* while it is lit */ BURST_EDGES_S = 630 /* 68 in each 108 ms */ };
 
 static const kind_clause clauses[] = {{"shielded", SHIELDED, .fixed = 1}, {0}};
 
 /* The row of the key among those that it sends. */
-static uint32_t key_row(plan *made, const action_words *action)
+static uint32_t key_row(plan *made, const action_words *action, guint each_ms)
 {
-    const uint32_t row = plan_sent_row(made, action);
+    const uint32_t row = plan_sent_row(made, action, each_ms);
     if (row >= DROM_SENDER_PRESSES) {
         report_error(made->source->faults, action->where, "'%s' sends %d keys at most", action->name.text,
                      DROM_SENDER_PRESSES);
@@ -28,7 +30,7 @@ static uint32_t key_row(plan *made, const action_words *action)
 static uint32_t send_key(plan *made, action_words *action, const kind_order *order)
 {
     (void)order;
-    return DROM_SEND(key_row(made, action), 0);
+    return DROM_SEND(key_row(made, action, 0), 0);
 }
 
 extern const output_kind sender_kind;
@@ -45,7 +47,7 @@ static uint32_t count_of(plan *made, const action_words *action, const char *wha
 static uint32_t send_frames(plan *made, action_words *action, const kind_order *order)
 {
     (void)order;
-    return DROM_SEND(key_row(made, action), count_of(made, action, "with 1 to 255 frames"));
+    return DROM_SEND(key_row(made, action, 0), count_of(made, action, "with 1 to 255 frames"));
 }
 
 static uint32_t send_times(plan *made, action_words *action, const kind_order *order)
@@ -58,7 +60,7 @@ static uint32_t send_times(plan *made, action_words *action, const kind_order *o
             "these are so many presses; what 'times' once meant, one press of so many frames, is said as "
             "'frames'");
     }
-    return DROM_SEND_PRESSES(key_row(made, action), count_of(made, action, "1 to 255 times"));
+    return DROM_SEND_PRESSES(key_row(made, action, 0), count_of(made, action, "1 to 255 times"));
 }
 
 /* 'while held' holds the key, too. */
@@ -67,17 +69,8 @@ static uint32_t send_or_hold(plan *made, action_words *action, const kind_order 
     if (action->is_while_held) {
         action->verb = DROM_SENDER_HOLD;
     }
-    return send_key(made, action, order);
+    return send_key(made, action, order) | (action->is_while_held ? DROM_SENDER_PASSES_ON : 0);
 }
-
-static const kind_order orders[] = {
-    {"send KEY", DROM_SENDER_SEND, .can_be_held = true, .value = send_or_hold},
-    {"send KEY N times", DROM_SENDER_SEND, .value = send_times},
-    {"send KEY N frames", DROM_SENDER_SEND, .value = send_frames},
-    {"hold KEY", DROM_SENDER_HOLD, .value = send_key},
-    {"let go", .verb = DROM_SENDER_LET_GO},
-    {0},
-};
 
 static uint32_t part_us(const drom_waveform *waveform, const drom_code *code, drom_press_part part)
 {
@@ -91,38 +84,128 @@ static uint32_t part_us(const drom_waveform *waveform, const drom_code *code, dr
     return lasts_us;
 }
 
-/* How long the longest frame of a press of a key lasts. */
-static uint8_t frame_ms(const drom_waveform *waveform, const drom_code *code)
+/* From the start of a frame to the start of the next of the press. */
+static uint32_t period_us(const drom_waveform *waveform, const drom_code *code, drom_press_part part)
 {
-    const uint32_t longest_us =
-        MAX(part_us(waveform, code, DROM_SEND_FIRST), part_us(waveform, code, DROM_SEND_REPEAT));
-    return (uint8_t)MIN(longest_us / 1000 + 1, UINT8_MAX);
-}
-
-/* The time in which a frame can be sent, each time that a held key of a handset has been heard again. */
-static double free_us(const drom_waveform *waveform, const drom_code *code)
-{
-    const double clock = 0.95; /* handsets are off by that much */
     const drom_protocol *const protocol = waveform->protocol;
-    const double gap_us = protocol->period_us != 0
-                              ? protocol->period_us - (double)part_us(waveform, code, DROM_SEND_REPEAT)
-                              : protocol->gap_us;
-    return gap_us * clock - DROM_QUIET_US;
+    return (uint32_t)(protocol->period_us != 0 ? protocol->period_us
+                                               : part_us(waveform, code, part) + protocol->gap_us);
 }
 
-/* Of a handset that leaves no room for it a burst covers repeats. */
-static uint32_t of_key(const plan *made, const drom_action *action, uint8_t handset, uint8_t key)
+/* How long the frames of a press last, as few as it has at least. */
+static uint32_t press_us(const drom_waveform *waveform, const drom_code *code)
 {
-    enum { AROUND_US = 1500 };
-    const drom_code *const held = &((const drom_code *)g_ptr_array_index(made->codes, handset))[key];
-    const drom_waveform *const waveform = plan_waveform(made, held->protocol);
-    if (action->verb != DROM_SENDER_HOLD || waveform == NULL || waveform->pack == NULL) {
-        return action->value;
+    const uint32_t first_us = part_us(waveform, code, DROM_SEND_FIRST);
+    const uint32_t repeat_us = part_us(waveform, code, DROM_SEND_REPEAT);
+    uint32_t lasts_us = waveform->boundary_gap_us + first_us;
+    for (unsigned i = 1; i < waveform->min_frames; i++) {
+        lasts_us += i == 1 ? period_us(waveform, code, DROM_SEND_FIRST) - first_us + repeat_us
+                           : period_us(waveform, code, DROM_SEND_REPEAT);
     }
-    const drom_code *const sent = plan_sent_code(made, action->row, action->value);
-    const drom_waveform *const other = plan_waveform(made, sent->protocol);
-    const double needed_us = frame_ms(other, sent) * 1000.0 + AROUND_US;
-    return needed_us <= free_us(waveform, held) ? action->value : DROM_PASS_ON(action->value, handset);
+    return lasts_us;
+}
+
+/* From the start of a press to the moment when one more frame of it would be due. */
+static uint32_t span_us(const drom_waveform *waveform, const drom_code *code)
+{
+    const drom_press_part last = waveform->min_frames > 1 ? DROM_SEND_REPEAT : DROM_SEND_FIRST;
+    return press_us(waveform, code) - part_us(waveform, code, last) + period_us(waveform, code, last);
+}
+
+/* Two presses of a key begin so far apart, at least. */
+static uint32_t least_each_us(const drom_waveform *waveform, const drom_code *code)
+{
+    return span_us(waveform, code) + period_us(waveform, code, DROM_SEND_REPEAT) * 5 / 8;
+}
+
+/* The key that an order names is sent in presses, for as long as another is held. */
+static uint32_t send_each(plan *made, action_words *action, const kind_order *order)
+{
+    (void)order;
+    const phrase_value *const given = &action->values[1];
+    const uint32_t row = key_row(made, action, given->number);
+    if (!action->is_while_held) {
+        report_error(made->source->faults, given->where,
+                     "presses go on for as long as a key is held: end this with 'while held'");
+    }
+    if (report_errors(made->source->faults) == 0) {
+        const drom_code *const code = plan_sent_code(made, (guint)action->row, row);
+        const uint32_t least_ms = least_each_us(plan_waveform(made, code->protocol), code) / 1000 + 1;
+        if (given->number < least_ms || given->number > MAX_EACH_MS) {
+            report_error(made->source->faults, given->where, "presses of '%s.%s' can begin each %u to %d ms",
+                         action->values[0].name.text, action->values[0].key.text, least_ms, MAX_EACH_MS);
+        }
+    }
+    return DROM_SENDER_PASSES_ON | row;
+}
+
+static const kind_order orders[] = {
+    {"send KEY", DROM_SENDER_SEND, .can_be_held = true, .value = send_or_hold},
+    {"send KEY again each TIME", DROM_SENDER_HOLD, .can_be_held = true, .value = send_each},
+    {"send KEY N times", DROM_SENDER_SEND, .value = send_times},
+    {"send KEY N frames", DROM_SENDER_SEND, .value = send_frames},
+    {"hold KEY", DROM_SENDER_HOLD, .value = send_key},
+    {"let go", .verb = DROM_SENDER_LET_GO},
+    {0},
+};
+
+static uint8_t in_ms(uint32_t us)
+{
+    return (uint8_t)MIN(us / 1000 + 1, UINT8_MAX);
+}
+
+/* The silence before a frame that its receiver must have heard. */
+static uint32_t before_us(const drom_protocol *protocol)
+{
+    return (protocol->needs & DROM_USES_SINGLE_LEADER) != 0 ? (uint32_t)protocol->gap_us
+                                                            : protocol->lead_in_us;
+}
+
+/* So long a repeat of one key takes, with the silence before it; and so long a silence two frames of another
+ * leave for it. */
+static uint32_t repeat_needs_us(const drom_waveform *heard_as, const drom_code *heard)
+{
+    enum { AROUND_US = 1000 };
+    return before_us(heard_as->protocol) + part_us(heard_as, heard, DROM_SEND_REPEAT) + AROUND_US;
+}
+
+static uint32_t silence_us(const drom_waveform *sent_as, const drom_code *sent)
+{
+    return period_us(sent_as, sent, DROM_SEND_REPEAT) - part_us(sent_as, sent, DROM_SEND_REPEAT);
+}
+
+/* Is there time to hear a repeat of one key whole between two frames of another? Else nobody knows, while the
+ * other goes out, whether the key is still down. */
+static bool leaves_room(const drom_waveform *sent_as, const drom_code *sent, const drom_waveform *heard_as,
+                        const drom_code *heard)
+{
+    return silence_us(sent_as, sent) >= repeat_needs_us(heard_as, heard);
+}
+
+/* Without that a hold is passed on as one press. */
+static void of_key(const plan *made, drom_action *action, uint8_t handset, uint8_t key)
+{
+    const drom_code *const heard = &((const drom_code *)g_ptr_array_index(made->codes, handset))[key];
+    const drom_waveform *const heard_as = plan_waveform(made, heard->protocol);
+    const drom_code *const sent =
+        plan_sent_code(made, action->row, action->value & (DROM_SENDER_PRESSES - 1));
+    const bool is_in_presses =
+        plan_sent_each(made, (guint)action->row, action->value & (DROM_SENDER_PRESSES - 1)) > 0;
+    if (action->verb == DROM_SENDER_HOLD && !is_in_presses && heard_as != NULL && heard_as->pack != NULL &&
+        !leaves_room(plan_waveform(made, sent->protocol), sent, heard_as, heard)) {
+        action->verb = DROM_SENDER_SEND;
+        action->value = DROM_SEND(action->value & (DROM_SENDER_PRESSES - 1), 0);
+        action->flags &= (uint8_t)~DROM_WHILE_HELD;
+    }
+}
+
+/* The pause of a key that is sent in presses, as the core counts it. */
+static uint8_t each_10ms(const plan *made, guint output, guint row)
+{
+    const drom_code *const code = plan_sent_code(made, output, row);
+    const guint each_ms = plan_sent_each(made, output, row);
+    const uint32_t span_ms = span_us(plan_waveform(made, code->protocol), code) / 1000;
+    return each_ms > span_ms ? (uint8_t)MIN((each_ms - span_ms + 5) / 10, UINT8_MAX) : 0;
 }
 
 static drom_output row(plan *made, guint output)
@@ -133,7 +216,12 @@ static drom_output row(plan *made, guint output)
     for (guint i = 0; i < sent->len; i++) {
         const drom_code *const code = plan_sent_code(made, output, i);
         const drom_waveform *const waveform = plan_waveform(made, code->protocol);
-        keys[i] = (drom_sender_key){waveform, code->address, code->command, frame_ms(waveform, code)};
+        keys[i] = (drom_sender_key){waveform,
+                                    code->address,
+                                    code->command,
+                                    in_ms(press_us(waveform, code)),
+                                    in_ms(part_us(waveform, code, DROM_SEND_REPEAT)),
+                                    each_10ms(made, output, i)};
     }
     drom_sender_settings *const settings = plan_keep(made, sizeof *settings);
     drom_sender_state *const state = plan_keep(made, sizeof *state);
@@ -154,9 +242,10 @@ static void bake_tables(GString *out, const plan *loaded, guint output)
                            plan_output_name(loaded, output));
     for (uint8_t i = 0; i < settings->keys.count; i++) {
         const drom_sender_key *const key = &settings->keys.rows[i];
-        g_string_append_printf(out, "    {&%s_%s_waveform, 0x%x, 0x%x, %u},\n",
+        g_string_append_printf(out, "    {&%s_%s_waveform, 0x%x, 0x%x, %u, %u, %u},\n",
                                plan_is_own(loaded, key->waveform->protocol) ? "own" : "drom",
-                               key->waveform->protocol->id, key->address, key->command, key->frame_ms);
+                               key->waveform->protocol->id, key->address, key->command, key->press_ms,
+                               key->repeat_ms, key->each_10ms);
     }
     g_string_append(out, "};\n");
 }
@@ -178,8 +267,10 @@ static char *order_text(const plan *loaded, const drom_action *action)
     g_autofree char *key = plan_sent_name(loaded, action->row, action->value & (DROM_SENDER_PRESSES - 1));
     const unsigned count = action->verb == DROM_SENDER_SEND ? action->value >> 8 : 0;
     const bool are_presses = (action->value & DROM_SENDER_PRESSES) != 0;
-    g_autofree char *more =
-        count > 0 ? g_strdup_printf(" %u %s", count, are_presses ? "times" : "frames") : g_strdup("");
+    const guint each_ms = plan_sent_each(loaded, action->row, action->value & (DROM_SENDER_PRESSES - 1));
+    g_autofree char *more = count > 0     ? g_strdup_printf(" %u %s", count, are_presses ? "times" : "frames")
+                            : each_ms > 0 ? g_strdup_printf(" again each %u ms", each_ms)
+                                          : g_strdup("");
     return g_strdup_printf("%s %s%s", action->verb == DROM_SENDER_HOLD ? "hold" : "send", key, more);
 }
 
@@ -229,6 +320,60 @@ static void vet_queue(const vetting *job, guint output)
     }
 }
 
+/* What a key that is passed on leaves of the air. */
+static void vet_passed_on(const vetting *job, guint output, const char *handset, const char *key, guint row)
+{
+    const plan *const made = job->plan;
+    const int hand = source_find_handset(made->source, handset);
+    const sheet *const keys = hand >= 0 ? g_ptr_array_index(made->sheets, (guint)hand) : NULL;
+    const int found = keys != NULL ? sheet_find(keys, key) : -1;
+    const drom_code *const heard =
+        found >= 0 ? &g_array_index(keys->keys, sheet_key, (guint)found).code : NULL;
+    const drom_waveform *const heard_as = heard != NULL ? plan_waveform(made, heard->protocol) : NULL;
+    if (heard_as == NULL || heard_as->pack == NULL) {
+        return;
+    }
+    const drom_code *const sent = plan_sent_code(made, output, row);
+    const drom_waveform *const sent_as = plan_waveform(made, sent->protocol);
+    const char *const name = plan_output_name(made, output);
+    const double clock = 0.84; /* handsets' clocks are off, either way */
+    const double gap_us = clock * period_us(heard_as, heard, DROM_SEND_REPEAT) -
+                          part_us(heard_as, heard, DROM_SEND_REPEAT) - DROM_QUIET_US;
+    if (press_us(sent_as, sent) > gap_us) {
+        g_autofree char *what =
+            g_strdup_printf("a press covers repeats of %s.%s, which leaves it", handset, key);
+        vet_add(job->result->times, VET_TIGHT, name, what, MAX(gap_us, 0) / 1000,
+                press_us(sent_as, sent) / 1000.0, "ms",
+                g_strdup("aim its LED at the appliance, and keep that out of the handset's light"));
+    }
+    if (!leaves_room(sent_as, sent, heard_as, heard) && plan_sent_each(made, output, row) == 0) {
+        g_autofree char *what =
+            g_strdup_printf("%s.%s held is one press: its repeats aren't heard within", handset, key);
+        vet_add(job->result->times, VET_TIGHT, name, what, silence_us(sent_as, sent) / 1000.0,
+                repeat_needs_us(heard_as, heard) / 1000.0, "ms",
+                g_strdup_printf("for presses while it is held: %s as KEY again each 250 ms", key));
+    }
+}
+
+/* Each pair of keys once. */
+static void vet_translations(const vetting *job, guint output)
+{
+    const GArray *const rules = job->plan->source->rules;
+    for (guint i = 0; i < rules->len; i++) {
+        const rule_line *const rule = &g_array_index(rules, rule_line, i);
+        const trigger *const about =
+            rule->triggers->len > 0 ? &g_array_index(rule->triggers, trigger, 0) : NULL;
+        for (guint j = 0; about != NULL && about->source == DROM_SOURCE_KEY && j < rule->actions->len; j++) {
+            const action_words *const action = &g_array_index(rule->actions, action_words, j);
+            if (action->target == DROM_TO_OUTPUT && action->row == (int)output && action->is_while_held &&
+                action->verb == DROM_SENDER_HOLD && about->key.text != NULL) {
+                vet_passed_on(job, output, about->name.text, about->key.text,
+                              action->value & (DROM_SENDER_PRESSES - 1));
+            }
+        }
+    }
+}
+
 /* An edge of a burst that comes late makes one run longer and the next one shorter. */
 static void vet(const vetting *job, guint output)
 {
@@ -236,6 +381,9 @@ static void vet(const vetting *job, guint output)
     const drom_sender_settings *const settings = plan_output(job->plan, output)->settings;
     if (settings->keys.count == 0) { /* no rule sends anything with it */
         return;
+    }
+    if (!settings->is_shielded) {
+        vet_translations(job, output);
     }
     const double late_us = vet_longest_wait_us(job);
     vet_verdict worst = VET_FITS;
@@ -264,6 +412,26 @@ static void *wire(sim_bench *bench, const plan *loaded, guint output)
     sim_target *const target = sim_bench_wire_target(bench, settings->pin);
     sim_target_learn(target, settings->keys.rows, settings->keys.count);
     return target;
+}
+
+static unsigned asks_for(const plan *loaded, const drom_action *action)
+{
+    const guint row = action->value & (DROM_SENDER_PRESSES - 1);
+    const bool is_counted = (action->value & DROM_SENDER_PRESSES) != 0;
+    return action->verb == DROM_SENDER_LET_GO             ? 0
+           : action->verb == DROM_SENDER_SEND             ? is_counted ? action->value >> 8 : 1
+           : plan_sent_each(loaded, action->row, row) > 0 ? ASKS_FOR_ANY
+                                                          : 1;
+}
+
+static unsigned has_counted(const plan *loaded, guint output, void *device)
+{
+    const drom_sender_settings *const settings = plan_output(loaded, output)->settings;
+    unsigned presses = 0;
+    for (uint8_t i = 0; i < settings->keys.count; i++) {
+        presses += sim_target_presses(device, i);
+    }
+    return presses;
 }
 
 static const char *const states[] = {"sends nothing", "sent KEY N times", "sent KEY once", NULL};
@@ -330,6 +498,8 @@ const output_kind sender_kind = {
     .orders = orders,
     .sends_keys = true,
     .of_key = of_key,
+    .asks_for = asks_for,
+    .has_counted = has_counted,
     .wiring = "transistor and infrared LED with its resistor",
     .parts = "NPN transistor, 1 kΩ in its base; infrared LED (flat side to the transistor), 33 Ω to +5 V",
     .supply = "the board's 5V",

@@ -35,20 +35,27 @@ static void release(const drom_keys *keys, uint8_t handset, drom_us now)
     drom_gestures_up(keys, handset, now);
 }
 
-/* From the start of the newest frame to that of the next. */
-static drom_us frame_period_us(const drom_hold *hold)
+/* How far a frame period may be off. */
+DROM_APART static drom_us tolerance_for(drom_us period)
 {
-    return hold->protocol->period_us != 0 ? hold->protocol->period_us
-                                          : hold->lasted_us + hold->protocol->gap_us;
+    return period / 16 + period / 64;
 }
 
 static void hear(drom_hold *hold, const drom_frame *frame)
 {
-    const bool has_ditto = hold->protocol->has_ditto;
-    hold->heard_at = frame->at;
-    hold->muted_ms = 0;
-    hold->lasted_us = frame->kind == DROM_FRAME_REPEAT ? hold->lasted_us : frame->lasted_us;
-    const drom_us wait_us = 2 * frame_period_us(hold) + (has_ditto ? DITTO_US : hold->lasted_us);
+    const drom_protocol DROM_FLASH *const protocol = hold->protocol;
+    drom_rhythm *const rhythm = &hold->rhythm;
+    if (frame->kind != DROM_FRAME_REPEAT) {
+        rhythm->period_us =
+            protocol->period_us != 0 ? protocol->period_us : frame->lasted_us + protocol->gap_us;
+        rhythm->begin_us = 2 * tolerance_for(rhythm->period_us);
+        rhythm->around_us = rhythm->begin_us + (protocol->has_ditto ? DITTO_US : frame->lasted_us);
+    }
+    rhythm->heard_at = frame->at;
+    rhythm->clear_at = frame->at + rhythm->period_us - rhythm->begin_us / 2;
+    rhythm->was_muted = false;
+    rhythm->was_covered = false;
+    const drom_us wait_us = 2 * rhythm->period_us + rhythm->around_us - rhythm->begin_us;
     drom_deadline_arm(&hold->release, frame->at, wait_us + wait_us / 16 + wait_us / 32 + wait_us / 128);
 }
 
@@ -60,7 +67,7 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
     hold->protocol = frame->protocol;
     hold->key = key;
     hold->toggle = frame->toggle;
-    hold->has_repeated = false;
+    hold->rhythm.has_repeated = false;
     hold->state = DROM_WITH_CONFIRMATION && plan->handsets.rows[handset].needs_second_frame ? DROM_KEY_UNSURE
                                                                                             : DROM_KEY_DOWN;
     hear(hold, frame);
@@ -72,8 +79,8 @@ static void begin_press(const drom_keys *keys, uint8_t handset, uint8_t key, con
 static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *frame)
 {
     drom_hold *const hold = &drom_keys_plan_of(keys)->holds[handset];
-    const drom_us first_at = hold->heard_at;
-    hold->has_repeated = true;
+    const drom_us first_at = hold->rhythm.heard_at;
+    hold->rhythm.has_repeated = true;
     hear(hold, frame);
     if (DROM_WITH_CONFIRMATION && hold->state == DROM_KEY_UNSURE) {
         hold->state = DROM_KEY_DOWN;
@@ -81,12 +88,6 @@ static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *fram
     } else {
         drom_gestures_still(keys, handset, frame->at);
     }
-}
-
-/* How far a frame period may be off. */
-static drom_us tolerance_for(drom_us period)
-{
-    return period / 16 + period / 64;
 }
 
 static bool is_within(drom_us actual, drom_us expected)
@@ -104,10 +105,12 @@ DROM_APART static bool is_same_press(const drom_hold *hold, const drom_frame *fr
     if (frame->kind == DROM_FRAME_HEADERLESS || hold->protocol->has_any_period) {
         return true;
     }
-    const drom_us since = frame->at - hold->heard_at;
-    const drom_us period = frame_period_us(hold);
-    const bool may_be_lost = (hold->has_repeated || hold->muted_ms > 0) && !hold->protocol->has_ditto;
-    const drom_us longest = (may_be_lost ? 2 * period : period) + hold->muted_ms * (drom_us)1000;
+    const drom_us since = frame->at - hold->rhythm.heard_at;
+    const drom_us period = hold->rhythm.period_us;
+    const bool may_be_lost = hold->rhythm.has_repeated && !hold->protocol->has_ditto;
+    const drom_us longest = hold->rhythm.was_muted ? hold->release.at - hold->rhythm.heard_at
+                            : may_be_lost          ? 2 * period
+                                                   : period;
     for (drom_us expected = period; expected <= longest;
          expected += period) { /* as often as it could have spoken */
         if (is_within(since, expected)) {
@@ -184,7 +187,7 @@ void drom_keys_touch(drom_keys *keys, uint8_t handset, uint8_t key, bool is_down
     drom_hold *const hold = &drom_keys_plan_of(keys)->holds[handset];
     if (is_down && has_changed) {
         drom_gestures_up(keys, handset, now); /* another that was down */
-        hold->heard_at = now;
+        hold->rhythm.heard_at = now;
         drom_gestures_down(keys, handset, key, now, now);
         return;
     }
@@ -194,8 +197,8 @@ void drom_keys_touch(drom_keys *keys, uint8_t handset, uint8_t key, bool is_down
     if (!is_down) {
         hold->press.still_at = now;
         drom_gestures_up(keys, handset, now);
-    } else if (now - hold->heard_at >= TOUCH_REPEAT_US) {
-        hold->heard_at = now;
+    } else if (now - hold->rhythm.heard_at >= TOUCH_REPEAT_US) {
+        hold->rhythm.heard_at = now;
         drom_gestures_still(keys, handset, now);
     } else {
         drom_gestures_held(keys, handset, now);
@@ -234,8 +237,8 @@ static bool is_fresh(const drom_hold *hold, drom_us now)
     if (hold->state != DROM_KEY_DOWN) {
         return false;
     }
-    const drom_us expected_us = frame_period_us(hold) + hold->lasted_us + hold->muted_ms * (drom_us)1000;
-    return now - hold->heard_at <= expected_us + expected_us / 8;
+    const drom_us expected_us = hold->rhythm.period_us + hold->rhythm.around_us;
+    return hold->rhythm.was_muted || now - hold->rhythm.heard_at <= expected_us + expected_us / 8;
 }
 
 /* The wait until something of a handset is due. */
@@ -270,40 +273,55 @@ bool drom_keys_advance(drom_keys *keys, drom_us now)
 }
 
 /* Frames come a period apart, or nearly. */
-static drom_us next_frame(const drom_hold *hold, drom_us now)
+static void expect(const drom_rhythm *rhythm, drom_us now, bool is_quiet, drom_expected *expected)
 {
-    const drom_us period = frame_period_us(hold);
-    const drom_us tolerance = tolerance_for(period);
-    const drom_us since = now - hold->heard_at;
-    drom_us at = period;
-    while (since > at + tolerance) { /* until the release, which is a few periods away */
-        at += period;
+    const drom_us over_us = is_quiet ? rhythm->begin_us : rhythm->around_us;
+    drom_us at = rhythm->heard_at - rhythm->begin_us / 2; /* of the newest, which may still go on */
+    while (drom_is_due(now - 1, at + over_us)) {          /* until the release, which is a few periods away */
+        at += rhythm->period_us;
     }
-    return since + tolerance >= at ? 0 : at - tolerance - since;
+    if (!expected->next.is_armed || drom_is_due(expected->next.at, at)) {
+        expected->next = (drom_deadline){at, true};
+        expected->rhythm = rhythm;
+    }
 }
 
-drom_us drom_keys_next_frame(const drom_keys *keys, drom_us now, uint8_t covered)
+void drom_keys_expect(const drom_keys *keys, drom_us now, bool is_quiet, drom_expected *expected)
 {
-    drom_us next = DROM_NEVER;
+    expected->next.is_armed = false;
     for (uint8_t i = 0; i < drom_keys_plan_of(keys)->handsets.count; i++) {
         const drom_hold *const hold = &drom_keys_plan_of(keys)->holds[i];
-        if (hold->state != DROM_KEY_UP && i + 1 != covered) {
-            const drom_us period = next_frame(hold, now);
-            next = period < next ? period : next;
+        if (hold->state != DROM_KEY_UP) {
+            expect(&hold->rhythm, now, is_quiet, expected);
         }
     }
-    return next;
 }
 
-void drom_keys_mute(drom_keys *keys, drom_us from, drom_us until)
+/* The silence or leader that a receiver must have heard before a frame begins. */
+static drom_us before_frame_us(const drom_protocol DROM_FLASH *protocol)
 {
-    const drom_us us = until - from;
+    const bool leads_once = DROM_WITH_SINGLE_LEADER && (protocol->needs & DROM_USES_SINGLE_LEADER) != 0;
+    return leads_once ? protocol->gap_us : protocol->lead_in_us;
+}
+
+void drom_keys_mute(drom_keys *keys, const drom_air *air)
+{
     for (uint8_t i = 0; i < drom_keys_plan_of(keys)->handsets.count; i++) {
         drom_hold *const hold = &drom_keys_plan_of(keys)->holds[i];
-        if (hold->state != DROM_KEY_UP && next_frame(hold, from) < us) {
-            hold->release.at += us;
-            hold->muted_ms = (uint16_t)(hold->muted_ms + us / 1024);
+        drom_rhythm *const rhythm = &hold->rhythm;
+        const drom_us known_at =
+            rhythm->clear_at + (air->was_quiet ? rhythm->begin_us + DROM_AHEAD_US : rhythm->around_us);
+        if (hold->state == DROM_KEY_UP || drom_is_due(air->transmit_from, known_at)) {
+            continue; /* its next repeat could be heard before, and hasn't been */
         }
+        const drom_us ready = air->echo.at + before_frame_us(hold->protocol);
+        while (drom_is_due(ready, rhythm->clear_at)) {
+            rhythm->clear_at += rhythm->period_us;
+            rhythm->was_muted = true;
+            rhythm->was_covered |= air->is_spare;
+        }
+        const drom_us over_at = rhythm->clear_at + rhythm->around_us;
+        hold->release.at = drom_is_due(hold->release.at, over_at) ? hold->release.at : over_at;
     }
 }
 

@@ -1,5 +1,5 @@
-/* A press to be sent waits in a queue until the air is free for a frame; the frame's edges become timed
- * edges; and the next frame of the press waits again. */
+/* A press to be sent waits in a queue until the air is free for it. Its frames' edges become timed edges;
+ * each next frame has its time, and the press is over where it can't have it. */
 #include "../../include/dromikos/sender.h"
 
 #include "../bound.h"
@@ -9,13 +9,12 @@ enum {
                       they are due */
     HURRIES = 2,   /* rounds */
     LOOK_AGAIN_US = 200,
-    RETRY_US = 2000, /* until the air is asked for again */
-    LOOK_US = 500,   /* until a machine of its own is asked whether it has sent all */
-    UNUSED_KHZ = 38, /* until something is sent */
+    HURRY_US = 12000, /* so long before a press's next frame is due no edge is made far ahead */
+    RETRY_US = 2000,  /* until the air is asked for again */
+    LOOK_US = 500,    /* until a machine of its own is asked whether it has sent all, or whether a frame that
+                         is due may begin by now */
+    UNUSED_KHZ = 38,  /* until something is sent */
 };
-
-/* Between two presses of one key, besides the frame's own pause. */
-#define PAUSE_US UINT32_C(120000)
 
 static drom_reason check_key(drom_sender_key key)
 {
@@ -76,9 +75,8 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
     if (state->is_sending) {
         drom_air_end_transmission(timing, timing->now);
     }
+    timing->air.is_taken = false;
     *state = (drom_sender_state){.toggle = state->toggle};
-    timing->air.passed_on = 0;
-    timing->air.covered = 0;
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     if (port->burst != NULL) {
         port->burst->stop(port->context);
@@ -91,15 +89,16 @@ DROM_APART static void act(const void DROM_FLASH *settings, void *state_of, drom
                            uint32_t value)
 {
     (void)settings;
+    (void)timing;
     drom_sender_state *const state = state_of;
+    const uint8_t more = (uint8_t)(value >> 8);
+    const uint8_t key = (uint8_t)value;
+    const uint8_t count = verb == DROM_SENDER_HOLD ? 0 : more;
     state->is_held = verb == DROM_SENDER_HOLD;
-    timing->air.passed_on = (uint8_t)(verb == DROM_SENDER_HOLD ? value >> 8 : 0);
-    timing->air.covered = timing->air.passed_on;
     if (verb == DROM_SENDER_LET_GO) {
         return;
     }
-    const uint8_t key = (uint8_t)value;
-    const uint8_t count = (uint8_t)(verb == DROM_SENDER_HOLD ? 0 : value >> 8);
+    state->is_passed_on = (more & DROM_SENDER_PASSES_ON >> 8) != 0;
     const uint8_t last = (uint8_t)(state->waiting - 1);
     const bool is_again =
         state->waiting > 1 && state->queue[last].key == key && state->queue[last].count == count;
@@ -131,16 +130,34 @@ static uint16_t next_run(void *encoder)
     return drom_encode_next(encoder);
 }
 
-/* The first edge of a frame is due, and the air is ours. */
+/* Which frame comes next. */
+static drom_press_part next_part(drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
+{
+    if (state->is_closing || (waveform->boundary_gap_us != 0 && !state->is_opened)) {
+        state->is_opened = true;
+        return DROM_SEND_BOUNDARY;
+    }
+    const bool is_first = state->frames == 0;
+    state->frames = (uint8_t)(state->frames + (state->frames < UINT8_MAX)); /* a held key has any number */
+    return is_first ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
+}
+
+/* A frame begins at a time that is due or nearly, and the air is ours. */
 DROM_APART static void begin_frame(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
-                                   drom_timing *timing, drom_press_part part)
+                                   drom_timing *timing, bool is_spare, drom_us at)
 {
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
     const drom_waveform DROM_FLASH *const waveform = key->waveform;
     const drom_code code = {waveform->protocol->number, key->address, key->command};
-    drom_encode_start(&state->encoder, waveform, &code, part, state->toggle);
+    drom_encode_start(&state->encoder, waveform, &code, next_part(state, waveform), state->toggle);
     state->is_sending = true;
+    state->is_due = false;
+    state->late_us = 0;
+    state->is_pausing = false;
+    state->is_more = false;
+    timing->air.is_taken = true;
+    timing->air.is_spare = is_spare;
     if (port->burst != NULL) {
         state->is_apart = true;
         state->frame_at = port->clock->now(port->context);
@@ -149,11 +166,11 @@ DROM_APART static void begin_frame(const drom_sender_settings DROM_FLASH *settin
         return;
     }
     state->toggles = port->edges->ready_carrier(port->context, settings->pin, waveform->carrier_khz);
-    state->next_at = first_edge(timing);
-    state->frame_at = state->next_at;
+    state->next_at = at;
+    state->frame_at = at;
     timing->edges_from = DROM_ANY_OUTPUT;
     timing->hurries = 0;
-    drom_air_begin_transmission(timing, state->next_at, settings->is_shielded);
+    drom_air_begin_transmission(timing, at, settings->is_shielded);
 }
 
 /* Its last edge is at a time. */
@@ -168,7 +185,6 @@ static void end_frame(const drom_sender_settings DROM_FLASH *settings, drom_send
     state->next_at = state->frames == 0 ? state->frame_at + waveform->boundary_gap_us
                      : period_us != 0   ? state->frame_at + period_us
                                         : at + waveform->protocol->gap_us;
-    state->next_at -= LEAD_US;
 }
 
 static bool is_in_presses(const drom_sender_state *state)
@@ -176,52 +192,111 @@ static bool is_in_presses(const drom_sender_state *state)
     return (state->queue[0].key & DROM_SENDER_PRESSES) != 0;
 }
 
-/* Is there another frame of this press to come? */
-static bool goes_on(const drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
+/* Is the press that is being sent the one that is held? */
+static bool is_held(const drom_sender_state *state)
+{
+    return state->is_held && state->waiting == 1 && state->queue[0].count == 0;
+}
+
+/* Is it sent in presses while it is held? */
+static uint8_t each_10ms(const drom_sender_settings DROM_FLASH *settings, const drom_sender_state *state)
+{
+    return DROM_WITH_EACH && is_held(state) ? key_of(settings, state)->each_10ms : 0;
+}
+
+/* Must there be another frame of this press? */
+static bool lacks_frames(const drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
 {
     const uint8_t min = waveform->min_frames > 1 ? waveform->min_frames : 1;
     const uint8_t wanted = is_in_presses(state) ? min : state->queue[0].count;
-    return state->frames < (wanted > min ? wanted : min) || (wanted == 0 && state->is_held);
+    return state->frames < (wanted > min ? wanted : min);
 }
 
-/* The same key again comes after a pause, or it would be the same press, held. */
-static void end_press(drom_sender_state *state)
+static void drop_press(drom_sender_state *state)
 {
-    const uint8_t ended = state->queue[0].key;
-    if (is_in_presses(state) && state->queue[0].count > 1) {
+    state->waiting--;
+    for (uint8_t i = 0; i < state->waiting; i++) {
+        state->queue[i] = state->queue[i + 1];
+    }
+}
+
+/* The same key again comes after more than half a period, or it would be the same press, held. */
+static void end_press(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
+                      drom_timing *timing)
+{
+    state->ended = state->queue[0].key & (DROM_SENDER_PRESSES - 1);
+    const drom_us period_us = state->next_at - state->frame_at;
+    drom_us pause_us = period_us / 2 + period_us / 8;
+    timing->air.is_taken = false;
+    const uint8_t each = each_10ms(settings, state);
+    state->is_more = each > 0;
+    if (each > 0) {
+        pause_us = each * (drom_us)10000;
+    } else if (is_in_presses(state) && state->queue[0].count > 1) {
         state->queue[0].count--;
     } else {
-        state->waiting--;
-        for (uint8_t i = 0; i < state->waiting; i++) {
-            state->queue[i] = state->queue[i + 1];
-        }
+        drop_press(state);
     }
-    state->is_pausing =
-        state->waiting > 0 && ((state->queue[0].key ^ ended) & (DROM_SENDER_PRESSES - 1)) == 0;
-    if (state->is_pausing) {
-        state->next_at += PAUSE_US;
-    }
+    state->is_pausing = true;
+    state->next_at += pause_us;
     state->has_begun = false;
+    state->is_due = false;
+    state->late_us = 0;
     state->is_opened = false;
     state->is_closing = false;
     state->frames = 0;
     state->toggle = !state->toggle;
 }
 
-/* Which frame comes next. */
-static drom_press_part next_part(drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
+DROM_APART static drom_us lasts_us(uint8_t known_ms, const drom_waveform DROM_FLASH *waveform)
 {
-    if (waveform->boundary_gap_us != 0 && !state->is_opened) {
-        state->is_opened = true;
-        return DROM_SEND_BOUNDARY;
+    return (known_ms != 0 ? known_ms : waveform->longest_ms) * (drom_us)1000 + DROM_ECHO_US;
+}
+
+/* So long a frame that isn't needed may cover repeats: one, or some short ones. */
+#define COVERED_US UINT32_C(105000)
+
+/* Is the key that is passed on known to be down until a frame is over? After that its next repeat must be
+ * heard. */
+static bool is_sure(const drom_sender_settings DROM_FLASH *settings, const drom_sender_state *state,
+                    const drom_timing *timing, drom_us over_at)
+{
+    const drom_expected *const expected = &timing->air.expected;
+    if (!state->is_passed_on || settings->is_shielded || !expected->next.is_armed) {
+        return true;
     }
-    if (waveform->boundary_gap_us != 0 && !goes_on(state, waveform)) {
-        state->is_closing = true;
-        return DROM_SEND_BOUNDARY;
+    const drom_rhythm *const rhythm = expected->rhythm;
+    const bool may_cover = !rhythm->was_covered && (rhythm->has_repeated || rhythm->was_muted);
+    return drom_is_due(rhythm->clear_at + (may_cover ? COVERED_US : 0), over_at);
+}
+
+/* The next frame of a press that has begun, at a time that is close by: it begins, or the press is over.
+ * False: it hasn't begun. */
+DROM_APART static bool go_on(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
+                             drom_timing *timing, drom_us at)
+{
+    const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
+    const drom_waveform DROM_FLASH *const waveform = key->waveform;
+    const bool is_spare = !lacks_frames(state, waveform);
+    const bool is_over =
+        is_spare && (state->is_closing || !is_held(state) || each_10ms(settings, state) > 0 ||
+                     !is_sure(settings, state, timing, at + lasts_us(key->repeat_ms, waveform)));
+    const drom_us due_at = state->next_at - state->late_us;
+    const drom_us late_us = at - due_at;
+    if ((is_over && (waveform->boundary_gap_us == 0 || state->is_closing)) ||
+        late_us > (due_at - state->frame_at) / 32) {
+        state->next_at = due_at;
+        end_press(settings, state, timing);
+        return false;
     }
-    const bool is_first = state->frames == 0;
-    state->frames = (uint8_t)(state->frames + (state->frames < UINT8_MAX)); /* a held key has any number */
-    return is_first ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
+    if (timing->air.is_transmitting || !(settings->is_shielded || timing->air.is_free)) {
+        state->next_at = at + LOOK_US;
+        state->late_us = (uint16_t)(late_us + LOOK_US);
+        return false;
+    }
+    state->is_closing = is_over;
+    begin_frame(settings, state, timing, is_spare, at);
+    return true;
 }
 
 static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
@@ -235,49 +310,71 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
         }
         end_frame(settings, state, timing, timing->now);
     }
-    if (state->waiting == 0 || state->is_sending) {
+    if (state->is_sending) {
         return DROM_LONG; /* the timed edges go on */
     }
-    const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
-    const drom_waveform DROM_FLASH *const waveform = key->waveform;
-    const uint8_t known_ms = key->frame_ms;
-    const uint8_t frame_ms = known_ms != 0 ? known_ms : waveform->longest_ms;
-    if (state->has_begun || state->is_pausing) {
+    if (state->has_begun) {
         const drom_wait wait = drom_until(timing->now, state->next_at);
-        if (wait > 0) { /* nor may another press come before */
-            return wait;
+        if (wait > HURRY_US) {
+            return wait - HURRY_US;
         }
-        state->is_pausing = false;
-        if (state->has_begun &&
-            (state->is_closing || (!goes_on(state, waveform) && waveform->boundary_gap_us == 0))) {
-            end_press(state);
-            return 0;
+        if (port->burst == NULL) {
+            timing->hurries = HURRIES;
+            timing->edges_from = state->is_due ? timing->edges_from : DROM_ANY_OUTPUT;
+            state->is_due = true;
+            return LOOK_US;
         }
+        if (wait == 0) {
+            (void)go_on(settings, state, timing, timing->now);
+        }
+        return drom_until(timing->now, state->next_at);
     }
-    const drom_us needed_us =
-        drom_until(timing->now, first_edge(timing)) + frame_ms * (drom_us)1000 + DROM_ECHO_US;
-    if (settings->is_shielded ? timing->air.is_transmitting : !drom_air_is_free(timing, needed_us)) {
+    const drom_wait pause = state->is_pausing ? drom_until(timing->now, state->next_at) : 0;
+    state->is_pausing = pause > 0;
+    if (state->waiting == 0) {
+        return pause > 0 ? pause : DROM_LONG;
+    }
+    if (DROM_WITH_EACH && state->is_more && !is_held(state)) {
+        state->is_more = false;
+        drop_press(state);
+        return 0;
+    }
+    if (pause > 0 && state->ended == (state->queue[0].key & (DROM_SENDER_PRESSES - 1))) {
+        return pause;
+    }
+    const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
+    const drom_us needed_us = LEAD_US + lasts_us(key->press_ms, key->waveform);
+    const drom_air *const air = &timing->air;
+    if (settings->is_shielded ? air->is_transmitting
+                              : air->is_taken || !drom_air_is_free(timing, needed_us)) {
         return RETRY_US;
     }
-    if (port->burst == NULL && drom_until(timing->now, first_edge(timing)) > LEAD_US) {
+    if (DROM_WITH_EACH && state->is_more && !is_sure(settings, state, timing, timing->now + needed_us)) {
+        return RETRY_US;
+    }
+    const drom_us at = first_edge(timing);
+    if (port->burst == NULL && drom_until(timing->now, at) > LEAD_US) {
         timing->hurries = HURRIES; /* edges are made further ahead, and much may come until then */
         return LOOK_AGAIN_US;
     }
     state->has_begun = true;
-    begin_frame(settings, state, timing, next_part(state, waveform));
-    return 0; /* its first timed edge is for the next poll */
+    begin_frame(settings, state, timing, false, at);
+    return 0;
 }
 
 static bool next_edge(const void *state_of, drom_us *at)
 {
     const drom_sender_state *const state = state_of;
     *at = state->next_at;
-    return state->is_sending && !state->is_apart;
+    return (state->is_sending && !state->is_apart) || state->is_due;
 }
 
 static uint32_t take_edge(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, drom_us at)
 {
     drom_sender_state *const state = state_of;
+    if (state->is_due && !go_on(settings, state, timing, at)) {
+        return 0; /* no pin turns over */
+    }
     const uint16_t us = drom_encode_next(&state->encoder);
     if (us != 0) {
         state->next_at = at + us;
@@ -299,7 +396,18 @@ static bool is_busy(const void *state_of)
     return state->waiting > 0;
 }
 
+static uint32_t uses(const void DROM_FLASH *settings_of)
+{
+    const drom_sender_settings DROM_FLASH *const settings = settings_of;
+    bool has_each = false;
+    for (uint8_t i = 0; i < settings->keys.count; i++) {
+        has_each |= settings->keys.rows[i].each_10ms > 0;
+    }
+    return has_each ? DROM_USES_EACH : 0;
+}
+
 const drom_output_kind DROM_FLASH drom_sender = {
+    .uses = DROM_IS_BOUND ? NULL : uses,
     .undo = DROM_SENDER_LET_GO,
     .needs = DROM_USES_CARRIER,
     .check_settings = DROM_CHECKER(check_settings),

@@ -113,8 +113,7 @@ static drom_heard begin(const drom_protocol DROM_FLASH *protocol, drom_decoder *
     begin_bits(decoder);
     decoder->at = mark->at;
     decoder->more = us;
-    decoder->stretch =
-        is_headerless || (leads_once(timing) && mark->before_us >= DROM_BURST_GAP_US) ? IS_HEADERLESS : 0;
+    decoder->stretch = is_headerless ? IS_HEADERLESS : 0;
     decoder->phase = has_no_leader ? SPACE : LEADER;
     return DROM_NOTHING;
 }
@@ -293,8 +292,8 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, drom_dec
         drom_report_margin(decoder, between(leader, ditto) / 2, frame);
         return DROM_FRAME;
     }
-    if (leads_once(timing) && decoder->stretch != IS_HEADERLESS) {
-        decoder->at = space->at + us; /* it was the stop mark of the frame before */
+    if (leads_once(timing)) {
+        decoder->at = space->at + us; /* else the first frame would be longer than the others */
     }
     decoder->more = timing->has_no_stop ? short_part(timing, decoder->more) : 0;
     decoder->phase = MARK;

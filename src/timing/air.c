@@ -6,14 +6,21 @@
 /* Will no handset that has a key down speak so soon? */
 static bool is_left_alone(const drom_timing *timing, drom_us us)
 {
-    const drom_deadline *const next = &timing->air.next_frame;
+    const drom_deadline *const next = &timing->air.expected.next;
     return !next->is_armed || !drom_is_due(timing->now + us - 1, next->at);
+}
+
+DROM_APART bool drom_air_expects(const drom_air *air, drom_us at)
+{
+    return air->expected.next.is_armed && at - air->expected.next.at <= air->expected.rhythm->around_us;
 }
 
 bool drom_air_is_free(const drom_timing *timing, drom_us us)
 {
     const drom_air *const air = &timing->air;
-    return air->is_quiet && !air->is_transmitting && is_left_alone(timing, us);
+    return air->is_free && !air->is_transmitting &&
+           (is_left_alone(timing, us) ||
+            us + air->expected.rhythm->around_us + DROM_QUIET_US > air->expected.rhythm->period_us);
 }
 
 bool drom_air_allows_refresh(const drom_timing *timing, drom_us us, drom_us soonest)
@@ -31,7 +38,7 @@ void drom_air_begin_transmission(drom_timing *timing, drom_us from, bool is_shie
     drom_air *const air = &timing->air;
     air->transmit_from = from;
     air->is_transmitting = true;
-    air->covered = 0;
+    air->was_quiet = air->is_quiet;
     air->is_muted = !is_shielded;
 }
 

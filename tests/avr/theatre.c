@@ -63,7 +63,7 @@ int main(int argc, char **argv)
         return 2;
     }
     const unsigned max_flash = (unsigned)strtoul(argv[4], NULL, 10);
-    enum { WANTED_RAM = 640, BORNE_RAM = 784 };
+    enum { WANTED_RAM = 640, BORNE_RAM = 816 };
     const unsigned max_ram = BORNE_RAM + (argc == 6 ? (unsigned)strtoul(argv[5], NULL, 10) : 0);
     chip *const mcu = chip_open(argv[1], (unsigned)strtoul(argv[2], NULL, 10), 4, 7, count_wrong);
     chip_observed *const spot = chip_relay_of(mcu, SPOT);
