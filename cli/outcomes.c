@@ -9,7 +9,10 @@
 void outcomes_ordered(timeline *view, const drom_action *action)
 {
     const output_kind *const kind = plan_output_kind(view->plan, action->row);
-    view->outputs[action->row].is_passing_on = kind->of_key != NULL && action->verb != kind->core->undo;
+    if (kind->asks_for != NULL) {
+        view->outputs[action->row].asked += kind->asks_for(view->plan, action);
+    }
+    view->outputs[action->row].is_passing_on = kind->sends_keys && action->verb != kind->core->undo;
 }
 
 /* The LED of an output goes on or off. */
@@ -197,7 +200,7 @@ void outcomes_wire(timeline *view, unsigned output)
         view->outputs[output].device = kind->wire(view->bench, view->plan, output);
     }
     view->outputs[output].view = view;
-    if (kind->of_key != NULL) {
+    if (kind->sends_keys) {
         sim_target_follow(view->outputs[output].device, on_light, &view->outputs[output]);
     }
     if (kind->moves != NULL) {

@@ -304,6 +304,9 @@ int rehearsal_play(rehearsal *run, timeline *view)
         progress_may_stop();
         play_to_the_end(run);
         code = progress_is_stopped() ? report_stopped(run) : report_unheard(run, run->input);
+        if (!progress_is_stopped() && !timeline_put_miscounts(view)) {
+            code = EXIT_NO;
+        }
     }
     return code == EXIT_DONE && timeline_missed(run->view) > 0 ? EXIT_NO : code;
 }

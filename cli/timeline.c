@@ -475,6 +475,30 @@ void timeline_put_unheard(const timeline *view, const script_press *row, const c
              where, why);
 }
 
+bool timeline_put_miscounts(const timeline *view)
+{
+    bool is_right = true;
+    for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
+        const output_kind *const kind = plan_output_kind(view->plan, i);
+        const char *const name = plan_output_name(view->plan, i);
+        const unsigned asked = view->outputs[i].asked;
+        const unsigned counted =
+            kind->has_counted != NULL ? kind->has_counted(view->plan, i, view->outputs[i].device) : asked;
+        if (asked == counted || asked >= ASKS_FOR_ANY) {
+            continue;
+        }
+        is_right = false;
+        if (view->format == FORMAT_JSONL) {
+            view_write(view, json_pack("{s:s, s:s, s:i, s:i}", "kind", "miscounted", "output", name, "asked",
+                                       (int)asked, "counted", (int)counted));
+        } else {
+            put_text("warning: %s was asked to send %u press%s, and its appliance counted %u\n", name, asked,
+                     asked == 1 ? "" : "es", counted);
+        }
+    }
+    return is_right;
+}
+
 void timeline_free(timeline *view)
 {
     for (int i = 0; i < CELLS; i++) {

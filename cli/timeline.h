@@ -56,6 +56,9 @@ unsigned timeline_presses(const timeline *view);
 bool timeline_has_heard(timeline *view, unsigned handset, unsigned key, uint64_t from_us, uint64_t until_us);
 
 /* Reports, after the end, that a row of the script was not heard, and why. */
+/* Says which outputs sent other presses than they were asked for, as the appliance counts them. True: none
+ * did. */
+bool timeline_put_miscounts(const timeline *view);
 void timeline_put_unheard(const timeline *view, const script_press *row, const char *why);
 
 #endif

@@ -15,6 +15,7 @@ typedef struct output_story {
     bool is_known; /* it has been driven, and so has a state */
     bool is_on;
     timeline *view;
+    unsigned asked;     /* presses */
     bool is_passing_on; /* it has an order to send, and hasn't begun */
     bool was_moving;
     bool is_placed;
