@@ -1,10 +1,12 @@
 #!/bin/sh
 # Each example as the tool rehearses it, as it is baked, and as the program on a simulated ATmega328P: the same at all of its pins.
-# Needs build/dromikos and its libraries. The argument is a folder for what is built; with 'build' nothing is played on the chip.
+# Needs build/dromikos and its libraries. The arguments: a folder for what is built; 'build', and nothing is played on the chip, or
+# 'play'; and another folder of plans than the examples'.
 set -eu
 mkdir -p "$1"
+plans=${3+$(cd "$3" && pwd)}
 out=$(cd "$1" && pwd)
-play=${2-}
+play=${2-play}
 cd "$(dirname "$0")/.."
 libraries="build/libdromikos_plan.a build/libdromikos_sim.a build/libdromikos_core.a"
 glib=$(pkg-config --cflags --libs glib-2.0)
@@ -56,7 +58,7 @@ on_chip() {
     { cat "$folder/own.c" ports/avr/main.c; } >"$folder/main.c"
     MAIN="$folder/main.c" sh ports/avr/build.sh "$1" "$folder/$name.elf" || return 1
     avr-nm -P -t x "$folder/$name.elf" >"$folder/$name.elf.nm" || return 1
-    [ -z "$play" ] || return 0
+    [ "$play" = play ] || return 0
     seconds=$(awk '/^end/ { printf "%d", $2 / 1000000 }' "$folder/stimulus")
     if [ "$seconds" -gt 200 ]; then
         printf '%-8s %-10s not played on the chip: its script takes %d s\n' left "$name" "$seconds"
@@ -78,8 +80,15 @@ one() {
     fi
 }
 
-# The longest goes on beside all others.
 status=0
+if [ -n "$plans" ]; then
+    for plan in "$plans"/*.plan; do
+        one "$plan" || status=1
+    done
+    exit $status
+fi
+
+# The longest goes on beside all others.
 one examples/lantern/stage.plan >"$out/longest" 2>&1 &
 longest=$!
 for plan in examples/scenes/*.plan examples/lantern/desk.plan; do
