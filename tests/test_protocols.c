@@ -370,6 +370,33 @@ TEST(other_vendors_stand_in_the_upper_half_of_the_address)
     HEARD("unknown", drom_kaseikyo_waveform, address ^ 1, 9, 1, &drom_kaseikyo);
 }
 
+/* Equal bits after a leader's space are as long as rc5's ones. */
+TEST(equal_bits_after_a_leader_are_not_rc5)
+{
+    static const struct {
+        const drom_waveform *waveform;
+        drom_code code;
+    } rows[] = {{&drom_jvc_waveform, {DROM_JVC, 255, 15}},
+                {&drom_rca_waveform, {DROM_RCA, 0, 0}},
+                {&drom_lg28_waveform, {DROM_LG28, 255, 0xf000}},
+                {&drom_samsung32_waveform, {DROM_SAMSUNG32, 255, 7}}};
+    for (size_t row = 0; row < G_N_ELEMENTS(rows); row++) {
+        heard all = {0};
+        sim_listener listener;
+        sim_bench *const bench = sim_bench_new(1);
+        sim_listener_open(&listener, keep, &all);
+        ck_assert(sim_bench_press(bench, &(sim_press){.waveform = rows[row].waveform,
+                                                      .code = rows[row].code,
+                                                      .at_us = 100000,
+                                                      .frames = 1,
+                                                      .room = {.clock_error = -0.03}}));
+        sim_listener_hear(&listener, bench);
+        ck_assert_uint_eq(all.count, 1);
+        ck_assert_str_eq(all.frames[0].protocol->id, rows[row].waveform->protocol->id);
+        sim_bench_free(bench);
+    }
+}
+
 TEST(clipped_leader_is_forgiven_where_the_bits_can_be_checked)
 {
     heard all = {0};
