@@ -59,9 +59,7 @@ static void note_frame(void *context, const drom_frame *frame)
     const double period_us =
         protocol->period_us != 0 ? protocol->period_us : all->lasted_us + (double)protocol->gap_us;
     const double since_us = (drom_us)(frame->at - all->heard_at);
-    if (all->frames > 0 && frame->kind != DROM_FRAME_WHOLE) {
-        all->off = MAX(all->off, ABS(since_us - period_us) / period_us);
-    } else if (all->frames > 0 && since_us < 1.5 * period_us) {
+    if (all->frames > 0 && (frame->kind != DROM_FRAME_WHOLE || since_us < 1.5 * period_us)) {
         all->off = MAX(all->off, ABS(since_us - period_us) / period_us);
     }
     all->frames++;

@@ -14,8 +14,9 @@ enum { INPUT_WAITS_US = 5000 };
 
 /* While a frame comes in there is always more to hear. After this time without a refresh a strip asks for one
  * nevertheless, with each third poll, since asking takes time, too: it has it if no frame can be complete
- * before it is over. At last it has it in any case, so that it never stands still for long. */
-enum { PATIENT_US = 4000, OVERDUE_US = 7000, STARVED_US = 30000 };
+ * before it is over; then, if none is complete by now but for the silence after it. At last it has it in any
+ * case, so that it never stands still for long. */
+enum { PATIENT_US = 4000, OVERDUE_US = 7000, LATE_US = 15000, STARVED_US = 30000 };
 
 static drom_us heard_until(const drom_engine *engine)
 {
@@ -331,7 +332,7 @@ static bool is_allowed(const drom_engine *engine, drom_wait us)
 }
 
 /* Refreshes a strip, if one wants to and nothing is late for it. */
-static bool refresh(drom_engine *engine, bool is_overdue)
+static bool refresh(drom_engine *engine, drom_us rested_us)
 {
     drom_timing *const timing = &engine->timing;
     const drom_port DROM_FLASH *const port = drom_engine_port(engine);
@@ -342,7 +343,9 @@ static bool refresh(drom_engine *engine, bool is_overdue)
         engine->rested_at = now; /* no strip is waiting */
         return false;
     }
-    if (us == 0 || (engine->state != DROM_STOPPING && !is_overdue && !is_allowed(engine, us))) {
+    const bool is_overdue = rested_us > OVERDUE_US && port->pixels->can_slice;
+    const drom_wait needed_us = !is_overdue ? us : rested_us > LATE_US ? 0 : 1;
+    if (us == 0 || (engine->state != DROM_STOPPING && !is_allowed(engine, needed_us))) {
         return false;
     }
     drom_outputs_refresh(&drom_engine_plan(engine)->outputs, timing, row);
@@ -372,7 +375,7 @@ void drom_engine_idle(drom_engine *engine, drom_wait wait)
     const bool can_refresh = DROM_WITH_PIXELS && port->pixels != NULL && engine->state != DROM_STOPPED &&
                              engine->state != DROM_FAULT;
     if (can_refresh && (is_idle || is_starved(engine, rested_us)) &&
-        refresh(engine, rested_us > OVERDUE_US && port->pixels->can_slice)) {
+        refresh(engine, rested_us)) {
         return;
     }
     if (is_idle && port->clock->sleep != NULL) {

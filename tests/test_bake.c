@@ -33,7 +33,7 @@ static said run_theatre(const char *without, const char *config)
 #define UNBOUND "$EXAMPLES/../include/dromikos/drom_config.h"
 #define BOUND "drom_config.h"
 
-static const char story[] = "0 4 1\n0 7 0\n56 7 1\n137 7 0\n200 4 0\n";
+static const char story[] = "0 4 1\n0 7 0\n56 7 1\n136 7 0\n200 4 0\n";
 
 TEST(theatre_is_baked_compiled_and_played)
 {

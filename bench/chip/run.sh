@@ -76,6 +76,6 @@ with_255 "drom_engine_poll(), worst"
 with_255 "last informative edge to relay, worst"
 with_255 "flash"
 for figure in "drom_engine_poll(), worst" "last informative edge to relay, worst"; do
-    with_255 "$figure" | awk '{ match($0, /[0-9]+ us/); used = substr($0, RSTART) + 0; if (used > ($(NF - 1) == 3500 ? 6000 : $(NF - 1))) exit 1 }' || good=1
+    with_255 "$figure" | awk '{ match($0, /[0-9]+ us/); used = substr($0, RSTART) + 0; if (used > ($(NF - 1) == 3500 ? 4500 : $(NF - 1))) exit 1 }' || good=1
 done
 exit $good
