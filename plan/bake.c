@@ -78,13 +78,14 @@ static void put_own_protocol(GString *out, const plan *loaded, const drom_protoc
         "    .id = DROM_ID(id_%s),\n    .number = %s,\n    DROM_FAMILY(%s),\n    .timing = &timing_%s,\n"
         "    .unpack = drom_%s_unpack_plain,\n    .glitch_us = %u,\n"
         "    .first_mark_min_us = %u,\n    .first_mark_max_us = %u,\n    .lead_in_us = %u,\n"
-        "    .silence_us = %u,\n    .period_us = %u,\n    .gap_us = %u,\n    .length = %u,\n"
+        "    .silence_us = %u,\n    .period_us = %u,\n    .gap_us = %u,\n    .group = %u,\n    .length = "
+        "%u,\n"
         "    .min_ms = %u,\n    .rank = %u,\n    .has_ditto = %s,\n    .has_toggle = %s,\n"
         "    .has_any_period = %s,\n};\n\n",
         protocol->id, protocol->id, protocol->id, protocol->id, number, family, protocol->id, family,
         protocol->glitch_us, protocol->first_mark_min_us, protocol->first_mark_max_us, protocol->lead_in_us,
-        protocol->silence_us, protocol->period_us, protocol->gap_us, protocol->length, protocol->min_ms,
-        protocol->rank, c_bool(protocol->has_ditto), c_bool(protocol->has_toggle),
+        protocol->silence_us, protocol->period_us, protocol->gap_us, protocol->group, protocol->length,
+        protocol->min_ms, protocol->rank, c_bool(protocol->has_ditto), c_bool(protocol->has_toggle),
         c_bool(protocol->has_any_period));
 }
 

@@ -190,6 +190,15 @@ static void fill_quad(own_protocol *own)
     own->waveform.pack = drom_quad_pack_plain;
 }
 
+/* Does a frame begin as nec's do? Then a shorter one of theirs is taken only after the silence that follows
+ * it, and so is this one where a longer one is in the plan. */
+static bool begins_like_nec(const own_figures *figures)
+{
+    const bool is_pulse = figures->phase_us == 0 && figures->quad_mark_us == 0;
+    return is_pulse && figures->leader_mark_us >= 7300 && figures->leader_mark_us <= 10600 &&
+           figures->leader_space_us >= 3600 && figures->leader_space_us <= 5300;
+}
+
 const char *own_protocol_fill(own_protocol *own, const char *name)
 {
     const own_figures *const figures = &own->figures;
@@ -223,6 +232,10 @@ const char *own_protocol_fill(own_protocol *own, const char *name)
     }
     own->protocol.length = (uint8_t)figures->bits;
     own->protocol.rank = 9; /* what the library knows goes first */
+    if (begins_like_nec(figures)) {
+        own->protocol.group = DROM_GROUP_LEADER_9MS;
+        own->protocol.silence_us = (uint16_t)MAX(space_us * 5 / 4 + 300, 2300);
+    }
     own->protocol.has_ditto = figures->ditto_space_us != 0;
     own->protocol.has_toggle = figures->toggle_bit != 0;
     if (figures->phase_us != 0) {

@@ -374,8 +374,7 @@ void drom_engine_idle(drom_engine *engine, drom_wait wait)
     const bool is_idle = wait > 0 && (engine->state == DROM_STOPPING || !is_behind(engine));
     const bool can_refresh = DROM_WITH_PIXELS && port->pixels != NULL && engine->state != DROM_STOPPED &&
                              engine->state != DROM_FAULT;
-    if (can_refresh && (is_idle || is_starved(engine, rested_us)) &&
-        refresh(engine, rested_us)) {
+    if (can_refresh && (is_idle || is_starved(engine, rested_us)) && refresh(engine, rested_us)) {
         return;
     }
     if (is_idle && port->clock->sleep != NULL) {

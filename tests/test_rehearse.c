@@ -547,6 +547,35 @@ TEST(presses_that_an_appliance_counts_otherwise_are_said)
     json_decref(miscounted);
 }
 
+/* A declared protocol of another length that begins as nec's: the longer one isn't taken for the other, nor
+ * the shorter one for the beginning of it. */
+TEST(declared_protocol_goes_before_one_that_is_its_beginning)
+{
+    static const struct {
+        const char *bits;
+        const char *codes;
+    } rows[] = {{"40", "a,torch,0x345678,7\nb,torch,0x345678,9\n"},
+                {"24", "a,torch,0x56,7\nb,torch,0x56,9\n"}};
+    for (size_t row = 0; row < G_N_ELEMENTS(rows); row++) {
+        g_autofree char *sheet = g_strconcat("key,protocol,address,command\n", rows[row].codes, NULL);
+        g_free(write_file("torch.csv", sheet));
+        g_free(write_file("other.csv", "key,protocol,address,command\nx,nec_unchecked,1234,4321\n"));
+        g_autofree char *text = g_strdup_printf(
+            "plan \"Long\"\nboard mega328\nreceiver on pin 8\n"
+            "protocol torch: %s bits, lsb first, leader 9000 4500, zero 562 562, one 562 1687, "
+            "period 108 ms\nhandset hand from \"torch.csv\"\nhandset other from \"other.csv\"\n"
+            "relay spot on pin 4\nwhen hand.a or hand.b or other.x pressed: spot toggle\n",
+            rows[row].bits);
+        g_autofree char *plan = write_file("long.plan", text);
+        g_auto(said) heard = run_shell("$DROMIKOS rehearse %s hand.a hand.b other.x", plan);
+        ck_assert_msg(heard.code == 0, "%s", heard.out);
+        ck_assert_contains(heard.out, "hand.a pressed");
+        ck_assert_contains(heard.out, "hand.b pressed");
+        ck_assert_contains(heard.out, "other.x pressed");
+        ck_assert_contains(heard.out, "\n3 presses in ");
+    }
+}
+
 TEST(capture_that_ends_within_a_mark_ends)
 {
     g_autofree char *capture =
