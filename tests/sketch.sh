@@ -44,13 +44,13 @@ make_sketch() { # NAME PLAN [CONFIG]
 }
 
 make_sketch bound examples/lantern/lantern.plan
-# Of the protocols only nec, no lamp, and of all that rules can do only orders while a key is held: what a chip has room for
-# unbound.
+# Of the protocols only nec, no lamp, no stepper, and of all that rules can do only orders while a key is held: what a chip has
+# room for unbound.
 mkdir -p "$out/nec"
 cp examples/lantern/*.csv "$out/nec"
-sed 's/; house fade to [0-9]* % over [0-9]* s//; /drawer/d; /house/d' examples/lantern/lantern.plan >"$out/nec/lantern.plan"
+sed 's/; house fade to [0-9]* % over [0-9]* s//; /drawer/d; /house/d; s/; revolve stop//; /revolve/d' examples/lantern/lantern.plan >"$out/nec/lantern.plan"
 make_sketch unbound "$out/nec/lantern.plan" "$(printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS CONFIRMATION \
-    CODE_INDEX PAUSES SINGLE_LEADER INTERVALS INPUTS HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING KEPT POSTS GUARD OBSERVER CHECKS)"
+    CODE_INDEX PAUSES SINGLE_LEADER INTERVALS INPUTS HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING KEPT POSTS EACH GUARD OBSERVER CHECKS)"
 mkdir -p "$out/empty"
 printf 'void setup() {}\nvoid loop() {}\n' >"$out/empty/empty.ino"
 
@@ -76,7 +76,7 @@ printf '%-44s %7d %6d\n' "the ear, without the IDE's own core" $(($1 - $3)) $(($
 elf=$out/bound-built/bound.ino.elf
 avr-nm -P -t x "$elf" >"$elf.nm"
 echo "the sketch in a simulated ATmega328P:"
-build/avr/theatre "$elf" 8 $((24576 + ide)) $((28672 + ide)) "$ide_ram" >"$out/played" || { cat "$out/played"; exit 1; }
+build/avr/theatre "$elf" 8 $((24576 + ide)) $((30208 + ide)) "$ide_ram" >"$out/played" || { cat "$out/played"; exit 1; }
 grep -v '^Loaded' "$out/played"
 elf=$out/ear-built/ear.ino.elf
 avr-nm -P -t x "$elf" >"$elf.nm"
