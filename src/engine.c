@@ -16,7 +16,7 @@ enum { INPUT_WAITS_US = 5000 };
  * nevertheless, with each third poll, since asking takes time, too: it has it if no frame can be complete
  * before it is over; then, if none is complete by now but for the silence after it. At last it has it in any
  * case, so that it never stands still for long. */
-enum { PATIENT_US = 4000, OVERDUE_US = 7000, LATE_US = 15000, STARVED_US = 30000 };
+enum { PATIENT_US = 4000, OVERDUE_US = 7000, LATE_US = 14000, STARVED_US = 30000 };
 
 static drom_us heard_until(const drom_engine *engine)
 {
