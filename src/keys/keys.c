@@ -45,7 +45,8 @@ static void hear(drom_hold *hold, const drom_frame *frame)
 {
     const drom_protocol DROM_FLASH *const protocol = hold->protocol;
     drom_rhythm *const rhythm = &hold->rhythm;
-    if (frame->kind != DROM_FRAME_REPEAT) {
+    const bool may_be_cut = rhythm->has_repeated && rhythm->was_muted; /* our light hid its beginning */
+    if (frame->kind != DROM_FRAME_REPEAT && !may_be_cut) {
         rhythm->period_us =
             protocol->period_us != 0 ? protocol->period_us : frame->lasted_us + protocol->gap_us;
         rhythm->begin_us = 2 * tolerance_for(rhythm->period_us);
@@ -80,8 +81,8 @@ static void go_on(const drom_keys *keys, uint8_t handset, const drom_frame *fram
 {
     drom_hold *const hold = &drom_keys_plan_of(keys)->holds[handset];
     const drom_us first_at = hold->rhythm.heard_at;
-    hold->rhythm.has_repeated = true;
     hear(hold, frame);
+    hold->rhythm.has_repeated = true;
     if (DROM_WITH_CONFIRMATION && hold->state == DROM_KEY_UNSURE) {
         hold->state = DROM_KEY_DOWN;
         drom_gestures_down(keys, handset, hold->key, first_at, frame->at);
