@@ -280,6 +280,7 @@ int rehearsal_load(rehearsal *run, const char *path)
         return code;
     }
     run->bench = sim_bench_new(run->seed);
+    sim_bench_show_handset(run->bench, run->is_in_sight);
     run->expected = script_expectations_new();
     if (run->is_on_chip) {
         chip_use(run->bench, run->plan);

@@ -13,7 +13,7 @@
 /* Of an option that the verbs have which rehearse. */
 #define CHIP_HELP "Let the board's own chip take its time for polls, pixels and interrupts"
 
-/* Begin with verb, seed, jitter_us and is_on_chip; the rest is 0. */
+/* Begin with verb, seed, jitter_us, is_on_chip and is_in_sight; the rest is 0. */
 typedef struct rehearsal {
     const char *verb; /* in whose name it is complained */
     uint64_t seed;
@@ -26,7 +26,8 @@ typedef struct rehearsal {
     GArray *script;    /* of script_press; NULL where a capture is heard */
     GArray *expected;  /* of script_expectation */
     guint expected_done;
-    bool is_on_chip; /* the board's, whose work takes its time; else an ideal one */
+    bool is_on_chip;  /* the board's, whose work takes its time; else an ideal one */
+    bool is_in_sight; /* the handset, of the appliances that senders send to */
     chip_watch chip;
     uint64_t own_code_us; /* of the maker's own, after each poll that rehearsal_pass() makes */
 } rehearsal;

@@ -42,7 +42,8 @@ static int write_report(const rehearsal *first, char **inputs, const char *path,
     rehearsal run = {.verb = first->verb,
                      .seed = first->seed,
                      .jitter_us = first->jitter_us,
-                     .is_on_chip = first->is_on_chip};
+                     .is_on_chip = first->is_on_chip,
+                     .is_in_sight = first->is_in_sight};
     g_autofree char *text = NULL;
     g_autoptr(GError) error = NULL;
     int code = rehearsal_open(&run, inputs, signal, is_idle_low);
@@ -97,6 +98,7 @@ int rehearse_verb(int argc, char **argv)
     gint64 seed = 1;
     gboolean has_contacts = FALSE;
     gboolean is_on_chip = FALSE;
+    gboolean is_in_sight = FALSE;
     rehearsal run = {.verb = "rehearse"};
     const GOptionEntry entries[] = {
         {"format", 0, 0, G_OPTION_ARG_STRING, &format_text, "text (for people, the default) or jsonl",
@@ -109,6 +111,8 @@ int rehearse_verb(int argc, char **argv)
         {"contacts", 0, 0, G_OPTION_ARG_NONE, &has_contacts,
          "Show when relays' contacts close and open, too, and how they bounce", NULL},
         {"chip", 0, 0, G_OPTION_ARG_NONE, &is_on_chip, CHIP_HELP, NULL},
+        {"in-sight", 0, 0, G_OPTION_ARG_NONE, &is_in_sight,
+         "Let the appliances that a sender sends to see the handset, too", NULL},
         {"record", 0, 0, G_OPTION_ARG_FILENAME, &record_path,
          "Also write what the receiver hears, as a capture", "FILE"},
         {"signal", 0, 0, G_OPTION_ARG_STRING, &signal, "Which wire of a capture, where it has several",
@@ -139,6 +143,7 @@ int rehearse_verb(int argc, char **argv)
     }
     run.seed = (uint64_t)seed;
     run.is_on_chip = is_on_chip;
+    run.is_in_sight = is_in_sight;
     const showing how = {format, has_contacts, record_path, report_path};
     if (is_an_input("rehearse", report_path, argv + 1) || is_an_input("rehearse", record_path, argv + 1)) {
         return EXIT_WRONG;

@@ -523,7 +523,6 @@ TEST(rehearsal_ends_whatever_goes_on_and_says_what)
     }
 }
 
-/* A line that stays in a mark: the capture was cut there. */
 /* The same press again and again, faster than it can be sent: the sender keeps four, and says nothing. */
 TEST(presses_that_an_appliance_counts_otherwise_are_said)
 {
@@ -545,6 +544,39 @@ TEST(presses_that_an_appliance_counts_otherwise_are_said)
     ck_assert_int_eq(JSON_INT(miscounted, 0, "asked"), 3);
     ck_assert_int_eq(JSON_INT(miscounted, 0, "counted"), 2);
     json_decref(miscounted);
+}
+
+/* A press that covers the handset's repeats, since no gap is long enough; and one that has a gap. An
+ * appliance that sees both lights understands the second alone. */
+TEST(appliance_that_sees_the_handset_is_confused_where_a_press_covers_repeats)
+{
+    static const struct {
+        const char *in_hand;
+        const char *sent;
+        const char *option;
+        int code;
+        const char *end;
+    } cases[] = {
+        {"samsung32,4,1", "sirc12,7,11", "", 0, "horn: sent 3 frames that were understood, 0 that weren't\n"},
+        {"samsung32,4,1", "sirc12,7,11", "--in-sight", 1,
+         "warning: horn was asked to send 1 press, and its appliance counted 0\n"},
+        {"nec,4,1", "rc6,7,11", "--in-sight", 0,
+         "horn: sent 10 frames that were understood, 0 that weren't\n"},
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(cases); i++) {
+        g_autofree char *wand = g_strdup_printf("key,protocol,address,command\nup,%s\n", cases[i].in_hand);
+        g_autofree char *hall = g_strdup_printf("key,protocol,address,command\nup,%s\n", cases[i].sent);
+        g_free(write_file("wand.csv", wand));
+        g_free(write_file("hall.csv", hall));
+        g_autofree char *plan =
+            write_file("pair.plan", "plan \"Pair\"\nboard mega328\nreceiver on pin 8\nhandset wand from "
+                                    "\"wand.csv\"\nhandset hall from \"hall.csv\"\nsender horn on pin 3\n"
+                                    "translate wand to hall on horn: up as up\n");
+        g_auto(said) answer = run_shell("$DROMIKOS rehearse '%s' 'up held 1 s' %s", plan, cases[i].option);
+        ck_assert_msg(answer.code == cases[i].code, "%s %s: %d", cases[i].in_hand, cases[i].option,
+                      answer.code);
+        ck_assert_contains(answer.out, cases[i].end);
+    }
 }
 
 /* A declared protocol of another length that begins as nec's: the longer one isn't taken for the other, nor
@@ -576,6 +608,7 @@ TEST(declared_protocol_goes_before_one_that_is_its_beginning)
     }
 }
 
+/* A line that stays in a mark: the capture was cut there. */
 TEST(capture_that_ends_within_a_mark_ends)
 {
     g_autofree char *capture =

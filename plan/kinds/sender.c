@@ -344,7 +344,8 @@ static void vet_passed_on(const vetting *job, guint output, const char *handset,
             g_strdup_printf("a press covers repeats of %s.%s, which leaves it", handset, key);
         vet_add(job->result->times, VET_TIGHT, name, what, MAX(gap_us, 0) / 1000,
                 press_us(sent_as, sent) / 1000.0, "ms",
-                g_strdup("aim its LED at the appliance, and keep that out of the handset's light"));
+                g_strdup("aim its LED at the appliance, and keep that out of the handset's light ("
+                         "'rehearse --in-sight' shows what comes of it otherwise)"));
     }
     if (!leaves_room(sent_as, sent, heard_as, heard) && plan_sent_each(made, output, row) == 0) {
         g_autofree char *what =
@@ -486,8 +487,10 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
 {
     (void)output;
     (void)on_us;
-    return g_strdup_printf("sent %u frames that were understood, %u that weren't", sim_target_frames(device),
-                           sim_target_unknown(device));
+    const unsigned frames = sim_target_frames(device);
+    return g_strdup_printf("sent %u frame%s understood, %u that %s", frames,
+                           frames == 1 ? " that was" : "s that were", sim_target_unknown(device),
+                           sim_target_unknown(device) == 1 ? "wasn't" : "weren't");
 }
 
 const output_kind sender_kind = {

@@ -4,6 +4,7 @@
 #include "listener.h"
 
 #include <glib.h>
+#include <stdio.h>
 
 struct sim_appliance {
     sim_listener listener;
@@ -15,6 +16,7 @@ struct sim_appliance {
     unsigned torn;   /* presses that ended before they had all their frames */
     int newest_key;  /* its row; -1: none of them */
     bool is_new;     /* its frame made a press */
+    bool has_heard;  /* a frame, since it was last asked */
 };
 
 /* The row of a frame's key; -1: it isn't known. */
@@ -67,6 +69,7 @@ static void take_frame(void *context, const drom_frame *frame)
 {
     sim_appliance *const appliance = context;
     appliance->is_new = false;
+    appliance->has_heard |= frame->kind != DROM_FRAME_BOUNDARY;
     if (frame->kind == DROM_FRAME_BOUNDARY) {
         end_press(appliance);
         return;
@@ -144,6 +147,18 @@ void sim_appliance_light(sim_appliance *appliance, double now_us, bool is_on)
 void sim_appliance_pass(sim_appliance *appliance, double now_us)
 {
     sim_listener_pass(&appliance->listener, (drom_us)now_us);
+}
+
+bool sim_appliance_has_heard(sim_appliance *appliance, char *frame, size_t size)
+{
+    const drom_frame *const newest = &appliance->newest;
+    const bool has_heard = appliance->has_heard && newest->protocol != NULL;
+    appliance->has_heard = false;
+    if (has_heard) {
+        (void)snprintf(frame, size, "%s %u %u", newest->protocol->id, newest->code.address,
+                       newest->code.command);
+    }
+    return has_heard;
 }
 
 void sim_appliance_free(sim_appliance *unwanted)

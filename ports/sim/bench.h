@@ -88,6 +88,7 @@ struct sim_bench {
     bool is_armed; /* the alarm */
     bool is_carrier_on;
     bool is_hearing_itself;
+    bool is_handset_in_sight; /* of the targets */
     uint8_t carrier_pin;
     uint8_t carrier_khz;
 };

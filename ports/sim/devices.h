@@ -49,6 +49,7 @@ typedef struct sim_appliance sim_appliance;
 struct sim_target {
     uint8_t pin;
     bool is_on;
+    bool has_ours; /* the burst that is coming in, of its LED; else all of it is a handset's */
     double changed_at_us;
     double runs_us[SIM_MAX_RUNS]; /* mark, space, mark … */
     unsigned count;
@@ -63,6 +64,8 @@ struct sim_target {
 /* What it makes of the light. */
 void sim_appliance_light(sim_appliance *appliance, double now_us, bool is_on);
 void sim_appliance_pass(sim_appliance *appliance, double now_us);
+/* True when it understood a frame since it was last asked; which one, is then said. */
+bool sim_appliance_has_heard(sim_appliance *appliance, char *frame, size_t size);
 void sim_appliance_free(sim_appliance *unwanted);
 
 /* A coil's pin has a new level. */
@@ -84,13 +87,13 @@ double sim_strip_due(const sim_strip *strip);
 /* It does. */
 void sim_strip_show(sim_strip *strip);
 
-/* The carrier goes on or off. */
-void sim_target_light(sim_target *target, double now_us, bool is_on);
+/* Its LED sends a carrier or doesn't, and a handset that it sees, too. */
+void sim_target_light(sim_target *target, double now_us, bool is_own, bool is_handset);
 
 /* When the burst that is coming in counts as over; INFINITY: none is. */
 double sim_target_due(const sim_target *target);
 
-/* True when a frame was over by now; `heard` then says which. */
+/* True when a frame of its LED was over by now; `heard` then says which. */
 bool sim_target_settle(sim_target *target, double now_us);
 
 #endif

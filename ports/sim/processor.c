@@ -119,16 +119,22 @@ static void update_line(sim_bench *bench)
     bench->edge_at_us = bench->now_us;
 }
 
-void sim_bench_set_carrier(sim_bench *bench, bool is_on)
+/* Each target sees its own LED, and where it is told to, the handsets, too. */
+static void show_light(sim_bench *bench)
 {
-    bench->is_carrier_on = is_on;
+    const bool is_handset = bench->is_handset_in_sight && bench->marks > 0;
     bench->is_world_known = false;
     for (guint i = 0; i < bench->targets->len; i++) {
         sim_target *const target = g_ptr_array_index(bench->targets, i);
-        if (target->pin == bench->carrier_pin) {
-            sim_target_light(target, bench->now_us, is_on);
-        }
+        const bool is_own = bench->is_carrier_on && target->pin == bench->carrier_pin;
+        sim_target_light(target, bench->now_us, is_own, is_handset);
     }
+}
+
+void sim_bench_set_carrier(sim_bench *bench, bool is_on)
+{
+    bench->is_carrier_on = is_on;
+    show_light(bench);
     update_line(bench);
 }
 
@@ -351,6 +357,9 @@ static void change_world(sim_bench *bench, double at_us)
         size_t edges = 0;
         bench->marks += sim_bench_edges(bench, &edges)->is_mark ? 1 : -1;
         bench->next_edge++;
+        if (bench->is_handset_in_sight) {
+            show_light(bench);
+        }
         update_line(bench);
     } else if (sim_parts_due(bench) <= at_us) {
         sim_parts_change(bench);
@@ -475,4 +484,9 @@ sim_load sim_bench_load(const sim_bench *bench)
 void sim_bench_hear_itself(sim_bench *bench, bool is_hearing)
 {
     bench->is_hearing_itself = is_hearing;
+}
+
+void sim_bench_show_handset(sim_bench *bench, bool is_in_sight)
+{
+    bench->is_handset_in_sight = is_in_sight;
 }

@@ -255,6 +255,9 @@ void sim_bench_mask(sim_bench *bench, uint64_t at_us, double for_us);
 
 /** Lets the receiver on the bench see what the sender's LED sends. */
 void sim_bench_hear_itself(sim_bench *bench, bool is_hearing);
+/** Lets the targets see the handsets' light, too: where ours covers a held key's repeats, both meet there.
+ * From now on; it isn't so at first. */
+void sim_bench_show_handset(sim_bench *bench, bool is_in_sight);
 
 void sim_bench_observe(sim_bench *bench, const sim_observer *observer);
 

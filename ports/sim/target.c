@@ -56,8 +56,10 @@ static bool read_repeat(sim_target *target)
     return is_repeat;
 }
 
-void sim_target_light(sim_target *target, double now_us, bool is_on)
+void sim_target_light(sim_target *target, double now_us, bool is_own, bool is_handset)
 {
+    const bool is_on = is_own || is_handset;
+    target->has_ours |= is_own;
     if (is_on == target->is_on) {
         return;
     }
@@ -90,16 +92,24 @@ bool sim_target_settle(sim_target *target, double now_us)
     if (target->appliance != NULL) {
         sim_appliance_pass(target->appliance, now_us);
     }
+    if (!target->has_ours) {
+        target->count = 0;
+        return false;
+    }
+    const bool is_understood =
+        target->appliance != NULL &&
+        sim_appliance_has_heard(target->appliance, target->heard, sizeof target->heard);
     bool is_known = read_repeat(target);
     for (size_t i = 0; i < sizeof codes / sizeof codes[0] && !is_known; i++) {
         is_known = read_pulses(target, &codes[i]);
     }
-    if (is_known) {
+    if (is_known || is_understood) {
         target->frames++;
     } else {
         (void)snprintf(target->heard, sizeof target->heard, "a burst of %u runs", target->count);
         target->unknown++;
     }
     target->count = 0;
+    target->has_ours = false;
     return true;
 }
