@@ -14,8 +14,8 @@ enum { HATCH_PX = 5, RGB_OWN = INKS };
 
 /* Of light and dark ground: text 4.5 to 1 on its ground, lines 3 to 1. */
 static const uint32_t inks[2][INKS] = {
-    {0xfaf8f2, 0x1e1e1e, 0x86827a, 0x0072b2, 0xb84a00},
-    {0x16181a, 0xece9e1, 0x7d7f83, 0x56b4e9, 0xf0803c},
+    {0xfaf8f2, 0x1e1e1e, 0x86827a, 0x0072b2, 0xb84a00, 0xc0182c},
+    {0x16181a, 0xece9e1, 0x7d7f83, 0x56b4e9, 0xf0803c, 0xff6b78},
 };
 
 typedef enum shape_of { A_BOX, A_LINE, A_SHAPE, A_TEXT, A_BEGIN, AN_END } shape_of;

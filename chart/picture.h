@@ -11,7 +11,15 @@
 typedef struct picture picture;
 
 /* What a shape means, which decides its colour on light and dark ground. */
-typedef enum picture_ink { INK_GROUND, INK_PLAIN, INK_FAINT, INK_HANDSET, INK_OURS, INKS } picture_ink;
+typedef enum picture_ink {
+    INK_GROUND,
+    INK_PLAIN,
+    INK_FAINT,
+    INK_HANDSET,
+    INK_OURS,
+    INK_SUPPLY,
+    INKS
+} picture_ink;
 
 /* That colour, 0xrrggbb. */
 uint32_t picture_rgb(picture_ink ink, bool is_dark);

@@ -33,15 +33,15 @@ static double ground_x(const wiring_sheet *in, bool is_left)
     return beside(in, is_left, BESIDE_PX);
 }
 
-static void put_dot(const wiring_sheet *in, double x, double y)
+static void put_dot(const wiring_sheet *in, double x, double y, picture_ink ink)
 {
-    picture_box(in->canvas, x - DOT_PX / 2.0, y - DOT_PX / 2.0, DOT_PX, DOT_PX, INK_PLAIN, FILL_SOLID);
+    picture_box(in->canvas, x - DOT_PX / 2.0, y - DOT_PX / 2.0, DOT_PX, DOT_PX, ink, FILL_SOLID);
 }
 
-static void put_line(const wiring_sheet *in, double x, double y, double to_x, double to_y)
+static void put_line(const wiring_sheet *in, double x, double y, double to_x, double to_y, picture_ink ink)
 {
     const double line[] = {x, y, to_x, to_y};
-    picture_line(in->canvas, line, 2, INK_PLAIN, 1.5);
+    picture_line(in->canvas, line, 2, ink, 1.5);
 }
 
 static const box *box_at(const side *at, guint i)
@@ -49,21 +49,23 @@ static const box *box_at(const side *at, guint i)
     return g_ptr_array_index(at->boxes, i);
 }
 
-static const plan_wire *wire_of(const box *part)
+static const char *owner_of(const box *part)
 {
-    return g_array_index(part->wires, drawn_wire, 0).wire;
+    return g_array_index(part->wires, drawn_wire, 0).stage->owner;
 }
 
 double rails_lay_out(wiring_sheet *in, double top)
 {
-    for (guint i = 0; i < in->wires->len; i++) {
-        const char *const pin = g_array_index(in->wires, plan_wire, i).fed_by;
+    for (guint i = 0; i < in->all->stages->len; i++) {
+        const circuit_stage *const stage = &g_array_index(in->all->stages, circuit_stage, i);
+        const circuit_net *const feed = circuit_net_at(in->all, stage->feed);
+        const bool is_fed = feed->is_boards && stage->form != FORM_LED && stage->form != FORM_CONTACT;
         guint known = 0;
-        while (pin != NULL && known < in->rail_count && strcmp(in->rails[known].pin, pin) != 0) {
+        while (is_fed && known < in->rail_count && strcmp(in->rails[known].pin, feed->name) != 0) {
             known++;
         }
-        if (pin != NULL && known == in->rail_count && known < MAX_RAILS) {
-            in->rails[in->rail_count++] = (rail){pin, top + 1.0 * RAIL_ROW_PX * known};
+        if (is_fed && known == in->rail_count && known < MAX_RAILS) {
+            in->rails[in->rail_count++] = (rail){feed->name, top + 1.0 * RAIL_ROW_PX * known};
         }
     }
     return top + 1.0 * RAIL_ROW_PX * in->rail_count;
@@ -76,53 +78,53 @@ static void draw_supply(const wiring_sheet *in, double x, double from_y, double 
     const double plus = (from_y + to_y - PLATES_PX) / 2;
     const double minus = plus + PLATES_PX;
     const double short_plate[] = {x - SHORT_PX, minus, x + SHORT_PX, minus};
-    put_line(in, x, from_y, x, plus);
-    put_line(in, x - LONG_PX, plus, x + LONG_PX, plus);
+    put_line(in, x, from_y, x, plus, INK_SUPPLY);
+    put_line(in, x - LONG_PX, plus, x + LONG_PX, plus, INK_SUPPLY);
     picture_line(in->canvas, short_plate, 2, INK_PLAIN, 3);
-    put_line(in, x, minus, x, to_y);
-    put_dot(in, x, to_y);
+    put_line(in, x, minus, x, to_y, INK_PLAIN);
+    put_dot(in, x, to_y, INK_PLAIN);
 }
 
 void rails_draw_feeding(const wiring_sheet *in, const side *at, const box *part)
 {
-    const plan_wire *const wire = wire_of(part);
+    const char *const fed_by = wiring_fed_by(in, part);
     const double edge = beside(in, at->is_left, 0);
     const double ground = ground_x(in, at->is_left);
-    if (!wire->has_no_ground) {
-        put_line(in, edge, part->ground_y, ground, part->ground_y);
-        put_dot(in, ground, part->ground_y);
+    if (wiring_has_ground(part)) {
+        put_line(in, edge, part->ground_y, ground, part->ground_y, INK_PLAIN);
+        put_dot(in, ground, part->ground_y, INK_PLAIN);
     }
     if (part->supply_y <= 0) {
         return;
     }
-    picture_begin(in->canvas, "feeding", wire->owner);
-    if (wire->fed_by == NULL) {
+    picture_begin(in->canvas, "feeding", owner_of(part));
+    if (fed_by == NULL) {
         const double x = beside(in, at->is_left, SUPPLY_PX);
-        put_line(in, edge, part->supply_y, x, part->supply_y);
+        put_line(in, edge, part->supply_y, x, part->supply_y, INK_SUPPLY);
         draw_supply(in, x, part->supply_y, part->ground_y);
     }
-    for (guint i = 0; i < in->rail_count && wire->fed_by != NULL; i++) {
-        if (strcmp(in->rails[i].pin, wire->fed_by) == 0) {
+    for (guint i = 0; i < in->rail_count && fed_by != NULL; i++) {
+        if (strcmp(in->rails[i].pin, fed_by) == 0) {
             const double x = rail_x(in, at->is_left, i);
-            put_line(in, edge, part->supply_y, x, part->supply_y);
-            put_dot(in, x, part->supply_y);
+            put_line(in, edge, part->supply_y, x, part->supply_y, INK_SUPPLY);
+            put_dot(in, x, part->supply_y, INK_SUPPLY);
         }
     }
     picture_end(in->canvas);
 }
 
-static bool is_fed_by(const box *part, const rail *from)
+static bool is_fed_by(const wiring_sheet *in, const box *part, const rail *from)
 {
-    const char *const pin = wire_of(part)->fed_by;
+    const char *const pin = wiring_fed_by(in, part);
     return part->supply_y > 0 && pin != NULL && strcmp(pin, from->pin) == 0;
 }
 
 /* Where the lowest thing is that a rail feeds at a side; 0: none is there. */
-static double fed_down_to(const side *at, const rail *from)
+static double fed_down_to(const wiring_sheet *in, const side *at, const rail *from)
 {
     double last_y = 0;
     for (guint i = 0; i < at->boxes->len; i++) {
-        last_y = is_fed_by(box_at(at, i), from) ? box_at(at, i)->supply_y : last_y;
+        last_y = is_fed_by(in, box_at(at, i), from) ? box_at(at, i)->supply_y : last_y;
     }
     return last_y;
 }
@@ -143,7 +145,7 @@ static double tap_x(const wiring_sheet *in, guint number)
 static double row_end(const wiring_sheet *in, bool is_left, guint number)
 {
     const side *const at = &in->sides[is_left ? 0 : 1];
-    return fed_down_to(at, &in->rails[number]) > 0 ? rail_x(in, is_left, number) : tap_x(in, number);
+    return fed_down_to(in, at, &in->rails[number]) > 0 ? rail_x(in, is_left, number) : tap_x(in, number);
 }
 
 /* The rows of the rails below one's own that a vertical line goes through. */
@@ -162,7 +164,7 @@ static void draw_vertical(const wiring_sheet *in, double x, double from_y, doubl
     scale_add_point(points, x, from_y);
     wiring_add_hops(points, x, heights, to_y > from_y);
     scale_add_point(points, x, to_y);
-    picture_line(in->canvas, (const double *)(const void *)points->data, points->len, INK_PLAIN, 2);
+    picture_line(in->canvas, (const double *)(const void *)points->data, points->len, INK_SUPPLY, 2);
 }
 
 /* Down one side, past what isn't joined to it: grounds, and what is fed from a rail that lies farther out. */
@@ -170,7 +172,7 @@ static void draw_down(const wiring_sheet *in, const side *at, guint number)
 {
     const rail *const from = &in->rails[number];
     const double x = rail_x(in, at->is_left, number);
-    const double last_y = fed_down_to(at, from);
+    const double last_y = fed_down_to(in, at, from);
     g_autoptr(GArray) heights = g_array_new(FALSE, FALSE, sizeof(double));
     if (last_y <= 0) {
         return;
@@ -179,11 +181,11 @@ static void draw_down(const wiring_sheet *in, const side *at, guint number)
     for (guint i = 0; i < at->boxes->len; i++) {
         const box *const part = box_at(at, i);
         for (guint j = number + 1; j < in->rail_count && part->supply_y < last_y; j++) {
-            if (is_fed_by(part, &in->rails[j])) {
+            if (is_fed_by(in, part, &in->rails[j])) {
                 g_array_append_val(heights, part->supply_y);
             }
         }
-        if (part->ground_y < last_y && !wire_of(part)->has_no_ground) {
+        if (part->ground_y < last_y && wiring_has_ground(part)) {
             g_array_append_val(heights, part->ground_y);
         }
     }
@@ -198,8 +200,8 @@ static void draw_tap(const wiring_sheet *in, guint number)
     const int row = wiring_row_of(printed, in->rails[number].pin);
     const double x = tap_x(in, number);
     g_autoptr(GArray) heights = g_array_new(FALSE, FALSE, sizeof(double));
-    for (guint i = 0; i < in->wires->len; i++) {
-        const int other = wiring_row_of(printed, g_array_index(in->wires, plan_wire, i).pin);
+    for (guint i = 0; i < in->all->stages->len; i++) {
+        const int other = wiring_row_of(printed, g_array_index(in->all->stages, circuit_stage, i).pin);
         if (other >= 0 && other < row) {
             const double y = wiring_pin_y(in, other);
             g_array_append_val(heights, y);
@@ -213,7 +215,7 @@ static void draw_tap(const wiring_sheet *in, guint number)
         }
     }
     add_rows(in, number, x, heights);
-    put_line(in, wiring_board_edge(in, is_left), wiring_pin_y(in, row), x, wiring_pin_y(in, row));
+    put_line(in, wiring_board_edge(in, is_left), wiring_pin_y(in, row), x, wiring_pin_y(in, row), INK_SUPPLY);
     draw_vertical(in, x, wiring_pin_y(in, row), in->rails[number].y, heights);
 }
 
@@ -229,11 +231,11 @@ static void draw_rail(const wiring_sheet *in, guint number)
     draw_tap(in, number);
     draw_down(in, &in->sides[0], number);
     draw_down(in, &in->sides[1], number);
-    picture_line(in->canvas, line, 2, INK_PLAIN, 2);
+    picture_line(in->canvas, line, 2, INK_SUPPLY, 2);
     picture_text(in->canvas, right > tap ? rail_x(in, false, 0) - width - 10 : rail_x(in, true, 0) + 10,
                  from->y - 5, plain, text);
     if (left < tap && tap < right) {
-        put_dot(in, tap, from->y);
+        put_dot(in, tap, from->y, INK_SUPPLY);
     }
 }
 
@@ -254,9 +256,9 @@ static void draw_ground(const wiring_sheet *in)
     }
     picture_line(in->canvas, ends, 2, INK_PLAIN, 2.5);
     picture_line(in->canvas, own, 2, INK_PLAIN, 2.5);
-    put_dot(in, x, in->ground_y);
+    put_dot(in, x, in->ground_y, INK_PLAIN);
     picture_text(in->canvas, x + 10, in->ground_y - 8, plain,
-                 "ground: any of the board's GND, and that of each supply");
+                 "ground: a GND pin of the board, and the - of each supply");
 }
 
 void rails_draw(const wiring_sheet *in)

@@ -1,6 +1,7 @@
 #include "wiring.h"
 
 #include "scale.h"
+#include "stages.h"
 #include "wiring_notes.h"
 #include "wiring_sheet.h"
 
@@ -55,41 +56,69 @@ static gint by_mean_row(gconstpointer a, gconstpointer b)
     return (one->mean_row > other->mean_row) - (one->mean_row < other->mean_row);
 }
 
-static const plan_wire *wire_of(const box *part)
+static const circuit_stage *stage_of(const box *part)
 {
-    return g_array_index(part->wires, drawn_wire, 0).wire;
+    return g_array_index(part->wires, drawn_wire, 0).stage;
+}
+
+static const circuit_stage *fed_stage_of(const box *part)
+{
+    for (guint i = 0; i < part->wires->len && !part->is_second; i++) {
+        const circuit_stage *const stage = g_array_index(part->wires, drawn_wire, i).stage;
+        if (stage->form != FORM_LED && stage->form != FORM_CONTACT) {
+            return stage;
+        }
+    }
+    return NULL;
+}
+
+bool wiring_is_fed(const box *part)
+{
+    return fed_stage_of(part) != NULL;
+}
+
+const char *wiring_fed_by(const wiring_sheet *in, const box *part)
+{
+    const circuit_stage *const stage = fed_stage_of(part);
+    const circuit_net *const feed = stage != NULL ? circuit_net_at(in->all, stage->feed) : NULL;
+    return feed != NULL && feed->is_boards ? feed->name : NULL;
+}
+
+bool wiring_has_ground(const box *part)
+{
+    return stage_of(part)->form != FORM_LED_LOW;
 }
 
 static box *box_of(const side *flank, const char *owner)
 {
     for (guint i = 0; i < flank->boxes->len; i++) {
         box *const known = g_ptr_array_index(flank->boxes, i);
-        if (strcmp(wire_of(known)->owner, owner) == 0) {
+        if (strcmp(stage_of(known)->owner, owner) == 0) {
             return known;
         }
     }
     return NULL;
 }
 
-static bool is_fed_here(const box *part)
+/* A name, its circuits, what feeds it, and its ground. */
+static double height_of(const wiring_sheet *in, const box *part)
 {
-    return wire_of(part)->supply != NULL && !part->is_second;
-}
-
-/* A name, its terminals, what feeds it, and its ground. */
-static double height_of(const box *part)
-{
-    return ROW_PX * (2.0 + part->wires->len + is_fed_here(part) - wire_of(part)->has_no_ground) + 8;
+    double height = ROW_PX * (1.0 + wiring_is_fed(part) + wiring_has_ground(part)) + 12;
+    for (guint i = 0; i < part->wires->len; i++) {
+        const stage_size size = stage_size_of(in->all, g_array_index(part->wires, drawn_wire, i).stage);
+        height += size.above + size.below;
+    }
+    return height;
 }
 
 /* Each wire goes to a box on its pin's side. */
 static void make_boxes(wiring_sheet *in)
 {
-    for (guint i = 0; i < in->wires->len; i++) {
-        const plan_wire *const wire = &g_array_index(in->wires, plan_wire, i);
+    for (guint i = 0; i < in->all->stages->len; i++) {
+        const circuit_stage *const wire = &g_array_index(in->all->stages, circuit_stage, i);
         const bool is_left = wiring_row_of(wiring_printed_on(in, true), wire->pin) >= 0;
         side *const flank = &in->sides[is_left ? 0 : 1];
-        const drawn_wire drawn = {.wire = wire,
+        const drawn_wire drawn = {.stage = wire,
                                   .number = i + 1,
                                   .row = MAX(wiring_row_of(wiring_printed_on(in, is_left), wire->pin), 0)};
         box *part = box_of(flank, wire->owner);
@@ -102,12 +131,12 @@ static void make_boxes(wiring_sheet *in)
     }
     for (guint i = 0; i < in->sides[1].boxes->len; i++) {
         box *const part = g_ptr_array_index(in->sides[1].boxes, i);
-        part->is_second = box_of(&in->sides[0], wire_of(part)->owner) != NULL;
+        part->is_second = box_of(&in->sides[0], stage_of(part)->owner) != NULL;
     }
 }
 
 /* In the order of their pins, so that few wires cross. */
-static void place_boxes(side *flank)
+static void place_boxes(const wiring_sheet *in, side *flank)
 {
     double top = 0;
     for (guint i = 0; i < flank->boxes->len; i++) {
@@ -121,7 +150,7 @@ static void place_boxes(side *flank)
     for (guint i = 0; i < flank->boxes->len; i++) {
         box *const part = g_ptr_array_index(flank->boxes, i);
         part->top = top;
-        part->height = height_of(part);
+        part->height = height_of(in, part);
         top += part->height + GAP_PX;
     }
     flank->height = MAX(top - GAP_PX, 0);
@@ -168,10 +197,13 @@ static void route(wiring_sheet *in, side *flank)
     enum { LABEL_PX = NUMBER_PX + 32 }; /* the wire's number, at the board */
     for (guint i = 0; i < flank->boxes->len; i++) {
         box *const part = g_ptr_array_index(flank->boxes, i);
+        double y = part->top + ROW_PX + 8;
         for (guint j = 0; j < part->wires->len; j++) {
             drawn_wire *const wire = &g_array_index(part->wires, drawn_wire, j);
+            const stage_size size = stage_size_of(in->all, wire->stage);
             wire->from_y = wiring_pin_y(in, wire->row);
-            wire->to_y = part->top + 4 + ROW_PX * (1.5 + j);
+            wire->to_y = y + size.above;
+            y += size.above + size.below;
         }
     }
     g_autoptr(GPtrArray) all = all_wires(flank);
@@ -230,6 +262,12 @@ void wiring_add_hops(GArray *points, double x, GArray *heights, bool goes_down)
     }
 }
 
+/* What comes in, and what goes out. */
+static picture_ink ink_of(const circuit_stage *stage)
+{
+    return stage->form == FORM_CONTACT || stage->form == FORM_RECEIVER ? INK_HANDSET : INK_OURS;
+}
+
 static void draw_wire(const wiring_sheet *in, const side *flank, const GPtrArray *all, const drawn_wire *wire)
 {
     const double edge = wiring_board_edge(in, flank->is_left);
@@ -243,8 +281,9 @@ static void draw_wire(const wiring_sheet *in, const side *flank, const GPtrArray
     wiring_add_hops(points, wire->turn_x, hops, goes_down);
     scale_add_point(points, wire->turn_x, wire->to_y);
     scale_add_point(points, end, wire->to_y);
-    picture_begin(in->canvas, "wire", wire->wire->pin);
-    picture_line(in->canvas, (const double *)(const void *)points->data, points->len, INK_PLAIN, 1.5);
+    picture_begin(in->canvas, "wire", wire->stage->pin);
+    picture_line(in->canvas, (const double *)(const void *)points->data, points->len, ink_of(wire->stage),
+                 1.5);
     const double width = picture_width_of(plain, number);
     const double x = edge + (flank->is_left ? -NUMBER_PX - width : NUMBER_PX);
     picture_box(in->canvas, x - 2, wire->from_y - 8, width + 4, 16, INK_GROUND, FILL_SOLID);
@@ -252,35 +291,61 @@ static void draw_wire(const wiring_sheet *in, const side *flank, const GPtrArray
     picture_end(in->canvas);
 }
 
-static void draw_box(const wiring_sheet *in, const side *flank, const box *part)
+/* The circuits of a box, from its pins' side inwards. */
+static void draw_stages(const wiring_sheet *in, const side *flank, box *part)
 {
-    const plan_wire *const wire = wire_of(part);
-    const double x = flank->is_left ? MARGIN + BESIDE_PX : box_edge(in, false);
-    const picture_type inner = {12, false, flank->is_left ? TEXT_UP_TO : TEXT_FROM, INK_PLAIN};
-    const picture_type outer = {12, false, flank->is_left ? TEXT_FROM : TEXT_UP_TO, INK_PLAIN};
-    const double inner_x = flank->is_left ? x + BOX_PX - 8 : x + 8;
-    const double outer_x = flank->is_left ? x + 8 : x + BOX_PX - 8;
-    double y = part->top + ROW_PX;
-    const bool is_both = box_of(&in->sides[flank->is_left ? 1 : 0], wire->owner) != NULL;
-    g_autofree char *title =
-        g_strdup_printf("%s (%s)%s", wire->owner, wire->kind, is_both ? ", on both sides" : "");
-    g_autofree char *name = picture_shortened(strong, title, BOX_PX - 16);
-    picture_begin(in->canvas, "part", wire->owner);
-    picture_box(in->canvas, x, part->top, BOX_PX, part->height, INK_PLAIN, FILL_NONE);
-    picture_text(in->canvas, x + 8, y, strong, name);
+    enum { BUS_PX = 14 /* from the far edge */ };
+    const symbol_pen pen = {in->canvas, box_edge(in, flank->is_left), flank->is_left ? -1 : 1};
+    stage_bus bus = {BOX_PX - BUS_PX, part->supply_y, 0};
+    const drawn_wire *const first = &g_array_index(part->wires, drawn_wire, 0);
     for (guint i = 0; i < part->wires->len; i++) {
         const drawn_wire *const drawn = &g_array_index(part->wires, drawn_wire, i);
-        g_autofree char *terminal = g_strdup_printf("w%u  %s", drawn->number, drawn->wire->terminal);
-        y += ROW_PX;
-        picture_text(in->canvas, inner_x, y, inner, terminal);
+        const picture_type type = {12, true, flank->is_left ? TEXT_UP_TO : TEXT_FROM, INK_PLAIN};
+        g_autofree char *label = g_strdup_printf("w%u  %s", drawn->number, drawn->stage->terminal);
+        picture_text(in->canvas, pen.x + pen.way * 4, drawn->to_y + stage_label_y(drawn->stage), type, label);
+        stage_draw(in->all, drawn->stage, &pen, drawn->to_y, &bus, i + 1 == part->wires->len, first->to_y);
     }
-    if (is_fed_here(part)) {
+    part->bus_top = bus.top;
+    if (part->supply_y > 0 && bus.bottom > 0) {
+        symbol_wire(&pen, bus.x, bus.top, bus.x, part->supply_y, INK_SUPPLY);
+        symbol_wire(&pen, bus.x, part->supply_y, BOX_PX, part->supply_y, INK_SUPPLY);
+    }
+    if (wiring_has_ground(part)) {
+        symbol_wire(&pen, bus.x, part->ground_y, BOX_PX, part->ground_y, INK_PLAIN);
+        symbol_ground(&pen, bus.x, part->ground_y);
+    }
+}
+
+/* "the board's 5V", "a supply of 6 V, 2 A". To be freed. */
+static char *supply_text(const wiring_sheet *in, const box *part)
+{
+    const circuit_net *const feed = circuit_net_at(in->all, fed_stage_of(part)->feed);
+    return feed->is_boards ? g_strdup_printf("the board's %s", feed->name)
+                           : g_strdup_printf("a supply of %g V, %g A", feed->volts, feed->max_ma / 1000.0);
+}
+
+static void draw_box(const wiring_sheet *in, const side *flank, box *part)
+{
+    const circuit_stage *const stage = stage_of(part);
+    const double x = flank->is_left ? MARGIN + BESIDE_PX : box_edge(in, false);
+    const picture_type outer = {12, false, flank->is_left ? TEXT_FROM : TEXT_UP_TO, INK_PLAIN};
+    const double outer_x = flank->is_left ? x + 30 : x + BOX_PX - 30;
+    const bool is_both = box_of(&in->sides[flank->is_left ? 1 : 0], stage->owner) != NULL;
+    g_autofree char *title =
+        g_strdup_printf("%s (%s)%s", stage->owner, stage->kind, is_both ? ", on both sides" : "");
+    g_autofree char *name = picture_shortened(strong, title, BOX_PX - 16);
+    picture_begin(in->canvas, "part", stage->owner);
+    picture_box(in->canvas, x, part->top, BOX_PX, part->height, INK_FAINT, FILL_NONE);
+    picture_text(in->canvas, x + 8, part->top + ROW_PX, strong, name);
+    draw_stages(in, flank, part);
+    if (wiring_is_fed(part)) {
+        g_autofree char *fed = supply_text(in, part);
         g_autofree char *supply =
-            flank->is_left ? g_strdup_printf("+  %s", wire->supply) : g_strdup_printf("%s  +", wire->supply);
-        g_autofree char *shown = picture_shortened(plain, supply, BOX_PX - 16);
+            flank->is_left ? g_strdup_printf("+  %s", fed) : g_strdup_printf("%s  +", fed);
+        g_autofree char *shown = picture_shortened(plain, supply, BOX_PX - 40);
         picture_text(in->canvas, outer_x, part->supply_y + 4, outer, shown);
     }
-    if (!wire->has_no_ground) {
+    if (wiring_has_ground(part)) {
         picture_text(in->canvas, outer_x, part->ground_y + 4, outer, "ground");
     }
     rails_draw_feeding(in, flank, part);
@@ -313,9 +378,11 @@ static void draw_board(const wiring_sheet *in)
         g_auto(GStrv) pins = g_strsplit(wiring_printed_on(in, flank->is_left), " ", -1);
         for (int row = 0; pins[row] != NULL; row++) {
             bool is_used = false;
-            for (guint j = 0; j < in->wires->len; j++) {
-                const plan_wire *const wire = &g_array_index(in->wires, plan_wire, j);
-                is_used |= strcmp(wire->pin, pins[row]) == 0 || g_strcmp0(wire->fed_by, pins[row]) == 0;
+            for (guint j = 0; j < in->all->stages->len; j++) {
+                is_used |= strcmp(g_array_index(in->all->stages, circuit_stage, j).pin, pins[row]) == 0;
+            }
+            for (guint j = 0; j < in->rail_count; j++) {
+                is_used |= strcmp(in->rails[j].pin, pins[row]) == 0;
             }
             const double edge = wiring_board_edge(in, flank->is_left);
             const picture_type type = {12, is_used, flank->is_left ? TEXT_FROM : TEXT_UP_TO, INK_PLAIN};
@@ -341,7 +408,7 @@ static void move_boxes(side *flank, double top, double height)
         box *const part = g_ptr_array_index(flank->boxes, i);
         part->top += top + (height - flank->height) / 2;
         part->ground_y = part->top + part->height - ROW_PX / 2.0 - 4;
-        part->supply_y = is_fed_here(part) ? part->ground_y - (wire_of(part)->has_no_ground ? 0 : ROW_PX) : 0;
+        part->supply_y = wiring_is_fed(part) ? part->ground_y - (wiring_has_ground(part) ? ROW_PX : 0) : 0;
     }
 }
 
@@ -349,8 +416,8 @@ static void lay_out(wiring_sheet *in, double top)
 {
     enum { USB_PX = 12, RAIL_GAP_PX = 40 };
     make_boxes(in);
-    place_boxes(&in->sides[0]);
-    place_boxes(&in->sides[1]);
+    place_boxes(in, &in->sides[0]);
+    place_boxes(in, &in->sides[1]);
     in->board_height =
         48 + PIN_PX * MAX(count_pins(wiring_printed_on(in, true)), count_pins(wiring_printed_on(in, false)));
     const double height = MAX(in->board_height + USB_PX, MAX(in->sides[0].height, in->sides[1].height));
@@ -368,11 +435,11 @@ static picture *draw_once(const plan *loaded, vet_result *vet, double width, dou
 {
     g_autofree char *heading = g_strdup_printf("%s: wired on the board %s (%s)", plan_title(loaded),
                                                plan_board(loaded)->id, plan_board(loaded)->chip);
-    wiring_sheet in = {.plan = loaded, .wires = plan_wires(loaded), .width = width, .height = height};
+    wiring_sheet in = {.plan = loaded, .all = circuit_of(loaded), .width = width, .height = height};
     const picture_type type = {18, true, TEXT_FROM, INK_PLAIN};
     g_autofree char *shown = picture_shortened(type, heading, width - 2.0 * MARGIN);
     in.canvas = picture_new(width, height, is_dark, heading);
-    const wiring_notes notes = {in.canvas, in.wires, vet, width};
+    const wiring_notes notes = {in.canvas, loaded, in.all, vet, width};
     for (unsigned i = 0; i < 2; i++) {
         in.sides[i] = (side){.is_left = i == 0, .boxes = g_ptr_array_new_with_free_func(free_box)};
     }
@@ -386,7 +453,7 @@ static picture *draw_once(const plan *loaded, vet_result *vet, double width, dou
     for (unsigned i = 0; i < 2; i++) {
         g_ptr_array_unref(in.sides[i].boxes);
     }
-    g_array_unref(in.wires);
+    circuit_free(in.all);
     return in.canvas;
 }
 

@@ -4,13 +4,15 @@
 
 #include "picture.h"
 
+#include "circuit.h"
 #include "vet.h"
 
 enum { MARGIN = 20, ROW_PX = 18 /* of text */, INSET_PX = 8 /* of the texts in a box */ };
 
 typedef struct wiring_notes {
     picture *sheet;
-    const GArray *wires; /* of plan_wire */
+    const plan *plan;
+    const circuit *all;
     const vet_result *vet;
     double width;
 } wiring_notes;

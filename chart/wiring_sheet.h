@@ -5,10 +5,10 @@
 
 #include "picture.h"
 
-#include "wires.h"
+#include "circuit.h"
 
 enum {
-    BOX_PX = 230,
+    BOX_PX = 380,
     BESIDE_PX = 56, /* from a box to the ground rail: its supply, and those of the board, are between */
     HOP_PX = 4,
     MAX_RAILS = 2 /* of the board's pins that feed */
@@ -16,7 +16,7 @@ enum {
 
 /* One wire, from a pin of the board to a terminal of a thing. */
 typedef struct drawn_wire {
-    const plan_wire *wire;
+    const circuit_stage *stage;
     guint number; /* from 1, as they are written on the sheet */
     int row;      /* of the pin, on its side of the board */
     double from_y;
@@ -32,6 +32,7 @@ typedef struct box {
     double mean_row;
     double supply_y; /* of what feeds it; 0: that isn't here */
     double ground_y;
+    double bus_top; /* of what feeds it, within it; 0: nothing does */
     bool is_second; /* the other half of it is on the left, and is fed there */
 } box;
 
@@ -49,7 +50,7 @@ typedef struct rail {
 
 typedef struct wiring_sheet {
     const plan *plan;
-    GArray *wires; /* of plan_wire */
+    circuit *all;
     picture *canvas;
     double width;
     double height;
@@ -63,6 +64,12 @@ typedef struct wiring_sheet {
 
 /* Points of a line that goes down or up through others, which are not joined: by their heights, each once. */
 void wiring_add_hops(GArray *points, double x, GArray *heights, bool goes_down);
+
+/* What feeds a thing: the board's pin of that name, or NULL: a supply of its own, or its pin. */
+const char *wiring_fed_by(const wiring_sheet *in, const box *part);
+/* Else its pins do. */
+bool wiring_is_fed(const box *part);
+bool wiring_has_ground(const box *part);
 
 double wiring_board_edge(const wiring_sheet *in, bool is_left);
 double wiring_pin_y(const wiring_sheet *in, int row);

@@ -3,6 +3,8 @@
 
 #include "files.h"
 
+#include "vet.h"
+
 #include "bake.h"
 
 #include <string.h>
@@ -93,6 +95,29 @@ static int write_parts(const GArray *parts, const plan *loaded, bool is_anyway)
     return EXIT_DONE;
 }
 
+/* What fails is said, and isn't baked. */
+static bool is_worth_baking(const plan *loaded)
+{
+    vet_result *const result = vet_plan(loaded);
+    const GPtrArray *const lists[] = {result->times, result->pins, result->currents};
+    const bool is_good = vet_worst(result) != VET_FAILS;
+    for (gsize i = 0; i < G_N_ELEMENTS(lists) && !is_good; i++) {
+        for (guint j = 0; j < lists[i]->len; j++) {
+            const vet_finding *const finding = g_ptr_array_index(lists[i], j);
+            if (finding->verdict == VET_FAILS) {
+                g_autofree char *text = vet_finding_text(finding);
+                complain("bake", "%s: %s", finding->about, text);
+            }
+        }
+    }
+    if (!is_good) {
+        complain("bake", "this plan would not work, and nothing was written; 'dromikos vet' says more. "
+                         "--anyway bakes it nevertheless");
+    }
+    vet_free(result);
+    return is_good;
+}
+
 static int bake(const char *path, const char *folder, const char *name, bool is_anyway)
 {
     report *const faults = report_new();
@@ -102,6 +127,10 @@ static int bake(const char *path, const char *folder, const char *name, bool is_
     report_free(faults);
     if (loaded == NULL) {
         return code;
+    }
+    if (!is_anyway && !is_worth_baking(loaded)) {
+        plan_free(loaded);
+        return EXIT_NO;
     }
     g_autoptr(GArray) parts = g_array_new(FALSE, FALSE, sizeof(part));
     g_array_set_clear_func(parts, clear_part);
@@ -124,7 +153,7 @@ int bake_verb(int argc, char **argv)
         {"name", 0, 0, G_OPTION_ARG_STRING, &name,
          "What the tables are called; the plan's file name unless given", "NAME"},
         {"anyway", 0, 0, G_OPTION_ARG_NONE, &is_anyway,
-         "Write over files that were changed since they were baked, too", NULL},
+         "Bake what vet says would not work, and write over files that were changed since", NULL},
         {0},
     };
     int code = EXIT_WRONG;

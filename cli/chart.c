@@ -9,6 +9,7 @@
 #include "curves.h"
 #include "rehearsed.h"
 #include "waveform.h"
+#include "circuit.h"
 #include "wiring.h"
 
 #include <stdlib.h>
@@ -26,6 +27,7 @@ typedef struct chart_order {
     int press; /* 0: all */
     bool is_dark;
     bool is_on_chip;
+    bool is_netlist;
     char *signal;
     bool is_idle_low;
     bool is_light_drawn;
@@ -104,6 +106,20 @@ static int draw_rehearsal(const chart_order *order, const rehearsal *run, const 
     return code;
 }
 
+/* What is to be wired, for a simulator: all pins go up and down. */
+static int write_netlist(const chart_order *order, const plan *loaded)
+{
+    circuit *const all = circuit_of(loaded);
+    g_autofree char *rows = circuit_netlist(loaded, all, NULL);
+    g_autofree char *text = g_strconcat(rows, ".tran 20u 40m\n.end\n", NULL);
+    circuit_free(all);
+    if (order->into == NULL) {
+        put_text("%s", text);
+        return EXIT_DONE;
+    }
+    return write_text("chart", order->into, text) ? EXIT_DONE : EXIT_FILE;
+}
+
 /* A plan alone is drawn as what is to be wired for it. */
 static int chart_wiring(const chart_order *order, const char *path)
 {
@@ -114,6 +130,8 @@ static int chart_wiring(const chart_order *order, const char *path)
     report_free(faults);
     if (loaded != NULL && is_read_by_plan("chart", order->into, loaded)) {
         code = EXIT_WRONG;
+    } else if (loaded != NULL && order->is_netlist) {
+        code = write_netlist(order, loaded);
     } else if (loaded != NULL) {
         picture *const drawn = wiring_draw(loaded, order->width, order->height, order->is_dark);
         code = write_picture(order, drawn);
@@ -287,6 +305,10 @@ static int chart_alone(const chart_order *order, const char *path)
                                 : "curves have no time");
         return EXIT_WRONG;
     }
+    if (order->is_netlist && kind != A_PLAN) {
+        complain("chart", "--format netlist is of a plan alone");
+        return EXIT_WRONG;
+    }
     if (order->is_on_chip) {
         complain("chart", "--chip is of a rehearsal: a plan, and a script or presses");
         return EXIT_WRONG;
@@ -308,11 +330,12 @@ static bool take_picture_format(chart_order *order)
     const char *const dot = order->into != NULL ? strrchr(order->into, '.') : NULL;
     const char *const said = order->format != NULL ? order->format : dot != NULL ? dot + 1 : "";
     order->as = g_ascii_strcasecmp(said, "svg") == 0 ? PICTURE_SVG : PICTURE_PNG;
-    if (g_ascii_strcasecmp(said, "png") == 0 || g_ascii_strcasecmp(said, "svg") == 0) {
+    order->is_netlist = order->format != NULL && strcmp(order->format, "netlist") == 0;
+    if (order->is_netlist || g_ascii_strcasecmp(said, "png") == 0 || g_ascii_strcasecmp(said, "svg") == 0) {
         return true;
     }
     if (order->format != NULL) {
-        complain("chart", "--format is '%s'; it can be png or svg", order->format);
+        complain("chart", "--format is '%s'; it can be png, svg or netlist", order->format);
     } else if (order->into != NULL) {
         complain("chart", "the ending of '%s' says no format; end it with .png or .svg, or give --format",
                  order->into);
@@ -368,8 +391,8 @@ int chart_verb(int argc, char **argv)
     const GOptionEntry entries[] = {
         {"into", 0, 0, G_OPTION_ARG_FILENAME, &order.into,
          "The file, a PNG or an SVG by its ending; standard output unless given", "FILE"},
-        {"format", 0, 0, G_OPTION_ARG_STRING, &order.format, "png or svg, whatever the file's ending",
-         "FORMAT"},
+        {"format", 0, 0, G_OPTION_ARG_STRING, &order.format,
+         "png or svg, whatever the file's ending; or of a plan alone netlist, for SPICE", "FORMAT"},
         {"size", 0, 0, G_OPTION_ARG_STRING, &order.size,
          "In pixels, 1280x800 unless given; higher where the lanes need it", "WIDTHxHEIGHT"},
         {"from", 0, 0, G_OPTION_ARG_DOUBLE, &order.from_s, "Begin so many seconds after the start", "S"},
@@ -394,7 +417,7 @@ int chart_verb(int argc, char **argv)
             "Draws what a bench has measured: CSV with the columns figure,x,y,curve,at,value, as\n"
             "'./run bench curves' writes it.\n"
             "Draws a plan alone as its wiring sheet: the board from above, what is wired to which pin,\n"
-            "through which parts, and what to check.\n"
+            "through which parts, and what to check; or writes it as a SPICE netlist.\n"
             "Draws a rehearsal, with an INPUT or presses as those of 'dromikos rehearse': what the\n"
             "finger did, what was on the air, keys, rules, modes and values, each output over time.\n\n"
             "  dromikos chart --into press.png --press 1 presses.vcd\n"
@@ -408,7 +431,11 @@ int chart_verb(int argc, char **argv)
             take_either("chart", "idle", idle, "low", "high", &order.is_idle_low) &&
             take_picture_format(&order) && !is_an_input("chart", order.into, argv + 1) && take_size(&order) &&
             are_times_right(&order)) {
-            code = argc > 2 ? chart_rehearsal(&order, argv + 1) : chart_alone(&order, argv[1]);
+            if (order.is_netlist && argc > 2) {
+                complain("chart", "--format netlist is of a plan alone");
+            } else {
+                code = argc > 2 ? chart_rehearsal(&order, argv + 1) : chart_alone(&order, argv[1]);
+            }
         }
     }
     g_free(order.into);

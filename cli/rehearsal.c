@@ -160,6 +160,19 @@ static void look_at_chip(rehearsal *run, bool is_end)
     }
 }
 
+/* On the board's own chip the maker's code takes its longest after each poll. */
+static void run_own_code(const rehearsal *run)
+{
+    const double masks_us = plan_own_masks_us(run->plan);
+    const double blocks_us = plan_own_blocks_us(run->plan);
+    if (run->is_on_chip && masks_us > 0) {
+        sim_bench_mask(run->bench, sim_bench_now(run->bench), masks_us);
+    }
+    if (run->is_on_chip && MAX(blocks_us, masks_us) > 0) {
+        sim_bench_block(run->bench, MAX(blocks_us, masks_us));
+    }
+}
+
 static void play_to_the_end(rehearsal *run)
 {
     enum { MANY_POLLS = 1024 };
@@ -170,6 +183,7 @@ static void play_to_the_end(rehearsal *run)
     const uint64_t last_us = rehearsal_last_us(run);
     while (goes_on && sim_bench_now(run->bench) < quiet_at_us + ENDLESS_US) {
         const drom_us wait = poll_once(run);
+        run_own_code(run);
         look_at_chip(run, false);
         if (wait == 0) { /* there is more to do at this moment */
             (void)sim_bench_sleep(run->bench, 0);

@@ -3,9 +3,9 @@
 
 #include "answers.h"
 #include "boards.h"
+#include "circuit.h"
 #include "kinds.h"
 #include "vet.h"
-#include "wires.h"
 
 #include <math.h>
 #include <stdlib.h>
@@ -89,21 +89,31 @@ static void put_json_answers(const plan *loaded)
     }
 }
 
-/* A row a thing: its pins, in the order in which the plan has them. */
+/* A row a thing whose pins are wired alike, in the order in which the plan has them. */
 static void put_wiring(const plan *loaded)
 {
-    g_autoptr(GArray) wires = plan_wires(loaded);
+    circuit *const all = circuit_of(loaded);
     put_text("\n");
     put_toned(TONE_STRONG, "Wiring\n");
-    for (guint i = 0; i < wires->len;) {
-        const plan_wire *const first = &g_array_index(wires, plan_wire, i);
+    for (guint i = 0; i < all->stages->len;) {
+        const circuit_stage *const first = &g_array_index(all->stages, circuit_stage, i);
+        g_autofree char *between = circuit_between_text(all, first);
         g_autoptr(GString) pins = g_string_new(first->pin);
-        for (i++; i < wires->len && strcmp(g_array_index(wires, plan_wire, i).owner, first->owner) == 0;
-             i++) {
-            g_string_append_printf(pins, " %s", g_array_index(wires, plan_wire, i).pin);
+        g_autoptr(GString) legs = g_string_new(NULL); /* of a module, behind the first */
+        for (i++; i < all->stages->len; i++) {
+            const circuit_stage *const next = &g_array_index(all->stages, circuit_stage, i);
+            if (strcmp(next->owner, first->owner) != 0) {
+                break;
+            }
+            g_string_append_printf(pins, " %s", next->pin);
+            if (next->form == FORM_MODULE) {
+                g_string_append_printf(legs, "%s, ",
+                                       circuit_part_at(all, next, PLACE_MODULE)->names[next->leg]);
+            }
         }
-        put_text("  pin %-12s %-12s %s\n", pins->str, first->owner, first->between);
+        put_text("  pin %-12s %-12s %s%s\n", pins->str, first->owner, legs->str, between);
     }
+    circuit_free(all);
 }
 
 /* Gestures that come at the same time after the finger, in one row, with their keys; those that wait for
@@ -145,6 +155,18 @@ static void put_answers(const plan *loaded)
     }
 }
 
+static unsigned count_of(const vet_result *result, vet_verdict verdict)
+{
+    const GPtrArray *const lists[] = {result->times, result->pins, result->currents};
+    unsigned count = 0;
+    for (gsize i = 0; i < G_N_ELEMENTS(lists); i++) {
+        for (guint j = 0; j < lists[i]->len; j++) {
+            count += ((const vet_finding *)g_ptr_array_index(lists[i], j))->verdict == verdict;
+        }
+    }
+    return count;
+}
+
 static void put_report(const plan *loaded, const vet_result *result, bool has_all)
 {
     const board *const chosen = loaded->board;
@@ -161,10 +183,18 @@ static void put_report(const plan *loaded, const vet_result *result, bool has_al
     put_findings("Current\n", result->currents, has_all);
     put_answers(loaded);
     put_wiring(loaded);
-    const char *const verdict = vet_worst(result) == VET_FAILS   ? "This plan would not work; see what fails."
-                                : vet_worst(result) == VET_TIGHT ? "Nothing fails; see what to check."
-                                                                 : "This plan works.";
-    put_text("\n%s\n", verdict);
+    const unsigned fails = count_of(result, VET_FAILS);
+    const unsigned checks = count_of(result, VET_TIGHT);
+    g_autofree char *to_check =
+        checks > 0 ? g_strdup_printf("%u thing%s to check", checks, checks == 1 ? "" : "s") : g_strdup("");
+    if (fails > 0) {
+        put_text("\n%u thing%s, and %s: this plan would not work.\n", fails, fails == 1 ? " fails" : "s fail",
+                 checks > 0 ? to_check : "nothing else is to check");
+    } else if (checks > 0) {
+        put_text("\nNothing fails; %s.\n", to_check);
+    } else {
+        put_text("\nThis plan works.\n");
+    }
     if (chosen->port == NULL) {
         put_text("That is on paper: the library ships no port for the %s, without which nothing runs there. "
                  "docs/porting.md says how to write one.\n",

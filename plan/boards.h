@@ -17,6 +17,9 @@ typedef struct board_pin {
     uint8_t timer;  /* that gives it PWM; NO_TIMER: none does */
     bool has_latch; /* a timer or another machine stamps its edges */
     bool has_carrier;
+    bool is_input_only; /* and has no resistor of its own that pulls it up */
+    uint8_t group;      /* of pins that share a part of the chip's supply; all in one where it is 0 */
+    const char *note;   /* what else it is for: "is the serial line's"; NULL: nothing */
 } board_pin;
 
 typedef struct board {
@@ -28,12 +31,13 @@ typedef struct board {
     const board_pin *pins; /* ends with a NULL name */
     const char *left;  /* what is printed beside its pins, from above, its USB on top: down the left side, */
     const char *right; /* and down the right one */
-    const char *supply_pin; /* that passes on USB's 5 V, */
-    const char *logic_pin;  /* and the one with the voltage of its pins: another one where that is 3.3 V */
-    const char *pins_text;  /* "0 to 13 and A0 to A5" */
-    double facts_mhz;       /* the times hold at this clock */
-    double masked_us;       /* longest that the port masks interrupts: for one pixel, or not at all */
-    double capture_us;      /* its handlers */
+    const char *analog_only; /* of these, those that are no pins for this; NULL: none */
+    const char *supply_pin;  /* that passes on USB's 5 V, */
+    const char *logic_pin;   /* and the one with the voltage of its pins: another one where that is 3.3 V */
+    const char *pins_text;   /* "0 to 13 and A0 to A5" */
+    double facts_mhz;        /* the times hold at this clock */
+    double masked_us;        /* longest that the port masks interrupts: for one pixel, or not at all */
+    double capture_us;       /* its handlers */
     double alarm_us;
     double poll_us; /* of a poll while a frame comes in, in the mean (155 on the ATmega328P), and of the loop
                        around it */
@@ -42,8 +46,11 @@ typedef struct board {
     unsigned ram;           /* bytes */
     drom_port_store store;  /* bytes and page_bytes alone; 0: there is none for values that are kept */
     unsigned store_writes;  /* that each byte of it bears */
-    unsigned pin_ma;
+    unsigned pin_ma;        /* the data sheet's figure for use, not its absolute maximum */
+    unsigned pin_ohms;      /* of what a pin gives, about */
+    unsigned group_ma;      /* of the pins of a group; 0: there are no groups */
     unsigned all_pins_ma;
+    double logic_volts;
     unsigned supply_ma;  /* what it can pass on at its supply pin, from USB */
     uint8_t pwm_bits;    /* of a duty */
     uint8_t clock_timer; /* which is the clock's, and has no PWM to give; NO_TIMER: it has one of its own */

@@ -85,6 +85,12 @@ static void claim_pin(plan *made, GHashTable *owners, const word *pin, const cha
         return;
     }
     const board_pin *const found = board_pin_by_name(made->board, pin->text);
+    if (found == NULL && made->board->analog_only != NULL && strlen(pin->text) == 2 &&
+        strstr(made->board->analog_only, pin->text) != NULL) {
+        report_error(faults, pin->where, "on the board %s pin %s measures voltages, and does nothing else",
+                     made->board->id, pin->text);
+        return;
+    }
     if (found == NULL) {
         report_error(faults, pin->where, "the board %s has no pin '%s'; it has %s", made->board->id,
                      pin->text, made->board->pins_text);

@@ -82,13 +82,6 @@ activity always_idle(const drom_output *output)
     return IDLE;
 }
 
-double no_load_ma(const output_line *line, const board *chosen)
-{
-    (void)line;
-    (void)chosen;
-    return 0;
-}
-
 bool always(const output_line *line)
 {
     (void)line;

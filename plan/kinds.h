@@ -8,7 +8,8 @@
 
 #include "sim.h"
 
-typedef struct vetting vetting; /* vetting.h */
+typedef struct vetting vetting;     /* vetting.h */
+typedef struct wiring_up wiring_up; /* wiring_up.h */
 
 /* Of the clauses of a kind, or of its orders; each is a phrase that fits. */
 enum { KIND_MAX_PHRASES = 32 };
@@ -68,19 +69,12 @@ struct output_kind {
      * what goes on in presses while a key is held nobody knows how many: ASKS_FOR_ANY. */
     unsigned (*asks_for)(const plan *loaded, const drom_action *action);
     unsigned (*has_counted)(const plan *loaded, guint output, void *device);
-    bool sends_keys;          /* its orders with a KEY send it: a handset can be translated with it */
-    const char *wiring;       /* what lies between the pin and the load */
-    const char *parts;        /* of that, with values and polarity */
-    const char *parts_of_low; /* the same where low means on, */
-    const char *parts_at_3v3; /* and both where a pin's high is 3.3 V; NULL: as at 5 V */
-    const char *parts_of_low_at_3v3;
-    bool (*is_low_on)(const output_line *line); /* as it does here; NULL: it never does */
-    const char *supply;                         /* what feeds the load; NULL: the pin does */
-    bool has_own_supply;                        /* another than the board's */
-    bool may_be_mains;                          /* what its contacts switch */
-    const char *terminal;                       /* where its only pin is wired to; */
-    const char *terminals[MAX_PINS];            /* its pins, where it has several */
-    const char *way_out;                        /* where the load is more than a pin gives; */
+    bool sends_keys;   /* its orders with a KEY send it: a handset can be translated with it */
+    bool may_be_mains; /* what its contacts switch */
+    bool has_supply;   /* its load may have one of its own, */
+    unsigned min_mv;   /* of so much, or what it is made for can't work */
+    unsigned max_mv;
+    const char *driver;        /* what `driven` says that there is: "a transistor"; NULL: a pin carries it */
     const char *const *driven; /* clauses that say that this is done, ending with NULL; NULL: none is */
 
     /* Reports what is missing in its line, or doesn't go together. NULL: nothing can be. */
@@ -103,13 +97,15 @@ struct output_kind {
 
     activity (*activity)(const drom_output *row);
 
-    /* For vet. What the load takes at most; and where the pin doesn't carry it, `is_fed_apart`. */
-    double (*load_ma)(const output_line *line, const board *chosen);
-    bool is_fed_apart;
+    /* The parts between its pins and its load, and what that takes; NULL: nothing is wired. */
+    void (*wire_up)(wiring_up *job);
     bool (*is_pwm)(const output_line *line,
                    unsigned pin);                /* of a kind with PWM; NULL: all its pins have it */
     bool (*is_guarded)(const output_line *line); /* it rests where the program hangs, */
     bool (*rests_high)(const output_line *line, unsigned pin); /* and so do its pins; NULL: it has none */
+    /* An order of a rule on this line; NULL: nothing is to be said. And does one never end by itself? */
+    void (*vet_order)(const vetting *job, const drom_action *action, int line);
+    bool (*never_ends)(const plan *loaded, const drom_action *action);
     void (*vet)(const vetting *job, guint output);             /* NULL: nothing is to be said */
     double (*keeps_main_us)(const output_line *line);          /* a refresh; NULL: it doesn't */
     double (*timed_edges_s)(const output_line *line);          /* in a second; NULL: none */
@@ -159,6 +155,7 @@ const output_line *plan_line(const plan *made, guint output);
 uint8_t plan_pin(const plan *made, const output_line *line, unsigned pin);
 
 /* Of `driven`: what can carry any load, and what relays come on, too. */
+enum { DRIVEN_BY_DRIVER = 1, DRIVEN_ON_BOARD = 2 };
 extern const char *const driven_by_driver[];
 extern const char *const driven_on_board[];
 
@@ -173,9 +170,8 @@ unsigned percent_of(uint32_t level);
 uint32_t order_level(plan *made, action_words *action, const kind_order *order);
 uint32_t order_ms(plan *made, action_words *action, const kind_order *order);
 
-/* Of what is never about something by itself, and takes no current. */
+/* Of what is never about something by itself. */
 activity always_idle(const drom_output *output);
-double no_load_ma(const output_line *line, const board *chosen);
 
 /* Of each output of the kind. */
 bool always(const output_line *line);

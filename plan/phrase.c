@@ -68,6 +68,7 @@ static const struct {
     {"INT", {{.kind = SIGNED, .is_last = true}}, 1},
     {"COUNT", {{.kind = COUNT, .is_last = true}}, 1},
     {"NUMBER", {{.kind = SUM, .is_last = true}}, 1},
+    {"AMOUNT", {{.kind = AMOUNT, .is_last = true}}, 1},
     {"LEVEL", {{.kind = SHARE}, {.text = "%", .length = 1, .is_last = true}}, 2},
     {"WAY", {{.kind = AMOUNT}, {.kind = UNIT, .is_last = true}}, 2},
     {"TIME", {{.kind = TIME, .is_last = true}}, 1},
@@ -164,6 +165,7 @@ static bool take(const token *given, const element *wanted, phrase_value *value)
         return given->kind == TOKEN_NUMBER && strchr(given->text, '.') == NULL;
     case AMOUNT:
         value->amount = g_ascii_strtod(given->text, NULL);
+        value->number = (uint32_t)CLAMP(value->amount * 1000 + 0.5, 0, UINT32_MAX);
         return is_positive(given);
     case TIME:
         value->number = given->ms;

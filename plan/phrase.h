@@ -5,7 +5,7 @@
  *     KEY     wand.power         INT     one that may be < 0   WAY    3 turns, 90 degrees, 512 steps
  *     COLOUR  red, 0xff8000      TEXT    "in quotes"           CLOCK  16 MHz
  *     PIN     7, A0              LEVEL   40 %, cue %           COUNT  12, cue
- *     CHORD   ctrl+alt+t, f5, 1
+ *     CHORD   ctrl+alt+t, f5, 1  AMOUNT  12, 2.5
  *                                NUMBER  -12, cue
  *
  * In the last three a value may stand for the number.
@@ -57,8 +57,8 @@ enum way_unit { WAY_STEPS, WAY_TURNS, WAY_DEGREES };
 
 /* What stood for something. */
 typedef struct phrase_value {
-    double amount;   /* of LEVEL, WAY, CLOCK */
-    uint32_t number; /* N, INT as an int32_t; TIME in ms, CLOCK in kHz */
+    double amount;   /* of LEVEL, WAY, CLOCK, AMOUNT */
+    uint32_t number; /* N, INT as an int32_t; TIME in ms, CLOCK in kHz; AMOUNT in thousandths */
     enum way_unit unit;
     word name; /* NAME, TEXT, PIN, COLOUR, and a KEY's handset; of COUNT and SHARE where they are a value's */
     word key;

@@ -257,6 +257,16 @@ board plan_board_at_its_clock(const plan *loaded)
     return chosen;
 }
 
+double plan_own_masks_us(const plan *loaded)
+{
+    return loaded->source->own_masks_us;
+}
+
+double plan_own_blocks_us(const plan *loaded)
+{
+    return loaded->source->own_blocks_ms * 1000.0;
+}
+
 bool plan_has_latch(const plan *loaded)
 {
     const char *const receiver = loaded->source->receiver_pin.text;

@@ -38,6 +38,9 @@ const char *plan_title(const plan *loaded);
 const board *plan_board(const plan *loaded);
 /* The same, with the times of the plan's own clock. */
 board plan_board_at_its_clock(const plan *loaded);
+/* For how long the maker's own code masks interrupts, and how long it blocks, at most, as the plan says. */
+double plan_own_masks_us(const plan *loaded);
+double plan_own_blocks_us(const plan *loaded);
 /* True where a timer or another machine stamps the receiver's edges. */
 bool plan_has_latch(const plan *loaded);
 unsigned plan_handset_count(const plan *loaded);

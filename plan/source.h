@@ -51,7 +51,7 @@ typedef struct output_line {
     word members[MAX_MEMBERS];         /* outputs that it joins */
     clause_given clauses[MAX_CLAUSES]; /* as the kind numbers them */
     clause_given driven;               /* something lies between its pins and the load */
-    clause_given supply;               /* the load has one of its own: volts, and mA as the second */
+    clause_given supply;               /* the load has one of its own: mV, and mA as the second */
 } output_line;
 
 typedef struct palette_line {

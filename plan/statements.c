@@ -4,6 +4,7 @@
 
 #include "kinds.h"
 
+#include <math.h>
 #include <string.h>
 
 const char *const statement_then_list[] = {"':'", NULL};
@@ -260,20 +261,22 @@ static char *limit_text(const char *phrase, uint32_t limit)
 }
 
 /* How what lies behind its pins is fed. */
-static const char *const supplies[] = {"supply N V N A", "supply N V N mA", NULL};
+static const char *const supplies[] = {"supply AMOUNT V AMOUNT A", "supply AMOUNT V N mA", NULL};
 enum { SUPPLIES = 2, MAX_VOLTS = 48, MAX_SUPPLY_MA = 60000 };
 
 static void take_supply(plan_source *source, output_line *output, const phrase_value *values, bool is_in_ma,
                         place where)
 {
-    const uint64_t ma = values[1].number * (is_in_ma ? UINT64_C(1) : UINT64_C(1000));
+    const double mv = round(values[0].amount * 1000);
+    const double ma = is_in_ma ? values[1].number : round(values[1].amount * 1000);
     if (output->supply.is_given) {
         report_error(source->faults, where, "this is said of '%s' already", output->name.text);
-    } else if (values[0].number < 1 || values[0].number > MAX_VOLTS || ma < 1 || ma > MAX_SUPPLY_MA) {
+    } else if (mv < 1000 || mv > MAX_VOLTS * 1000 || ma < 1 || ma > MAX_SUPPLY_MA) {
         report_error(source->faults, where, "a supply gives 1 to %d V, and up to %d A", MAX_VOLTS,
                      MAX_SUPPLY_MA / 1000);
     }
-    output->supply = (clause_given){true, values[0].number, (uint32_t)ma, {0}, where};
+    output->supply = (clause_given){
+        true, (uint32_t)MIN(mv, MAX_VOLTS * 1000), (uint32_t)MIN(ma, MAX_SUPPLY_MA), {0}, where};
 }
 
 static void keep_clause(plan_source *source, output_line *output, const kind_clause *clause,
@@ -307,7 +310,7 @@ static void take_clause(plan_source *source, output_line *output, const segment 
     for (; kind->clauses[own].phrase != NULL; own++) {
         phrases[own] = kind->clauses[own].phrase;
     }
-    const int fed = own + (kind->supply != NULL ? SUPPLIES : 0);
+    const int fed = own + (kind->has_supply ? SUPPLIES : 0);
     for (int i = own; i < fed; i++) {
         phrases[i] = supplies[i - own];
     }
@@ -326,7 +329,9 @@ static void take_clause(plan_source *source, output_line *output, const segment 
     } else if (output->driven.is_given) {
         report_error(source->faults, where, "this is said of '%s' already", output->name.text);
     } else {
-        output->driven = (clause_given){.is_given = true, .where = where};
+        const bool is_on_board = strcmp(phrases[said], driven_on_board[0]) == 0;
+        output->driven = (clause_given){
+            .is_given = true, .value = is_on_board ? DRIVEN_ON_BOARD : DRIVEN_BY_DRIVER, .where = where};
     }
 }
 

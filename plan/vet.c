@@ -10,7 +10,6 @@
 
 enum {
     EDGE_MAIN_US = 110, /* of main, for each timed edge */
-    BASE_MA = 5,        /* what a pin gives a transistor or a driver */
 };
 
 /* How full the ring may be: the estimate is off by some edges, mostly too many, so that it isn't sure that
@@ -274,61 +273,6 @@ static void vet_pins(const vetting *job)
     }
 }
 
-/* What a load takes, from what it has it: a supply of its own, the pin, or the board's supply. A way out says
- * how the plan says that it is gone. */
-static void vet_current(const vetting *job, const output_line *line, double load_ma)
-{
-    const board *const chosen = &job->board;
-    GPtrArray *const list = job->result->currents;
-    const output_kind *const kind = line->kind;
-    const char *const name = line->name.text;
-    const bool needs_driver = kind->driven != NULL && load_ma > chosen->pin_ma && !line->driven.is_given;
-    const double ampere = ceil(load_ma / 500) / 2;
-    if (line->supply.is_given) {
-        const double given_ma = line->supply.second;
-        vet_add(list, load_ma <= given_ma ? VET_FITS : VET_TIGHT, name, "a usual load, from its supply",
-                load_ma, given_ma, "mA", g_strdup_printf("give it a supply of %.1f A", ampere));
-    }
-    if (kind->is_fed_apart && !line->supply.is_given) {
-        vet_add(list, load_ma <= chosen->supply_ma ? VET_FITS : VET_TIGHT, name,
-                "full white, from the board's supply", load_ma, chosen->supply_ma, "mA",
-                g_strdup_printf("give the strip a 5 V supply of its own, of %.1f A, grounds joined; then say "
-                                "so: supply 5 V %.0f A",
-                                ampere, ceil(ampere)));
-    } else if (!kind->is_fed_apart && (kind->driven != NULL || !line->supply.is_given)) {
-        const bool fits = kind->driven != NULL ? !needs_driver : load_ma <= chosen->pin_ma;
-        vet_add(list, fits ? VET_FITS : VET_TIGHT, name, "a usual load, from the pin", load_ma,
-                chosen->pin_ma, "mA",
-                g_strdup_printf("%s; then say so: %s", kind->way_out,
-                                kind->driven != NULL ? kind->driven[0] : "supply 5 V 1 A"));
-    }
-}
-
-static void vet_currents(const vetting *job)
-{
-    const plan *const loaded = job->plan;
-    vet_result *const result = job->result;
-    const board *const chosen = &job->board;
-    double pins_ma = 0;
-    double supply_ma = 50; /* the board itself, and the receiver */
-    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        const output_line *const line = plan_line(loaded, i);
-        if (line->pin_count == 0) {
-            continue;
-        }
-        const double load_ma = line->kind->load_ma(line, chosen);
-        pins_ma += line->pin_count * (double)BASE_MA;
-        supply_ma += line->supply.is_given ? 0 : load_ma;
-        vet_current(job, line, load_ma);
-    }
-    vet_add(result->currents, pins_ma <= chosen->all_pins_ma ? VET_FITS : VET_FAILS, "all pins",
-            "5 mA each for a transistor", pins_ma, chosen->all_pins_ma, "mA",
-            g_strdup("use fewer pins at a time"));
-    vet_add(result->currents, supply_ma <= chosen->supply_ma ? VET_FITS : VET_TIGHT, "supply",
-            "everything on at once, from USB", supply_ma, chosen->supply_ma, "mA",
-            g_strdup("give motors, relays and strips a supply of their own, and say so: supply 5 V 2 A"));
-}
-
 /* A store wears out: for how long, at the worst? */
 static void vet_kept(const vetting *job)
 {
@@ -366,9 +310,11 @@ vet_result *vet_plan(const plan *loaded)
             kind->vet(&job, i);
         }
     }
+    vet_rules(&job);
     vet_kept(&job);
     vet_port(&job);
     vet_pins(&job);
+    vet_circuit_pins(&job);
     vet_currents(&job);
     const double timed_edges = timed_edges_us(&job) / 1e6;
     result->load += timed_edges;

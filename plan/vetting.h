@@ -27,4 +27,11 @@ double vet_longest_wait_us(const vetting *job);
 double vet_bearable_us(const drom_protocol *protocol);
 vet_verdict vet_when_late(const vetting *job, const drom_protocol *protocol);
 
+/* What the circuit asks of pins and supplies; and what pins are for besides. */
+void vet_currents(const vetting *job);
+void vet_circuit_pins(const vetting *job);
+
+/* What rules order. */
+void vet_rules(const vetting *job);
+
 #endif

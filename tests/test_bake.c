@@ -98,7 +98,7 @@ TEST(plan_with_everything_compiles)
         "protocol torch: 20 bits, lsb first, leader 3000 1000, zero 500 500, one 500 1500\n"
         "handset odd from \"odd.csv\", confirmed\n"
         "repeats after 400 ms, every 200 ms, fastest 50 ms\n"
-        "relay bell on pin 7, rest on\nlamp house on pin 5, active low\n"
+        "relay bell on pin 7, rest on, through driver\nlamp house on pin 5, active low\n"
         "when odd.a pressed or held for 2 s: bell on while held\n"
         "when odd.b tapped twice: house fade to 40 %% over 3 s\n"
         "when odd.c released: house off\n";
@@ -137,7 +137,7 @@ TEST(keys_of_the_plans_own_protocols_are_sent)
         "protocol flame: 40 bits, msb first, leader 6000 3000, zero 500 500, one 500 1500, toggle bit 2\n"
         "protocol disc: 16 bits, msb first, leader 1500 500, phase 500, one mark first, period 90 ms\n"
         "protocol lamp: 12 bits, leader 1000 500, quad 170 280 170\n"
-        "sender horn on pin 3\n"
+        "sender horn on pin 3, through driver\n"
         "at start: horn send odd.a 2 times; horn send odd.b; horn send odd.c; horn send odd.d\n"
         "when odd.a pressed: horn send odd.e\nwhen odd.b pressed: horn send odd.e\n";
     g_free(write_file("torch/torch.csv",
@@ -158,7 +158,7 @@ TEST(names_of_any_script_are_spelt_in_ascii_in_c)
     g_auto(said) heard = run_shell(
         "work=$(mktemp -d) && cd $work && printf 'key,protocol,address,command\\nüp,nec,4,1\\n' >hand.csv && "
         "printf 'plan \"Bühne\"\\nboard mega328\\nreceiver on pin 8\\nhandset hand from \"hand.csv\"\\nrelay "
-        "größe on pin 4\\n"
+        "größe on pin 4, on a relay board\\n"
         "when hand.üp pressed: größe toggle\\n' >stage.plan && $DROMIKOS bake --into . stage.plan >files && "
         "gcc -std=c11 -Wall -Werror -I$EXAMPLES/../include -I. -c stage_plan.c -o stage.o && nm stage.o; "
         "grep -c gr_u00f6__u00df_e stage_plan.c; head -n 1 stage_plan.c; rm -r $work");
@@ -180,10 +180,10 @@ TEST(whatever_a_plan_says_is_c_when_it_is_baked)
                           "when hand.UP pressed: spot_2 on; desk type '*/ #error /*'\n"
                           "when Show begins: spot off\n");
     g_autofree char *folder = g_path_get_dirname(path);
-    g_auto(said) answer =
-        run_shell("cd %s && $DROMIKOS bake case.plan && cp -R $EXAMPLES/../include . && cp drom_config.h "
-                  "include/dromikos && " WARNINGS "-Iinclude -c case_plan.c -o case.o && cat case_plan.h",
-                  folder);
+    g_auto(said) answer = run_shell(
+        "cd %s && $DROMIKOS bake --anyway case.plan && cp -R $EXAMPLES/../include . && cp drom_config.h "
+        "include/dromikos && " WARNINGS "-Iinclude -c case_plan.c -o case.o && cat case_plan.h",
+        folder);
     ck_assert_msg(answer.code == 0, "%s", answer.err);
     ck_assert_contains(answer.out,
                        "    CASE_OUTPUT_SPOT,\n    CASE_OUTPUT_SPOT_2,\n    CASE_OUTPUT_SPOT_2_2,\n");
@@ -232,11 +232,30 @@ TEST(functions_of_ones_own_are_called_by_the_baked_plan)
     ck_assert_str_eq(answer.out, "play 2, hush 1, play 9, ");
 }
 
+/* A plan that vet says won't work is no program, unless it is to be one. */
+TEST(what_fails_is_not_baked)
+{
+    g_autofree char *folder = new_folder();
+    g_autofree char *plan = write_file("weak/weak.plan", "plan \"Weak\"\nboard mega328\nreceiver on pin 8\n"
+                                                         "relay bell on pin 7\nat start: bell on\n");
+    g_auto(said) answer =
+        run_shell("cd %s && $DROMIKOS bake --into weak_out '%s'; echo $?; test ! -e weak_out", folder, plan);
+    ck_assert_int_eq(answer.code, 0);
+    ck_assert_str_eq(answer.out, "1\n");
+    ck_assert_contains(answer.err, "dromikos bake: bell: its load, from pin 7 75 of 20 mA: put a transistor");
+    ck_assert_contains(answer.err, "nothing was written");
+    said_free(&answer);
+    answer = run_shell("cd %s && $DROMIKOS bake --anyway --into weak_out '%s' >files; echo $?; ls weak_out",
+                       folder, plan);
+    ck_assert_str_eq(answer.out, "0\ndrom_config.h\nweak_plan.c\nweak_plan.h\n");
+}
+
 TEST(name_becomes_an_identifier)
 {
-    g_autofree char *plan = write_file("2nd/2nd-stage.v1.plan",
-                                       "plan \"x\"\nboard mega328\nreceiver on pin 8\nrelay bell on pin 7\n"
-                                       "at start: bell on\n");
+    g_autofree char *plan =
+        write_file("2nd/2nd-stage.v1.plan",
+                   "plan \"x\"\nboard mega328\nreceiver on pin 8\nrelay bell on pin 7, on a relay board\n"
+                   "at start: bell on\n");
     g_auto(said) heard = run_shell("$DROMIKOS bake --into \"$(dirname '%s')\" '%s'", plan, plan);
     ck_assert_int_eq(heard.code, 0);
     ck_assert_contains(heard.out, "/my_2nd_stage_plan.h\n");

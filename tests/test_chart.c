@@ -403,7 +403,7 @@ TEST(what_can_not_be_drawn_is_refused)
         {" $EXAMPLES/lantern/bell.plan", 2, "say where the picture goes, as in: --into stage.png"},
         {" --into bell.pdf $EXAMPLES/lantern/bell.plan", 2,
          "the ending of 'bell.pdf' says no format; end it with .png or .svg"},
-        {" --format gif $EXAMPLES/lantern/bell.plan", 2, "--format is 'gif'; it can be png or svg"},
+        {" --format gif $EXAMPLES/lantern/bell.plan", 2, "--format is 'gif'; it can be png, svg or netlist"},
         {" --format svg --size 10x10 $EXAMPLES/lantern/bell.plan", 2,
          "--size is '10x10'; it must be WIDTHxHEIGHT in pixels"},
         {" --format svg --size 1280x800x2 $EXAMPLES/lantern/bell.plan", 2, "--size is '1280x800x2'"},

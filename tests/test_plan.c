@@ -28,7 +28,8 @@ TEST(boards_and_pins_go_by_other_names_too)
                   "relay spot on pin d4\nat start: spot on\n",
                   "key,protocol,address,command\nup,nec,4,1\n", &reported);
     ck_assert_msg(loaded != NULL, "%s", reported);
-    ck_assert_str_eq(plan_board(loaded)->id, "mega328");
+    ck_assert_str_eq(plan_board(loaded)->id, "uno");
+    ck_assert_str_eq(plan_board(loaded)->chip, "ATmega328P");
     ck_assert_uint_eq(((const drom_relay_settings *)plan_output(loaded, 0)->settings)->pin, 4);
     plan_free(loaded);
     free(reported);

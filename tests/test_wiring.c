@@ -6,19 +6,31 @@
 #include <math.h>
 #include <string.h>
 
-/* The number at the beginning of the wire's label at the board, and of its terminal's at the thing. */
-static const drawn_text *text_near(const drawn *in, const char *what, const char *name, double y)
+/* The name of a wire, at its pin of the board. */
+static const drawn_text *label_of(const drawn *in, const char *pin, double y)
 {
     const drawn_text *found = NULL;
     for (guint i = 0; i < in->texts->len; i++) {
         const drawn_text *const text = &g_array_index(in->texts, drawn_text, i);
-        const bool is_near = fabs(text->y - 4 - y) < 2;
-        if (is_near && strcmp(text->what, what) == 0 && (name == NULL || strcmp(text->name, name) == 0) &&
-            (strcmp(what, "part") != 0 || text->text[0] == 'w')) {
-            found = text;
-        }
+        const bool is_there =
+            fabs(text->y - 4 - y) < 2 && strcmp(text->what, "wire") == 0 && strcmp(text->name, pin) == 0;
+        found = is_there ? text : found;
     }
     return found;
+}
+
+/* The same name beside its end, with the terminal: "w7  forward". */
+static bool is_named_at(const drawn *in, const char *owner, const char *label, double y)
+{
+    enum { BESIDE_PX = 36 };
+    g_autofree char *begin = g_strdup_printf("%s  ", label);
+    bool is_named = false;
+    for (guint i = 0; i < in->texts->len; i++) {
+        const drawn_text *const text = &g_array_index(in->texts, drawn_text, i);
+        is_named |= fabs(text->y - y) < BESIDE_PX && strcmp(text->what, "part") == 0 &&
+                    strcmp(text->name, owner) == 0 && g_str_has_prefix(text->text, begin);
+    }
+    return is_named;
 }
 
 /* The pin's wire begins at that pin of the board, and ends at a terminal of that thing, with the same number
@@ -35,11 +47,9 @@ static void check_wire(const drawn *in, const char *pin, const char *owner)
                      fabs(text->y - 4 - line->from_y) < 1;
     }
     ck_assert_msg(is_at_pin, "the wire of %s doesn't begin there", pin);
-    const drawn_text *const terminal = text_near(in, "part", owner, line->to_y);
-    const drawn_text *const label = text_near(in, "wire", pin, line->from_y);
-    ck_assert_msg(terminal != NULL && label != NULL, "the wire of %s doesn't end at %s", pin, owner);
-    g_auto(GStrv) words = g_strsplit(terminal->text, " ", 2);
-    ck_assert_str_eq(words[0], label->text);
+    const drawn_text *const label = label_of(in, pin, line->from_y);
+    ck_assert_msg(label != NULL && is_named_at(in, owner, label->text, line->to_y),
+                  "the wire of %s doesn't end at %s", pin, owner);
 }
 
 /* Each row of vet's list of wires, which comes from the plan: "  pin 7 12 5       curtain      bridge ..." */
@@ -80,20 +90,19 @@ TEST(each_pin_of_a_plan_has_its_wire_from_board_to_part)
     g_autofree char *path = write_file(
         "flag.plan", "plan \"Flag\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"wand.csv\"\n"
                      "servo flag on pin 9, supply 5 V 1 A\nstrip foot on pin 4, 60 pixels, supply 5 V 4 A\n"
-                     "relay spot on pin 2, active low\nrelay bell on pin 10\n"
+                     "relay spot on pin 2, active low, through driver\nrelay bell on pin 10, through driver\n"
                      "when wand.up pressed: flag go to 9 degrees; foot fill red; spot on; bell on\n");
     g_autofree char *quoted = g_strdup_printf("'%s'", path);
     drawn seen = drawn_chart(quoted);
     ck_assert_uint_eq(
-        drawn_texts(
-            &seen, "parts", "bell",
-            "NPN transistor, 1 kΩ in its base; diode across the coil (band to +5 V); or a relay board"),
+        drawn_texts(&seen, "parts", "bell",
+                    "R5 1 kΩ, 0.25 W; R6 10 kΩ, 0.25 W; Q2 NPN transistor, 40 V, 0.5 A; K2 relay, its "
+                    "coil for 5 V (its load between COM and NO); D2 silicon diode, 75 V, 0.2 A"),
         1);
     ck_assert_uint_eq(
-        drawn_texts(
-            &seen, "parts", "spot", /* which is active low */
-            "PNP transistor from +5 V, 1 kΩ in its base; diode across the coil (band to the transistor); "
-            "or a relay board that is on when its input is low"),
+        drawn_texts(&seen, "parts", "spot", /* which is active low */
+                    "R3 1 kΩ, 0.25 W; R4 10 kΩ, 0.25 W; Q1 PNP transistor, 40 V, 0.5 A; K1 relay, its "
+                    "coil for 5 V (its load between COM and NO); D1 silicon diode, 75 V, 0.2 A"),
         1);
     ck_assert_uint_eq(
         drawn_texts(&seen, "parts", "flag",
@@ -143,10 +152,11 @@ TEST(boards_of_3v3_are_wired_for_it)
 {
     g_free(write_file("wand.csv", "key,protocol,address,command\nplay,nec,33,67\n"));
     g_autofree char *path = write_file(
-        "low.plan", "plan \"Low\"\nboard rp2040\nreceiver on pin GP8\nhandset wand from \"wand.csv\"\n"
-                    "relay spot on pin GP2, active low\nlamp house on pin GP20, active low\n"
-                    "strip foot on pin GP3, 30 pixels, supply 5 V 2 A\nrelay bell on pin GP16\n"
-                    "when wand.play pressed: spot toggle; house toggle; foot fill red; bell toggle\n");
+        "low.plan",
+        "plan \"Low\"\nboard rp2040\nreceiver on pin GP8\nhandset wand from \"wand.csv\"\n"
+        "relay spot on pin GP2, active low, through driver\nlamp house on pin GP20, active low\n"
+        "strip foot on pin GP3, 30 pixels, supply 5 V 2 A\nrelay bell on pin GP16, through driver\n"
+        "when wand.play pressed: spot toggle; house toggle; foot fill red; bell toggle\n");
     drawn seen = drawn_chart(path);
     check_feeding(&seen, "receiver", "the board's 3V3", AT_A_RAIL);
     check_feeding(&seen, "house", "the board's 3V3", AT_A_RAIL);
@@ -154,13 +164,11 @@ TEST(boards_of_3v3_are_wired_for_it)
     check_feeding(&seen, "bell", "the board's VBUS", AT_A_RAIL);
     check_feeding(&seen, "foot", "a supply of 5 V, 2 A", BY_ITS_OWN);
     ck_assert_uint_eq(drawn_texts(&seen, "part", "house", "ground"), 0);
-    ck_assert_uint_eq(drawn_texts(&seen, "parts", "house",
-                                  "LED (flat side to the pin) and 150 Ω in its lead, from the board's 3V3"),
-                      1);
-    ck_assert_uint_eq(drawn_texts(&seen, "parts", "foot",
-                                  "buffer from 3.3 V to 5 V in the data line, and 330 Ω behind it; 1000 µF "
-                                  "across its supply (stripe to ground)"),
-                      1);
+    ck_assert_uint_eq(drawn_texts(&seen, "parts", "house", "R5 82 Ω, 0.25 W; LED1 LED, 2 V at 10 mA"), 1);
+    ck_assert_uint_eq(
+        drawn_texts(&seen, "parts", "foot",
+                    "U2 strip; U3 buffer, one gate with TTL inputs, 5 V; R6 330 Ω, 0.25 W; C2 1000 µF, 10 V"),
+        1);
     drawn_clear(&seen);
 }
 

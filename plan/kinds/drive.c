@@ -147,7 +147,6 @@ const output_kind drive_kind = {
     .bake_settings = bake_settings,
     .order_text = order_text,
     .activity = always_idle,
-    .load_ma = no_load_ma,
     .states = states,
     .is_in_state = is_in_state,
     .state_text = state_text,

@@ -243,8 +243,11 @@ static activity activity_of(const drom_output *output)
 static void vet(const vetting *job, guint output)
 {
     if (!job->board.has_usb) {
-        vet_add(job->result->pins, VET_FAILS, plan_line(job->plan, output)->name.text,
-                "the chip has no USB of its own", 0, 0, "", g_strdup("use the board mega32u4 or rp2040"));
+        vet_add(
+            job->result->pins, VET_FAILS, plan_line(job->plan, output)->name.text,
+            "the chip has no USB of its own, and no board with one has a port yet", 0, 0, "",
+            g_strdup(
+                "leave the keyboard out, or write a port for the mega32u4 or the rp2040 (docs/porting.md)"));
     }
 }
 
@@ -376,7 +379,6 @@ const output_kind keyboard_kind = {
     .bake_settings = bake_settings,
     .order_text = order_text,
     .activity = activity_of,
-    .load_ma = no_load_ma,
     .vet = vet,
     .wire = wire,
     .moves = moves,

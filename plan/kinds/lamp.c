@@ -1,14 +1,25 @@
 /* The lamp. */
 #include "../colours.h"
-#include "../kinds.h"
+#include "../wiring_up.h"
 
 #include "dromikos/lamp.h"
 
-enum { ACTIVE_LOW };
+enum { ACTIVE_LOW, ONE_LED };
+
+enum {
+    LED_MV = 2000,
+    BLUE_MV = 3000 /* and green */,
+    LED_MA = 10,
+    DRIVEN_MA = 100,
+    MAX_LED_MV = 5000,
+    MAX_LED_MA = 3000,
+    MIN_SPARE_MV = 800 /* of a resistor */
+};
 
 static const kind_clause clauses[] = {
     {"active low", ACTIVE_LOW, .fixed = 1},
     {"active high", ACTIVE_LOW, .fixed = 0},
+    {"LED AMOUNT V N mA", ONE_LED, 0, 0, 0, NULL},
     {0},
 };
 
@@ -138,10 +149,10 @@ static char *unanswered(const plan *loaded, guint output, drom_us now)
                : g_strdup("");
 }
 
-static double load_ma(const output_line *line, const board *chosen)
+static bool never_ends(const plan *loaded, const drom_action *action)
 {
-    (void)line;
-    return chosen->pin_ma;
+    (void)loaded;
+    return action->verb == DROM_LAMP_BLINK;
 }
 
 static const char *const states[] = {"is on", "is off", "at LEVEL", "is in COLOUR", NULL};
@@ -193,9 +204,53 @@ static unsigned colours(const plan *loaded, guint output, const void *device, ui
     return has ? 1 : 0;
 }
 
-static bool is_low_on(const output_line *line)
+static void check(plan *made, const output_line *line)
 {
-    return line_value(line, ACTIVE_LOW, 0) != 0;
+    const clause_given *const led = &line->clauses[ONE_LED];
+    if (led->is_given &&
+        (led->value < 1000 || led->value > MAX_LED_MV || led->second < 1 || led->second > MAX_LED_MA)) {
+        report_error(made->source->faults, led->where, "a LED has 1 to %d V at 1 to %d mA", MAX_LED_MV / 1000,
+                     MAX_LED_MA);
+    }
+}
+
+/* What one of its pins lights: a LED with its resistor, or a ready lamp for its supply. */
+static void wire_pin(wiring_up *job, unsigned pin, const char *terminal)
+{
+    const output_line *const line = job->line;
+    const clause_given *const led = &line->clauses[ONE_LED];
+    const bool is_lamp = (line->supply.is_given || line->driven.is_given) && !led->is_given;
+    const double volts = circuit_net_at(job->made, wire_feed(job))->volts;
+    const double led_v = (led->is_given ? led->value : pin > 0 ? BLUE_MV : LED_MV) / 1000.0;
+    const double lamp_ma =
+        line->supply.is_given ? (double)line->supply.second / 1.2 / line->pin_count : DRIVEN_MA;
+    const double ma = is_lamp ? lamp_ma : led->is_given ? led->second : LED_MA;
+    g_autofree char *value = is_lamp ? g_strdup_printf("lamp for %g V, up to %.2g A", volts, ma / 1000)
+                                     : g_strdup_printf("LED, %g V at %g mA", led_v, ma);
+    const switched load = {.symbol = is_lamp ? SYMBOL_LAMP : SYMBOL_LED,
+                           .value = value,
+                           .ma = ma,
+                           .led_volts = is_lamp ? 0 : led_v,
+                           .is_low_on = line_value(line, ACTIVE_LOW, 0) != 0,
+                           .has_mosfet = true,
+                           .terminal = terminal};
+    /* LEDs in one housing have one lead in common: all are switched, or none is. */
+    const bool is_blue_weak =
+        line->pin_count > 1 && job->board->logic_volts < (BLUE_MV + MIN_SPARE_MV) / 1000.0;
+    if (line->supply.is_given || line->driven.is_given || is_blue_weak) {
+        wire_switched(job, pin, &load);
+    } else {
+        wire_led(job, pin, &load);
+    }
+    wire_load(job, ma, 0, line->supply.is_given ? 0 : ma);
+}
+
+static void wire_up(wiring_up *job)
+{
+    static const char *const colours_of[] = {"red", "green", "blue"};
+    for (unsigned i = 0; i < job->line->pin_count; i++) {
+        wire_pin(job, i, job->line->pin_count > 1 ? colours_of[i] : "LED");
+    }
 }
 
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
@@ -211,21 +266,19 @@ const output_kind lamp_kind = {
     .core = &drom_lamp,
     .clauses = clauses,
     .orders = orders,
-    .wiring = "resistor, or a transistor for more than the pin gives",
-    .parts = "150 Ω in its lead; LED (flat side to ground)",
-    .parts_of_low = "LED (flat side to the pin) and 150 Ω in its lead, from +5 V",
-    .parts_of_low_at_3v3 = "LED (flat side to the pin) and 150 Ω in its lead, from the board's 3V3",
-    .is_low_on = is_low_on,
-    .terminal = "LED",
-    .terminals = {"red", "green", "blue"},
-    .way_out = "drive it through a transistor, with a diode across a coil",
+    .check = check,
+    .has_supply = true,
+    .min_mv = 3000,
+    .max_mv = 48000,
+    .driver = "a transistor",
     .driven = driven_by_driver,
+    .wire_up = wire_up,
     .row = row,
     .bake_settings = bake_settings,
     .rest_verb = rest_verb,
     .order_text = order_text,
     .activity = activity_of,
-    .load_ma = load_ma,
+    .never_ends = never_ends,
     .unanswered = unanswered,
     .states = states,
     .is_in_state = is_in_state,

@@ -1,6 +1,7 @@
 /* The motor, behind a bridge. */
 #include "../kinds.h"
 #include "../vetting.h"
+#include "../wiring_up.h"
 
 #include "dromikos/motor.h"
 
@@ -16,7 +17,8 @@ enum {
     USUAL_DEAD_MS = 100,
     MAX_RAMP_MS = 60000,
     MAX_DEAD_MS = 10000,
-    LOAD_MA = 500, /* a small one's, under way */
+    LOAD_MA = 500,   /* a small one's, under way, */
+    START_MA = 1500, /* and as it starts */
 };
 
 static const kind_clause clauses[] = {
@@ -204,11 +206,12 @@ static activity activity_of(const drom_output *output)
                                                                     : ENDING;
 }
 
-static double load_ma(const output_line *line, const board *chosen)
+static bool never_ends(const plan *loaded, const drom_action *action)
 {
-    (void)line;
-    (void)chosen;
-    return LOAD_MA;
+    const drom_motor_settings *const settings = plan_output(loaded, action->row)->settings;
+    const drom_motor_verb verb = (drom_motor_verb)action->verb;
+    return settings->max_ms == 0 && verb != DROM_MOTOR_STOP && verb != DROM_MOTOR_COAST &&
+           verb != DROM_MOTOR_BRAKE && verb != DROM_MOTOR_SLOWER;
 }
 
 static void vet(const vetting *job, guint output)
@@ -302,29 +305,67 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
     return g_strdup_printf("took up to %.0f mA, ends %s%s", motion.max_ma, now, shorts);
 }
 
+static void wire_bridge(wiring_up *job)
+{
+    const output_line *const line = job->line;
+    const guint ground = job->made->ground;
+    const guint ends[] = {wire_net(job, "OUT1"), wire_net(job, "OUT2")};
+    const double volts = circuit_net_at(job->made, wire_feed(job))->volts;
+    const module_leg legs[] = {{"IN1", ground},        {"IN2", ground}, {"EN", job->made->logic},
+                               {"VM", wire_feed(job)}, {"GND", ground}, {"OUT1", ends[0]},
+                               {"OUT2", ends[1]},      {NULL, 0}};
+    g_autofree char *value = g_strdup_printf("motor bridge, %g V, %g A, inputs for %g V", volts,
+                                             START_MA / 1000.0, job->board->logic_volts);
+    const guint bridge = wire_module(job, MODULE_BRIDGE, value, legs);
+    wire_to_module(job, 0, bridge, 0, "forward", 0, true);
+    wire_to_module(job, 1, bridge, 1, "back", 0, true);
+    if (has_speed_pin(line)) {
+        wire_to_module(job, line->clauses[SPEED_PIN].value, bridge, 2, "speed", 0, true);
+    }
+    (void)wire_part(job, SYMBOL_MOTOR, volts * 1000 / LOAD_MA, LOAD_MA / 1000.0,
+                    g_strdup_printf("motor for %g V", volts), ends[0], ends[1]);
+}
+
+static void wire_up(wiring_up *job)
+{
+    const double volts = circuit_net_at(job->made, wire_feed(job))->volts;
+    g_autofree char *value = g_strdup_printf("motor for %g V", volts);
+    if (is_one_way(job->line)) {
+        wire_switched(job, 0,
+                      &(switched){.symbol = SYMBOL_MOTOR,
+                                  .value = value,
+                                  .ma = LOAD_MA,
+                                  .start_ma = START_MA,
+                                  .has_coil = true,
+                                  .has_mosfet = true,
+                                  .terminal = "speed"});
+    } else {
+        wire_bridge(job);
+    }
+    wire_load(job, LOAD_MA, START_MA, LOAD_MA);
+}
+
 const output_kind motor_kind = {
     .name = "motor",
     .heads = (const char *const[]){"NAME on pins PIN and PIN", "NAME on pin PIN", NULL},
     .core = &drom_motor,
     .clauses = clauses,
     .orders = orders,
-    .wiring = "bridge with pull-downs, supply of its own, grounds joined",
-    .parts = "bridge for the motor's current; 10 kΩ to ground at each of its inputs",
-    .supply = "a supply for the motor's voltage",
-    .has_own_supply = true,
-    .terminal = "speed",
-    .terminals = {"forward", "back", "speed"},
-    .way_out = "drive it through a bridge with pull-downs at its inputs, from a supply of its own",
+    .has_supply = true,
+    .min_mv = 1500,
+    .max_mv = 48000,
+    .driver = "a bridge or, one way, a transistor with a diode",
     .driven = driven_by_driver,
+    .wire_up = wire_up,
     .check = check,
     .row = row,
     .bake_settings = bake_settings,
     .order_text = order_text,
     .activity = activity_of,
-    .load_ma = load_ma,
     .is_pwm = is_pwm,
     .is_guarded = always,
     .rests_high = rests_high,
+    .never_ends = never_ends,
     .vet = vet,
     .wire = wire,
     .moves = moves,

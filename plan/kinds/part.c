@@ -113,7 +113,6 @@ const output_kind part_kind = {
     .bake_settings = bake_settings,
     .order_text = strip_order_text,
     .activity = always_idle,
-    .load_ma = no_load_ma,
     .wire = wire,
     .states = strip_states,
     .is_in_state = strip_is_in_state,

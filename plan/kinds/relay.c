@@ -1,12 +1,13 @@
 /* The relay. */
 #include "../kinds.h"
 #include "../vetting.h"
+#include "../wiring_up.h"
 
 #include "dromikos/relay.h"
 
 enum { ACTIVE_LOW, REST_ON, MIN_ON, MIN_OFF, MAX_ON, CLOSED };
 
-enum { COIL_MA = 75 }; /* a small 5 V relay's */
+enum { COIL_MW = 375 /* a small relay's */, INPUT_MA = 4 /* of a relay board */ };
 
 static const kind_clause clauses[] = {
     {"active low", ACTIVE_LOW, .fixed = 1},
@@ -61,6 +62,17 @@ static void vet(const vetting *job, guint output)
     }
 }
 
+static void vet_order(const vetting *job, const drom_action *action, int line)
+{
+    const uint32_t min_ms = line_value(plan_line(job->plan, action->row), MIN_ON, 0);
+    if (action->verb == DROM_RELAY_PULSE && action->value < min_ms) {
+        g_autofree char *what =
+            g_strdup_printf("the pulse of line %d lasts as long as 'on at least' says", line);
+        vet_add(job->result->times, VET_TIGHT, plan_output_name(job->plan, action->row), what, action->value,
+                min_ms, "ms", g_strdup_printf("make the pulse %u ms, or the least time shorter", min_ms));
+    }
+}
+
 static const kind_order orders[] = {
     {"off", .verb = DROM_RELAY_OFF},
     {"on", DROM_RELAY_ON, .can_be_held = true},
@@ -112,13 +124,6 @@ static activity activity_of(const drom_output *output)
 {
     const drom_relay_state *const state = output->state;
     return drom_relay.is_busy(state) || state->has_max ? ENDING : IDLE;
-}
-
-static double load_ma(const output_line *line, const board *chosen)
-{
-    (void)line;
-    (void)chosen;
-    return COIL_MA;
 }
 
 static uint8_t switched_pin(const drom_output *output, bool *is_active_low)
@@ -192,17 +197,65 @@ static double drawn(const plan *loaded, guint output, const void *device)
     return ((const drom_relay_state *)plan_output(loaded, output)->state)->is_on;
 }
 
-static bool is_low_on(const output_line *line)
-{
-    return line_value(line, ACTIVE_LOW, 0) != 0;
-}
-
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
-    const unsigned switched = sim_relay_operations(device);
-    return g_strdup_printf("switched %u time%s, on for %.3f s in all, ends %s", switched,
-                           switched == 1 ? "" : "s", (double)on_us / 1e6,
+    const unsigned operations = sim_relay_operations(device);
+    return g_strdup_printf("switched %u time%s, on for %.3f s in all, ends %s", operations,
+                           operations == 1 ? "" : "s", (double)on_us / 1e6,
                            ((const drom_relay_state *)output->state)->is_on ? "on" : "off");
+}
+
+/* The load is joined to the common contact, and to the one that closes when it is to be on. */
+static const char *contacts_text(const output_line *line)
+{
+    return line_value(line, CLOSED, 0) != 0 ? "its load between COM and NC" : "its load between COM and NO";
+}
+
+static void wire_board(wiring_up *job, double coil_ma)
+{
+    const bool is_low_on = is_on_when_low(job->line);
+    const guint feed = wire_feed(job);
+    const bool is_fed_apart = feed != job->made->logic; /* by its second supply input */
+    const module_leg legs[] = {{"IN", job->made->ground},
+                               {"VCC", job->made->logic},
+                               {"GND", job->made->ground},
+                               {"COM", wire_net(job, "COM")},
+                               {"NO", wire_net(job, "NO")},
+                               {"NC", wire_net(job, "NC")},
+                               {is_fed_apart ? "coil +" : NULL, feed}};
+    g_autofree char *value =
+        g_strdup_printf("relay board, on when IN is %s, inputs for %g V%s", is_low_on ? "low" : "high",
+                        job->board->logic_volts, is_fed_apart ? ", its coil fed apart" : "");
+    const guint module = wire_module(job, MODULE_RELAY_BOARD, value, legs);
+    wire_to_module(job, 0, module, 0, "IN", 0, false);
+    circuit_stage *const stage = &g_array_index(job->made->stages, circuit_stage, job->made->stages->len - 1);
+    *(is_low_on ? &stage->sink_ma : &stage->source_ma) = INPUT_MA;
+    g_array_index(job->made->parts, circuit_part, module - 1).current = coil_ma / 1000;
+    g_array_index(job->made->parts, circuit_part, module - 1).amount = is_low_on ? -1 : 1;
+    g_array_index(job->made->parts, circuit_part, module - 1).note = g_strdup(contacts_text(job->line));
+}
+
+static void wire_up(wiring_up *job)
+{
+    const double volts = circuit_net_at(job->made, wire_feed(job))->volts;
+    const double coil_ma = COIL_MW / volts;
+    if (job->line->driven.value == DRIVEN_ON_BOARD) {
+        wire_board(job, coil_ma);
+    } else {
+        g_autofree char *value = g_strdup_printf("relay, its coil for %g V", volts);
+        wire_switched(job, 0,
+                      &(switched){.symbol = SYMBOL_COIL,
+                                  .value = value,
+                                  .ma = coil_ma,
+                                  .has_coil = true,
+                                  .is_low_on = is_on_when_low(job->line),
+                                  .terminal = "coil"});
+        const circuit_stage *const stage =
+            &g_array_index(job->made->stages, circuit_stage, job->made->stages->len - 1);
+        g_array_index(job->made->parts, circuit_part, stage->parts[PLACE_LOAD] - 1).note =
+            g_strdup(contacts_text(job->line));
+    }
+    wire_load(job, coil_ma, 0, coil_ma);
 }
 
 const output_kind relay_kind = {
@@ -211,29 +264,23 @@ const output_kind relay_kind = {
     .core = &drom_relay,
     .clauses = clauses,
     .orders = orders,
-    .wiring = "transistor or relay board, diode across the coil",
-    .parts = "NPN transistor, 1 kΩ in its base; diode across the coil (band to +5 V); or a relay board",
-    .parts_of_low = "PNP transistor from +5 V, 1 kΩ in its base; diode across the coil (band to the "
-                    "transistor); or a relay board that is on when its input is low",
-    .parts_of_low_at_3v3 =
-        "relay board that is on when its input is low, and works at 3.3 V (which would not turn "
-        "off a PNP transistor from +5 V)",
-    .is_low_on = is_low_on,
-    .supply = "the board's 5V",
-    .terminal = "coil",
-    .way_out = "drive it through a transistor, with a diode across a coil",
     .may_be_mains = true,
+    .has_supply = true,
+    .min_mv = 3000,
+    .max_mv = 48000,
+    .driver = "a transistor with a diode across its coil",
     .driven = driven_on_board,
+    .wire_up = wire_up,
     .is_guarded = is_guarded,
     .rests_high = rests_high,
     .check = check,
+    .vet_order = vet_order,
     .vet = vet,
     .row = row,
     .bake_settings = bake_settings,
     .rest_verb = rest_verb,
     .order_text = order_text,
     .activity = activity_of,
-    .load_ma = load_ma,
     .wire = wire,
     .switched_pin = switched_pin,
     .unanswered = unanswered,

@@ -1,6 +1,7 @@
 /* The sender. Which keys it sends is what its orders name. */
 #include "../kinds.h"
 #include "../vetting.h"
+#include "../wiring_up.h"
 
 #include "dromikos/sender.h"
 
@@ -11,7 +12,7 @@ enum { SHIELDED };
 
 enum { MAX_EACH_MS = 2500 };
 
-enum { LED_MA = 100, /* while it is lit */ BURST_EDGES_S = 630 /* 68 in each 108 ms */ };
+enum { LED_MV = 1350, LED_MA = 100, /* while it is lit */ BURST_EDGES_S = 630 /* 68 in each 108 ms */ };
 
 static const kind_clause clauses[] = {{"shielded", SHIELDED, .fixed = 1}, {0}};
 
@@ -280,13 +281,6 @@ static activity activity_of(const drom_output *output)
     return state->is_held ? ENDLESS : state->waiting > 0 ? ENDING : IDLE;
 }
 
-static double load_ma(const output_line *line, const board *chosen)
-{
-    (void)line;
-    (void)chosen;
-    return LED_MA;
-}
-
 /* The most keys that a list of actions gives it without a wait in between, which lets it send them; and where
  * a wait is too short for that nothing is known. */
 static unsigned max_at_once(const drom_action *actions, uint8_t count, guint output)
@@ -493,6 +487,17 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
                            sim_target_unknown(device) == 1 ? "wasn't" : "weren't");
 }
 
+static void wire_up(wiring_up *job)
+{
+    wire_switched(job, 0,
+                  &(switched){.symbol = SYMBOL_LED,
+                              .value = "infrared LED, 940 nm, 100 mA",
+                              .ma = LED_MA,
+                              .led_volts = LED_MV / 1000.0,
+                              .terminal = "LED"});
+    wire_load(job, LED_MA, 0, LED_MA);
+}
+
 const output_kind sender_kind = {
     .name = "sender",
     .heads = (const char *const[]){"NAME on pin PIN", NULL},
@@ -503,18 +508,17 @@ const output_kind sender_kind = {
     .of_key = of_key,
     .asks_for = asks_for,
     .has_counted = has_counted,
-    .wiring = "transistor and infrared LED with its resistor",
-    .parts = "NPN transistor, 1 kΩ in its base; infrared LED (flat side to the transistor), 33 Ω to +5 V",
-    .supply = "the board's 5V",
-    .terminal = "LED",
-    .way_out = "drive it through a transistor, with a diode across a coil",
+    .has_supply = true,
+    .min_mv = 3000,
+    .max_mv = 12000,
+    .driver = "a transistor",
     .driven = driven_by_driver,
+    .wire_up = wire_up,
     .row = row,
     .bake_tables = bake_tables,
     .bake_settings = bake_settings,
     .order_text = order_text,
     .activity = activity_of,
-    .load_ma = load_ma,
     .vet = vet,
     .timed_edges_s = edges_s,
     .wire = wire,

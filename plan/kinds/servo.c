@@ -1,6 +1,7 @@
 /* The servo. */
 #include "../kinds.h"
 #include "../vetting.h"
+#include "../wiring_up.h"
 
 #include "dromikos/servo.h"
 
@@ -15,7 +16,8 @@ enum {
     NARROWEST_US = 400,
     WIDEST_US = 2600,
     PULSES_S = 50,
-    MOTOR_MA = 500, /* a small one's, under way */
+    MOTOR_MA = 500,  /* a small one's, under way, */
+    START_MA = 1000, /* and as it starts */
 };
 
 static const kind_clause clauses[] = {
@@ -101,13 +103,6 @@ static activity activity_of(const drom_output *output)
     return state->left > 0 ? ENDING : state->is_on ? ENDLESS : IDLE;
 }
 
-static double load_ma(const output_line *line, const board *chosen)
-{
-    (void)line;
-    (void)chosen;
-    return MOTOR_MA;
-}
-
 static double edges_s(const output_line *line)
 {
     (void)line;
@@ -186,24 +181,34 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
                : g_strdup("ends loose");
 }
 
+static void wire_up(wiring_up *job)
+{
+    const guint feed = wire_feed(job);
+    const module_leg legs[] = {
+        {"signal", job->made->ground}, {"+", feed}, {"-", job->made->ground}, {NULL, 0}};
+    const guint servo = wire_module(job, MODULE_SERVO, "servo", legs);
+    g_array_index(job->made->parts, circuit_part, servo - 1).current = MOTOR_MA / 1000.0;
+    wire_to_module(job, 0, servo, 0, "signal", 0, false);
+    g_array_index(job->made->stages, circuit_stage, job->made->stages->len - 1).parts[PLACE_CAPACITOR] =
+        wire_part(job, SYMBOL_CAPACITOR, 470e-6, 0, g_strdup("470 µF, 16 V"), feed, job->made->ground);
+    wire_load(job, MOTOR_MA, START_MA, 0);
+}
+
 const output_kind servo_kind = {
     .name = "servo",
     .heads = (const char *const[]){"NAME on pin PIN", NULL},
     .core = &drom_servo,
     .clauses = clauses,
     .orders = orders,
-    .wiring = "its signal; supply of its own, grounds joined",
-    .parts = "470 µF across its supply (stripe to ground)",
-    .supply = "a supply of 5 V",
-    .has_own_supply = true,
-    .terminal = "signal",
-    .way_out = "give it a supply of its own: the pin carries the signal alone",
+    .has_supply = true,
+    .min_mv = 4500,
+    .max_mv = 6000,
+    .wire_up = wire_up,
     .check = check,
     .row = row,
     .bake_settings = bake_settings,
     .order_text = order_text,
     .activity = activity_of,
-    .load_ma = load_ma,
     .vet = vet,
     .timed_edges_s = edges_s,
     .moves = moves,

@@ -1,6 +1,7 @@
 /* The stepper. */
 #include "../kinds.h"
 #include "../vetting.h"
+#include "../wiring_up.h"
 
 #include "dromikos/stepper.h"
 
@@ -16,7 +17,7 @@ enum {
     MAX_STEPS_S = 5000,
     MAX_RAMP_MS = 60000,
     MAX_FIRST_US = 10000000,
-    COILS_MA = 320, /* two of a small geared stepper */
+    COIL_MA = 160, /* of a small geared stepper, two of which are on */
     USUAL_HOME_TURNS = 10,
     MAX_HOME_TURNS = 1000,
     BENCH_HOME = -300, /* steps: where the switch on the bench closes */
@@ -169,11 +170,10 @@ static activity activity_of(const drom_output *output)
     return is_far ? ENDLESS : drom_stepper.is_busy(state) ? ENDING : IDLE;
 }
 
-static double load_ma(const output_line *line, const board *chosen)
+static bool never_ends(const plan *loaded, const drom_action *action)
 {
-    (void)line;
-    (void)chosen;
-    return COILS_MA;
+    (void)loaded;
+    return action->verb == DROM_STEPPER_RUN;
 }
 
 static void vet(const vetting *job, guint output)
@@ -245,25 +245,41 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
                            sim_stepper_lost(device));
 }
 
+static void wire_up(wiring_up *job)
+{
+    static const char *const coils[] = {"coil 1", "coil 2", "coil 3", "coil 4"};
+    const double volts = circuit_net_at(job->made, wire_feed(job))->volts;
+    g_autofree char *value = g_strdup_printf("a coil of a stepper for %g V", volts);
+    for (unsigned i = 0; i < G_N_ELEMENTS(coils); i++) {
+        wire_switched(job, i,
+                      &(switched){.symbol = SYMBOL_COIL,
+                                  .value = value,
+                                  .ma = COIL_MA,
+                                  .has_coil = true,
+                                  .has_mosfet = true,
+                                  .terminal = coils[i]});
+    }
+    wire_load(job, 2 * COIL_MA, 0, COIL_MA);
+}
+
 const output_kind stepper_kind = {
     .name = "stepper",
     .heads = (const char *const[]){"NAME on pins PIN PIN PIN PIN", NULL},
     .core = &drom_stepper,
     .clauses = clauses,
     .orders = orders,
-    .wiring = "driver with four inputs, supply of its own",
-    .parts = "driver with four inputs, for the coils' current",
-    .supply = "a supply for the coils' voltage",
-    .has_own_supply = true,
-    .terminals = {"coil 1", "coil 2", "coil 3", "coil 4"},
-    .way_out = "drive the coils through a driver, from a supply of their own",
+    .has_supply = true,
+    .min_mv = 3000,
+    .max_mv = 48000,
+    .driver = "a driver with four inputs",
     .driven = driven_by_driver,
+    .wire_up = wire_up,
     .check = check,
     .row = row,
     .bake_settings = bake_settings,
     .order_text = order_text,
     .activity = activity_of,
-    .load_ma = load_ma,
+    .never_ends = never_ends,
     .vet = vet,
     .timed_edges_s = steps_s,
     .wire = wire,

@@ -3,6 +3,7 @@
 
 #include "../colours.h"
 #include "../vetting.h"
+#include "../wiring_up.h"
 
 #include <math.h>
 #include <string.h>
@@ -15,6 +16,7 @@ enum {
     PIXEL_US = 32,  /* of the processor */
     MAIN_US = 1500, /* after a refresh, to the next timed edge */
     PIXEL_MA = 60,  /* full white */
+    DATA_OHMS = 330,
     MAX_MA = 60000,
     PIXELS_MHZ = 16, /* below, a processor that sends pixels itself has no time for their bits */
 };
@@ -311,9 +313,8 @@ static activity activity_of(const drom_output *output)
     return (state->picture.is_on && state->picture.effect != 0) || settings->every_ms == 0 ? ENDLESS : IDLE;
 }
 
-static double load_ma(const output_line *line, const board *chosen)
+static double load_ma(const output_line *line)
 {
-    (void)chosen;
     const double all_ma = line_value(line, PIXELS, 0) * (double)PIXEL_MA;
     return max_ma(line) > 0 ? MIN(all_ma, max_ma(line)) : all_ma;
 }
@@ -335,6 +336,19 @@ static unsigned all_bytes(const plan *made, guint output)
         bytes += line->kind == &strip_kind ? 3 * line_value(line, PIXELS, 0) : 0;
     }
     return bytes;
+}
+
+/* What is ordered while a picture goes out waits until it has. */
+static void vet_wait(const vetting *job, guint output)
+{
+    enum { GOOD_MS = 5 };
+    const double ms = refresh_us(plan_line(job->plan, output)) / 1000;
+    if (!job->board.sends_by_itself) {
+        vet_add(job->result->times, ms <= GOOD_MS ? VET_FITS : VET_TIGHT, plan_output_name(job->plan, output),
+                "what is ordered meanwhile waits for a refresh, up to", ms, GOOD_MS, "ms",
+                g_strdup_printf("use at most %d pixels, where relays or motors must answer sooner",
+                                GOOD_MS * 1000 / PIXEL_US));
+    }
 }
 
 static void vet_ram(const vetting *job, guint output)
@@ -372,6 +386,7 @@ static void vet(const vetting *job, guint output)
     if (job->board.sends_by_itself) {
         return;
     }
+    vet_wait(job, output);
     vet_ram(job, output);
     const double mhz = job->board.facts_mhz / job->slower;
     vet_add(times, mhz >= PIXELS_MHZ ? VET_FITS : VET_FAILS, name, "its bits need a clock of", mhz,
@@ -495,20 +510,46 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
                            sim_strip_wrong(device));
 }
 
+/* Its data come from a buffer where the pins' high isn't enough for it: 0.7 of its supply. */
+static void wire_up(wiring_up *job)
+{
+    const guint feed = wire_feed(job);
+    const guint ground = job->made->ground;
+    const guint data = wire_net(job, "data");
+    const double volts = circuit_net_at(job->made, feed)->volts;
+    const bool is_buffered = job->board->logic_volts < 0.7 * volts;
+    const module_leg legs[] = {{"DIN", data}, {"5V", feed}, {"GND", ground}, {NULL, 0}};
+    const guint strip = wire_module(job, MODULE_STRIP, "strip", legs);
+    g_array_index(job->made->parts, circuit_part, strip - 1).current = load_ma(job->line) / 1000;
+    guint buffer = 0;
+    if (is_buffered) {
+        const guint out = wire_net(job, "buffer");
+        const module_leg its[] = {{"A", ground}, {"Y", out}, {"VCC", feed}, {"GND", ground}, {NULL, 0}};
+        buffer = wire_module(job, MODULE_BUFFER, "buffer, one gate with TTL inputs, 5 V", its);
+        (void)wire_part(job, SYMBOL_RESISTOR, DATA_OHMS, 0, g_strdup("330 Ω, 0.25 W"), out, data);
+        wire_to_module(job, 0, buffer, 0, "data", 0, false);
+    } else {
+        wire_to_module(job, 0, strip, 0, "data", DATA_OHMS, false);
+    }
+    circuit_stage *const stage = &g_array_index(job->made->stages, circuit_stage, job->made->stages->len - 1);
+    stage->parts[PLACE_MODULE] = strip;
+    stage->parts[PLACE_BUFFER] = buffer;
+    stage->parts[PLACE_SERIES] = is_buffered ? buffer + 1 : stage->parts[PLACE_SERIES];
+    stage->parts[PLACE_CAPACITOR] =
+        wire_part(job, SYMBOL_CAPACITOR, 1000e-6, 0, g_strdup("1000 µF, 10 V"), feed, ground);
+    wire_load(job, load_ma(job->line), 0, 0);
+}
+
 const output_kind strip_kind = {
     .name = "strip",
     .heads = (const char *const[]){"NAME on pin PIN", NULL},
     .core = &drom_strip,
     .clauses = clauses,
     .orders = strip_orders,
-    .wiring = "330 ohms in the data line, supply of its own, grounds joined",
-    .parts = "330 Ω in the data line; 1000 µF across its supply (stripe to ground)",
-    .parts_at_3v3 = "buffer from 3.3 V to 5 V in the data line, and 330 Ω behind it; 1000 µF across its "
-                    "supply (stripe to ground)",
-    .supply = "a supply of 5 V",
-    .has_own_supply = true,
-    .terminal = "data",
-    .is_fed_apart = true,
+    .has_supply = true,
+    .min_mv = 4500,
+    .max_mv = 5500,
+    .wire_up = wire_up,
     .check = check,
     .row = row,
     .bake_shared = bake_shared,
@@ -516,7 +557,6 @@ const output_kind strip_kind = {
     .bake_settings = bake_settings,
     .order_text = strip_order_text,
     .activity = activity_of,
-    .load_ma = load_ma,
     .vet = vet,
     .keeps_main_us = refresh_us,
     .wire = wire,

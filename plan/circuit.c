@@ -1,0 +1,540 @@
+/* Values come from the supply's voltage, the load's current and the board's own level; each is the next one
+ * of the E12 series. tests/test_circuit.c holds what comes of it against ngspice. */
+#include "wiring_up.h"
+
+#include "kinds.h"
+
+#include <math.h>
+#include <string.h>
+
+enum {
+    PULL_OHMS = 10000, /* weak enough for any pin, and strong enough for a floating gate */
+    GATE_OHMS = 100,   /* limits what charges a gate */
+    GAIN = 20,         /* of a transistor that is to be wholly on */
+    MAX_BIPOLAR_MA = 500,
+    INVERTER_MA = 1,
+    RESERVE = 2, /* a part is rated for so much more than it gets */
+};
+
+static const double BASE_V = 0.75;
+static const double SATURATED_V = 0.15;
+static const double SPARE_V = 0.8; /* of a LED's resistor, at least: or its current depends on the LED */
+
+static void clear_part(gpointer data)
+{
+    circuit_part *const part = data;
+    g_free(part->id);
+    g_free(part->value);
+    g_free(part->note);
+}
+
+static void clear_net(gpointer data)
+{
+    g_free(((circuit_net *)data)->name);
+}
+
+static void clear_stage(gpointer data)
+{
+    g_free(((circuit_stage *)data)->owner);
+}
+
+static GArray *rows(gsize size, GDestroyNotify clear)
+{
+    GArray *const all = g_array_new(FALSE, FALSE, (guint)size);
+    if (clear != NULL) {
+        g_array_set_clear_func(all, clear);
+    }
+    return all;
+}
+
+char *circuit_ohms_text(double ohms)
+{
+    return ohms >= 1000 ? g_strdup_printf("%.3g kΩ", ohms / 1000) : g_strdup_printf("%.3g Ω", ohms);
+}
+
+/* The value of the E12 series that is the nearest to it, or the next below it. */
+static double e12(double ohms, bool is_below)
+{
+    static const double series[] = {1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2, 10};
+    const double decade = pow(10, floor(log10(MAX(ohms, 1))));
+    double best = series[0] * decade;
+    for (gsize i = 0; i < G_N_ELEMENTS(series); i++) {
+        const double value = series[i] * decade;
+        if (is_below ? value <= ohms * 1.001 : fabs(value - ohms) < fabs(best - ohms)) {
+            best = value;
+        }
+    }
+    return best;
+}
+
+/* "1 kΩ, 0.25 W": what it bears is twice what it gets. */
+static char *resistor_text(double ohms, double ampere)
+{
+    static const double ratings[] = {0.25, 0.5, 1, 2, 5, 10, 25};
+    g_autofree char *value = circuit_ohms_text(ohms);
+    gsize rating = 0;
+    while (rating + 1 < G_N_ELEMENTS(ratings) && ratings[rating] < RESERVE * ampere * ampere * ohms) {
+        rating++;
+    }
+    return g_strdup_printf("%s, %g W", value, ratings[rating]);
+}
+
+/* The next rating that is enough. */
+static double rated(double wanted, const double *ratings, gsize count)
+{
+    gsize i = 0;
+    while (i + 1 < count && ratings[i] < wanted) {
+        i++;
+    }
+    return ratings[i];
+}
+
+static double volts_rated(double volts)
+{
+    static const double ratings[] = {40, 60, 100, 200};
+    return rated(RESERVE * volts, ratings, G_N_ELEMENTS(ratings));
+}
+
+static double amperes_rated(double ampere)
+{
+    static const double ratings[] = {0.5, 1, 2, 3, 5, 10, 20, 40, 80, 120};
+    return rated(RESERVE * ampere, ratings, G_N_ELEMENTS(ratings));
+}
+
+static guint add_net(circuit *made, char *name, circuit_role role, double volts)
+{
+    const circuit_net net = {.name = name, .role = role, .volts = volts};
+    g_array_append_val(made->nets, net);
+    return made->nets->len - 1;
+}
+
+const circuit_net *circuit_net_at(const circuit *all, guint net)
+{
+    return &g_array_index(all->nets, circuit_net, net);
+}
+
+const circuit_part *circuit_part_at(const circuit *all, const circuit_stage *stage, circuit_place at)
+{
+    const guint row = stage->parts[at];
+    return row > 0 ? &g_array_index(all->parts, circuit_part, row - 1) : NULL;
+}
+
+static const char *letter_of(circuit_symbol symbol)
+{
+    static const char *const letters[] = {
+        [SYMBOL_RESISTOR] = "R", [SYMBOL_CAPACITOR] = "C", [SYMBOL_DIODE] = "D",   [SYMBOL_LED] = "LED",
+        [SYMBOL_NPN] = "Q",      [SYMBOL_PNP] = "Q",       [SYMBOL_NMOS] = "Q",    [SYMBOL_COIL] = "K",
+        [SYMBOL_MOTOR] = "M",    [SYMBOL_LAMP] = "E",      [SYMBOL_CONTACT] = "S", [SYMBOL_MODULE] = "U",
+    };
+    return letters[symbol];
+}
+
+/* A row and 1. */
+static guint add_part(circuit *made, const circuit_part *part)
+{
+    circuit_part kept = *part;
+    unsigned number = 1;
+    for (guint i = 0; i < made->parts->len; i++) {
+        const circuit_part *const other = &g_array_index(made->parts, circuit_part, i);
+        number += strcmp(letter_of(other->symbol), letter_of(part->symbol)) == 0;
+    }
+    kept.id = g_strdup_printf("%s%u", letter_of(part->symbol), number);
+    g_array_append_val(made->parts, kept);
+    return made->parts->len;
+}
+
+guint wire_net(wiring_up *job, const char *name)
+{
+    return add_net(job->made, g_strdup_printf("%s %s", job->line->name.text, name), NET_SIGNAL, 0);
+}
+
+guint wire_feed(wiring_up *job)
+{
+    const clause_given *const supply = &job->line->supply;
+    g_autofree char *name = g_strdup_printf("+%g V of %s", supply->value / 1000.0, job->line->name.text);
+    if (!supply->is_given) {
+        return job->made->supply;
+    }
+    for (guint i = 0; i < job->made->nets->len; i++) {
+        if (strcmp(circuit_net_at(job->made, i)->name, name) == 0) {
+            return i;
+        }
+    }
+    const guint net = add_net(job->made, g_steal_pointer(&name), NET_SUPPLY, supply->value / 1000.0);
+    g_array_index(job->made->nets, circuit_net, net).max_ma = supply->second;
+    return net;
+}
+
+static double volts_of(const wiring_up *job, guint net)
+{
+    return circuit_net_at(job->made, net)->volts;
+}
+
+guint wire_part(wiring_up *job, circuit_symbol symbol, double amount, double current, char *value, guint a,
+                guint b)
+{
+    return add_part(job->made, &(circuit_part){.symbol = symbol,
+                                               .output = job->output,
+                                               .amount = amount,
+                                               .current = current,
+                                               .value = value,
+                                               .legs = {a, b},
+                                               .leg_count = 2});
+}
+
+static guint resistor(wiring_up *job, double ohms, double ampere, guint a, guint b)
+{
+    return wire_part(job, SYMBOL_RESISTOR, ohms, ampere, resistor_text(ohms, ampere), a, b);
+}
+
+static guint transistor(wiring_up *job, circuit_symbol symbol, double volts, double ampere, guint control,
+                        guint collector, guint emitter)
+{
+    g_autofree char *level = g_strdup_printf(", on at %g V", volts_of(job, job->made->logic));
+    char *const value =
+        g_strdup_printf("%s, %g V, %g A%s",
+                        symbol == SYMBOL_NPN   ? "NPN transistor"
+                        : symbol == SYMBOL_PNP ? "PNP transistor"
+                                               : "N-channel MOSFET",
+                        volts_rated(volts), amperes_rated(ampere), symbol == SYMBOL_NMOS ? level : "");
+    return add_part(job->made, &(circuit_part){.symbol = symbol,
+                                               .output = job->output,
+                                               .current = ampere,
+                                               .value = value,
+                                               .legs = {control, collector, emitter},
+                                               .leg_count = 3});
+}
+
+static circuit_stage *begin_stage(wiring_up *job, unsigned pin, circuit_form form, const char *terminal)
+{
+    const char *const name = board_pin_by_name(job->board, job->line->pins[pin].text)->name;
+    const circuit_stage stage = {
+        .form = form,
+        .pin = name,
+        .owner = g_strdup(job->line->name.text),
+        .kind = job->line->kind->name,
+        .terminal = terminal,
+        .output = job->output,
+        .pin_net = add_net(job->made, g_strdup_printf("pin %s", name), NET_SIGNAL, 0),
+    };
+    g_array_append_val(job->made->stages, stage);
+    return &g_array_index(job->made->stages, circuit_stage, job->made->stages->len - 1);
+}
+
+/* The load, with its resistor where it is a LED, between two nets; the first is its +. */
+static void add_load(wiring_up *job, circuit_stage *stage, const switched *load, guint from, guint until,
+                     double volts)
+{
+    if (load->led_volts > 0) {
+        const guint middle = wire_net(job, "LED");
+        const double ampere = load->ma / 1000;
+        const double ohms = e12(MAX(volts - load->led_volts, 1) / ampere, false);
+        stage->parts[PLACE_LIMIT] = resistor(job, ohms, ampere, from, middle);
+        stage->parts[PLACE_LOAD] =
+            wire_part(job, SYMBOL_LED, load->led_volts, ampere, g_strdup(load->value), middle, until);
+        return;
+    }
+    stage->parts[PLACE_LOAD] = wire_part(job, load->symbol, volts / load->ma * 1000, load->ma / 1000,
+                                         g_strdup(load->value), from, until);
+}
+
+/* Takes what a coil gives back when it is switched off. */
+static void add_diode(wiring_up *job, circuit_stage *stage, const switched *load, guint anode, guint cathode,
+                      double volts)
+{
+    const double ampere = MAX(load->ma, load->start_ma) / 1000;
+    if (load->has_coil) {
+        stage->parts[PLACE_DIODE] = wire_part(
+            job, SYMBOL_DIODE, 0, ampere,
+            ampere <= 0.1 ? g_strdup_printf("silicon diode, %g V, 0.2 A", MAX(volts_rated(volts), 75))
+                          : g_strdup_printf("Schottky diode, %g V, %g A", volts_rated(volts),
+                                            amperes_rated(ampere / RESERVE)),
+            anode, cathode);
+    }
+}
+
+static void switch_to_ground(wiring_up *job, circuit_stage *stage, const switched *load, guint control,
+                             bool is_bipolar)
+{
+    const double volts = volts_of(job, stage->feed);
+    const guint switched_net = wire_net(job, load->terminal);
+    stage->parts[PLACE_SWITCH] =
+        transistor(job, is_bipolar ? SYMBOL_NPN : SYMBOL_NMOS, volts, MAX(load->ma, load->start_ma) / 1000,
+                   control, switched_net, job->made->ground);
+    add_load(job, stage, load, stage->feed, switched_net, volts - (is_bipolar ? SATURATED_V : 0));
+    add_diode(job, stage, load, switched_net, stage->feed, volts);
+}
+
+/* The base's resistor, from what the transistor is to carry. */
+static double base_ohms(double logic_v, double ma)
+{
+    return e12((logic_v - BASE_V) / (MAX(ma / GAIN, 1) / 1000), true);
+}
+
+static void wire_low_side(wiring_up *job, circuit_stage *stage, const switched *load, bool is_bipolar)
+{
+    const double logic_v = volts_of(job, job->made->logic);
+    const guint control = wire_net(job, is_bipolar ? "base" : "gate");
+    const double ohms = is_bipolar ? base_ohms(logic_v, load->ma) : GATE_OHMS;
+    stage->source_ma = is_bipolar ? (logic_v - BASE_V) / ohms * 1000 : logic_v / PULL_OHMS * 1000;
+    stage->parts[PLACE_SERIES] = resistor(job, ohms, stage->source_ma / 1000, stage->pin_net, control);
+    stage->parts[PLACE_PULL] = resistor(job, PULL_OHMS, 0, control, job->made->ground);
+    switch_to_ground(job, stage, load, control, is_bipolar);
+}
+
+static void wire_high_side(wiring_up *job, circuit_stage *stage, const switched *load)
+{
+    const double volts = volts_of(job, stage->feed);
+    const guint base = wire_net(job, "base");
+    const guint switched_net = wire_net(job, load->terminal);
+    const double ohms = base_ohms(volts, load->ma);
+    stage->sink_ma = (volts - BASE_V) / ohms * 1000;
+    stage->parts[PLACE_SERIES] = resistor(job, ohms, stage->sink_ma / 1000, stage->pin_net, base);
+    stage->parts[PLACE_PULL] = resistor(job, PULL_OHMS, 0, stage->feed, base);
+    stage->parts[PLACE_SWITCH] =
+        transistor(job, SYMBOL_PNP, volts, load->ma / 1000, base, switched_net, stage->feed);
+    add_load(job, stage, load, switched_net, job->made->ground, volts - SATURATED_V);
+    add_diode(job, stage, load, job->made->ground, switched_net, volts);
+}
+
+static void wire_inverted(wiring_up *job, circuit_stage *stage, const switched *load)
+{
+    const guint logic = job->made->logic;
+    const double logic_v = volts_of(job, logic);
+    const guint base = wire_net(job, "base");
+    const guint gate = wire_net(job, "gate");
+    const double ohms = e12((logic_v - BASE_V) / (INVERTER_MA / 1000.0), true);
+    stage->source_ma = (logic_v - BASE_V) / ohms * 1000;
+    stage->sink_ma = logic_v / PULL_OHMS * 1000;
+    stage->parts[PLACE_BEFORE_SERIES] = resistor(job, ohms, stage->source_ma / 1000, stage->pin_net, base);
+    stage->parts[PLACE_BEFORE_PULL] = resistor(job, PULL_OHMS, 0, logic, stage->pin_net);
+    stage->parts[PLACE_BEFORE] =
+        transistor(job, SYMBOL_NPN, logic_v, INVERTER_MA / 1000.0, base, gate, job->made->ground);
+    stage->parts[PLACE_PULL] = resistor(job, PULL_OHMS, 0, logic, gate);
+    switch_to_ground(job, stage, load, gate, false);
+}
+
+void wire_switched(wiring_up *job, unsigned pin, const switched *load)
+{
+    const guint feed = wire_feed(job);
+    const double most_ma = MAX(load->ma, load->start_ma);
+    const bool is_bipolar = !load->has_mosfet && most_ma <= MAX_BIPOLAR_MA;
+    const bool is_pins_own = fabs(volts_of(job, feed) - volts_of(job, job->made->logic)) < 0.2;
+    const circuit_form form = !load->is_low_on                           ? FORM_LOW_SIDE
+                              : is_pins_own && most_ma <= MAX_BIPOLAR_MA ? FORM_HIGH_SIDE
+                                                                         : FORM_INVERTED;
+    circuit_stage *const stage = begin_stage(job, pin, form, load->terminal);
+    stage->feed = feed;
+    if (form == FORM_LOW_SIDE) {
+        wire_low_side(job, stage, load, is_bipolar);
+    } else if (form == FORM_HIGH_SIDE) {
+        wire_high_side(job, stage, load);
+    } else {
+        wire_inverted(job, stage, load);
+    }
+}
+
+void wire_led(wiring_up *job, unsigned pin, const switched *load)
+{
+    const guint logic = job->made->logic;
+    const double spare_v = volts_of(job, logic) - load->led_volts;
+    if (spare_v < SPARE_V) {
+        wire_switched(job, pin, load);
+        return;
+    }
+    circuit_stage *const stage =
+        begin_stage(job, pin, load->is_low_on ? FORM_LED_LOW : FORM_LED, load->terminal);
+    const double ohms = e12(MAX(spare_v / load->ma * 1000 - job->board->pin_ohms, 10), false);
+    const double ma = spare_v / (ohms + job->board->pin_ohms) * 1000;
+    const guint middle = wire_net(job, "LED");
+    const guint end = load->is_low_on ? logic : job->made->ground;
+    stage->feed = logic;
+    stage->parts[PLACE_LIMIT] = resistor(job, ohms, ma / 1000, stage->pin_net, middle);
+    stage->parts[PLACE_LOAD] =
+        wire_part(job, SYMBOL_LED, load->led_volts, load->ma / 1000, g_strdup(load->value),
+                  load->is_low_on ? end : middle, load->is_low_on ? middle : end);
+    *(load->is_low_on ? &stage->sink_ma : &stage->source_ma) = ma;
+}
+
+guint wire_module(wiring_up *job, circuit_module module, const char *value, const module_leg *legs)
+{
+    circuit_part part = {
+        .symbol = SYMBOL_MODULE, .module = module, .output = job->output, .value = g_strdup(value)};
+    for (; part.leg_count < CIRCUIT_LEGS && legs[part.leg_count].name != NULL; part.leg_count++) {
+        part.names[part.leg_count] = legs[part.leg_count].name;
+        part.legs[part.leg_count] = legs[part.leg_count].net;
+    }
+    return add_part(job->made, &part);
+}
+
+void wire_to_module(wiring_up *job, unsigned pin, guint module, unsigned leg, const char *terminal,
+                    double ohms, bool is_pulled)
+{
+    circuit_stage *const stage = begin_stage(job, pin, FORM_MODULE, terminal);
+    circuit_part *const part = &g_array_index(job->made->parts, circuit_part, module - 1);
+    const double logic_v = volts_of(job, job->made->logic);
+    const guint input = part->legs[leg];
+    stage->leg = leg;
+    stage->feed = wire_feed(job);
+    stage->parts[PLACE_MODULE] = module;
+    stage->source_ma = is_pulled ? logic_v / PULL_OHMS * 1000 : 0.1;
+    if (ohms > 0) {
+        stage->parts[PLACE_SERIES] = resistor(job, ohms, 0, stage->pin_net, input);
+    } else {
+        g_array_index(job->made->parts, circuit_part, module - 1).legs[leg] = stage->pin_net;
+    }
+    if (is_pulled) {
+        stage->parts[PLACE_PULL] = resistor(job, PULL_OHMS, 0, stage->pin_net, job->made->ground);
+    }
+}
+
+void wire_load(wiring_up *job, double ma, double start_ma, double direct_ma)
+{
+    const circuit_load load = {job->output, wire_feed(job), ma, MAX(ma, start_ma), direct_ma};
+    g_array_append_val(job->made->loads, load);
+}
+
+static void add_receiver(circuit *made, const plan *loaded, const word *pin)
+{
+    wiring_up job = {made, loaded, loaded->board, NULL, CIRCUIT_NO_OUTPUT};
+    const guint fed = add_net(made, g_strdup("receiver +"), NET_SIGNAL, 0);
+    const char *const name = board_pin_by_name(loaded->board, pin->text)->name;
+    circuit_stage stage = {.form = FORM_RECEIVER,
+                           .pin = name,
+                           .owner = g_strdup("receiver"),
+                           .kind = "infrared",
+                           .terminal = "output",
+                           .output = CIRCUIT_NO_OUTPUT,
+                           .feed = made->logic,
+                           .pin_net = add_net(made, g_strdup_printf("pin %s", name), NET_SIGNAL, 0)};
+    stage.parts[PLACE_SERIES] = resistor(&job, 100, 0.001, made->logic, fed);
+    stage.parts[PLACE_CAPACITOR] =
+        wire_part(&job, SYMBOL_CAPACITOR, 10e-6, 0, g_strdup("10 µF, 16 V"), fed, made->ground);
+    const module_leg legs[] = {{"OUT", stage.pin_net}, {"GND", made->ground}, {"+", fed}, {0}};
+    stage.parts[PLACE_MODULE] = wire_module(&job, MODULE_RECEIVER, "infrared receiver, 38 kHz", legs);
+    g_array_append_val(made->stages, stage);
+}
+
+/* It closes to ground; the pin rests high by itself, or by a resistor where it can't. */
+static void add_contact(circuit *made, const plan *loaded, const word *pin, char *owner, const char *kind)
+{
+    wiring_up job = {made, loaded, loaded->board, NULL, CIRCUIT_NO_OUTPUT};
+    const board_pin *const on = board_pin_by_name(loaded->board, pin->text);
+    circuit_stage stage = {.form = FORM_CONTACT,
+                           .pin = on->name,
+                           .owner = owner,
+                           .kind = kind,
+                           .terminal = "contact",
+                           .output = CIRCUIT_NO_OUTPUT,
+                           .feed = made->logic,
+                           .pin_net = add_net(made, g_strdup_printf("pin %s", on->name), NET_SIGNAL, 0)};
+    stage.parts[PLACE_LOAD] =
+        wire_part(&job, SYMBOL_CONTACT, 0, 0, g_strdup(kind), stage.pin_net, made->ground);
+    if (on->is_input_only) {
+        stage.parts[PLACE_PULL] = resistor(&job, PULL_OHMS, 0, made->logic, stage.pin_net);
+    }
+    g_array_append_val(made->stages, stage);
+}
+
+static void add_contacts(circuit *made, const plan *loaded)
+{
+    const plan_source *const source = loaded->source;
+    for (guint i = 0; i < source->handsets->len; i++) {
+        const GArray *const buttons = g_array_index(source->handsets, handset_line, i).buttons;
+        for (guint j = 0; buttons != NULL && j < buttons->len; j++) {
+            const button_line *const button = &g_array_index(buttons, button_line, j);
+            add_contact(made, loaded, &button->pin,
+                        g_strdup_printf("%s.%s", source_name(source, A_HANDSET, i)->text, button->key.text),
+                        "button");
+        }
+    }
+    for (guint i = 0; i < source->switches->len; i++) {
+        const switch_line *const line = &g_array_index(source->switches, switch_line, i);
+        add_contact(made, loaded, &line->pin, g_strdup(line->name.text), "switch");
+    }
+}
+
+static guint add_board_net(circuit *made, const char *pin, double volts)
+{
+    const guint net = add_net(made, g_strdup(pin), NET_SUPPLY, volts);
+    g_array_index(made->nets, circuit_net, net).is_boards = true;
+    return net;
+}
+
+circuit *circuit_of(const plan *loaded)
+{
+    const board *const chosen = loaded->board;
+    circuit *const made = g_new0(circuit, 1);
+    made->nets = rows(sizeof(circuit_net), clear_net);
+    made->parts = rows(sizeof(circuit_part), clear_part);
+    made->stages = rows(sizeof(circuit_stage), clear_stage);
+    made->loads = rows(sizeof(circuit_load), NULL);
+    made->ground = add_net(made, g_strdup("GND"), NET_GROUND, 0);
+    made->supply = add_board_net(made, chosen->supply_pin, 5);
+    made->logic = strcmp(chosen->logic_pin, chosen->supply_pin) == 0
+                      ? made->supply
+                      : add_board_net(made, chosen->logic_pin, chosen->logic_volts);
+    if (loaded->source->receiver_pin.text != NULL) {
+        add_receiver(made, loaded, &loaded->source->receiver_pin);
+    }
+    for (guint i = 0; i < plan_output_count(loaded); i++) {
+        wiring_up job = {made, loaded, chosen, plan_line(loaded, i), i};
+        if (job.line->kind->wire_up != NULL) {
+            job.line->kind->wire_up(&job);
+        }
+    }
+    add_contacts(made, loaded);
+    return made;
+}
+
+char *circuit_between_text(const circuit *all, const circuit_stage *stage)
+{
+    const circuit_part *const module = circuit_part_at(all, stage, PLACE_MODULE);
+    const circuit_part *const buffer = circuit_part_at(all, stage, PLACE_BUFFER);
+    const circuit_part *const load = circuit_part_at(all, stage, PLACE_LOAD);
+    const circuit_part *const gate = circuit_part_at(all, stage, PLACE_SWITCH);
+    const circuit_part *const limit = circuit_part_at(all, stage, PLACE_LIMIT);
+    const char *const feed = circuit_net_at(all, stage->feed)->name;
+    const char *const diode = stage->parts[PLACE_DIODE] != 0 ? ", a diode across it" : "";
+    g_autofree char *ohms = limit != NULL ? circuit_ohms_text(limit->amount) : g_strdup("");
+    g_autofree char *device = load == NULL ? g_strdup("")
+                              : load->symbol == SYMBOL_COIL
+                                  ? g_strdup("coil")
+                                  : g_strndup(load->value, strcspn(load->value, ", "));
+    g_autofree char *loaded = limit != NULL ? g_strdup_printf("%s with %s", device, ohms) : g_strdup(device);
+    const char *const transistor_text = gate == NULL                  ? ""
+                                        : gate->symbol == SYMBOL_NMOS ? "MOSFET"
+                                        : gate->symbol == SYMBOL_NPN  ? "NPN transistor"
+                                                                      : "PNP transistor";
+    switch (stage->form) {
+    case FORM_LED:
+        return g_strdup_printf("%s and LED, to ground", ohms);
+    case FORM_LED_LOW:
+        return g_strdup_printf("%s and LED, from %s", ohms, feed);
+    case FORM_LOW_SIDE:
+        return g_strdup_printf("%s to ground; %s from %s%s", transistor_text, loaded, feed, diode);
+    case FORM_HIGH_SIDE:
+        return g_strdup_printf("%s from %s; %s to ground%s", transistor_text, feed, loaded, diode);
+    case FORM_INVERTED:
+        return g_strdup_printf("NPN transistor that turns a MOSFET off; %s from %s%s", loaded, feed, diode);
+    case FORM_MODULE:
+        return g_strdup_printf("%s%s of the %.*s, fed by %s", buffer != NULL ? "through a buffer, " : "",
+                               module->names[buffer != NULL ? 0 : stage->leg],
+                               (int)strcspn(module->value, ","), module->value, feed);
+    case FORM_CONTACT:
+        return g_strdup(stage->parts[PLACE_PULL] != 0 ? "closes to ground; 10 kΩ pull the pin up"
+                                                      : "closes to ground; the pin rests high by itself");
+    case FORM_RECEIVER:
+        return g_strdup_printf("its output; 100 Ω from %s and 10 µF at its supply", feed);
+    }
+    return g_strdup("");
+}
+
+void circuit_free(circuit *unwanted)
+{
+    g_array_unref(unwanted->nets);
+    g_array_unref(unwanted->parts);
+    g_array_unref(unwanted->stages);
+    g_array_unref(unwanted->loads);
+    g_free(unwanted);
+}

@@ -1,0 +1,81 @@
+/* What rules order that can't come about, or not as it reads. */
+#include "vetting.h"
+
+#include "kinds.h"
+#include "plan.h"
+
+enum { WAITS_MS = 60000 /* where the plan doesn't say how long */ };
+
+/* The newest order to an output before some action; NULL: none. */
+static const drom_action *order_before(const drom_action *actions, uint8_t at, uint8_t output)
+{
+    for (uint8_t i = at; i > 0; i--) {
+        if (actions[i - 1].target == DROM_TO_OUTPUT && actions[i - 1].row == output) {
+            return &actions[i - 1];
+        }
+    }
+    return NULL;
+}
+
+static void vet_wait_for(const vetting *job, guint rule, const drom_action *actions, uint8_t at)
+{
+    const uint8_t output = actions[at].row;
+    const output_kind *const kind = plan_output_kind(job->plan, output);
+    const drom_action *const order = order_before(actions, at, output);
+    if (order == NULL || kind->never_ends == NULL || !kind->never_ends(job->plan, order) ||
+        actions[at].value != WAITS_MS) {
+        return;
+    }
+    g_autofree char *text = plan_action_text(job->plan, order);
+    g_autofree char *what = g_strdup_printf("line %d waits for what never ends by itself: %s",
+                                            plan_rule_line(job->plan, rule), text);
+    vet_add(job->result->times, VET_TIGHT, plan_output_name(job->plan, output), what, 0, 0, "",
+            g_strdup("it goes on after a minute; say how long: FOR TIME behind the order, or wait for it AT "
+                     "MOST TIME"));
+}
+
+static void vet_actions(const vetting *job, guint rule, const drom_action *actions, uint8_t count)
+{
+    for (uint8_t i = 0; i < count; i++) {
+        const drom_action *const action = &actions[i];
+        if (action->target == DROM_TO_WAIT_FOR) {
+            vet_wait_for(job, rule, actions, i);
+        } else if (action->target == DROM_TO_OUTPUT && action->row < plan_output_count(job->plan) &&
+                   plan_output_kind(job->plan, action->row)->vet_order != NULL) {
+            plan_output_kind(job->plan, action->row)->vet_order(job, action, plan_rule_line(job->plan, rule));
+        }
+    }
+}
+
+/* A short press of some protocols has one whole frame, and what follows it comes while the key is held. */
+static void vet_confirmed(const vetting *job)
+{
+    const plan *const loaded = job->plan;
+    for (guint i = 0; i < plan_handset_count(loaded); i++) {
+        const drom_handset *const handset = &plan_tables(loaded)->keys.handsets.rows[i];
+        for (uint8_t key = 0; key < handset->codes.count && handset->needs_second_frame; key++) {
+            const drom_waveform *const waveform = plan_waveform(loaded, handset->codes.rows[key].protocol);
+            if (waveform == NULL || waveform->min_frames > 1) {
+                continue;
+            }
+            const double period_ms = waveform->protocol->period_us / 1000.0;
+            g_autofree char *what = g_strdup_printf("a short press of %s is one frame, which isn't confirmed",
+                                                    waveform->protocol->id);
+            vet_add(job->result->times, VET_TIGHT, plan_handset_name(loaded, i), what, 0, 0, "",
+                    g_strdup_printf("hold its keys until they repeat%s%.0f%s, or leave 'confirmed' out",
+                                    period_ms > 0 ? ", after " : "", MAX(period_ms, 0),
+                                    period_ms > 0 ? " ms" : ""));
+            break;
+        }
+    }
+}
+
+void vet_rules(const vetting *job)
+{
+    const drom_rules_plan *const rules = &plan_tables(job->plan)->rules;
+    for (uint8_t i = 0; i < rules->rules.count; i++) {
+        vet_actions(job, i, rules->rules.rows[i].actions.rows, rules->rules.rows[i].actions.count);
+        vet_actions(job, i, rules->rules.rows[i].otherwise.rows, rules->rules.rows[i].otherwise.count);
+    }
+    vet_confirmed(job);
+}
