@@ -292,7 +292,7 @@ void outcomes_draw(timeline *view)
         }
         output_story *const story = &view->outputs[i];
         json_t *const drawn = drawn_json(view, i);
-        char *const text = json_dumps(drawn, JSON_COMPACT);
+        char *const text = json_dumps(drawn, JSON_COMPACT | JSON_REAL_PRECISION(9));
         if (g_strcmp0(text, story->drawn) == 0) {
             json_decref(drawn);
             free(text);

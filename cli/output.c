@@ -222,7 +222,7 @@ json_t *key_json(uint64_t at_us, const drom_key_event *event, const char *handse
 void put_json(json_t *object)
 {
     enum { DELETE = 0x7f, LAST_CONTROL = 0x9f };
-    g_autofree char *line = json_dumps(object, JSON_COMPACT);
+    g_autofree char *line = json_dumps(object, JSON_COMPACT | JSON_REAL_PRECISION(9));
     GString *const shown = g_string_new(NULL);
     for (const char *at = line; at != NULL && *at != '\0'; at = g_utf8_next_char(at)) {
         const gunichar sign = g_utf8_get_char(at);

@@ -77,6 +77,17 @@ static void check_buttons(plan_source *source, const handset_line *handset)
     }
 }
 
+/* "; did you mean 'GP15'?", of 15. To be freed. */
+static char *pin_hint(const board *chosen, const char *text)
+{
+    for (const board_pin *pin = chosen->pins; pin->name != NULL && g_ascii_isdigit(text[0]); pin++) {
+        if (strcmp(pin->name + strcspn(pin->name, "0123456789"), text) == 0) {
+            return g_strdup_printf("; did you mean '%s'?", pin->name);
+        }
+    }
+    return g_strdup("");
+}
+
 /* Claims a pin for `owner`; reports when the board lacks it or it is taken. */
 static void claim_pin(plan *made, GHashTable *owners, const word *pin, const char *owner)
 {
@@ -92,8 +103,9 @@ static void claim_pin(plan *made, GHashTable *owners, const word *pin, const cha
         return;
     }
     if (found == NULL) {
-        report_error(faults, pin->where, "the board %s has no pin '%s'; it has %s", made->board->id,
-                     pin->text, made->board->pins_text);
+        g_autofree char *hint = pin_hint(made->board, pin->text);
+        report_error(faults, pin->where, "the board %s has no pin '%s'; it has %s%s", made->board->id,
+                     pin->text, made->board->pins_text, hint);
         return;
     }
     const char *const before = g_hash_table_lookup(owners, found->name);

@@ -20,6 +20,7 @@ typedef struct reading {
     place cell_starts;
     bool is_in_cell;
     bool has_head;
+    bool lacks_column; /* so that nothing in it is read */
 } reading;
 
 static void free_cell(gpointer data)
@@ -54,6 +55,7 @@ static void take_head(reading *table)
         if (table->column_at[column] < 0 && !is_optional(table->kind, column)) {
             report_error(table->faults, g_array_index(table->row, cell, 0).where,
                          "the column '%s' is missing; the first line must be: %s", wanted, table->kind->head);
+            table->lacks_column = true;
         }
     }
 }
@@ -122,21 +124,40 @@ static void on_row(int terminator, void *context)
     g_array_set_size(table->row, 0);
 }
 
-/* Semicolons are what spreadsheets write where the comma is the decimal point. */
-static bool has_semicolons(const char *text, gsize length)
+/* Semicolons are what spreadsheets write where the comma is the decimal point; some write tabs. */
+static char delimiter_of(const char *text, gsize length)
 {
     const char *const line_end = memchr(text, '\n', length);
     const gsize head = line_end != NULL ? (gsize)(line_end - text) : length;
-    return memchr(text, ',', head) == NULL && memchr(text, ';', head) != NULL;
+    return memchr(text, ',', head) != NULL    ? ','
+           : memchr(text, ';', head) != NULL  ? ';'
+           : memchr(text, '\t', head) != NULL ? '\t'
+                                              : ',';
+}
+
+/* "sep=;" is a line of some spreadsheets', which says what parts cells. What it takes; 0: it isn't there. */
+static gsize separator_line(const char *text, gsize length, char *delimiter)
+{
+    static const char begin[] = "sep=";
+    const gsize word = strlen(begin);
+    if (length <= word || g_ascii_strncasecmp(text, begin, word) != 0) {
+        return 0;
+    }
+    const char *const line_end = memchr(text, '\n', length);
+    *delimiter = text[word];
+    return line_end != NULL ? (gsize)(line_end - text) + 1 : length;
 }
 
 /* libcsv doesn't report where a cell stands, so it gets one byte at a time. */
 static void parse(reading *table, const char *text, gsize length)
 {
     struct csv_parser parser;
+    char delimiter = delimiter_of(text, length);
+    const gsize first = separator_line(text, length, &delimiter);
+    table->line += first > 0;
     (void)csv_init(&parser, CSV_STRICT | CSV_STRICT_FINI);
-    csv_set_delim(&parser, has_semicolons(text, length) ? ';' : ',');
-    for (gsize i = 0; i < length; i++) {
+    csv_set_delim(&parser, (unsigned char)delimiter);
+    for (gsize i = first; i < length; i++) {
         const bool is_separator =
             (unsigned char)text[i] == csv_get_delim(&parser) || text[i] == '\n' || text[i] == '\r';
         table->column++;
@@ -179,7 +200,7 @@ bool csv_table_read(const char *path, const csv_kind *kind, report *faults, void
     if (!table.has_head) {
         report_error(faults, (place){0}, "is empty; the first line must be: %s", kind->head);
     }
-    return true;
+    return !table.lacks_column;
 }
 
 bool cell_number(const cell *from, const char *what, uint32_t max, report *faults, uint32_t *value)

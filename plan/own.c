@@ -33,7 +33,7 @@ static const char *check(const own_figures *figures)
     const uint32_t shorter_us = zero_us > one_us ? one_us : zero_us;
     for (size_t i = 0; i < G_N_ELEMENTS(times); i++) {
         if (times[i] > MAX_US) {
-            return "its marks and spaces may be up to 11000 us; a longer one ends a burst";
+            return "its marks and spaces may be up to 11000 µs; a longer one ends a burst";
         }
     }
     if (figures->carrier_khz != 0 &&
@@ -58,7 +58,7 @@ static const char *check(const own_figures *figures)
     const uint32_t leader_halves = (leader_us + half_us / 2) / half_us;
     if (figures->phase_us != 0) {
         return figures->bits < 2 || figures->bits > MAX_PHASE_BITS   ? "a bi-phase frame has 2 to 48 bits"
-               : figures->phase_us < 100 || figures->phase_us > 3000 ? "half a bit lasts 100 to 3000 us"
+               : figures->phase_us < 100 || figures->phase_us > 3000 ? "half a bit lasts 100 to 3000 µs"
                : zero_us != 0 || one_us != 0 ? "it is either bi-phase, or has a 'zero' and a 'one'"
                : leader_us + (figures->bits + 1) * 2 * figures->phase_us > MAX_FRAME_US
                    ? "a bi-phase frame lasts 60 ms at most"
@@ -77,9 +77,9 @@ static const char *check(const own_figures *figures)
                : figures->is_lsb_first        ? "a quaternary protocol is msb first"
                : zero_us != 0 || one_us != 0  ? "it is either quaternary, or has a 'zero' and a 'one'"
                : figures->quad_mark_us < 100 || figures->quad_space_us < 100 || figures->quad_step_us < 50
-                   ? "its mark and space last 100 us or more, and the step 50"
+                   ? "its mark and space last 100 µs or more, and the step 50"
                : figures->quad_space_us + 3 * figures->quad_step_us > MAX_US
-                   ? "its longest space may be up to 11000 us; a longer one ends a burst"
+                   ? "its longest space may be up to 11000 µs; a longer one ends a burst"
                : leader_us +
                            figures->bits / 2 *
                                (figures->quad_mark_us + figures->quad_space_us + 3 * figures->quad_step_us) >
@@ -90,7 +90,7 @@ static const char *check(const own_figures *figures)
     }
     if (figures->zero_mark_us < 100 || figures->zero_space_us < 100 || figures->one_mark_us < 100 ||
         figures->one_space_us < 100) {
-        return "it needs 'zero' and 'one', each a mark and a space of 100 us or more; or 'phase'";
+        return "it needs 'zero' and 'one', each a mark and a space of 100 µs or more; or 'phase'";
     }
     if (longer_us * 10 < shorter_us * 13) {
         return "its 'zero' and 'one' are too much alike: together, mark and space must differ by 30 %";
@@ -102,7 +102,7 @@ static const char *check(const own_figures *figures)
         return "a frame without a leader has 4 to 32 bits";
     }
     if (figures->leader_mark_us == 0 && figures->zero_mark_us > MAX_HEADERLESS_MARK_US) {
-        return "without a leader, marks last 2000 us at most";
+        return "without a leader, marks last 2000 µs at most";
     }
     return figures->bits < 4 || figures->bits > MAX_PULSE_BITS ? "a frame has 4 to 48 bits" : NULL;
 }

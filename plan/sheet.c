@@ -83,7 +83,7 @@ const char **sheet_names(const sheet *keys)
 const drom_waveform *waveform_by_id(const char *id)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {
-        if (strcmp(drom_waveforms[i]->protocol->id, id) == 0) {
+        if (g_ascii_strcasecmp(drom_waveforms[i]->protocol->id, id) == 0) { /* NEC, too */
             return drom_waveforms[i];
         }
     }

@@ -397,9 +397,10 @@ static void report_no_statement(plan_source *source, guint head)
         g_ptr_array_add(heads, (gpointer)output_kinds[i]->name);
     }
     g_ptr_array_add(heads, NULL);
-    phrase_value values[PHRASE_VALUES];
-    (void)phrase_match(source->faults, (wording){source->tokens, head, head + 1},
-                       (const char *const *)heads->pdata, "", statement_then_nothing, values);
+    const token *const found = statement_token(source, head);
+    g_autofree char *hint = did_you_mean(found->text, (const char *const *)heads->pdata);
+    report_error(source->faults, found->where, "'%s' begins no statement%s", found->text,
+                 hint[0] != '\0' ? hint : "; docs/plan-language.md has all that there are");
 }
 
 /* Reports a ':' that is missing, once all before it is right, or one too many; and an 'otherwise' where
@@ -411,7 +412,8 @@ static void check_lists(plan_source *source, const statement *whole, bool has_li
     if ((whole->after != NULL) != has_list) {
         statement_unexpected(source, has_list ? last : statement_segment(whole->after, 0)->before,
                              has_list ? statement_then_list : statement_then_clause);
-    } else if (whole->otherwise != NULL && strcmp(statement_token(source, whole->head)->text, "when") != 0) {
+    } else if (whole->otherwise != NULL && strcmp(statement_token(source, whole->head)->text, "when") != 0 &&
+               strcmp(statement_token(source, whole->head)->text, "at") != 0) {
         statement_unexpected(source, statement_segment(whole->otherwise, 0)->before - 1, then_action);
     }
 }

@@ -48,6 +48,8 @@ static bool take_again(plan_source *source, rule_line *rule, const segment *give
     return said >= 0;
 }
 
+static bool take_conditions(plan_source *source, rule_line *rule, const segment *given);
+
 /* A rule about something that has no name but this. */
 static void take_rule_about(plan_source *source, const statement *whole, const trigger *about, guint words)
 {
@@ -56,10 +58,16 @@ static void take_rule_about(plan_source *source, const statement *whole, const t
     rule.where = place_of(source, whole);
     g_array_append_val(rule.triggers, *about);
     for (guint i = words; i < whole->segments->len && is_good; i++) {
-        is_good = take_again(source, &rule, statement_segment(whole->segments, i));
+        const segment *const given = statement_segment(whole->segments, i);
+        const bool is_asked = strcmp(statement_token(source, given->before)->text, "if") == 0;
+        is_good = is_asked && about->source == DROM_SOURCE_START ? take_conditions(source, &rule, given)
+                                                                 : take_again(source, &rule, given);
     }
     if (is_good) {
         actions_take(source, rule.actions, whole->after);
+        if (whole->otherwise != NULL) {
+            actions_take(source, rule.otherwise, whole->otherwise);
+        }
     }
     g_array_append_val(source->rules, rule);
 }
@@ -67,7 +75,7 @@ static void take_rule_about(plan_source *source, const statement *whole, const t
 void rules_take_at(plan_source *source, const statement *whole)
 {
     static const char *const phrases[] = {"start", NULL};
-    static const char *const then_again[] = {"','", "':'", NULL};
+    static const char *const then_again[] = {"'if'", "','", "':'", NULL};
     phrase_value values[PHRASE_VALUES];
     if (statement_match(source, statement_segment(whole->segments, 0), phrases, NULL, then_again, values) <
         0) {

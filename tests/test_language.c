@@ -218,8 +218,6 @@ TEST(key_is_sent_in_presses_or_in_frames)
         drom_engine engine;
         plan *const stage = load_stage(lines, &reported);
         ck_assert_msg(stage != NULL, "%s", reported);
-        ck_assert_int_eq(strstr(reported, "is said as 'frames'") != NULL,
-                         strstr(orders[i].order, "times") != NULL);
         sim_bench *const bench = sim_bench_new(1);
         sim_target *const target = sim_bench_wire_target(bench, 3);
         ck_assert_int_eq(drom_engine_init(&engine, plan_tables(stage), sim_bench_port(bench), NULL), DROM_OK);

@@ -236,7 +236,7 @@ static const refusal faults[] = {
     {"$DROMIKOS listen --plan /no/such.plan $EXAMPLES/lantern/presses.vcd", 3,
      "/no/such.plan: can't be read"},
     {"$DROMIKOS listen --plan $EXAMPLES/lantern/wand.csv $EXAMPLES/lantern/presses.vcd", 1,
-     "wand.csv:1:1: found 'key'"},
+     "wand.csv:1:1: 'key' begins no statement"},
     {"$DROMIKOS listen --sheet /no/such.csv $EXAMPLES/lantern/presses.vcd", 3, "/no/such.csv: can't be read"},
     {"$DROMIKOS listen --sheet $EXAMPLES/lantern/lantern.plan $EXAMPLES/lantern/presses.vcd", 1,
      "is missing"},

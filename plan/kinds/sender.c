@@ -34,8 +34,6 @@ static uint32_t send_key(plan *made, action_words *action, const kind_order *ord
     return DROM_SEND(key_row(made, action, 0), 0);
 }
 
-extern const output_kind sender_kind;
-
 static uint32_t count_of(plan *made, const action_words *action, const char *what)
 {
     const uint32_t count = action->values[1].number;
@@ -54,13 +52,6 @@ static uint32_t send_frames(plan *made, action_words *action, const kind_order *
 static uint32_t send_times(plan *made, action_words *action, const kind_order *order)
 {
     (void)order;
-    if (plan_shared(made, &sender_kind) == NULL) { /* once a plan */
-        plan_share(made, &sender_kind, g_strdup(""), g_free);
-        report_warning(
-            made->source->faults, action->where,
-            "these are so many presses; what 'times' once meant, one press of so many frames, is said as "
-            "'frames'");
-    }
     return DROM_SEND_PRESSES(key_row(made, action, 0), count_of(made, action, "1 to 255 times"));
 }
 
@@ -391,7 +382,7 @@ static void vet(const vetting *job, guint output)
     }
     vet_add(job->result->times, worst, plan_output_name(job->plan, output),
             "an edge of a burst comes late by up to", late_us, bearable_us, "us",
-            g_strdup_printf("keep interrupts off in your own code for at most %.0f us at a time",
+            g_strdup_printf("keep interrupts off in your own code for at most %.0f µs at a time",
                             MAX(0, floor(bearable_us - job->board.alarm_us - job->board.capture_us))));
 }
 
@@ -487,6 +478,28 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
                            sim_target_unknown(device) == 1 ? "wasn't" : "weren't");
 }
 
+static void count_costs(const plan *loaded, guint output, plan_cost_sink *sink, void *context)
+{
+    const drom_sender_settings *const settings = plan_output(loaded, output)->settings;
+    unsigned families[3] = {0};
+    static const char *const names[] = {"pulse encoder", "phase encoder", "quad encoder"};
+    g_autoptr(GHashTable) seen = g_hash_table_new(NULL, NULL);
+    for (uint8_t i = 0; i < settings->keys.count; i++) {
+        const drom_waveform *const waveform = settings->keys.rows[i].waveform;
+        g_hash_table_add(seen, (gpointer)waveform);
+        families[waveform->chunk == drom_nec_waveform.chunk   ? 0
+                 : waveform->chunk == drom_rc5_waveform.chunk ? 1
+                                                              : 2] = 1;
+    }
+    for (unsigned i = 0; i < G_N_ELEMENTS(names); i++) {
+        if (families[i] > 0) {
+            sink(context, names[i], 1);
+        }
+    }
+    sink(context, "sent key", settings->keys.count);
+    sink(context, "waveform", g_hash_table_size(seen));
+}
+
 static void wire_up(wiring_up *job)
 {
     wire_switched(job, 0,
@@ -514,6 +527,7 @@ const output_kind sender_kind = {
     .driver = "a transistor",
     .driven = driven_by_driver,
     .wire_up = wire_up,
+    .count_costs = count_costs,
     .row = row,
     .bake_tables = bake_tables,
     .bake_settings = bake_settings,
