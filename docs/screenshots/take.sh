@@ -46,7 +46,7 @@ board mega328
 receiver on pin 8
 protocol torch: 20 bits, lsb first, leader 3000 1000, zero 500 500, one 500 1500, ditto 2000, toggle bit 3
 handset torch from "torch.csv"
-relay spot on pin 4
+relay spot on pin 4, on a relay board
 when torch.a pressed: spot toggle
 END
 printf 'key,protocol,address,command\na,torch,3,0x1230\nb,torch,3,0x1a30\nc,torch,3,0x9990\n' >"$odd/torch.csv"
