@@ -175,9 +175,11 @@ static void put_rule(GString *out, const plan *loaded, unsigned row)
     if (rule->conditions.count > 0) {
         g_string_append_printf(out, ".conditions = DROM_ROWS(conditions_%u), ", row);
     }
-    g_string_append_printf(out, ".actions = DROM_ROWS(actions_%u)", first_alike(rules, 2 * row));
+    if (rule->actions.count > 0) { /* "everything rests" of a plan without outputs has none */
+        g_string_append_printf(out, ".actions = DROM_ROWS(actions_%u), ", first_alike(rules, 2 * row));
+    }
     if (rule->otherwise.count > 0) {
-        g_string_append_printf(out, ", .otherwise = DROM_ROWS(actions_%u)", first_alike(rules, 2 * row + 1));
+        g_string_append_printf(out, ".otherwise = DROM_ROWS(actions_%u), ", first_alike(rules, 2 * row + 1));
     }
     g_autofree char *said = plan_rule_text(loaded, row);
     g_autofree char *text = bake_comment(said);

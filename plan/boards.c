@@ -21,7 +21,7 @@ static const char boot[] = "decides at a reset how the chip starts";
 /* ATmega48A/PA/88A/PA/168A/PA/328/P data sheet: "Pin Configurations" for OC0A to OC2B and ICP1; "Speed
  * Grades"; "DC Characteristics" (20 mA a pin at 5 V; 100 mA for ports C, B with D5 to D7, and D0 to D4 each);
  * "Absolute Maximum Ratings" (200 mA in all); "EEPROM Data Memory" (100,000 writes). The board's supply pin
- * passes on what USB gives, 500 mA. */
+ * passes on what USB gives, 500 mA. Boot loaders: 512 bytes, of older boards 2048. */
 static const board_pin mega328_pins[] = {
     PIN("0", 0, NO_TIMER, false, false, false, 3, serial),
     PIN("1", 1, NO_TIMER, false, false, false, 3, serial),
@@ -139,7 +139,7 @@ static const board_pin esp32_pins[] = {
     .chip = "ATmega328P", .source = "ATmega328P data sheet, and './run bench chip'", .min_mhz = 1,           \
     .max_mhz = 20, .facts_mhz = 16, .pins = mega328_pins, .pins_text = "0 to 13 and A0 to A5",               \
     .clock_timer = 1, .carrier_timer = 2, .port = "drom_avr", .masked_us = 32, .capture_us = 5,              \
-    .alarm_us = 6.4, .pwm_bits = 8, .poll_us = 175, .ram = 2048, .longest_poll_us = 500,                     \
+    .alarm_us = 6.4, .pwm_bits = 8, .poll_us = 175, .ram = 2048, .flash = 32768, .longest_poll_us = 500,     \
     .store = {.bytes = 1024, .page_bytes = 32}, .store_writes = 100000, .pin_ma = 20, .all_pins_ma = 200,    \
     .supply_ma = 500, .pin_ohms = 25, .group_ma = 100, .logic_volts = 5
 
@@ -168,6 +168,7 @@ static const board_pin esp32_pins[] = {
 static const board boards[] = {
     {.id = "mega328",
      MEGA328_FACTS,
+     .boot_bytes = 512,
      .left = "RST 3V3 5V GND GND VIN A0 A1 A2 A3 A4 A5",
      .right = "AREF GND 13 12 11 10 9 8 7 6 5 4 3 2 1 0",
      .supply_pin = "5V",
@@ -194,12 +195,14 @@ static const board boards[] = {
     /* The same chips on boards of their own, as the common maker IDE's builder calls them. */
     {.id = "uno",
      MEGA328_FACTS,
+     .boot_bytes = 512,
      .left = "RST 3V3 5V GND GND VIN A0 A1 A2 A3 A4 A5",
      .right = "AREF GND 13 12 11 10 9 8 7 6 5 4 3 2 1 0",
      .supply_pin = "5V",
      .logic_pin = "5V"},
     {.id = "nano",
      MEGA328_FACTS,
+     .boot_bytes = 2048,
      .left = "13 3V3 REF A0 A1 A2 A3 A4 A5 A6 A7 5V RST GND VIN",
      .right = "12 11 10 9 8 7 6 5 4 3 2 GND RST 0 1",
      .supply_pin = "5V",
@@ -207,6 +210,7 @@ static const board boards[] = {
      .analog_only = "A6 A7"},
     {.id = "pro",
      MEGA328_FACTS,
+     .boot_bytes = 2048,
      .left = "1 0 RST GND 2 3 4 5 6 7 8 9",
      .right = "RAW GND RST VCC A3 A2 A1 A0 13 12 11 10 A4 A5",
      .supply_pin = "VCC",

@@ -44,6 +44,8 @@ typedef struct board {
     double longest_poll_us; /* whatever the plan; 0: it isn't known */
     const char *port;       /* what the library ships for it, for that clock, is named after; NULL: nothing */
     unsigned ram;           /* bytes */
+    unsigned flash;         /* likewise, where the library ships a port */
+    unsigned boot_bytes;    /* of it, the usual boot loader takes */
     drom_port_store store;  /* bytes and page_bytes alone; 0: there is none for values that are kept */
     unsigned store_writes;  /* that each byte of it bears */
     unsigned pin_ma;        /* the data sheet's figure for use, not its absolute maximum */

@@ -344,8 +344,12 @@ void wire_led(wiring_up *job, unsigned pin, const switched *load)
     }
     circuit_stage *const stage =
         begin_stage(job, pin, load->is_low_on ? FORM_LED_LOW : FORM_LED, load->terminal);
-    const double ohms = e12(MAX(spare_v / load->ma * 1000 - job->board->pin_ohms, 10), false);
-    const double ma = spare_v / (ohms + job->board->pin_ohms) * 1000;
+    const double pin_ohms = job->board->pin_ohms;
+    double ohms = e12(MAX(spare_v / load->ma * 1000 - pin_ohms, 10), false);
+    if (load->ma <= job->board->pin_ma && spare_v / (ohms + pin_ohms) * 1000 > job->board->pin_ma) {
+        ohms = e12(ohms * 1.2, false); /* the next, so that the pin gives no more than it may */
+    }
+    const double ma = spare_v / (ohms + pin_ohms) * 1000;
     const guint middle = wire_net(job, "LED");
     const guint end = load->is_low_on ? logic : job->made->ground;
     stage->feed = logic;
@@ -497,9 +501,10 @@ char *circuit_between_text(const circuit *all, const circuit_stage *stage)
     const char *const feed = circuit_net_at(all, stage->feed)->name;
     const char *const diode = stage->parts[PLACE_DIODE] != 0 ? ", a diode across it" : "";
     g_autofree char *ohms = limit != NULL ? circuit_ohms_text(limit->amount) : g_strdup("");
-    g_autofree char *device = load == NULL ? g_strdup("")
-                              : load->symbol == SYMBOL_COIL
-                                  ? g_strdup("coil")
+    g_autofree char *device = load == NULL                  ? g_strdup("")
+                              : load->symbol == SYMBOL_COIL ? g_strdup("coil")
+                              : load->symbol == SYMBOL_LED
+                                  ? g_strdup("LED")
                                   : g_strndup(load->value, strcspn(load->value, ", "));
     g_autofree char *loaded = limit != NULL ? g_strdup_printf("%s with %s", device, ohms) : g_strdup(device);
     const char *const transistor_text = gate == NULL                  ? ""

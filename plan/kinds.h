@@ -5,6 +5,7 @@
 #define DROMIKOS_PLAN_KINDS_H
 
 #include "build.h"
+#include "costs.h"
 
 #include "sim.h"
 
@@ -103,12 +104,14 @@ struct output_kind {
                    unsigned pin);                /* of a kind with PWM; NULL: all its pins have it */
     bool (*is_guarded)(const output_line *line); /* it rests where the program hangs, */
     bool (*rests_high)(const output_line *line, unsigned pin); /* and so do its pins; NULL: it has none */
+    /* What of an output costs room beside it: pixels, keys that are sent; NULL: nothing does. */
+    void (*count_costs)(const plan *loaded, guint output, plan_cost_sink *sink, void *context);
     /* An order of a rule on this line; NULL: nothing is to be said. And does one never end by itself? */
     void (*vet_order)(const vetting *job, const drom_action *action, int line);
     bool (*never_ends)(const plan *loaded, const drom_action *action);
-    void (*vet)(const vetting *job, guint output);             /* NULL: nothing is to be said */
-    double (*keeps_main_us)(const output_line *line);          /* a refresh; NULL: it doesn't */
-    double (*timed_edges_s)(const output_line *line);          /* in a second; NULL: none */
+    void (*vet)(const vetting *job, guint output);    /* NULL: nothing is to be said */
+    double (*keeps_main_us)(const output_line *line); /* a refresh; NULL: it doesn't */
+    double (*timed_edges_s)(const output_line *line); /* in a second; NULL: none */
 
     /* Its device on the bench; NULL: its pins say it all. */
     void *(*wire)(sim_bench *bench, const plan *loaded, guint output);

@@ -114,8 +114,8 @@ static void vet_protocol(const vetting *job, drom_protocol_ref protocol, bool is
         result->times, apart, protocol->id, "no two edges while interrupts are off", wait_us, apart_us, "us",
         left_us <= 0
             ? g_strdup("use a protocol with longer marks, or a faster board")
-            : g_strdup_printf(is_own ? "keep interrupts off in your own code for at most %.0f us at a time"
-                                     : "leave %.0f us: use a protocol with longer marks",
+            : g_strdup_printf(is_own ? "keep interrupts off in your own code for at most %.0f µs at a time"
+                                     : "leave %.0f µs: use a protocol with longer marks",
                               left_us));
     if (!is_latched) {
         const double bearable_us = vet_bearable_us(protocol);
@@ -311,6 +311,7 @@ vet_result *vet_plan(const plan *loaded)
         }
     }
     vet_rules(&job);
+    vet_room(&job);
     vet_kept(&job);
     vet_port(&job);
     vet_pins(&job);

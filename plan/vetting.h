@@ -31,6 +31,9 @@ vet_verdict vet_when_late(const vetting *job, const drom_protocol *protocol);
 void vet_currents(const vetting *job);
 void vet_circuit_pins(const vetting *job);
 
+/* Flash and RAM. */
+void vet_room(const vetting *job);
+
 /* What rules order. */
 void vet_rules(const vetting *job);
 

@@ -41,5 +41,5 @@ echo "clang-tidy"
 # shellcheck disable=SC2086
 printf '%s\n' $units | xargs -P 2 -n 8 clang-tidy --quiet -p "$build" 2>"$build/clang-tidy.log"
 echo "shellcheck"
-shellcheck -s sh run tests/*.sh bench/chip/*.sh ports/avr/build.sh docs/screenshots/take.sh
+shellcheck -s sh run tests/*.sh bench/*.sh bench/chip/*.sh ports/avr/build.sh docs/screenshots/take.sh
 echo "all fine"

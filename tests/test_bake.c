@@ -232,6 +232,22 @@ TEST(functions_of_ones_own_are_called_by_the_baked_plan)
     ck_assert_str_eq(answer.out, "play 2, hush 1, play 9, ");
 }
 
+/* Without outputs nothing comes to rest, and the rule is one all the same. */
+TEST(rule_that_does_nothing_compiles)
+{
+    g_free(write_file("idle/wand.csv", "key,protocol,address,command\nup,nec,4,1\n"));
+    g_autofree char *plan = write_file(
+        "idle/idle.plan", "plan \"Idle\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"wand.csv\"\n"
+                          "value cue from 0 to 2\nwhen wand.up pressed if cue = 1: everything rests\n"
+                          "    otherwise: everything rests\n");
+    g_autofree char *folder = g_path_get_dirname(plan);
+    g_auto(said) answer =
+        run_shell("cd '%s' && $DROMIKOS bake idle.plan >files && cp -R $EXAMPLES/../include . && "
+                  "cp drom_config.h include/dromikos && " WARNINGS "-Iinclude -c idle_plan.c -o idle.o",
+                  folder);
+    ck_assert_msg(answer.code == 0, "%s", answer.err);
+}
+
 /* A plan that vet says won't work is no program, unless it is to be one. */
 TEST(what_fails_is_not_baked)
 {

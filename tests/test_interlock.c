@@ -18,7 +18,7 @@ static const drom_motor_settings fan = {.ramp_ms = 400,
                                         .back_pin = DROM_NO_PIN,
                                         .speed_pin = 5,
                                         .slowest = 1,
-                                        .fastest = 255};
+                                        .fastest = DROM_FULL};
 static const drom_relay_settings bell = {.pin = 8};
 static drom_relay_state spot_state, flood_state, bell_state;
 static drom_motor_state fan_state;
@@ -82,7 +82,7 @@ TEST(newest_order_wins_once_the_others_are_off_and_the_pause_is_over)
     ASSERT_ON(1490, 1, 0, 0); /* its minimum time */
     ASSERT_ON(1690, 0, 0, 0); /* the pause */
     ASSERT_ON(1710, 0, 1, 0);
-    order(&in, 2000, FAN, DROM_MOTOR_RUN, DROM_MOTOR_AT(255));
+    order(&in, 2000, FAN, DROM_MOTOR_RUN, DROM_MOTOR_AT(DROM_FULL));
     ASSERT_ON(2190, 0, 0, 0);
     ASSERT_ON(2220, 0, 0, 1);
     order(&in, 3000, SPOT, DROM_RELAY_ON, 0);
@@ -180,7 +180,7 @@ TEST(two_are_never_on_whatever_is_ordered)
     for (unsigned i = 0; i < ORDERS; i++) {
         const uint8_t row = (uint8_t)(sim_random_next(&random) % OUTPUTS);
         const uint8_t verb = (uint8_t)(sim_random_next(&random) % (row == FAN ? motor_verbs : relay_verbs));
-        const uint32_t value = (uint32_t)(1 + sim_random_next(&random) % 255);
+        const uint32_t value = (uint32_t)(1 + sim_random_next(&random) % DROM_FULL);
         ms += sim_random_between(&random, 0, 2) < 1 ? 0 : sim_random_between(&random, 0, 600);
         play_until(&in, (unsigned)ms);
         if (outputs[row].kind->accepts_action(outputs[row].settings, verb, value)) {
@@ -202,7 +202,7 @@ static const drom_motor_settings winch = {.ramp_ms = 100,
                                           .back_pin = 12,
                                           .speed_pin = 5,
                                           .slowest = 1,
-                                          .fastest = 255};
+                                          .fastest = DROM_FULL};
 static drom_relay_state glow_state;
 static drom_motor_state winch_state;
 static const drom_output lamp_first[] = {DROM_RELAY(glow, glow_state), DROM_MOTOR(winch, winch_state)};
@@ -268,9 +268,10 @@ TEST(what_rests_on_waits_for_the_others_and_the_pause_at_start_stop_and_fault)
             play_pair(&in, 40);
             ck_assert(glow_state.is_on);
             play_pair(&in, 1000);
-            drom_outputs_act(&pairs[i].outputs, &in.engine.timing, (uint8_t)(1 - i), DROM_MOTOR_RUN, 255);
+            drom_outputs_act(&pairs[i].outputs, &in.engine.timing, (uint8_t)(1 - i), DROM_MOTOR_RUN,
+                             DROM_FULL);
             play_pair(&in, 1000);
-            ck_assert_int_eq(winch_state.speed, 255);
+            ck_assert_int_eq(winch_state.speed, DROM_FULL);
             if (is_fault) {
                 sim_bench_block(in.bench, 400e3);
                 play_pair(&in, 1);
@@ -294,7 +295,7 @@ TEST(stop_is_over_once_what_rests_on_is_on)
     seen_pair seen;
     open_pair(&in, 0, &seen);
     play_pair(&in, 2000);
-    drom_outputs_act(&pairs[0].outputs, &in.engine.timing, 1, DROM_MOTOR_RUN, 255);
+    drom_outputs_act(&pairs[0].outputs, &in.engine.timing, 1, DROM_MOTOR_RUN, DROM_FULL);
     play_pair(&in, 1000);
     drom_engine_stop(&in.engine);
     const uint64_t stopped_us = sim_bench_now(in.bench);
@@ -328,15 +329,15 @@ TEST(order_that_waits_may_be_changed_and_isnt_taken_back_by_that)
         uint8_t verb;
         uint32_t value;
         int16_t speed;
-    } rows[] = {{DROM_MOTOR_REVERSE, 0, -153}, {DROM_MOTOR_BACK, 0, -153},   {DROM_MOTOR_FORWARD, 0, 153},
-                {DROM_MOTOR_FASTER, 50, 203},  {DROM_MOTOR_SLOWER, 50, 103}, {DROM_MOTOR_RESUME, 0, 153},
+    } rows[] = {{DROM_MOTOR_REVERSE, 0, -120}, {DROM_MOTOR_BACK, 0, -120},   {DROM_MOTOR_FORWARD, 0, 120},
+                {DROM_MOTOR_FASTER, 50, 170},  {DROM_MOTOR_SLOWER, 50, 70}, {DROM_MOTOR_RESUME, 0, 120},
                 {DROM_MOTOR_TOGGLE, 0, 0},     {DROM_MOTOR_STOP, 0, 0}};
     for (size_t i = 0; i < G_N_ELEMENTS(rows); i++) {
         stage in;
         seen_pair seen;
         open_pair(&in, 0, &seen);
         play_pair(&in, 2000);
-        drom_outputs_act(&pairs[0].outputs, &in.engine.timing, WINCH, DROM_MOTOR_RUN, 153);
+        drom_outputs_act(&pairs[0].outputs, &in.engine.timing, WINCH, DROM_MOTOR_RUN, 120);
         play_pair(&in, 50);
         ck_assert(winch_state.speed == 0 && drom_motor.is_busy(&winch_state));
         ck_assert(drom_outputs_keep_back(&pairs[0].outputs, WINCH));

@@ -17,6 +17,9 @@ typedef struct stage {
     drom_engine engine;
 } stage;
 
+/* The level of half a colour, squared: 16384 less a bit. */
+enum { HALF = 16367 };
+
 static void open_stage(stage *opened)
 {
     *opened = (stage){.bench = sim_bench_new(1)};
@@ -54,11 +57,11 @@ TEST(colour_is_mixed_from_three_pins_and_keeps_while_the_lamp_goes_off_and_on)
     order(&in, 0, DROM_LAMP_ON, 0);
     shows(&in, UINT16_MAX, UINT16_MAX, UINT16_MAX);
     order(&in, 0, DROM_LAMP_COLOUR, 0xff8000);
-    shows(&in, UINT16_MAX, 128 * 128, 0);
+    shows(&in, UINT16_MAX, HALF, 0);
     order(&in, 0, DROM_LAMP_TOGGLE, 0);
     shows(&in, 0, 0, 0);
     order(&in, 0, DROM_LAMP_TOGGLE, 0);
-    shows(&in, UINT16_MAX, 128 * 128, 0);
+    shows(&in, UINT16_MAX, HALF, 0);
     order(&in, 0, DROM_LAMP_OFF, 0);
     order(&in, 0, DROM_LAMP_COLOUR, 0x0000ff); /* lights it */
     shows(&in, 0, 0, UINT16_MAX);

@@ -22,21 +22,21 @@ static const drom_motor_settings curtain = {.ramp_ms = 400,
                                             .back_pin = 12,
                                             .speed_pin = 5,
                                             .slowest = 26,
-                                            .fastest = 204};
+                                            .fastest = 160};
 static const drom_motor_settings aside = {.ramp_ms = 0,
                                           .dead_ms = DEAD_MS,
                                           .forward_pin = 9,
                                           .back_pin = 10,
                                           .speed_pin = DROM_NO_PIN,
                                           .slowest = 1,
-                                          .fastest = 255};
+                                          .fastest = DROM_FULL};
 static const drom_motor_settings fan = {.ramp_ms = 20000,
                                         .dead_ms = 1,
                                         .forward_pin = DROM_NO_PIN,
                                         .back_pin = DROM_NO_PIN,
                                         .speed_pin = 6,
                                         .slowest = 1,
-                                        .fastest = 255};
+                                        .fastest = DROM_FULL};
 static drom_motor_state curtain_state, aside_state, fan_state;
 static const drom_drive_settings wagon = {{&curtain, &curtain_state}, {&aside, &aside_state}};
 static drom_drive_state wagon_state;
@@ -93,14 +93,14 @@ TEST(motor_runs_up_by_its_ramp_and_turns_round_after_a_pause)
 {
     stage in;
     open_stage(&in);
-    order(&in, 300, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(200));
-    ASSERT_SPEEDS(450, 96, 0); /* 6 of 255 each 10 ms */
-    ASSERT_SPEEDS(620, 198, 0);
-    ASSERT_SPEEDS(700, 200, 0);
-    ck_assert_uint_eq(sim_bench_duty(in.bench, 5), 200 << 8 | 200);
+    order(&in, 300, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(150));
+    ASSERT_SPEEDS(450, 80, 0); /* 5 of 200 each 10 ms */
+    ASSERT_SPEEDS(580, 145, 0);
+    ASSERT_SPEEDS(700, 150, 0);
+    ck_assert_uint_eq(sim_bench_duty(in.bench, 5), 150 * 327);
     order(&in, 1000, CURTAIN, DROM_MOTOR_REVERSE, 0);
-    ASSERT_SPEEDS(1340, 0, 0); /* 34 steps, and the pause */
-    ASSERT_SPEEDS(2000, -200, 0);
+    ASSERT_SPEEDS(1300, 0, 0); /* 30 steps, and the pause */
+    ASSERT_SPEEDS(2000, -150, 0);
     const sim_motion motion = sim_motor_motion(in.curtain);
     ck_assert_double_ge(motion.nearest_us, DEAD_MS * 1000);
     ck_assert_double_le(motion.nearest_us, DEAD_MS * 1000 + 11000);
@@ -119,7 +119,7 @@ TEST(ramp_lasts_as_long_however_late_polls_are)
     for (size_t i = 0; i < G_N_ELEMENTS(late_us); i++) {
         stage in;
         open_stage(&in);
-        order(&in, 1000, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(204));
+        order(&in, 1000, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(160));
         while (curtain_state.speed != curtain_state.target) {
             (void)sim_bench_sleep(in.bench, MIN(drom_engine_poll(&in.engine), 1000));
             sim_bench_block(in.bench, late_us[i]);
@@ -135,8 +135,8 @@ TEST(motor_is_off_before_it_is_on_the_other_way)
 {
     stage in;
     open_stage(&in);
-    order(&in, 300, ASIDE, DROM_MOTOR_RUN, DROM_MOTOR_AT(255));
-    ASSERT_SPEEDS(301, 0, 255);
+    order(&in, 300, ASIDE, DROM_MOTOR_RUN, DROM_MOTOR_AT(DROM_FULL));
+    ASSERT_SPEEDS(301, 0, DROM_FULL);
     order(&in, 500, ASIDE, DROM_MOTOR_RUN, DROM_MOTOR_BACK_AT(100));
     ASSERT_SPEEDS(548, 0, 0);
     ASSERT_SPEEDS(552, 0, -100);
@@ -153,7 +153,7 @@ TEST(motor_runs_no_longer_than_its_limit_whatever_its_speed)
 {
     stage in;
     open_stage(&in);
-    order(&in, 300, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(200));
+    order(&in, 300, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(150));
     order(&in, 1000, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(100)); /* the same run goes on */
     ASSERT_SPEEDS(3290, 100, 0);
     ck_assert(drom_motor.is_on(&curtain_state));
@@ -170,17 +170,17 @@ TEST(motor_stops_at_its_switches_and_leaves_them_the_other_way_only)
 {
     stage in;
     open_stage(&in);
-    order(&in, 300, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(200));
+    order(&in, 300, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(150));
     play_until(&in, 1000);
     switches[TOP] = true;
     ASSERT_SPEEDS(1006, 0, 0);
-    order(&in, 1100, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(200));
+    order(&in, 1100, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(150));
     ASSERT_SPEEDS(1500, 0, 0);
     switches[TOP] = false; /* what it was asked for then is forgotten */
     ASSERT_SPEEDS(2000, 0, 0);
     switches[TOP] = true;
-    order(&in, 2000, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_BACK_AT(200));
-    ASSERT_SPEEDS(2500, -200, 0);
+    order(&in, 2000, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_BACK_AT(150));
+    ASSERT_SPEEDS(2500, -150, 0);
     order(&in, 2500, CURTAIN, DROM_MOTOR_REVERSE, 0); /* and the switch says no */
     ASSERT_SPEEDS(3100, 0, 0);
     sim_bench_free(in.bench);
@@ -191,7 +191,7 @@ TEST(order_that_comes_with_the_switch_is_one_to_a_motor_that_stands)
 {
     stage in;
     open_stage(&in);
-    order(&in, 300, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(200));
+    order(&in, 300, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(150));
     play_until(&in, 1000);
     switches[TOP] = true;
     order(&in, 1000, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_BACK_AT(100));
@@ -199,7 +199,7 @@ TEST(order_that_comes_with_the_switch_is_one_to_a_motor_that_stands)
     ASSERT_SPEEDS(1400, -100, 0);
     sim_bench_free(in.bench);
     open_stage(&in);
-    order(&in, 300, WAGON, DROM_DRIVE_FORWARD, 200);
+    order(&in, 300, WAGON, DROM_DRIVE_FORWARD, 150);
     play_until(&in, 1000);
     switches[TOP] = true;
     order(&in, 1000, WAGON, DROM_DRIVE_BACK, 100);
@@ -213,11 +213,11 @@ TEST(motor_is_stepped_within_its_speeds_and_resumes_the_last)
     open_stage(&in);
     order(&in, 300, CURTAIN, DROM_MOTOR_FASTER, 20); /* from standing: the lowest at least */
     ASSERT_SPEEDS(800, 26, 0);
-    order(&in, 800, CURTAIN, DROM_MOTOR_FASTER, 255);
-    ASSERT_SPEEDS(1200, 204, 0);
+    order(&in, 800, CURTAIN, DROM_MOTOR_FASTER, DROM_FULL);
+    ASSERT_SPEEDS(1200, 160, 0);
     order(&in, 1200, CURTAIN, DROM_MOTOR_SLOWER, 100);
-    ASSERT_SPEEDS(1500, 104, 0);
-    order(&in, 1500, CURTAIN, DROM_MOTOR_SLOWER, 255);
+    ASSERT_SPEEDS(1500, 60, 0);
+    order(&in, 1500, CURTAIN, DROM_MOTOR_SLOWER, DROM_FULL);
     ASSERT_SPEEDS(1800, 26, 0);
     order(&in, 1800, CURTAIN, DROM_MOTOR_TOGGLE, 0);
     ASSERT_SPEEDS(2100, 0, 0);
@@ -230,7 +230,7 @@ TEST(motor_is_stepped_within_its_speeds_and_resumes_the_last)
     sim_bench_free(in.bench);
     open_stage(&in);
     order(&in, 300, CURTAIN, DROM_MOTOR_RESUME, 0); /* at first: full speed */
-    ASSERT_SPEEDS(800, 204, 0);
+    ASSERT_SPEEDS(800, 160, 0);
     sim_bench_free(in.bench);
 }
 
@@ -240,7 +240,7 @@ TEST(motor_brakes_and_coasts_at_once)
     double after[2];
     for (unsigned i = 0; i < 2; i++) {
         open_stage(&in);
-        order(&in, 300, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(204));
+        order(&in, 300, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(160));
         order(&in, 1500, CURTAIN, i == 0 ? DROM_MOTOR_COAST : DROM_MOTOR_BRAKE, 0);
         ASSERT_SPEEDS(1501, 0, 0);
         ck_assert(!sim_bench_is_high(in.bench, 7) && !sim_bench_is_high(in.bench, 12));
@@ -268,12 +268,12 @@ TEST(motor_on_one_pin_has_one_direction_and_takes_a_slow_ramp)
     ck_assert(!drom_motor.accepts_action(&curtain, DROM_MOTOR_RUN, 512));
     ck_assert(!drom_motor.accepts_action(&curtain, DROM_MOTOR_FASTER, 256));
     ck_assert(!drom_motor.accepts_action(&curtain, DROM_MOTOR_TOGGLE + 1, 0));
-    order(&in, 300, FAN, DROM_MOTOR_RUN, DROM_MOTOR_AT(255));
+    order(&in, 300, FAN, DROM_MOTOR_RUN, DROM_MOTOR_AT(DROM_FULL));
     play_until(&in, 10300);
-    ck_assert_int_ge(fan_state.speed, 125);
-    ck_assert_int_le(fan_state.speed, 130);
+    ck_assert_int_ge(fan_state.speed, 98);
+    ck_assert_int_le(fan_state.speed, 102);
     play_until(&in, 20500);
-    ck_assert_int_eq(fan_state.speed, 255);
+    ck_assert_int_eq(fan_state.speed, DROM_FULL);
     sim_motor_block(in.fan, true);
     play_until(&in, 21000);
     ck_assert_double_gt(sim_motor_motion(in.fan).stalled_us, 490000);
@@ -292,8 +292,8 @@ TEST(drive_steers_and_never_leaves_one_side_running)
     order(&in, 1000, WAGON, DROM_DRIVE_SPIN_RIGHT, 60);
     ASSERT_SPEEDS(1500, 60, -60);
     ck_assert(!drom_drive.accepts_action(&wagon, DROM_DRIVE_BRAKE, 0)); /* one of them can't */
-    order(&in, 1500, WAGON, DROM_DRIVE_BACK, 255);
-    ASSERT_SPEEDS(2200, -204, -255);
+    order(&in, 1500, WAGON, DROM_DRIVE_BACK, DROM_FULL);
+    ASSERT_SPEEDS(2200, -160, -DROM_FULL);
     ck_assert(drom_drive.is_on(&wagon_state));
     switches[BOTTOM] = true;
     ASSERT_SPEEDS(2220, 0, 0);

@@ -90,7 +90,7 @@ TEST(part_has_the_strips_picture_until_its_first_order)
     shows(&in, 7, 10, 0xff0000);
     shows(&in, 11, 16, 0);
     shows(&in, 17, 23, 0xff0000);
-    order(&in, ROW, DROM_STRIP_BRIGHTNESS, 127); /* of all */
+    order(&in, ROW, DROM_STRIP_BRIGHTNESS, 100); /* of all */
     play(&in, 10);
     shows(&in, 7, 10, 0x7f0000);
     order(&in, ROW, DROM_STRIP_TOGGLE, 0);
@@ -140,7 +140,7 @@ typedef struct picture {
 static void change(picture *shown, unsigned pixels, uint8_t verb, uint32_t value)
 {
     const int level = shown->is_on ? (int)shown->brightness : 0;
-    const int now = verb == DROM_STRIP_BRIGHTER ? MIN(level + (int)value, 255)
+    const int now = verb == DROM_STRIP_BRIGHTER ? MIN(level + (int)value, DROM_FULL)
                     : verb == DROM_STRIP_DIMMER ? MAX(level - (int)value, 0)
                                                 : (int)value;
     if (verb == DROM_STRIP_FILL) {
@@ -188,7 +188,7 @@ static uint32_t meant_pixel(const picture *all, unsigned number)
     }
     uint32_t colour = 0;
     for (unsigned shift = 0; shift < 24; shift += 8) {
-        colour |= ((shown->colour >> shift & 0xff) * (shown->brightness + 1) >> 8) << shift;
+        colour |= ((shown->colour >> shift & 0xff) * (shown->brightness * 41u >> 5) >> 8) << shift;
     }
     return shown->is_on && within < shown->lit ? colour : 0;
 }
@@ -208,7 +208,7 @@ TEST(random_orders_to_a_strip_and_its_parts_show_what_the_docs_say)
     open_stage(&in, PIXELS, 0);
     picture all[OUTPUTS];
     for (unsigned i = 0; i < OUTPUTS; i++) {
-        all[i] = (picture){.colour = 0xffffff, .lit = PIXELS, .brightness = 255};
+        all[i] = (picture){.colour = 0xffffff, .lit = PIXELS, .brightness = DROM_FULL};
     }
     for (unsigned i = 0; i < 3000; i++) {
         const unsigned output = below(&random, OUTPUTS);
@@ -216,7 +216,7 @@ TEST(random_orders_to_a_strip_and_its_parts_show_what_the_docs_say)
         const uint32_t value = verb == DROM_STRIP_FILL   ? below(&random, 0x1000000)
                                : verb == DROM_STRIP_SHOW ? below(&random, 8)
                                : verb >= DROM_STRIP_BRIGHTNESS && verb <= DROM_STRIP_DIMMER
-                                   ? below(&random, 256)
+                                   ? below(&random, DROM_FULL + 1)
                                    : 0;
         order(&in, output, verb, value);
         change_all(all, output, verb, value);

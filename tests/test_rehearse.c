@@ -349,6 +349,41 @@ TEST(what_a_script_expects_is_looked_at)
                        "1 of 4 expectations met; the first that wasn't: at 1.500 s (line 3 of the script)\n");
 }
 
+/* Ten times a tenth more is all, and three times that three tenths: of lamp, strip and motor alike. */
+TEST(percents_add_up)
+{
+    g_autoptr(GString) script = g_string_new("at_ms,handset,key,held_ms,expect\n");
+    for (unsigned i = 1; i <= 10; i++) {
+        g_string_append_printf(script, "%u,wand,up,50,\n%u,,,,house at %u %%\n%u,,,,fan at %u %%\n", 500 * i,
+                               500 * i + 400, 10 * i, 500 * i + 400, 10 * i);
+    }
+    g_string_append(script, "5600,,,,row pixel 0 is white\n");
+    g_free(write_file("wand.csv", "key,protocol,address,command\nup,nec,4,1\n"));
+    g_autofree char *rows = write_file("sums.csv", script->str);
+    g_autofree char *plan = write_file(
+        "sums.plan", "plan \"Sums\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"wand.csv\"\n"
+                     "lamp house on pin 5\nstrip row on pin 6, 3 pixels\nmotor fan on pin 11, ramp 0 ms\n"
+                     "when wand.up pressed: house brighter 10 %; fan faster 10 %; row brighter 10 %\n");
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse '%s' '%s'", plan, rows);
+    ck_assert_msg(heard.code == 0, "%s%s", heard.out, heard.err);
+    ck_assert_contains(heard.out, "came true: 21 of 21");
+}
+
+/* What is done at start may depend on a switch, or a value. */
+TEST(start_may_ask)
+{
+    g_free(write_file("wand.csv", "key,protocol,address,command\nup,nec,4,1\n"));
+    g_autofree char *plan = write_file(
+        "asks.plan", "plan \"Asks\"\nboard mega328\nreceiver on pin 8\nhandset wand from \"wand.csv\"\n"
+                     "relay a on pin 4\nrelay b on pin 7\nvalue cue from 0 to 3, starts at 2\n"
+                     "at start if cue = 2: a on\n    otherwise: b on\nat start if cue = 1: b on\n"
+                     "when wand.up pressed: b toggle\n");
+    g_auto(said) heard = run_shell("$DROMIKOS rehearse '%s' up", plan);
+    ck_assert_int_eq(heard.code, 0);
+    ck_assert_contains(heard.out, "a on");
+    ck_assert_contains(heard.out, "b: switched 1 time,");
+}
+
 TEST(bad_input_ends_with_a_message)
 {
     ASSERT_REFUSED("", faults);

@@ -16,7 +16,7 @@ TEST(strip_fills_shows_and_dims)
     play_until(&in, 100);
     assert_pixel(&in, 11, 255, 128, 0);
     assert_pixel(&in, 12, 0, 0, 0);
-    order(&in, LIGHTS, DROM_STRIP_BRIGHTNESS, 127);
+    order(&in, LIGHTS, DROM_STRIP_BRIGHTNESS, 100);
     play_until(&in, 150);
     assert_pixel(&in, 0, 127, 64, 0);
     order(&in, LIGHTS, DROM_STRIP_OFF, 0);
@@ -127,7 +127,7 @@ TEST(orders_about_brightness_leave_an_off_strip_off_as_they_do_a_lamp)
     static const struct {
         uint8_t verb;
         uint32_t value;
-    } kept[] = {{DROM_STRIP_DIMMER, 20}, {DROM_STRIP_BRIGHTNESS, 51}, {DROM_STRIP_PALETTE, 0}};
+    } kept[] = {{DROM_STRIP_DIMMER, 20}, {DROM_STRIP_BRIGHTNESS, 40}, {DROM_STRIP_PALETTE, 0}};
     stage in;
     open_stage(&in, &ours, 375);
     order(&in, LIGHTS, DROM_STRIP_FILL, 0xff8000);
@@ -142,19 +142,19 @@ TEST(orders_about_brightness_leave_an_off_strip_off_as_they_do_a_lamp)
     }
     order(&in, LIGHTS, DROM_STRIP_ON, 0);
     play_until(&in, 250);
-    assert_pixel(&in, 0, 51, 26, 0); /* the brightness that it was given while it was off */
+    assert_pixel(&in, 0, 50, 25, 0); /* the brightness that it was given while it was off */
     order(&in, LIGHTS, DROM_STRIP_DIMMER,
           200); /* to nothing: off, and as bright as before when it comes back */
     play_until(&in, 300);
     assert_pixel(&in, 0, 0, 0, 0);
     order(&in, LIGHTS, DROM_STRIP_TOGGLE, 0);
     play_until(&in, 350);
-    assert_pixel(&in, 0, 51, 26, 0);
+    assert_pixel(&in, 0, 50, 25, 0);
     order(&in, LIGHTS, DROM_STRIP_OFF, 0);
-    order(&in, LIGHTS, DROM_STRIP_BRIGHTER, 25); /* comes up from the dark */
-    order(&in, HOUSE, DROM_LAMP_BRIGHTER, 25);
+    order(&in, LIGHTS, DROM_STRIP_BRIGHTER, 20); /* comes up from the dark */
+    order(&in, HOUSE, DROM_LAMP_BRIGHTER, 20);
     play_until(&in, 400);
-    assert_pixel(&in, 0, 25, 13, 0);
+    assert_pixel(&in, 0, 24, 12, 0);
     ck_assert_uint_gt(sim_bench_duty(in.bench, 5), 0);
     sim_bench_free(in.bench);
 }

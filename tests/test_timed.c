@@ -286,20 +286,28 @@ TEST(every_way_ends_where_it_was_meant_to)
     }
 }
 
+/* The eye's level squared, within a step of eight bits. */
+static void assert_level(const stage *in, unsigned level)
+{
+    ck_assert_double_le(
+        fabs(sim_bench_duty(in->bench, 5) - level * level * 65536.0 / (DROM_FULL * DROM_FULL)), 256);
+}
+
 TEST(lamp_fades_evenly_to_the_eye)
 {
     stage in;
     open_stage(&in, &ours, 375);
-    order(&in, HOUSE, DROM_LAMP_FADE, DROM_FADE(200, 1000));
+    order(&in, HOUSE, DROM_LAMP_FADE, DROM_FADE(160, 1000));
     play_until(&in, 500);
-    ck_assert_uint_ge(sim_bench_duty(in.bench, 5), 96 * 96); /* half of the way, to the eye */
-    ck_assert_uint_le(sim_bench_duty(in.bench, 5), 104 * 104);
+    ck_assert_uint_ge(house_state.level, 77); /* half of the way, to the eye */
+    ck_assert_uint_le(house_state.level, 83);
+    assert_level(&in, house_state.level);
     play_until(&in, 1100);
-    ck_assert_uint_eq(sim_bench_duty(in.bench, 5), 200 * 200);
+    assert_level(&in, 160);
     order(&in, HOUSE, DROM_LAMP_TOGGLE, 0);
     ck_assert_uint_eq(sim_bench_duty(in.bench, 5), 0);
     order(&in, HOUSE, DROM_LAMP_ON, 0);
-    ck_assert_uint_eq(sim_bench_duty(in.bench, 5), 200 * 200);
+    assert_level(&in, 160);
     order(&in, HOUSE, DROM_LAMP_BRIGHTER, 100);
     ck_assert_uint_eq(sim_bench_duty(in.bench, 5), UINT16_MAX);
     sim_bench_free(in.bench);
@@ -314,7 +322,7 @@ TEST(lamp_dims_the_other_way_each_time_and_stays_where_it_is_let_go)
 {
     stage in;
     open_stage(&in, &ours, 375);
-    order(&in, HOUSE, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_ON, 2550)); /* a level each 10 ms, up from the dark */
+    order(&in, HOUSE, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_ON, 2000)); /* a level each 10 ms, up from the dark */
     play_for(&in, 1000);
     order(&in, HOUSE, DROM_LAMP_LET_GO, 0);
     const uint8_t level = house_state.level;
@@ -322,7 +330,7 @@ TEST(lamp_dims_the_other_way_each_time_and_stays_where_it_is_let_go)
     ck_assert_uint_le(level, 101);
     play_for(&in, 500);
     ck_assert_uint_eq(house_state.level, level);
-    order(&in, HOUSE, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_ON, 2550));
+    order(&in, HOUSE, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_ON, 2000));
     play_for(&in, 500);
     order(&in, HOUSE, DROM_LAMP_LET_GO, 0);
     ck_assert_uint_le(house_state.level, level - 49);
@@ -331,9 +339,9 @@ TEST(lamp_dims_the_other_way_each_time_and_stays_where_it_is_let_go)
     ck_assert_uint_eq(house_state.level, 1);
     order(&in, HOUSE, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_UP, 1000));
     play_for(&in, 2000);
-    ck_assert_uint_eq(house_state.level, 255);
+    ck_assert_uint_eq(house_state.level, DROM_FULL);
     order(&in, HOUSE, DROM_LAMP_LET_GO, 0);
-    ck_assert_uint_eq(house_state.level, 255);
+    ck_assert_uint_eq(house_state.level, DROM_FULL);
     order(&in, HOUSE, DROM_LAMP_ON, 0);
     order(&in, HOUSE, DROM_LAMP_LET_GO, 0); /* of what doesn't dim */
     ck_assert_uint_eq(house_state.level, 0);
@@ -346,16 +354,16 @@ TEST(lamp_blinks_until_it_is_asked_for_something_else)
 {
     stage in;
     open_stage(&in, &ours, 375);
-    order(&in, HOUSE, DROM_LAMP_FADE, DROM_FADE(128, 0));
+    order(&in, HOUSE, DROM_LAMP_FADE, DROM_FADE(100, 0));
     order(&in, HOUSE, DROM_LAMP_BLINK, 200);
     for (unsigned i = 0; i < 10; i++) {
         play_until(&in, 200 * i + 100);
-        ck_assert_uint_eq(sim_bench_duty(in.bench, 5), i % 2 == 0 ? 128 * 128 : 0);
+        assert_level(&in, i % 2 == 0 ? 100 : 0);
     }
     ck_assert(drom_lamp.is_busy(&house_state));
     order(&in, HOUSE, DROM_LAMP_ON, 0);
     play_until(&in, 3000);
-    ck_assert_uint_eq(sim_bench_duty(in.bench, 5), 128 * 128);
+    assert_level(&in, 100);
     ck_assert(!drom_lamp.is_busy(&house_state));
     ck_assert(!drom_lamp.accepts_action(&house, DROM_LAMP_BLINK, 0));
     sim_bench_free(in.bench);
@@ -432,14 +440,15 @@ TEST(lamp_is_lit_at_every_level_and_never_darker_than_below)
         port.pwm_bits = bits;
         open_stage(&in, &port, 375);
         uint16_t before = 0;
-        for (uint32_t level = 0; level <= 255; level++) {
+        for (uint32_t level = 0; level <= DROM_FULL; level++) {
             order(&in, HOUSE, DROM_LAMP_FADE, DROM_FADE(level, 0));
             const uint16_t duty = sim_bench_duty(in.bench, 5);
             ck_assert_int_eq(duty == 0, level == 0);
-            ck_assert_int_eq(duty == UINT16_MAX, level == 255);
+            ck_assert_int_eq(duty == UINT16_MAX, level == DROM_FULL);
             ck_assert_uint_ge(duty, before);
             ck_assert(duty == UINT16_MAX || duty % (UINT32_C(0x10000) >> bits) == 0);
-            ck_assert_double_le(fabs(duty - level * level * 65536.0 / 65025), 65536.0 / (1 << bits) + 512);
+            ck_assert_double_le(fabs(duty - level * level * 65536.0 / (DROM_FULL * DROM_FULL)),
+                                65536.0 / (1 << bits) + 512);
             before = duty;
         }
         sim_bench_free(in.bench);

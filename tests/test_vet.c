@@ -395,54 +395,6 @@ TEST(answers_say_how_long_each_gesture_takes)
     ck_assert_int_ge(JSON_INT(rows, 0, "after_us"), 541000);
 }
 
-/* Each with what vet must say of it. */
-TEST(conflicts_of_pins_timers_and_time_are_refused)
-{
-    static const struct {
-        const char *line;
-        const char *reported;
-    } bad[] = {
-        {"lamp house on pin 9\nat start: house on", "has its PWM on pin 9 from the timer that is the clock"},
-        {"lamp house on pin 12\nat start: house on", "has no PWM on pin 12"},
-        {"lamp house on pin 11\nsender horn on pin 3\nat start: house on; horn send hand.power",
-         "has its PWM on pin 11 from the timer that is the carrier"},
-        {"motor fan on pins 5 and 12\nat start: fan run", "has no PWM on pin 12"},
-        {"motor fan on pins 4 and 12, speed on pin 9\nat start: fan run",
-         "has its PWM on pin 9 from the timer that is the clock"},
-        {"sender horn on pin 5\nat start: horn send hand.power", "has no carrier on its pin"},
-        {"strip lights on pin 6, 383 pixels\nat start: lights chase",
-         "the pixels of all strips, of the RAM that is left    1149 of 1148 bytes"},
-        {"strip lights on pin 6, 200 pixels\nstrip more on pin 12, 190 pixels\nat start: lights chase; more "
-         "on",
-         "the pixels of all strips, of the RAM that is left    1170 of 1148 bytes"},
-        {"sender horn on pin 3\nat start: horn send hand.power; horn send hand.power 2 times; horn send "
-         "hand.power 3 "
-         "times; horn send hand.power; horn send hand.power 2 times",
-         "keys that a rule sends at once can wait              5 of 4 keys"},
-        {"own code masks 900 us", "no two edges while interrupts are off"},
-        {"own code blocks 40 ms", "edges wait while your own code blocks"},
-        {"strip lights on pin 6, 250 pixels\nstepper disc on pins A0 A1 A2 A3\nat start: lights chase; disc "
-         "run",
-         "steps and bursts are made ahead for a whole refresh"},
-        {"strip lights on pin 6, 55 pixels\nstepper disc on pins A0 A1 A2 A3, up to 3400 steps/s\nat start: "
-         "lights "
-         "chase; disc run",
-         "steps and bursts are made ahead for a whole refresh  3.26 of 2.353 ms"},
-    };
-    g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
-    for (size_t i = 0; i < G_N_ELEMENTS(bad); i++) {
-        g_autofree char *text =
-            g_strdup_printf("plan \"Bad\"\nboard mega328\nreceiver on pin 8\nhandset hand from \"hand.csv\"\n"
-                            "relay bell on pin 7\nwhen hand.power pressed: bell toggle\n%s\n",
-                            bad[i].line);
-        g_autofree char *path = write_file("bad.plan", text);
-        g_auto(said) reported = run_shell("$DROMIKOS vet %s", path);
-        ck_assert_msg(reported.code == 1, "not refused: %s\n%s%s", bad[i].line, reported.out, reported.err);
-        ck_assert_contains(reported.out, bad[i].reported);
-        ck_assert_contains(reported.out, "-> ");
-    }
-}
-
 /* Each clock with what vet must say of it; NULL: nothing. */
 TEST(clock_is_the_ports_and_fast_enough_for_pixels)
 {

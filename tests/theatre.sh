@@ -28,11 +28,11 @@ MAIN=tests/avr/orders.c program $lantern orders/lantern.elf
 MAIN=tests/avr/orders.c program $out/orders/lamp.plan orders/lamp.elf
 {
     grep -E '^(plan|board|receiver|handset wand)' $lantern | sed 's|"wand.csv"|"../../../examples/lantern/wand.csv"|'
-    echo 'motor curtain on pins 7 and 12, speed on pin 5'
-    echo 'motor aside on pins A0 and A1, speed on pin 6'
+    echo 'motor curtain on pins 7 and 12, speed on pin 5, through driver, supply 6 V 2 A'
+    echo 'motor aside on pins A0 and A1, speed on pin 6, through driver, supply 6 V 2 A'
     echo 'drive wagon of curtain and aside'
-    echo 'relay spot on pin 4'
-    echo 'relay bell on pin 9'
+    echo 'relay spot on pin 4, on a relay board'
+    echo 'relay bell on pin 9, on a relay board'
     echo 'only one of spot, bell, pause 100 ms'
     echo 'when wand.power pressed: wagon spin left 50 %; spot on'
     echo 'value cue from 0 to 9, starts at 4, kept'
@@ -45,8 +45,8 @@ beginning=$(grep -E '^(plan|board|receiver|handset wand)' $lantern | sed 's|"wan
 {
     echo "$beginning"
     echo 'switch top on pin 11'
-    echo 'motor curtain on pins 7 and 12, speed on pin 5, stops forward at top'
-    echo 'relay spot on pin 4'
+    echo 'motor curtain on pins 7 and 12, speed on pin 5, stops forward at top, through driver, supply 6 V 2 A'
+    echo 'relay spot on pin 4, on a relay board'
     echo 'value count from 0 to 9, wraps'
     echo 'event sensor'
     echo 'when sensor: count up; spot toggle'
@@ -60,7 +60,7 @@ for point in $grid; do
     mkdir -p "$folder"
     {
         echo "$beginning" | sed 's|"../../../|"../../../../|'
-        echo "stepper disc on pins A0 A2 A1 A3, up to ${point%/*} steps/s within ${point#*/} ms"
+        echo "stepper disc on pins A0 A2 A1 A3, up to ${point%/*} steps/s within ${point#*/} ms, through driver, supply 5 V 1 A"
         echo 'when wand.power pressed: disc run'
     } >"$folder/brake.plan"
     MAIN=tests/avr/orders.c program "$folder/brake.plan" "${folder#"$out/"}/brake.elf"
@@ -71,8 +71,8 @@ for pin in 8 2; do
     mkdir -p $out/spikes-$pin
     {
         echo "$beginning" | sed "s/on pin 8/on pin $pin/"
-        echo 'relay spot on pin 4'
-        echo 'relay bell on pin 7'
+        echo 'relay spot on pin 4, on a relay board'
+        echo 'relay bell on pin 7, on a relay board'
         echo 'when wand.power pressed: spot toggle'
         echo 'when wand.play pressed: bell toggle'
     } >$out/spikes-$pin/spikes.plan

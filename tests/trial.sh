@@ -36,7 +36,7 @@ says() {
 }
 says "candle burn in a draught of 60 %" "$tool" rehearse "$out/altar.plan" "$out/altar.csv"
 says "candle: is out" "$tool" rehearse "$out/altar.plan" "$out/altar.csv"
-says "an LED and its resistor" "$tool" vet "$out/altar.plan"
+says "180 Ω and LED, to ground" "$tool" vet "$out/altar.plan"
 sed 's/ burn while held/ brun/' "$out/altar.plan" >"$out/wrong.plan"
 says "'candle' is a candle: found 'brun', expected 'out' or 'burn'; did you mean 'burn'?" "$tool" vet "$out/wrong.plan"
 says altar_plan.c "$tool" bake --into "$out/baked" "$out/altar.plan"

@@ -1,11 +1,11 @@
 /* The candle. */
-#include "../kinds.h"
+#include "../wiring_up.h"
 
 #include "dromikos/candle.h"
 
 enum { EVERY };
 
-enum { USUAL_MS = 60, MAX_MS = 1000, MIN_MS = 20, LED_MA = 20, USUAL_DRAUGHT = 30 };
+enum { USUAL_MS = 60, MAX_MS = 1000, MIN_MS = 20, LED_MA = 15, USUAL_DRAUGHT = 30 };
 
 static const kind_clause clauses[] = {
     {"changes every TIME", EVERY, 0, MIN_MS, MAX_MS, "the time between two changes of a candle"},
@@ -56,11 +56,15 @@ static activity activity_of(const drom_output *output)
     return ((const drom_candle_state *)output->state)->burns ? ENDLESS : IDLE;
 }
 
-static double load_ma(const output_line *line, const board *chosen)
+static void wire_up(wiring_up *job)
 {
-    (void)line;
-    (void)chosen;
-    return LED_MA;
+    wire_led(job, 0,
+             &(switched){.symbol = SYMBOL_LED,
+                         .value = "LED, 2.1 V at 15 mA",
+                         .ma = LED_MA,
+                         .led_volts = 2.1,
+                         .terminal = "LED"});
+    wire_load(job, LED_MA, 0, 0);
 }
 
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
@@ -76,12 +80,10 @@ const output_kind candle_kind = {
     .core = &drom_candle,
     .clauses = clauses,
     .orders = orders,
-    .wiring = "an LED and its resistor",
-    .way_out = "drive it through a transistor",
     .row = row,
     .bake_settings = bake_settings,
     .order_text = order_text,
     .activity = activity_of,
-    .load_ma = load_ma,
+    .wire_up = wire_up,
     .sum_up = sum_up,
 };

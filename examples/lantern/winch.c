@@ -35,7 +35,7 @@ static const drom_motor_settings DROM_FLASH winch = {
     .dead_ms = 100,
     .max_ms = 20000,
     .slowest = 50,
-    .fastest = 255,
+    .fastest = DROM_FULL,
     .stops_forward = &touches[AT_TOP].is_closed,
     .stops_back = &touches[AT_BOTTOM].is_closed,
 };
@@ -49,10 +49,10 @@ static const drom_output DROM_FLASH outputs[] = {
 static const drom_action DROM_FLASH rise[] = {
     DROM_ORDER(BELL, DROM_RELAY_PULSE, 300),
     DROM_WAIT(500),
-    DROM_ORDER(WINCH, DROM_MOTOR_RUN, DROM_MOTOR_AT(204)),
+    DROM_ORDER(WINCH, DROM_MOTOR_RUN, DROM_MOTOR_AT(160)),
 };
 static const drom_action DROM_FLASH sink[] = {
-    DROM_ORDER_WHILE_HELD(WINCH, DROM_MOTOR_RUN, DROM_MOTOR_BACK_AT(102))};
+    DROM_ORDER_WHILE_HELD(WINCH, DROM_MOTOR_RUN, DROM_MOTOR_BACK_AT(80))};
 static const drom_action DROM_FLASH halt[] = {DROM_ORDER(WINCH, DROM_MOTOR_STOP, 0)};
 
 /* By handset and key. */
@@ -115,7 +115,7 @@ int main(void)
         (void)sim_bench_sleep(bench, drom_engine_poll(&engine));
         if (winch_state.speed != speed && winch_state.speed == winch_state.target) {
             speed = winch_state.speed;
-            printf("%6.3f s  winch at %d %%\n", (double)sim_bench_now(bench) / 1e6, speed * 100 / 255);
+            printf("%6.3f s  winch at %d %%\n", (double)sim_bench_now(bench) / 1e6, speed * 100 / DROM_FULL);
         }
     }
     sim_bench_free(bench);

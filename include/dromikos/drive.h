@@ -4,7 +4,7 @@
 
 #include "motor.h"
 
-/** The values are levels, 0 to 255, as DROM_MOTOR_AT() has them. */
+/** The values are levels, 0 to DROM_FULL, as DROM_MOTOR_AT() has them. */
 typedef enum drom_drive_verb {
     DROM_DRIVE_STOP, /**< by the ramps */
     DROM_DRIVE_COAST,

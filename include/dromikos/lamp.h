@@ -9,8 +9,8 @@ typedef enum drom_lamp_verb {
     DROM_LAMP_OFF,
     DROM_LAMP_ON, /**< as bright as it was last; at first, fully */
     DROM_LAMP_TOGGLE,
-    DROM_LAMP_BRIGHTER, /**< by `value` of 255 */
-    DROM_LAMP_DIMMER,   /**< by `value` of 255 */
+    DROM_LAMP_BRIGHTER, /**< by `value` of DROM_FULL */
+    DROM_LAMP_DIMMER,   /**< by `value` of DROM_FULL */
     DROM_LAMP_FADE,     /**< DROM_FADE(level, ms) */
     DROM_LAMP_LET_GO,   /**< stays as bright as it is where it dims; else OFF */
     DROM_LAMP_DIM,      /**< DROM_DIM(way, ms) */
@@ -18,7 +18,7 @@ typedef enum drom_lamp_verb {
     DROM_LAMP_COLOUR,   /**< 0xrrggbb, but 0, of a lamp in colour; switches it on, as bright as it was last */
 } drom_lamp_verb;
 
-/** The value of DROM_LAMP_FADE: to a level, 0 to 255, within 0 to 1,800,000 ms. */
+/** The value of DROM_LAMP_FADE: to a level, 0 to DROM_FULL, within 0 to 1,800,000 ms. */
 #define DROM_FADE(level, ms) ((uint32_t)(level) | (uint32_t)(ms) << 8)
 
 /** The value of DROM_LAMP_DIM: up to full, or down to the darkest light, from one end to the other within 1
@@ -42,7 +42,7 @@ typedef struct drom_lamp_state {
     drom_deadline next; /**< step of a fade, or change of what blinks */
     uint32_t step_us;   /**< between them */
     uint32_t colour;    /**< 0xrrggbb, at full level */
-    uint8_t level;      /**< as it looks: 0 dark, 255 full */
+    uint8_t level;      /**< as it looks: 0 dark, DROM_FULL full */
     uint8_t target;
     uint8_t last; /**< what ON goes back to */
     bool blinks;

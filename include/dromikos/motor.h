@@ -10,8 +10,8 @@ typedef enum drom_motor_verb {
     DROM_MOTOR_COAST,   /**< no drive, at once: it runs out */
     DROM_MOTOR_BRAKE,   /**< no drive, at once, and the winding shorted; with a speed pin and two others */
     DROM_MOTOR_RUN,     /**< DROM_MOTOR_AT(level) or DROM_MOTOR_BACK_AT(level) */
-    DROM_MOTOR_FASTER,  /**< by `value` of 255; from standing, at the lowest speed or at that */
-    DROM_MOTOR_SLOWER,  /**< by `value` of 255, down to the lowest speed */
+    DROM_MOTOR_FASTER,  /**< by `value` of DROM_FULL; from standing, at the lowest speed or at that */
+    DROM_MOTOR_SLOWER,  /**< by `value` of DROM_FULL, down to the lowest speed */
     DROM_MOTOR_FORWARD, /**< the direction alone, under way or for when it runs next */
     DROM_MOTOR_BACK,
     DROM_MOTOR_REVERSE,
@@ -19,8 +19,8 @@ typedef enum drom_motor_verb {
     DROM_MOTOR_TOGGLE, /**< stop, or resume */
 } drom_motor_verb;
 
-/** The value of DROM_MOTOR_RUN: 0 stops, 255 is full speed. What the settings don't allow is brought within
- * their limits. */
+/** The value of DROM_MOTOR_RUN: 0 stops, DROM_FULL is full speed. What the settings don't allow is brought
+ * within their limits. */
 #define DROM_MOTOR_AT(level) ((uint32_t)(level))
 #define DROM_MOTOR_BACK_AT(level) ((uint32_t)(level) | UINT32_C(0x100))
 
@@ -41,7 +41,7 @@ typedef struct drom_motor_settings {
     uint8_t forward_pin;
     uint8_t back_pin;
     uint8_t speed_pin;
-    uint8_t slowest; /**< of 255, 1 to `fastest` */
+    uint8_t slowest; /**< of DROM_FULL, 1 to `fastest` */
     uint8_t fastest;
 } drom_motor_settings;
 
@@ -49,7 +49,7 @@ typedef struct drom_motor_state {
     drom_deadline next;  /**< step of the ramp */
     drom_deadline dead;  /**< until then it isn't driven in the barred directions */
     drom_deadline limit; /**< it is stopped then */
-    int16_t speed;       /**< as it is driven: 255 full, less than 0 back */
+    int16_t speed;       /**< as it is driven: DROM_FULL full, less than 0 back */
     int16_t target;
     uint8_t last;   /**< what RESUME goes back to */
     uint8_t barred; /**< DROM_MOTOR_BARS_FORWARD, _BACK */

@@ -8,6 +8,10 @@
 #include "air.h"
 #include "fault.h"
 
+/** A level or a speed in full. It counts in half percents, so that whole percents, and what they add up to,
+ * are exact: ten times a tenth more is all. */
+#define DROM_FULL 200
+
 typedef struct drom_output_kind drom_output_kind;
 
 /** An output of a plan. Write it with the kind's macro (DROM_RELAY), which checks the types. */

@@ -27,8 +27,8 @@ enum {
     DROM_WHILE_HELD = 1, /**< an output's: undone when the rule's key is let go; without DROM_OF_EVENT */
     DROM_OF_VALUE = 2,   /**< the low 16 bits of `value` are the row of a value, whose number stands there */
     DROM_OF_EVENT = 4,   /**< the low 16 bits of `value` are the event's number, which is kept for waits */
-    DROM_AS_PERCENT = 8, /**< that number is in percent, and goes as 0 to 255 into the low 8 bits alone, which
-                            are then also those of the row */
+    DROM_AS_PERCENT = 8, /**< that number is in percent, and goes as 0 to DROM_FULL into the low 8 bits alone,
+                            which are then also those of the row */
     DROM_BELOW_ZERO = 16, /**< that number stays one below 0, an int16_t; without it that counts as 0 */
 };
 

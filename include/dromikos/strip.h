@@ -14,9 +14,9 @@ typedef enum drom_strip_verb {
     DROM_STRIP_TOGGLE,
     DROM_STRIP_FILL, /**< every pixel with a colour, 0xrrggbb; switches it on */
     DROM_STRIP_SHOW, /**< the first `value` pixels with the newest colour, the others dark; switches it on */
-    DROM_STRIP_BRIGHTNESS, /**< `value` of 255, for all that is shown */
-    DROM_STRIP_BRIGHTER,   /**< by `value` of 255; switches it on */
-    DROM_STRIP_DIMMER,     /**< by `value` of 255 */
+    DROM_STRIP_BRIGHTNESS, /**< `value` of DROM_FULL, for all that is shown */
+    DROM_STRIP_BRIGHTER,   /**< by `value` of DROM_FULL; switches it on */
+    DROM_STRIP_DIMMER,     /**< by `value` of DROM_FULL */
     DROM_STRIP_PALETTE,    /**< effects take their colours from row `value` of the palettes */
     DROM_STRIP_COLOUR, /**< FILL with the next colour of the palette (1), or the one before (0), in a ring;
                           at first, and with a new palette, the next one is the first */

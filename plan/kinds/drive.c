@@ -3,7 +3,7 @@
 
 #include "dromikos/drive.h"
 
-enum { FULL = 255 };
+enum { FULL = DROM_FULL };
 
 static const kind_clause clauses[] = {{0}};
 

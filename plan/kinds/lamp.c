@@ -189,7 +189,7 @@ static char *state_text(const plan *loaded, guint output, const void *device)
 static double drawn(const plan *loaded, guint output, const void *device)
 {
     (void)device;
-    return ((const drom_lamp_state *)plan_output(loaded, output)->state)->level / 255.0;
+    return ((const drom_lamp_state *)plan_output(loaded, output)->state)->level / (double)DROM_FULL;
 }
 
 /* The one that it has at its full level. */

@@ -351,18 +351,6 @@ static void vet_wait(const vetting *job, guint output)
     }
 }
 
-static void vet_ram(const vetting *job, guint output)
-{
-    enum { ALL_ELSE = 900 }; /* the theatre's, without its pixels, and its stack, with a third to spare */
-    const unsigned bytes = all_bytes(job->plan, output);
-    const unsigned room = job->board.ram - ALL_ELSE;
-    if (bytes > 0) {
-        vet_add(job->result->times, bytes <= room ? VET_FITS : VET_FAILS, plan_output_name(job->plan, output),
-                "the pixels of all strips, of the RAM that is left", bytes, room, "bytes",
-                g_strdup_printf("use at most %u pixels, or a board with more RAM", room / 3));
-    }
-}
-
 /* As far ahead are timed edges made at least, where all that goes on (a burst is soon over) has as many as it
  * can. */
 static double made_ahead_us(const vetting *job)
@@ -387,7 +375,6 @@ static void vet(const vetting *job, guint output)
         return;
     }
     vet_wait(job, output);
-    vet_ram(job, output);
     const double mhz = job->board.facts_mhz / job->slower;
     vet_add(times, mhz >= PIXELS_MHZ ? VET_FITS : VET_FAILS, name, "its bits need a clock of", mhz,
             PIXELS_MHZ, "MHz", g_strdup("run the chip at 16 MHz"));
@@ -397,7 +384,7 @@ static void vet(const vetting *job, guint output)
     const double gap_us = MAX(job->board.capture_us, job->board.alarm_us) + 2;
     vet_add(times, gap_us <= 9 ? VET_FITS : VET_FAILS, name,
             "the data may pause, on the touchiest strips, for", gap_us, 9, "us",
-            g_strdup(gap_us < 50 ? "use a strip that latches after 50 us" : "use a faster board"));
+            g_strdup(gap_us < 50 ? "use a strip that latches after 50 µs" : "use a faster board"));
     if (vet_uses(job, DROM_USES_TIMED_EDGES | DROM_USES_CARRIER)) {
         const double ahead_us = made_ahead_us(job);
         vet_add(times, refresh_us(line) + MAIN_US <= ahead_us ? VET_FITS : VET_FAILS, name,
@@ -510,6 +497,15 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
                            sim_strip_wrong(device));
 }
 
+static void count_costs(const plan *loaded, guint output, plan_cost_sink *sink, void *context)
+{
+    const shared *const all = find_shared(loaded);
+    sink(context, "pixel", line_value(plan_line(loaded, output), PIXELS, 0));
+    for (guint i = 0; i < all->names->len && all_bytes(loaded, output) > 0; i++) {
+        sink(context, effects[g_array_index(all->names, guint, i)].name, 1);
+    }
+}
+
 /* Its data come from a buffer where the pins' high isn't enough for it: 0.7 of its supply. */
 static void wire_up(wiring_up *job)
 {
@@ -550,6 +546,7 @@ const output_kind strip_kind = {
     .min_mv = 4500,
     .max_mv = 5500,
     .wire_up = wire_up,
+    .count_costs = count_costs,
     .check = check,
     .row = row,
     .bake_shared = bake_shared,

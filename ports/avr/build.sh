@@ -1,7 +1,8 @@
 #!/bin/sh
 # Builds a plan for an ATmega328P: ports/avr/build.sh PLAN OUTPUT.elf [YOUR.c]. YOUR.c has the functions that the plan calls.
 # Needs build/dromikos and avr-gcc. Beside the output lie the same as Intel HEX, what is baked, and a copy of the library with the
-# drom_config.h that was baked. MAIN is another main.c than ports/avr/main.c.
+# drom_config.h that was baked. MAIN is another main.c than ports/avr/main.c; with ANYWAY a plan is built that vet says would not
+# work; LINK are more options of the linker, one a line.
 set -eu
 if [ $# != 2 ] && [ $# != 3 ]; then
     echo "build.sh: say which plan, and what to build: ports/avr/build.sh PLAN OUTPUT.elf [YOUR.c]" >&2
@@ -24,7 +25,7 @@ if [ ! -x build/dromikos ]; then
     echo "build.sh: there is no build/dromikos yet; './run demo' builds it" >&2
     exit 2
 fi
-build/dromikos bake --into "$folder" --name "$name" "$plan" >/dev/null
+build/dromikos bake ${ANYWAY:+--anyway} --into "$folder" --name "$name" "$plan" >/dev/null
 chip=$(build/dromikos vet "$plan" | sed -n '1s/.*(\([^()]*\))$/\1/p')
 if [ "$chip" != ATmega328P ]; then
     echo "build.sh: $1 is for a board with the $chip, and this builds for the ATmega328P: 'board mega328' in the plan" >&2
@@ -50,7 +51,7 @@ if ! (
 '
     # shellcheck disable=SC2013
     compile -flto -mrelax -Wl,--gc-sections $(cat "$library/sources") "$library/ports/avr/avr.c" "$library/ports/avr/guard.c" "$library/ports/avr/store.c" "$library/ports/avr/serial.c" "$folder/${name}_plan.c" \
-        "$folder/$name-main.o" ${own:+"$folder/$name-own.o"} -o "$elf"
+        "$folder/$name-main.o" ${own:+"$folder/$name-own.o"} ${LINK-} -o "$elf"
 ) 2>"$library/said"; then
     missing=$(sed -n "s/.*undefined reference to .\(${name}_[a-z0-9_]*\).$/\1()/p" "$library/said" | sort -u | tr '\n' ' ')
     if [ -n "$missing" ]; then

@@ -3,7 +3,7 @@
 
 #include "../bound.h"
 
-enum { FULL = 255, LOOK_US = 5000 };
+enum { FULL = DROM_FULL, LOOK_US = 5000 };
 
 /* How each side runs, of an order with a level. */
 static const struct {

@@ -5,7 +5,7 @@
 
 #include "../bound.h"
 
-enum { FULL = 255 };
+enum { FULL = DROM_FULL };
 
 #define WHITE UINT32_C(0xffffff)
 
@@ -27,8 +27,9 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
            (DROM_WITH_COLOUR && verb == DROM_LAMP_COLOUR && lamp->has_colour && value >= 1 &&
             value <= WHITE) ||
            (verb <= DROM_LAMP_DIMMER && value <= FULL) ||
-           (verb == DROM_LAMP_FADE && value >> 8 <= DROM_LONGEST_MS) || verb == DROM_LAMP_LET_GO ||
-           (verb == DROM_LAMP_DIM && (value & FULL) <= DROM_DIM_DOWN && value >> 8 >= 1 &&
+           (verb == DROM_LAMP_FADE && (value & UINT8_MAX) <= FULL && value >> 8 <= DROM_LONGEST_MS) ||
+           verb == DROM_LAMP_LET_GO ||
+           (verb == DROM_LAMP_DIM && (value & UINT8_MAX) <= DROM_DIM_DOWN && value >> 8 >= 1 &&
             value >> 8 <= DROM_LONGEST_MS) ||
            (verb == DROM_LAMP_BLINK && value >= 1 && value <= DROM_LONGEST_MS);
 }
@@ -37,7 +38,8 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
 static uint16_t duty_of(uint8_t level, uint8_t bits)
 {
     const uint16_t step = (uint16_t)(UINT32_C(0x10000) >> bits);
-    const uint16_t square = (uint16_t)(level * level);
+    const uint16_t part = (uint16_t)(level * level); /* of DROM_FULL squared; 1.637 times that are 65536 */
+    const uint16_t square = (uint16_t)(part + (part >> 1) + (part >> 3) + (part >> 7) + (part >> 8));
     const uint16_t below = (uint16_t)(square & ~(step - 1u));
     const bool is_above = square - below > (step - 1) / 2 && below != (uint16_t)(0 - step);
     const uint16_t duty = (uint16_t)(below + (is_above ? step : 0));

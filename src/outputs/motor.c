@@ -5,7 +5,7 @@
 
 #include "../bound.h"
 
-enum { FULL = 255, RAMP_STEP_MS = 10, SWITCH_US = 5000 };
+enum { FULL = DROM_FULL, RAMP_STEP_MS = 10, SWITCH_US = 5000 };
 enum { MAX_DEAD_MS = 10000 };
 
 #define MAX_RAMP_MS UINT16_C(60000)
@@ -45,7 +45,8 @@ static bool accepts_action(const void DROM_FLASH *settings_of, uint8_t verb, uin
     case DROM_MOTOR_BRAKE:
         return turns(settings) && settings->speed_pin != DROM_NO_PIN;
     case DROM_MOTOR_RUN:
-        return value <= FULL || (turns(settings) && value <= DROM_MOTOR_BACK_AT(FULL));
+        return (value & UINT8_MAX) <= FULL &&
+               (value <= FULL || (turns(settings) && value <= DROM_MOTOR_BACK_AT(FULL)));
     case DROM_MOTOR_FASTER:
     case DROM_MOTOR_SLOWER:
         return value <= FULL;
@@ -65,7 +66,7 @@ static uint8_t level_of(int16_t speed)
 static void write_level(const drom_timing *timing, uint8_t pin, uint8_t level)
 {
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
-    port->pwm->write(port->context, pin, (uint16_t)(level << 8 | level));
+    port->pwm->write(port->context, pin, level == FULL ? UINT16_MAX : (uint16_t)(level * 327u));
 }
 
 /* Of the two pins of a direction: one that has PWM gets the level itself. */

@@ -15,7 +15,7 @@ enum { PIXELS_A_POLL = 15 };
 #endif
 
 enum {
-    FULL = 255,
+    FULL = DROM_FULL,
     PIXEL_US = 32,    /* 24 bits of 1.25 µs, and what is let in after them */
     LATCH_US = 300,   /* of silence, after which any strip shows what it was sent */
     BEGIN_US = 50,    /* of the processor, where a machine of its own sends the pixels */
@@ -262,7 +262,7 @@ static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing 
 static void paint(const drom_strip_settings DROM_FLASH *settings, uint8_t brightness, uint16_t pixel,
                   uint32_t colour)
 {
-    const uint16_t scale = (uint16_t)(brightness + 1);
+    const uint16_t scale = (uint16_t)(brightness * 41u >> 5); /* 256 at DROM_FULL */
     const uint8_t parts[3] = {(uint8_t)(colour >> 16), (uint8_t)(colour >> 8), (uint8_t)colour};
     uint8_t *const bytes = &settings->bytes[pixel * (size_t)3];
     for (uint8_t i = 0; i < 3; i++) {

@@ -177,7 +177,7 @@ uint32_t drom_rules_with_number(const drom_action *action, int16_t number)
     const uint16_t from = is_cut ? 0 : (uint16_t)number;
     if ((action->flags & DROM_AS_PERCENT) != 0) {
         return (action->value & ~UINT32_C(0xff)) |
-               (uint16_t)((uint16_t)((from < 100 ? from : 100) * 255u + 50u) / 100u);
+               (uint16_t)((from < 100 ? from : 100) * (DROM_FULL / 100u));
     }
     return (action->value & ~UINT32_C(0xffff)) | from;
 }

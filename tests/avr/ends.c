@@ -21,7 +21,7 @@ static double stands_after_ms(chip *mcu, const chip_observed *speed, uint8_t pos
     const uint8_t none = 0;
     chip_touch(mcu, SWITCH_PIN, false);
     wait_ms(mcu, 40);
-    act(mcu, FIRST, DROM_MOTOR_RUN, DROM_MOTOR_AT(255));
+    act(mcu, FIRST, DROM_MOTOR_RUN, DROM_MOTOR_AT(DROM_FULL));
     wait_ms(mcu, 200);
     chip_write(mcu, "posts", &posts, 1);
     wait_ms(mcu, 20 + at_ms);

@@ -166,7 +166,7 @@ static void step_through_levels(const char *elf)
     unsigned wrong = 0;
     double worst = 0;
     wait_ms(mcu, 20);
-    for (uint32_t level = 0; level <= 255 && chip_is_alive(mcu); level++) {
+    for (uint32_t level = 0; level <= DROM_FULL && chip_is_alive(mcu); level++) {
         drom_lamp.act(&house, &state, &timing, DROM_LAMP_FADE, DROM_FADE(level, 0));
         act(mcu, ONLY_LAMP, DROM_LAMP_FADE, DROM_FADE(level, 0));
         wait_ms(mcu, 2.2);
@@ -181,7 +181,7 @@ static void step_through_levels(const char *elf)
         worst = fmax(worst, fabs(measured - expected));
     }
     (void)printf(
-        "256 levels: the pin is off by at most %.2f %% of the time, where the PWM has steps of 0.39 %%\n",
+        "201 levels: the pin is off by at most %.2f %% of the time, where the PWM has steps of 0.39 %%\n",
         worst * 100);
     check(wrong == 0, "the lamp is as bright on the chip as on the bench, and dark at level 0 alone");
     close_checked(mcu);
@@ -225,7 +225,7 @@ static uint8_t state_of(const chip *mcu)
 static uint64_t hang(chip *mcu, const motor_pins *motor, uint8_t wish)
 {
     wait_ms(mcu, 700);
-    act(mcu, ONLY_MOTOR, DROM_MOTOR_RUN, DROM_MOTOR_AT(128));
+    act(mcu, ONLY_MOTOR, DROM_MOTOR_RUN, DROM_MOTOR_AT(100));
     wait_ms(mcu, 600);
     check(motor->pins[0]->is_high && !motor->pins[1]->is_high && motor->pins[2]->count > 100,
           "the motor runs forward at half speed");

@@ -94,7 +94,7 @@ static uint32_t value_of(const reference *ref, const drom_action *action, const 
     }
     const int number = MAX(meant, 0);
     return (action->flags & DROM_AS_PERCENT) != 0
-               ? action->value / 256 * 256 + (uint32_t)(MIN(number, 100) * 255 + 50) / 100
+               ? action->value / 256 * 256 + (uint32_t)(MIN(number, 100) * DROM_FULL / 100)
                : action->value / 65536 * 65536 + (uint32_t)number;
 }
 

@@ -1,0 +1,45 @@
+/* Does the program fit into flash and RAM? An estimate; what it comes from is measured (costs.h). */
+#include "vetting.h"
+
+#include "costs.h"
+#include "plan.h"
+
+enum {
+    STACK = 256, /* of the theatre, in the simulated chip, and a third more */
+    IDE = 2450,  /* the common maker IDE's own core, and what a sketch lays around the plan */
+    SPARE_RAM = 64,
+};
+
+/* The estimate is off by so much either way. */
+static const double OFF = 0.03;
+
+static void add_room(const vetting *job, const char *what, double there, double room, bool is_sure,
+                     bool is_near, const char *way_out, const char *most)
+{
+    vet_add(job->result->times,
+            is_sure   ? VET_FITS
+            : is_near ? VET_TIGHT
+                      : VET_FAILS,
+            "program", what, there, room, "bytes", g_strdup_printf("%s; what costs most: %s", way_out, most));
+}
+
+void vet_room(const vetting *job)
+{
+    const double room = (double)job->board.flash - job->board.boot_bytes;
+    plan_size size;
+    if (!plan_estimate_size(job->plan, &size)) {
+        return;
+    }
+    add_room(job, "flash, of what the boot loader leaves", size.flash, room, size.flash <= room * (1 - OFF),
+             size.flash <= room * (1 + OFF), "leave something out, or use a larger chip", size.most);
+    if (size.flash <= room * (1 - OFF)) {
+        add_room(job, "flash, as a sketch of the IDE", size.flash + IDE, room,
+                 size.flash + IDE <= room * (1 - OFF), true,
+                 "build it by ports/avr/build.sh, or leave something out", size.most);
+    }
+    const double ram = size.ram + STACK;
+    add_room(job, "RAM, with its stack", ram, job->board.ram, ram + SPARE_RAM <= job->board.ram,
+             ram <= job->board.ram, "use fewer pixels, or leave something out", size.most_ram);
+    g_free(size.most);
+    g_free(size.most_ram);
+}
