@@ -230,9 +230,9 @@ static int fit_all(const char *path)
     }
     fit(&all, all.flash, true, flash);
     fit(&all, all.ram, false, ram);
-    printf("/* Bytes of flash and of RAM on an ATmega328P, of plans at random and the examples: ./run bench sizes "
-           "measures it. */
-");
+    printf("/* Bytes of flash and of RAM on an ATmega328P, of plans at random and the examples: ./run bench "
+           "sizes "
+           "measures it. */\n");
     for (guint i = 0; i < MIN(all.names->len, MAX_COSTS); i++) {
         printf("COST(\"%s\", %.1f, %.1f)\n", (const char *)g_ptr_array_index(all.names, i), flash[i], ram[i]);
     }
