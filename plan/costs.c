@@ -82,6 +82,7 @@ static void count_received(const plan *loaded, plan_cost_sink *sink, void *conte
     count_family(sink, context, "quad decoder", "quad protocol", quad, is_sent_by(loaded, drom_rcmm12.step));
     /* What there is one of alone is folded into what calls it. */
     sink(context, "second family", (pulse > 0) + (phase > 0) + (quad > 0) > 1);
+    sink(context, "no pulse family", pulse == 0 && !is_sent_by(loaded, drom_nec.step));
     sink(context, "second protocol", receive->protocols.count > 1);
     sink(context, "second handset", keys->handsets.count > 1);
     sink(context, "doubles", keys->doubles.count > 0);

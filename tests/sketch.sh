@@ -51,15 +51,24 @@ cp examples/lantern/*.csv "$out/nec"
 sed 's/; house fade to [0-9]* % over [0-9]* s//; /drawer/d; /house/d; s/; revolve stop//; /revolve/d' examples/lantern/lantern.plan >"$out/nec/lantern.plan"
 make_sketch unbound "$out/nec/lantern.plan" "$(printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS CONFIRMATION \
     CODE_INDEX PAUSES SINGLE_LEADER INTERVALS INPUTS HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING KEPT POSTS EACH GUARD OBSERVER CHECKS)"
+# The stage, which the first page shows: it has to fit beside the boot loader.
+make_sketch stage examples/lantern/stage.plan
+sed -i 's/lantern_plan/stage_plan/g' "$out/stage/src/plan/theatre.c" "$out/stage/src/plan/theatre.h"
+printf '#include "stage_plan.h"\nvoid stage_readout(int16_t value) { (void)value; }\n' >"$out/stage/src/plan/own.c"
 mkdir -p "$out/empty"
 printf 'void setup() {}\nvoid loop() {}\n' >"$out/empty/empty.ino"
 
 none=$(as_sketch empty)
 printf '%-44s %7s %6s\n' "bytes of an ATmega328P, by the IDE's builder" flash RAM
-for name in bound unbound; do
+for name in stage bound unbound; do
     size=$(as_sketch $name)
     # shellcheck disable=SC2086 # two numbers each
     set -- $size $none
+    if [ "$name" = stage ]; then
+        printf '%-44s %7d %6d\n' "the stage, of 32256 that the boot loader leaves" "$1" "$2"
+        [ "$1" -le 32256 ] || { echo "sketch.sh: the stage doesn't fit"; exit 1; }
+        continue
+    fi
     printf '%-44s %7d %6d\n' "the theatre, $name" "$1" "$2"
     printf '%-44s %7d %6d\n' "  without the IDE's own core" $(($1 - $3)) $(($2 - $4))
     ide=$3

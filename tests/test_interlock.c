@@ -329,7 +329,7 @@ TEST(order_that_waits_may_be_changed_and_isnt_taken_back_by_that)
         uint8_t verb;
         uint32_t value;
         int16_t speed;
-    } rows[] = {{DROM_MOTOR_REVERSE, 0, -120}, {DROM_MOTOR_BACK, 0, -120},   {DROM_MOTOR_FORWARD, 0, 120},
+    } rows[] = {{DROM_MOTOR_REVERSE, 0, -120}, {DROM_MOTOR_BACK, 0, -120},  {DROM_MOTOR_FORWARD, 0, 120},
                 {DROM_MOTOR_FASTER, 50, 170},  {DROM_MOTOR_SLOWER, 50, 70}, {DROM_MOTOR_RESUME, 0, 120},
                 {DROM_MOTOR_TOGGLE, 0, 0},     {DROM_MOTOR_STOP, 0, 0}};
     for (size_t i = 0; i < G_N_ELEMENTS(rows); i++) {

@@ -140,7 +140,7 @@ TEST(supplies_and_grounds_are_wired)
     check_feeding(&seen, "spot", "the board's 5V", AT_A_RAIL);
     check_feeding(&seen, "horn", "the board's 5V", AT_A_RAIL);
     check_feeding(&seen, "curtain", "a supply of 6 V, 2 A", BY_ITS_OWN);
-    check_feeding(&seen, "footlights", "a supply of 5 V, 2.5 A", BY_ITS_OWN);
+    check_feeding(&seen, "footlights", "a supply of 5 V, 5 A", BY_ITS_OWN);
     ck_assert_uint_eq(drawn_shapes(&seen, "feeding", "house"), 0); /* its pin does */
     ck_assert_uint_eq(drawn_texts(&seen, "part", "house", "ground"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "rail", "5V", "+ from the board's 5V"), 1);

@@ -176,8 +176,7 @@ uint32_t drom_rules_with_number(const drom_action *action, int16_t number)
     const bool is_cut = number < 0 && (action->flags & DROM_BELOW_ZERO) == 0;
     const uint16_t from = is_cut ? 0 : (uint16_t)number;
     if ((action->flags & DROM_AS_PERCENT) != 0) {
-        return (action->value & ~UINT32_C(0xff)) |
-               (uint16_t)((from < 100 ? from : 100) * (DROM_FULL / 100u));
+        return (action->value & ~UINT32_C(0xff)) | (uint16_t)((from < 100 ? from : 100) * (DROM_FULL / 100u));
     }
     return (action->value & ~UINT32_C(0xffff)) | from;
 }
