@@ -423,18 +423,18 @@ static void add_receiver(circuit *made, const plan *loaded, const word *pin)
 static void add_contact(circuit *made, const plan *loaded, const word *pin, char *owner, const char *kind)
 {
     wiring_up job = {made, loaded, loaded->board, NULL, CIRCUIT_NO_OUTPUT};
-    const board_pin *const on = board_pin_by_name(loaded->board, pin->text);
+    const board_pin *const where = board_pin_by_name(loaded->board, pin->text);
     circuit_stage stage = {.form = FORM_CONTACT,
-                           .pin = on->name,
+                           .pin = where->name,
                            .owner = owner,
                            .kind = kind,
                            .terminal = "contact",
                            .output = CIRCUIT_NO_OUTPUT,
                            .feed = made->logic,
-                           .pin_net = add_net(made, g_strdup_printf("pin %s", on->name), NET_SIGNAL, 0)};
+                           .pin_net = add_net(made, g_strdup_printf("pin %s", where->name), NET_SIGNAL, 0)};
     stage.parts[PLACE_LOAD] =
         wire_part(&job, SYMBOL_CONTACT, 0, 0, g_strdup(kind), stage.pin_net, made->ground);
-    if (on->is_input_only) {
+    if (where->is_input_only) {
         stage.parts[PLACE_PULL] = resistor(&job, PULL_OHMS, 0, made->logic, stage.pin_net);
     }
     g_array_append_val(made->stages, stage);

@@ -70,11 +70,11 @@ struct output_kind {
      * what goes on in presses while a key is held nobody knows how many: ASKS_FOR_ANY. */
     unsigned (*asks_for)(const plan *loaded, const drom_action *action);
     unsigned (*has_counted)(const plan *loaded, guint output, void *device);
-    bool sends_keys;   /* its orders with a KEY send it: a handset can be translated with it */
-    bool may_be_mains; /* what its contacts switch */
-    bool has_supply;   /* its load may have one of its own, */
-    unsigned min_mv;   /* of so much, or what it is made for can't work */
-    unsigned max_mv;
+    bool sends_keys;           /* its orders with a KEY send it: a handset can be translated with it */
+    bool may_be_mains;         /* what its contacts switch */
+    bool has_supply;           /* its load may have one of its own, */
+    unsigned min_mv;           /* of so much, or what it is made for can't work */
+    unsigned max_mv;           /* 0: any will do */
     const char *driver;        /* what `driven` says that there is: "a transistor"; NULL: a pin carries it */
     const char *const *driven; /* clauses that say that this is done, ending with NULL; NULL: none is */
 

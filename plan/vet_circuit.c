@@ -103,7 +103,7 @@ static void vet_volts(const vetting *job, const circuit *all, const circuit_load
 {
     const output_kind *const kind = plan_line(job->plan, load->output)->kind;
     const double mv = circuit_net_at(all, load->feed)->volts * 1000;
-    if (mv >= kind->min_mv && mv <= kind->max_mv) {
+    if (kind->max_mv == 0 || (mv >= kind->min_mv && mv <= kind->max_mv)) {
         return;
     }
     g_autofree char *what = g_strdup_printf("a %s is made for %g to %g V, and gets", kind->name,

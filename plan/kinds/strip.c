@@ -520,8 +520,8 @@ static void wire_up(wiring_up *job)
     guint buffer = 0;
     if (is_buffered) {
         const guint out = wire_net(job, "buffer");
-        const module_leg its[] = {{"A", ground}, {"Y", out}, {"VCC", feed}, {"GND", ground}, {NULL, 0}};
-        buffer = wire_module(job, MODULE_BUFFER, "buffer, one gate with TTL inputs, 5 V", its);
+        const module_leg gate[] = {{"A", ground}, {"Y", out}, {"VCC", feed}, {"GND", ground}, {NULL, 0}};
+        buffer = wire_module(job, MODULE_BUFFER, "buffer, one gate with TTL inputs, 5 V", gate);
         (void)wire_part(job, SYMBOL_RESISTOR, DATA_OHMS, 0, g_strdup("330 Ω, 0.25 W"), out, data);
         wire_to_module(job, 0, buffer, 0, "data", 0, false);
     } else {

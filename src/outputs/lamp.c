@@ -38,8 +38,8 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
 static uint16_t duty_of(uint8_t level, uint8_t bits)
 {
     const uint16_t step = (uint16_t)(UINT32_C(0x10000) >> bits);
-    const uint16_t part = (uint16_t)(level * level); /* of DROM_FULL squared; 1.637 times that are 65536 */
-    const uint16_t square = (uint16_t)(part + (part >> 1) + (part >> 3) + (part >> 7) + (part >> 8));
+    const uint16_t part = (uint16_t)(level * level); /* of DROM_FULL squared; 1.63 times that are 65536 */
+    const uint16_t square = (uint16_t)(part + (part >> 1) + (part >> 3) + (part >> 7));
     const uint16_t below = (uint16_t)(square & ~(step - 1u));
     const bool is_above = square - below > (step - 1) / 2 && below != (uint16_t)(0 - step);
     const uint16_t duty = (uint16_t)(below + (is_above ? step : 0));
