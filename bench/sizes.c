@@ -119,14 +119,14 @@ static unsigned cost_row(measured *all, const char *what)
     return all->names->len - 1;
 }
 
-static measured *counting;
-
+/* What a plan has is added to the newest row. */
 static void count(void *context, const char *what, double number)
 {
-    double *const row = context;
-    const unsigned at = cost_row(counting, what);
+    measured *const all = context;
+    double(*const rows)[MAX_COSTS] = (double(*)[MAX_COSTS])(void *)all->rows->data;
+    const unsigned at = cost_row(all, what);
     if (at < MAX_COSTS) {
-        row[at] += number;
+        rows[all->rows->len - 1][at] += number;
     }
 }
 
@@ -141,7 +141,6 @@ static bool read_all(measured *all, const char *path)
     *all = (measured){g_ptr_array_new_with_free_func(g_free),
                       g_array_new(FALSE, TRUE, sizeof(double[MAX_COSTS])),
                       g_array_new(FALSE, FALSE, sizeof(double)), g_array_new(FALSE, FALSE, sizeof(double))};
-    counting = all;
     g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
     for (int i = 0; lines[i] != NULL; i++) {
         g_auto(GStrv) words = g_strsplit(lines[i], " ", -1);
@@ -158,7 +157,7 @@ static bool read_all(measured *all, const char *path)
         const double flash = g_ascii_strtod(words[1], NULL);
         const double ram = g_ascii_strtod(words[2], NULL);
         g_array_set_size(all->rows, all->rows->len + 1);
-        plan_count_costs(loaded, count, all->rows->data + (all->rows->len - 1) * sizeof(double[MAX_COSTS]));
+        plan_count_costs(loaded, count, all);
         g_array_append_val(all->flash, flash);
         g_array_append_val(all->ram, ram);
         plan_free(loaded);
@@ -195,8 +194,9 @@ static void fit(const measured *all, const GArray *bytes, bool is_flash, double 
     for (guint i = 0; i < all->rows->len; i++) {
         left[i] = g_array_index(bytes, double, i);
         for (unsigned j = 0; j < count_of; j++) {
-            left[i] -=
-                is_known(g_ptr_array_index(all->names, j), is_flash, &costs[j]) ? rows[i][j] * costs[j] : 0;
+            if (is_known(g_ptr_array_index(all->names, j), is_flash, &costs[j])) {
+                left[i] -= rows[i][j] * costs[j];
+            }
         }
     }
     for (unsigned round = 0; round < ROUNDS; round++) {

@@ -293,7 +293,7 @@ static void draw_far_leg(const stage_drawing *in, const circuit_part *module, un
     } else if (circuit_net_at(in->all, net)->role == NET_SUPPLY) {
         symbol_wire(in->pen, END_X, y, END_X + 30, y, INK_SUPPLY);
         symbol_flag(in->pen, END_X + 30, y, circuit_net_at(in->all, net)->name);
-    } else if (module->module == MODULE_RELAY_BOARD) {
+    } else if (module->module == MODULE_RELAY_BOARD && module->note != NULL) {
         const bool is_used =
             strcmp(module->names[leg], "COM") == 0 || strstr(module->note, module->names[leg]) != NULL;
         symbol_wire(in->pen, END_X, y, END_X + (is_used ? 30 : 10), y, INK_PLAIN);

@@ -17,7 +17,7 @@ static void line(const symbol_pen *pen, const double *points, unsigned count, pi
 {
     g_autoptr(GArray) moved = scale_points();
     for (unsigned i = 0; i < count; i++) {
-        scale_add_point(moved, across(pen, points[2 * i]), points[2 * i + 1]);
+        scale_add_point(moved, across(pen, points[2UL * i]), points[2UL * i + 1]);
     }
     picture_line(pen->canvas, (const double *)(const void *)moved->data, count, ink, width);
 }
@@ -26,7 +26,7 @@ static void solid(const symbol_pen *pen, const double *points, unsigned count)
 {
     g_autoptr(GArray) moved = scale_points();
     for (unsigned i = 0; i < count; i++) {
-        scale_add_point(moved, across(pen, points[2 * i]), points[2 * i + 1]);
+        scale_add_point(moved, across(pen, points[2UL * i]), points[2UL * i + 1]);
     }
     picture_shape(pen->canvas, (const double *)(const void *)moved->data, count, INK_PLAIN);
 }
@@ -77,9 +77,9 @@ static void circle(const symbol_pen *pen, double x, double y, double radius)
 {
     enum { STEPS = 24 };
     double points[2 * (STEPS + 1)];
-    for (int i = 0; i <= STEPS; i++) {
-        points[2 * i] = x + radius * cos(2 * G_PI * i / STEPS);
-        points[2 * i + 1] = y + radius * sin(2 * G_PI * i / STEPS);
+    for (size_t i = 0; i <= STEPS; i++) {
+        points[2 * i] = x + radius * cos(2 * G_PI * (double)i / STEPS);
+        points[2 * i + 1] = y + radius * sin(2 * G_PI * (double)i / STEPS);
     }
     line(pen, points, STEPS + 1, INK_PLAIN, 1.2);
 }

@@ -132,14 +132,14 @@ static const char *letter_of(circuit_symbol symbol)
 /* A row and 1. */
 static guint add_part(circuit *made, const circuit_part *part)
 {
-    circuit_part kept = *part;
     unsigned number = 1;
     for (guint i = 0; i < made->parts->len; i++) {
         const circuit_part *const other = &g_array_index(made->parts, circuit_part, i);
         number += strcmp(letter_of(other->symbol), letter_of(part->symbol)) == 0;
     }
-    kept.id = g_strdup_printf("%s%u", letter_of(part->symbol), number);
-    g_array_append_val(made->parts, kept);
+    g_array_append_vals(made->parts, part, 1);
+    g_array_index(made->parts, circuit_part, made->parts->len - 1).id =
+        g_strdup_printf("%s%u", letter_of(part->symbol), number);
     return made->parts->len;
 }
 
@@ -191,18 +191,18 @@ static guint transistor(wiring_up *job, circuit_symbol symbol, double volts, dou
                         guint collector, guint emitter)
 {
     g_autofree char *level = g_strdup_printf(", on at %g V", volts_of(job, job->made->logic));
-    char *const value =
-        g_strdup_printf("%s, %g V, %g A%s",
-                        symbol == SYMBOL_NPN   ? "NPN transistor"
-                        : symbol == SYMBOL_PNP ? "PNP transistor"
-                                               : "N-channel MOSFET",
-                        volts_rated(volts), amperes_rated(ampere), symbol == SYMBOL_NMOS ? level : "");
-    return add_part(job->made, &(circuit_part){.symbol = symbol,
-                                               .output = job->output,
-                                               .current = ampere,
-                                               .value = value,
-                                               .legs = {control, collector, emitter},
-                                               .leg_count = 3});
+    return add_part(job->made,
+                    &(circuit_part){.symbol = symbol,
+                                    .output = job->output,
+                                    .current = ampere,
+                                    .value = g_strdup_printf("%s, %g V, %g A%s",
+                                                             symbol == SYMBOL_NPN   ? "NPN transistor"
+                                                             : symbol == SYMBOL_PNP ? "PNP transistor"
+                                                                                    : "N-channel MOSFET",
+                                                             volts_rated(volts), amperes_rated(ampere),
+                                                             symbol == SYMBOL_NMOS ? level : ""),
+                                    .legs = {control, collector, emitter},
+                                    .leg_count = 3});
 }
 
 static circuit_stage *begin_stage(wiring_up *job, unsigned pin, circuit_form form, const char *terminal)
@@ -511,6 +511,11 @@ char *circuit_between_text(const circuit *all, const circuit_stage *stage)
                                         : gate->symbol == SYMBOL_NMOS ? "MOSFET"
                                         : gate->symbol == SYMBOL_NPN  ? "NPN transistor"
                                                                       : "PNP transistor";
+    if (module != NULL && stage->form == FORM_MODULE) {
+        return g_strdup_printf("%s%s of the %.*s, fed by %s", buffer != NULL ? "through a buffer, " : "",
+                               module->names[buffer != NULL ? 0 : stage->leg],
+                               (int)strcspn(module->value, ","), module->value, feed);
+    }
     switch (stage->form) {
     case FORM_LED:
         return g_strdup_printf("%s and LED, to ground", ohms);
@@ -523,9 +528,7 @@ char *circuit_between_text(const circuit *all, const circuit_stage *stage)
     case FORM_INVERTED:
         return g_strdup_printf("NPN transistor that turns a MOSFET off; %s from %s%s", loaded, feed, diode);
     case FORM_MODULE:
-        return g_strdup_printf("%s%s of the %.*s, fed by %s", buffer != NULL ? "through a buffer, " : "",
-                               module->names[buffer != NULL ? 0 : stage->leg],
-                               (int)strcspn(module->value, ","), module->value, feed);
+        break;
     case FORM_CONTACT:
         return g_strdup(stage->parts[PLACE_PULL] != 0 ? "closes to ground; 10 kΩ pull the pin up"
                                                       : "closes to ground; the pin rests high by itself");

@@ -129,10 +129,13 @@ static char delimiter_of(const char *text, gsize length)
 {
     const char *const line_end = memchr(text, '\n', length);
     const gsize head = line_end != NULL ? (gsize)(line_end - text) : length;
-    return memchr(text, ',', head) != NULL    ? ','
-           : memchr(text, ';', head) != NULL  ? ';'
-           : memchr(text, '\t', head) != NULL ? '\t'
-                                              : ',';
+    static const char known[] = {',', ';', '\t'};
+    for (gsize i = 0; i < G_N_ELEMENTS(known); i++) {
+        if (memchr(text, known[i], head) != NULL) {
+            return known[i];
+        }
+    }
+    return known[0];
 }
 
 /* "sep=;" is a line of some spreadsheets', which says what parts cells. What it takes; 0: it isn't there. */

@@ -216,6 +216,7 @@ char *circuit_netlist(const plan *loaded, const circuit *all, const char *levels
 {
     const board *const chosen = plan_board(loaded);
     GString *const out = g_string_new(NULL);
+    static const char pulses[] = "p";
     unsigned number = 0;
     g_string_append_printf(out, "* %s, on the board %s\n", plan_title(loaded), chosen->id);
     g_string_append(out, models);
@@ -223,8 +224,8 @@ char *circuit_netlist(const plan *loaded, const circuit *all, const char *levels
     for (guint i = 0; i < all->stages->len; i++) {
         const circuit_stage *const stage = &g_array_index(all->stages, circuit_stage, i);
         if (stage->form != FORM_CONTACT && stage->form != FORM_RECEIVER) {
-            put_pin(out, all, stage, number, chosen->logic_volts, chosen->pin_ohms,
-                    levels != NULL ? levels[number] : 'p');
+            const char *const level = levels != NULL ? &levels[number] : pulses;
+            put_pin(out, all, stage, number, chosen->logic_volts, chosen->pin_ohms, *level);
             number++;
         }
     }

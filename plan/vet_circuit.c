@@ -180,7 +180,7 @@ static void vet_sums(const vetting *job, const circuit *all)
         }
     }
     for (unsigned i = 1; i < GROUPS && job->board.group_ma > 0; i++) {
-        if (sums[i] > job->board.group_ma) {
+        if (names[i] != NULL && sums[i] > job->board.group_ma) {
             g_autofree char *what = g_strdup_printf("pins %s together", names[i]->str);
             vet_add(job->result->currents, VET_FAILS, "pins", what, sums[i], job->board.group_ma, "mA",
                     g_strdup("move some to other pins, or drive them through transistors"));

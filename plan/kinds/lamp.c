@@ -248,7 +248,7 @@ static void wire_pin(wiring_up *job, unsigned pin, const char *terminal)
 static void wire_up(wiring_up *job)
 {
     static const char *const colours_of[] = {"red", "green", "blue"};
-    for (unsigned i = 0; i < job->line->pin_count; i++) {
+    for (unsigned i = 0; i < MIN(job->line->pin_count, G_N_ELEMENTS(colours_of)); i++) {
         wire_pin(job, i, job->line->pin_count > 1 ? colours_of[i] : "LED");
     }
 }
