@@ -18,7 +18,7 @@ typedef struct stage {
 } stage;
 
 /* The level of half a colour, squared: 16384 less a bit. */
-enum { HALF = 16367 };
+enum { HALF = 16328 };
 
 static void open_stage(stage *opened)
 {
