@@ -41,6 +41,7 @@ typedef struct board {
     double alarm_us;
     double poll_us; /* of a poll while a frame comes in, in the mean (155 on the ATmega328P), and of the loop
                        around it */
+    double logic_volts;     /* of a pin that is high */
     double longest_poll_us; /* whatever the plan; 0: it isn't known */
     const char *port;       /* what the library ships for it, for that clock, is named after; NULL: nothing */
     unsigned ram;           /* bytes */
@@ -52,7 +53,6 @@ typedef struct board {
     unsigned pin_ohms;      /* of what a pin gives, about */
     unsigned group_ma;      /* of the pins of a group; 0: there are no groups */
     unsigned all_pins_ma;
-    double logic_volts;
     unsigned supply_ma;  /* what it can pass on at its supply pin, from USB */
     uint8_t pwm_bits;    /* of a duty */
     uint8_t clock_timer; /* which is the clock's, and has no PWM to give; NO_TIMER: it has one of its own */

@@ -222,7 +222,8 @@ static void wire_board(wiring_up *job, double coil_ma)
                                {"COM", wire_net(job, "COM")},
                                {"NO", wire_net(job, "NO")},
                                {"NC", wire_net(job, "NC")},
-                               {is_fed_apart ? "coil +" : NULL, feed}};
+                               {is_fed_apart ? "coil +" : NULL, feed},
+                               {NULL, 0}};
     g_autofree char *value =
         g_strdup_printf("relay board, on when IN is %s, inputs for %g V%s", is_low_on ? "low" : "high",
                         job->board->logic_volts, is_fed_apart ? ", its coil fed apart" : "");
