@@ -79,7 +79,7 @@ take listen 125x40 "dromikos listen --sheet examples/lantern/wand.csv examples/l
 take rehearse 142x58 "dromikos rehearse examples/lantern/lantern.plan examples/lantern/presses.csv | head -n 54"
 take enrol 125x9 "dromikos enrol wand.vcd mains list way_out"
 take infer 125x7 "dromikos infer --name torch torch.vcd"
-take vet 125x60 "dromikos vet examples/lantern/lantern.plan"
+take vet 134x36 "dromikos vet examples/lantern/lantern.plan"
 take evening 142x60 "dromikos rehearse examples/lantern/stage.plan examples/lantern/stage.csv | head -n 54"
 take cues 125x40 "dromikos rehearse examples/scenes/cues.plan examples/scenes/cues.csv"
 take curtain 125x36 "dromikos rehearse examples/scenes/curtain.plan examples/scenes/curtain.csv"
