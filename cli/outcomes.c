@@ -276,11 +276,11 @@ static void draw_timers(timeline *view, uint64_t now_us)
     }
 }
 
-void outcomes_draw(timeline *view)
+void outcomes_draw(timeline *view, drom_us wait_us)
 {
     enum { EACH_US = 5000 };
     const uint64_t now_us = sim_bench_now(view->bench);
-    if (view->drawn_us != 0 && now_us - view->drawn_us < EACH_US) {
+    if (view->drawn_us != 0 && now_us - view->drawn_us < EACH_US && wait_us < EACH_US) {
         return;
     }
     view->drawn_us = now_us;

@@ -132,7 +132,7 @@ static drom_us poll_once(rehearsal *run)
     const drom_us wait = until_expected(run, drom_engine_poll(&run->engine));
     check_expected(run, false);
     if (wait > 0) {
-        timeline_settle(run->view);
+        timeline_settle(run->view, wait);
     }
     return wait;
 }

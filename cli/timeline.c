@@ -311,14 +311,14 @@ void timeline_observe_engine(timeline *view, drom_engine *engine)
     drom_engine_observe(engine, &view->observer);
 }
 
-void timeline_settle(timeline *view)
+void timeline_settle(timeline *view, drom_us wait_us)
 {
     settle_asked(view);
     for (guint i = 0; i < view->movers->len; i++) {
         outcomes_moved(view, g_array_index(view->movers, unsigned, i));
     }
     if (view->kept != NULL) {
-        outcomes_draw(view);
+        outcomes_draw(view, wait_us);
     }
 }
 

@@ -29,8 +29,8 @@ void timeline_free(timeline *view);
 /* Looks on at the engine that runs the plan. */
 void timeline_observe_engine(timeline *view, drom_engine *engine);
 
-/* The engine has been polled: what an action has not done by now, it puts off. */
-void timeline_settle(timeline *view);
+/* The engine has been polled, and waits for so long: what an action has not done by now, it puts off. */
+void timeline_settle(timeline *view, drom_us wait_us);
 
 /* Reports what the board's chip was busy with, where that is new. */
 void timeline_put_chip(timeline *view, const chip_stretch *stretch);

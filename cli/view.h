@@ -84,8 +84,8 @@ void outcomes_ordered(timeline *view, const drom_action *action);
 /* One that can move has begun to, or stands, or does as before. */
 void outcomes_moved(timeline *view, unsigned output);
 
-/* How each output is to be drawn from now on, where that is new. */
-void outcomes_draw(timeline *view);
+/* How each output is to be drawn from now on, where that is new; each 5 ms, and before a longer wait. */
+void outcomes_draw(timeline *view, drom_us wait_us);
 
 /* What it has done in all. */
 void outcomes_sum_up(const timeline *view, unsigned output, uint64_t now_us);

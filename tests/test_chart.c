@@ -306,6 +306,40 @@ static char *report_of(const char *arguments, int code)
     return g_steal_pointer(&page);
 }
 
+/* How wide the only pulse of an output is drawn, in px. */
+static double width_of_pulse(const char *svg, const char *output)
+{
+    g_autofree char *group = g_strdup_printf("data-name=\"%s\"", output);
+    const char *at = strstr(strstr(strstr(svg, group), "<path") + 1, "<path d=\"") + strlen("<path d=\"");
+    double top = INFINITY;
+    double from = 0;
+    double until = 0;
+    while (*at == 'M' || *at == 'L') {
+        char *end = NULL;
+        const double x = g_ascii_strtod(at + 1, &end);
+        const double y = g_ascii_strtod(end + 1, &end);
+        from = y < top ? x : from;
+        until = y <= top ? x : until;
+        top = MIN(top, y);
+        at = end;
+    }
+    return until - from;
+}
+
+/* A change that comes 2 ms after another, and before a long silence, is drawn where it is. */
+TEST(last_change_is_drawn_when_it_comes)
+{
+    g_free(write_file("wand.csv", "key,protocol,address,command\nup,nec,4,1\n"));
+    g_autofree char *plan =
+        write_file("beep.plan", "plan \"Beep\"\nboard mega328\nreceiver on pin 8\nhandset wand from "
+                                "\"wand.csv\"\nrelay a on pin 4\nrelay b on pin 7\n"
+                                "when wand.up pressed: a pulse 300 ms; b pulse 298 ms\n");
+    g_auto(said) heard = run_shell("$DROMIKOS chart --format svg '%s' 'up held 0.1 s'", plan);
+    ck_assert_int_eq(heard.code, 0);
+    const double ratio = width_of_pulse(heard.out, "a") / width_of_pulse(heard.out, "b");
+    ck_assert_msg(ratio > 1 && ratio < 1.02, "%.3f", ratio);
+}
+
 TEST(report_has_the_rows_of_the_rehearsal_and_needs_nothing_else)
 {
     static const char *const kinds[] = {"key", "rule", "action", "event", "output", "expected"};
