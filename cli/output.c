@@ -71,7 +71,9 @@ void put_toned(tone how, const char *text)
 {
     static const char *const starts[] = {"", "\x1b[1m", "\x1b[2m"};
     const char *const no_color = g_getenv("NO_COLOR");
-    if (how == TONE_PLAIN || (no_color != NULL && no_color[0] != '\0') || !isatty(STDOUT_FILENO)) {
+    const bool is_plain =
+        (no_color != NULL && no_color[0] != '\0') || g_strcmp0(g_getenv("TERM"), "dumb") == 0;
+    if (how == TONE_PLAIN || is_plain || !isatty(STDOUT_FILENO)) {
         put_text("%s", text);
     } else {
         (void)fputs(starts[how], stdout);

@@ -15,7 +15,8 @@ bool progress_is_due(void)
 {
     enum { EVERY_US = 250000, FIRST_US = 1000000 };
     const gint64 now_us = g_get_monotonic_time();
-    if (!isatty(STDERR_FILENO)) {
+    const bool is_dumb = g_strcmp0(g_getenv("TERM"), "dumb") == 0;
+    if (is_dumb || !isatty(STDERR_FILENO)) {
         return false;
     }
     if (shown_at_us == 0) { /* what is over in a second needs none */

@@ -266,11 +266,14 @@ TEST(terminals_get_colours_unless_they_are_not_wanted)
 {
     need_terminal();
     g_auto(said) heard =
-        run_shell("script -qec \"$DROMIKOS listen $EXAMPLES/lantern/presses.vcd\" /dev/null");
+        run_shell("TERM=xterm script -qec \"$DROMIKOS listen $EXAMPLES/lantern/presses.vcd\" /dev/null");
     ck_assert_contains(heard.out, "\x1b[");
     said_free(&heard);
     heard = run_shell("NO_COLOR=1 script -qec \"$DROMIKOS listen $EXAMPLES/lantern/presses.vcd\" /dev/null");
     ck_assert_ptr_null(strstr(heard.out, "\x1b["));
+    said_free(&heard);
+    heard = run_shell("TERM=dumb script -qec \"$DROMIKOS listen $EXAMPLES/lantern/presses.vcd\" /dev/null");
+    ck_assert_ptr_null(strstr(heard.out, "\x1b"));
 }
 
 SUITE("terminal")
