@@ -45,7 +45,7 @@ compile() {
 compile -c "${main:-$library/ports/avr/main.c}" -o "$folder/$name-main.o"
 find "$library/src" -name '*.c' >"$library/sources"
 [ -z "$own" ] || compile "-I$folder" -c "$own" -o "$folder/$name-own.o"
-# shellcheck disable=SC2046 # a word a line of the file: blanks in the folder's name don't matter
+# shellcheck disable=SC2046,SC2086 # a word a line of the file, and of LINK: blanks in the folder's name don't matter
 if ! (
     IFS='
 '
