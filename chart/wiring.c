@@ -305,7 +305,6 @@ static void draw_stages(const wiring_sheet *in, const side *flank, box *part)
         picture_text(in->canvas, pen.x + pen.way * 4, drawn->to_y + stage_label_y(drawn->stage), type, label);
         stage_draw(in->all, drawn->stage, &pen, drawn->to_y, &bus, i + 1 == part->wires->len, first->to_y);
     }
-    part->bus_top = bus.top;
     if (part->supply_y > 0 && bus.bottom > 0) {
         symbol_wire(&pen, bus.x, bus.top, bus.x, part->supply_y, INK_SUPPLY);
         symbol_wire(&pen, bus.x, part->supply_y, BOX_PX, part->supply_y, INK_SUPPLY);

@@ -32,7 +32,6 @@ typedef struct box {
     double mean_row;
     double supply_y; /* of what feeds it; 0: that isn't here */
     double ground_y;
-    double bus_top; /* of what feeds it, within it; 0: nothing does */
     bool is_second; /* the other half of it is on the left, and is fed there */
 } box;
 

@@ -9,7 +9,6 @@
 
 enum {
     BOARD_MA = 50, /* the board itself, and the receiver */
-    PINS = 64,
 };
 
 static const double RESERVE = 1.2; /* of a supply */
