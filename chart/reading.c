@@ -176,10 +176,12 @@ static void read_lit(reading *in, const json_t *row)
         if (newest != NULL && newest->ink == INK_OURS && at_us < newest->until_us + PAUSE_US) {
             newest->until_us = at_us;
         } else if (lanes_of[i] != NULL) {
-            lane_mark_add(lanes_of[i], (lane_mark){.at_us = at_us,
-                                                   .until_us = at_us,
-                                                   .text = i > 0 ? g_steal_pointer(&in->ordered) : NULL,
-                                                   .ink = INK_OURS});
+            char *name = NULL;
+            if (i > 0) {
+                (void)g_hash_table_steal_extended(in->ordered, lanes_of[i], NULL, (gpointer *)&name);
+            }
+            lane_mark_add(lanes_of[i],
+                          (lane_mark){.at_us = at_us, .until_us = at_us, .text = name, .ink = INK_OURS});
         }
     }
 }
@@ -188,8 +190,9 @@ static void read_action(reading *in, const json_t *row)
 {
     const lane *const track = lanes_find(in->made->lanes, row_text(row, "output"));
     const uint64_t at_us = row_us(row, "t_us");
-    g_free(in->ordered);
-    in->ordered = g_strdup(row_text(row, "action"));
+    if (track != NULL) {
+        g_hash_table_insert(in->ordered, (gpointer)track, g_strdup(row_text(row, "action")));
+    }
     if (track != NULL && at_us == in->ruled_us) {
         lanes_thread(in->made->lanes, at_us, in->rule, track);
     }
@@ -219,6 +222,17 @@ static void read_expected(reading *in, const json_t *row)
                                                .text = g_strdup_printf("%s; but %s", row_text(row, "expect"),
                                                                        row_text(row, "found")),
                                                .is_alert = true});
+}
+
+static void read_happening(reading *in, const json_t *row)
+{
+    if (in->outside == NULL) {
+        in->outside = lanes_add(in->made->lanes, LANE_BOXES, "outside", "outside");
+    }
+    lane_mark_add(in->outside, (lane_mark){.at_us = row_us(row, "t_us"),
+                                           .until_us = row_us(row, "until_us"),
+                                           .text = g_strdup(row_text(row, "what")),
+                                           .ink = INK_PLAIN});
 }
 
 static void read_unheard(reading *in, const json_t *row)
@@ -277,10 +291,13 @@ static const struct {
     const char *kind;
     void (*read)(reading *in, const json_t *row);
 } readers[] = {
-    {"finger", read_finger}, {"air", read_air},           {"frame", read_frame},     {"key", read_key},
-    {"rule", read_rule},     {"action", read_action},     {"event", read_event},     {"drawn", read_drawn},
-    {"lit", read_lit},       {"expected", read_expected}, {"unheard", read_unheard}, {"chip", read_chip},
-    {"timer", read_timer},
+    {"finger", read_finger},   {"air", read_air},
+    {"frame", read_frame},     {"key", read_key},
+    {"rule", read_rule},       {"action", read_action},
+    {"event", read_event},     {"drawn", read_drawn},
+    {"lit", read_lit},         {"expected", read_expected},
+    {"unheard", read_unheard}, {"chip", read_chip},
+    {"timer", read_timer},     {"happening", read_happening},
 };
 
 void reading_take(reading *in, const json_t *row)

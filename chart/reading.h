@@ -14,8 +14,9 @@ typedef struct reading {
     lane *gesture;
     lane *rule;
     lane *missed;
-    lane *polls;  /* of the board's chip; NULL: it was an ideal one */
-    lane *masked; /* NULL: interrupts were never off */
+    lane *outside; /* events of own code, the power, cables */
+    lane *polls;   /* of the board's chip; NULL: it was an ideal one */
+    lane *masked;  /* NULL: interrupts were never off */
     double max_poll_us;
     double max_masked; /* as a share of the time */
     uint64_t ruled_us; /* a rule has fired at that time */
@@ -23,7 +24,7 @@ typedef struct reading {
     unsigned met;
     unsigned expected;
     char *first_missed;
-    char *ordered; /* the newest order, until a burst has its name */
+    GHashTable *ordered; /* by lane: the newest order, until a burst has its name */
 } reading;
 
 /* The lane of an event, and the state that it brings about; NULL: it is none that lasts. To be freed. */

@@ -149,7 +149,10 @@ rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows)
 {
     enum { MORE_PERCENT = 2, MIN_US = 100000 };
     rehearsed made = {.lanes = lanes_new(), .presses = g_array_new(FALSE, FALSE, sizeof(uint64_t))};
-    reading in = {.plan = rehearsal, .made = &made, .ruled_us = UINT64_MAX};
+    reading in = {.plan = rehearsal,
+                  .made = &made,
+                  .ruled_us = UINT64_MAX,
+                  .ordered = g_hash_table_new_full(NULL, NULL, NULL, g_free)};
     in.finger = lanes_add(made.lanes, LANE_BOXES, "finger", "finger");
     in.air = lanes_add(made.lanes, LANE_BOXES, "air", "air");
     in.gesture = lanes_add(made.lanes, LANE_BOXES, "gesture", "key");
@@ -174,7 +177,7 @@ rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows)
                                  in.presses == 1 ? "" : "es", (double)last_us / 1e6,
                                  plan_board(rehearsal)->id, chip, going_on, still);
     g_free(in.first_missed);
-    g_free(in.ordered);
+    g_hash_table_unref(in.ordered);
     return made;
 }
 

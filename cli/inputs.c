@@ -18,6 +18,9 @@ static bool add_presses(rehearsal *run)
                             press->closes);
             continue;
         }
+        if (press->handset >= SCRIPT_NO_KEY) {
+            continue; /* the rehearsal does that */
+        }
         const int pin = plan_button_pin(run->plan, press->handset, press->key);
         if (pin >= 0) {
             sim_bench_touch(run->bench, (uint8_t)pin, press->at_ms * UINT64_C(1000), true);

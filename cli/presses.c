@@ -93,7 +93,8 @@ static bool read_time(const char *text, uint32_t *held_ms)
     report *const faults = report_new();
     report_file(faults, "the press", text);
     GArray *const tokens = plan_tokens(text, faults, (place){1, 1, 1, 0});
-    const int said = phrase_match(faults, (wording){tokens, 0, tokens->len - 1}, phrases, "", then, values);
+    const int said =
+        phrase_match(faults, (wording){tokens, 0, tokens->len - 1, false}, phrases, "", then, values);
     *held_ms = said > 0 ? values[0].number : TAP_MS;
     if (said > 0 && (*held_ms < 1 || *held_ms > LONGEST_MS)) {
         report_error(faults, values[0].where, "a key is held for 1 ms to 10 min");

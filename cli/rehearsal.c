@@ -95,11 +95,68 @@ static void check_expected(rehearsal *run, bool is_end)
     }
 }
 
-/* Main wakes for what is expected, too. */
-static drom_us until_expected(const rehearsal *run, drom_us wait)
+/* The next row of the script that isn't on the bench already: an event, the power, a cable. */
+static const script_press *next_happening(rehearsal *run)
+{
+    for (; run->script != NULL && run->happened < run->script->len; run->happened++) {
+        const script_press *const row = &g_array_index(run->script, script_press, run->happened);
+        if (row->handset >= SCRIPT_NO_KEY && row->handset != SCRIPT_A_SWITCH) {
+            return row;
+        }
+    }
+    return NULL;
+}
+
+/* The board has no power for so long, and then begins anew. */
+static void cut_power(rehearsal *run, uint64_t until_us)
+{
+    const drom_rules_plan *const rules = &plan_tables(run->plan)->rules;
+    const gsize bytes = rules->values.count * sizeof *rules->numbers;
+    g_autofree int16_t *before = g_memdup2(rules->numbers, bytes);
+    plan_lose_power(run->plan, &run->engine, run->bench);
+    sim_bench_block(run->bench, LOOK_US); /* strips show that they are dark */
+    timeline_settle(run->view, LONGEST_ORDER_US);
+    for (uint64_t now_us = sim_bench_now(run->bench); now_us < until_us; now_us = sim_bench_now(run->bench)) {
+        check_expected(run, false);
+        sim_bench_block(run->bench, (double)MIN(until_us - now_us, LOOK_US));
+    }
+    plan_has_power(run->bench);
+    (void)rehearsal_start(run, run->view);
+    timeline_put_values(run->view, before);
+}
+
+/* Does what the script says by now. */
+static void happen(rehearsal *run)
+{
+    for (const script_press *row = next_happening(run); row != NULL; row = next_happening(run)) {
+        const uint64_t at_us = row->at_ms * UINT64_C(1000);
+        if (sim_bench_now(run->bench) < at_us) {
+            return;
+        }
+        if (row->handset == SCRIPT_AN_EVENT &&
+            drom_engine_post(&run->engine, (uint8_t)row->key, (int16_t)row->number) != DROM_OK) {
+            return; /* own code would try it again, too */
+        }
+        timeline_put_happening(run->view, row);
+        if (row->handset == SCRIPT_POWER) {
+            cut_power(run, sim_bench_now(run->bench) + row->held_ms * UINT64_C(1000));
+        } else if (row->handset == SCRIPT_A_CABLE && row->closes) {
+            sim_bench_set_computer(run->bench, true);
+        } else if (row->handset == SCRIPT_A_CABLE) {
+            sim_bench_unplug(run->bench);
+        }
+        run->happened++;
+    }
+}
+
+/* Main wakes for what happens, and for what is expected, too. */
+static drom_us until_expected(rehearsal *run, drom_us asked)
 {
     const script_expectation *const row = next_expected(run);
+    const script_press *const happening = next_happening(run);
     const uint64_t now_us = sim_bench_now(run->bench);
+    const uint64_t happens_us = happening != NULL ? happening->at_ms * UINT64_C(1000) : UINT64_MAX;
+    const drom_us wait = (drom_us)MIN(asked, MAX(happens_us, now_us) - now_us);
     if (row == NULL) {
         return wait;
     }
@@ -129,6 +186,7 @@ int rehearsal_start(rehearsal *run, timeline *view)
 static drom_us poll_once(rehearsal *run)
 {
     chip_watch_poll(&run->chip, run->bench);
+    happen(run);
     const drom_us wait = until_expected(run, drom_engine_poll(&run->engine));
     check_expected(run, false);
     if (wait > 0) {
@@ -198,8 +256,9 @@ static void play_to_the_end(rehearsal *run)
         size_t edges = 0;
         uint64_t left_us = 0;
         (void)sim_bench_edges(run->bench, &edges);
-        const bool is_listening_only =
-            edges == 0 && !sim_bench_has_touches(run->bench) && run->expected_done == run->expected->len;
+        const bool is_listening_only = edges == 0 && !sim_bench_has_touches(run->bench) &&
+                                       next_happening(run) == NULL &&
+                                       run->expected_done == run->expected->len;
         const bool is_over = is_listening_only && !plan_is_ending(run->plan) &&
                              !plan_waits(run->plan, &run->engine, &left_us) &&
                              (plan_never_sleeps(run->plan) || plan_is_endless(run->plan));
@@ -224,7 +283,7 @@ static uint64_t ends_at_us(const script_press *row)
 /* Is it a handset's, and so on the air? */
 static bool is_frame(const rehearsal *run, const script_press *row)
 {
-    return row->handset != SCRIPT_A_SWITCH && plan_button_pin(run->plan, row->handset, row->key) < 0;
+    return row->handset < SCRIPT_NO_KEY && plan_button_pin(run->plan, row->handset, row->key) < 0;
 }
 
 /* Why a row may not have been heard. To be freed. */
@@ -252,7 +311,7 @@ static int report_unheard(const rehearsal *run, const char *path)
     bool is_good = true;
     for (guint i = 0; run->script != NULL && i < run->script->len; i++) {
         const script_press *const row = &g_array_index(run->script, script_press, i);
-        if (row->handset != SCRIPT_A_SWITCH &&
+        if (row->handset < SCRIPT_NO_KEY &&
             !timeline_has_heard(run->view, row->handset, row->key, row->at_ms * UINT64_C(1000),
                                 ends_at_us(row) + LATEST_US)) {
             g_autofree char *why = why_unheard(run, i);
@@ -331,7 +390,7 @@ static json_t *finger_json(const rehearsal *run, const script_press *press)
 {
     const uint64_t at_us = press->at_ms * UINT64_C(1000);
     const uint64_t until_us = at_us + press->held_ms * UINT64_C(1000);
-    if (press->handset == SCRIPT_A_SWITCH) {
+    if (press->handset >= SCRIPT_NO_KEY) {
         return NULL;
     }
     return json_pack("{s:s, s:I, s:I, s:s, s:s}", "kind", "finger", "t_us", (json_int_t)at_us, "until_us",

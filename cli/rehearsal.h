@@ -26,6 +26,7 @@ typedef struct rehearsal {
     GArray *script;    /* of script_press; NULL where a capture is heard */
     GArray *expected;  /* of script_expectation */
     guint expected_done;
+    guint happened;   /* rows of the script, but for those that are on the bench from the start */
     bool is_on_chip;  /* the board's, whose work takes its time; else an ideal one */
     bool is_in_sight; /* the handset, of the appliances that senders send to */
     chip_watch chip;

@@ -2,6 +2,7 @@
 #include "script.h"
 
 #include "csv_table.h"
+#include "phrase.h"
 
 #include <string.h>
 
@@ -50,39 +51,122 @@ static void add_press(const reading *script, script_press *press, const cell *co
     g_array_append_val(script->presses, *press);
 }
 
-/* "top,closes": false, and reported, where it is neither that nor "opens". */
-static bool take_switch(const reading *script, const cell *const *cells, script_press *press)
+/* The second of two words: false, and reported, where it is neither. */
+static bool take_either(const reading *script, const cell *given, const char *const *words, const char *name,
+                        bool *is_second)
 {
-    static const char *const words[] = {"opens", "closes", NULL};
-    press->key = (unsigned)plan_find_switch(script->with, cells[HANDSET]->text);
-    press->closes = strcmp(cells[KEY]->text, words[1]) == 0;
-    if (press->closes || strcmp(cells[KEY]->text, words[0]) == 0) {
+    *is_second = strcmp(given->text, words[1]) == 0;
+    if (*is_second || strcmp(given->text, words[0]) == 0) {
         return true;
     }
-    g_autofree char *hint = did_you_mean(cells[KEY]->text, words);
-    report_error(script->faults, cells[KEY]->where, "the switch '%s' opens or closes%s", cells[HANDSET]->text,
-                 hint);
+    g_autofree char *hint = did_you_mean(given->text, words);
+    report_error(script->faults, given->where, "'%s' is '%s' or '%s'%s", name, words[0], words[1], hint);
     return false;
+}
+
+/* "doorbell,7": an event, with its number. */
+static bool take_event(const reading *script, const cell *number, script_press *press)
+{
+    gint64 given = 0;
+    const bool is_good = number->text[0] == '\0' ||
+                         g_ascii_string_to_signed(number->text, 10, INT16_MIN, INT16_MAX, &given, NULL);
+    press->number = (int)given;
+    if (!is_good) {
+        report_error(script->faults, number->where,
+                     "the number of an event is -32768 to 32767, not '%s'; none is 0", number->text);
+    }
+    return is_good;
+}
+
+/* "cut", "cut 2 s". */
+static bool take_cut(const reading *script, const cell *given, script_press *press)
+{
+    enum { USUAL_MS = 1000 };
+    static const char *const phrases[] = {"cut", "cut TIME", NULL};
+    static const char *const then[] = {"the end", NULL};
+    phrase_value values[PHRASE_VALUES] = {0};
+    g_autoptr(GArray) tokens = plan_tokens(given->text, script->faults, given->where);
+    const int said =
+        phrase_match(script->faults, (wording){tokens, 0, tokens->len - 1, false}, phrases, "", then, values);
+    press->held_ms = said == 1 ? values[0].number : USUAL_MS;
+    if (said == 1 && (values[0].number < 1 || values[0].number > LONGEST_PRESS_MS)) {
+        report_error(script->faults, given->where, "the power is cut for 1 ms to 10 min");
+        return false;
+    }
+    return said >= 0;
+}
+
+/* What is neither a press nor an expectation. False: it is one of these. */
+static bool take_other(const reading *script, const cell *const *cells)
+{
+    static const char *const switch_words[] = {"opens", "closes", NULL};
+    static const char *const cable_words[] = {"unplugged", "plugged", NULL};
+    const char *const name = cells[HANDSET]->text;
+    const int touched = plan_find_switch(script->with, name);
+    const int keyboard = plan_find_keyboard(script->with, name);
+    const int event = plan_find_event(script->with, cells[KEY]->text);
+    const bool is_nameless = name[0] == '\0';
+    script_press row = {0};
+    bool is_good = false;
+    if (touched >= 0) {
+        row.handset = SCRIPT_A_SWITCH;
+        row.key = (unsigned)touched;
+        is_good = take_either(script, cells[KEY], switch_words, name, &row.closes);
+    } else if (keyboard >= 0) {
+        row.handset = SCRIPT_A_CABLE;
+        row.key = (unsigned)keyboard;
+        is_good = take_either(script, cells[KEY], cable_words, name, &row.closes);
+    } else if (is_nameless && event >= 0) {
+        row.handset = SCRIPT_AN_EVENT;
+        row.key = (unsigned)event;
+        is_good = take_event(script, cells[HELD_MS], &row);
+    } else if (is_nameless && strcmp(cells[KEY]->text, "power") == 0) {
+        row.handset = SCRIPT_POWER;
+        is_good = take_cut(script, cells[HELD_MS], &row);
+    } else {
+        return false;
+    }
+    is_good &= cell_number(cells[AT_MS], "time", LAST_MS, script->faults, &row.at_ms);
+    if (is_good) {
+        add_press(script, &row, cells);
+    }
+    return true;
+}
+
+char *script_text(const plan *with, const script_press *row)
+{
+    switch (row->handset) {
+    case SCRIPT_A_CABLE:
+        return g_strdup_printf("%s %s", plan_output_name(with, row->key),
+                               row->closes ? "plugged" : "unplugged");
+    case SCRIPT_POWER:
+        return g_strdup_printf("power cut (%u ms)", row->held_ms);
+    case SCRIPT_AN_EVENT:
+        return g_strdup_printf("%s, %d", plan_event_name(with, row->key), row->number);
+    default:
+        return NULL;
+    }
 }
 
 static void take_press(void *context, const cell *const *cells)
 {
     const reading *const script = context;
     report *const faults = script->faults;
-    const bool is_switch = plan_find_switch(script->with, cells[HANDSET]->text) >= 0;
-    script_press press = {.handset = SCRIPT_A_SWITCH};
+    script_press press = {0};
     if (cells[EXPECT]->text[0] != '\0') {
         take_expectation(script, cells);
         return;
     }
+    if (take_other(script, cells)) {
+        return;
+    }
     bool is_good = cell_number(cells[AT_MS], "time", LAST_MS, faults, &press.at_ms);
-    is_good &=
-        is_switch || cell_number(cells[HELD_MS], "time held", LONGEST_PRESS_MS, faults, &press.held_ms);
+    is_good &= cell_number(cells[HELD_MS], "time held", LONGEST_PRESS_MS, faults, &press.held_ms);
     const int handset = plan_find_handset(script->with, cells[HANDSET]->text);
-    if (is_switch) {
-        if (take_switch(script, cells, &press) && is_good) {
-            add_press(script, &press, cells);
-        }
+    if (handset < 0 && cells[HANDSET]->text[0] == '\0') {
+        report_error(faults, cells[KEY]->where,
+                     "'%s' is no event of the plan, and not 'power'; a press says of which handset",
+                     cells[KEY]->text);
         return;
     }
     if (handset < 0) {

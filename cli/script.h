@@ -6,17 +6,27 @@
 #include "expect.h"
 #include "plan.h"
 
-/* In the place of a handset: `key` is a switch, which opens or closes. */
-enum { SCRIPT_A_SWITCH = 255 };
+/* In the place of a handset: what else `key` is. */
+enum {
+    SCRIPT_NO_KEY = 252,
+    SCRIPT_A_CABLE = SCRIPT_NO_KEY, /* of the keyboard that is this output: it is plugged in, or pulled */
+    SCRIPT_POWER,                   /* is cut for `held_ms` */
+    SCRIPT_AN_EVENT,                /* of the maker's own code, with `number` */
+    SCRIPT_A_SWITCH                 /* opens or closes */
+};
 
 typedef struct script_press {
     uint32_t at_ms;
     uint32_t held_ms;
     unsigned handset;
     unsigned key;
-    bool closes; /* a switch does */
+    int number;
+    bool closes; /* a switch does; a cable is plugged in */
     int line;    /* of the script */
 } script_press;
+
+/* Such a row in words, NULL where it is a key's or a switch's: "power is cut for 2000 ms". To be freed. */
+char *script_text(const plan *with, const script_press *row);
 
 typedef struct script_expectation {
     uint32_t at_ms;

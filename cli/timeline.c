@@ -88,10 +88,24 @@ static void put_fingers(timeline *view, uint64_t until_us)
         if (press->handset == SCRIPT_A_SWITCH) { /* it closes and opens at once */
             continue;
         }
+        g_autofree char *other = script_text(view->plan, press);
         g_autofree char *text =
-            g_strdup_printf("%s.%s down (%u ms)", plan_handset_name(view->plan, press->handset),
-                            plan_key_name(view->plan, press->handset, press->key), press->held_ms);
+            other != NULL
+                ? g_steal_pointer(&other)
+                : g_strdup_printf("%s.%s down (%u ms)", plan_handset_name(view->plan, press->handset),
+                                  plan_key_name(view->plan, press->handset, press->key), press->held_ms);
         put_row(&view->rows, at_us, text, TONE_PLAIN, false);
+    }
+}
+
+void timeline_put_happening(const timeline *view, const script_press *row)
+{
+    if (view->format == FORMAT_JSONL) {
+        g_autofree char *text = script_text(view->plan, row);
+        const uint64_t lasts_us = row->handset == SCRIPT_POWER ? row->held_ms * UINT64_C(1000) : 0;
+        view_put(view, view_object(view, "happening"),
+                 json_pack("{s:s, s:I}", "what", text, "until_us",
+                           (json_int_t)(sim_bench_now(view->bench) + lasts_us)));
     }
 }
 
@@ -233,6 +247,19 @@ static void on_event(void *context, const drom_event *event)
         view_put(view, view_object(view, "event"), json_pack("{s:s}", "event", text));
     } else {
         g_string_append(view_cell(view, GESTURE), text);
+    }
+}
+
+void timeline_put_values(timeline *view, const int16_t *before)
+{
+    const drom_rules_plan *const rules = &plan_tables(view->plan)->rules;
+    for (uint8_t i = 0; i < rules->values.count; i++) {
+        if (rules->numbers[i] != before[i]) {
+            on_event(view, &(drom_event){.source = DROM_SOURCE_VALUE, .row = i});
+        }
+    }
+    if (rules->modes.count > 0) {
+        on_event(view, &(drom_event){.source = DROM_SOURCE_MODE, .key = DROM_BEGINS});
     }
 }
 

@@ -11,11 +11,17 @@ static const char *const then_action[] = {"';'", "the end of the line", NULL};
 static const struct {
     const char *phrase;
     drom_target target;
+    uint8_t verb;
+    unsigned time; /* 1 more than which of its values is one; 0: none is */
 } reserved[] = {
-    {"mode NAME", DROM_TO_MODE},
-    {"wait TIME", DROM_TO_WAIT},
-    {"wait for NAME", DROM_TO_WAIT_FOR},
-    {"wait for NAME at most TIME", DROM_TO_WAIT_FOR},
+    {"mode NAME", DROM_TO_MODE, 0, 0},
+    {"wait TIME", DROM_TO_WAIT, 0, 1},
+    {"wait for NAME", DROM_TO_WAIT_FOR, DROM_UNTIL_IDLE, 0},
+    {"wait for NAME at most TIME", DROM_TO_WAIT_FOR, DROM_UNTIL_IDLE, 2},
+    {"wait for NAME closes", DROM_TO_WAIT_FOR, DROM_UNTIL_CLOSED, 0},
+    {"wait for NAME closes at most TIME", DROM_TO_WAIT_FOR, DROM_UNTIL_CLOSED, 2},
+    {"wait for NAME opens", DROM_TO_WAIT_FOR, DROM_UNTIL_OPEN, 0},
+    {"wait for NAME opens at most TIME", DROM_TO_WAIT_FOR, DROM_UNTIL_OPEN, 2},
 };
 
 enum { USUAL_PATIENCE_MS = 60000 };
@@ -26,18 +32,17 @@ static void take_reserved(plan_source *source, GArray *actions, action_words *ac
     for (size_t i = 0; i < G_N_ELEMENTS(reserved); i++) {
         phrases[i] = reserved[i].phrase;
     }
-    const int said = statement_match(source, given, phrases, NULL, then_action, action->values);
+    segment with_values = *given;
+    with_values.words.has_values = true;
+    const int said = statement_match(source, &with_values, phrases, NULL, then_action, action->values);
     if (said < 0) {
         return;
     }
     action->target = reserved[said].target;
-    action->name = action->values[0].name;
-    const phrase_value *const time = said == 3 ? &action->values[1] : &action->values[0];
-    action->value = said == 2 ? USUAL_PATIENCE_MS : time->number;
-    if ((said == 1 || said == 3) && (time->number < 1 || time->number > DROM_LONGEST_MS)) {
-        report_error(source->faults, time->where, "a wait takes 1 ms to 30 min");
-        action->value = 1;
-    }
+    action->verb = reserved[said].verb;
+    action->number = reserved[said].time;
+    action->value = action->target == DROM_TO_WAIT_FOR ? USUAL_PATIENCE_MS : 0;
+    action->name = action->target == DROM_TO_WAIT ? (word){0} : action->values[0].name;
     g_array_append_val(actions, *action);
 }
 
@@ -62,7 +67,7 @@ static void take_action(plan_source *source, GArray *actions, const segment *giv
         return;
     }
     action.name = (word){first->text, first->where};
-    action.order = (wording){source->tokens, given->words.from + 1, given->words.end};
+    action.order = (wording){source->tokens, given->words.from + 1, given->words.end, .has_values = true};
     action.is_while_held = given->has_while;
     g_array_append_val(actions, action);
 }
@@ -81,9 +86,9 @@ void actions_take(plan_source *source, GArray *actions, const GArray *after)
 
 /* Which of the phrases its order is. What is no output can't be held. */
 static int match(const plan_source *source, action_words *action, const char *const *phrases,
-                 const char *about)
+                 const char *about, const char *const *then)
 {
-    const int said = phrase_match(source->faults, action->order, phrases, about, then_action, action->values);
+    const int said = phrase_match(source->faults, action->order, phrases, about, then, action->values);
     if (said >= 0 && action->is_while_held) {
         report_error(source->faults, action->where, "only an order to an output can be 'while held'");
         return -1;
@@ -117,17 +122,58 @@ static void match_value(const plan_source *source, action_words *action)
                                     DROM_VALUE_DOWN};
     enum { FIRST_OF_ONE = 3 };
     g_autofree char *about = g_strdup_printf("'%s' is a value: ", action->name.text);
-    const int said = match(source, action, phrases, about);
-    if (said < 0) {
-        action->target = DROM_TARGETS;
-        return;
+    const int said = match(source, action, phrases, about, then_action);
+    action->target = said < 0 ? DROM_TARGETS : DROM_TO_VALUE;
+    action->verb = verbs[MAX(said, 0)];
+    action->value = 1;
+    action->number = said < FIRST_OF_ONE;
+}
+
+/* What an operator does; DROM_VALUE_VERBS: it is none. */
+static drom_value_verb operation_of(const token *given)
+{
+    static const char operators[] = "+-*/";
+    static const drom_value_verb verbs[] = {DROM_VALUE_UP, DROM_VALUE_DOWN, DROM_VALUE_TIMES,
+                                            DROM_VALUE_OVER};
+    const char *const found =
+        given->kind == TOKEN_MARK && given->text[1] == '\0' ? strchr(operators, given->text[0]) : NULL;
+    return found != NULL ? verbs[found - operators] : DROM_VALUE_VERBS;
+}
+
+static bool has_operator(const plan_source *source, wording order)
+{
+    bool has = false;
+    for (guint i = order.from; i < order.end; i++) {
+        has |= operation_of(statement_token(source, i)) != DROM_VALUE_VERBS;
     }
-    const int32_t number = said >= FIRST_OF_ONE ? 1 : (int32_t)action->values[0].number;
-    action->target = DROM_TO_VALUE;
-    action->verb = verbs[said];
-    action->value = (uint16_t)number;
-    if (action->values[0].name.text == NULL && (number < INT16_MIN || number > INT16_MAX)) {
-        report_error(source->faults, action->values[0].where, "a value is a number from -32768 to 32767");
+    return has;
+}
+
+/* "to cue * 10 + digit": an action for each number, of which all but the last leave a sum for the next. */
+static void match_sum(plan_source *source, const action_words *action, GArray *matched)
+{
+    static const char *const first[] = {"to NUMBER", NULL};
+    static const char *const next[] = {"+ NUMBER", "- NUMBER", "* NUMBER", "/ NUMBER", NULL};
+    static const drom_value_verb verbs[] = {DROM_VALUE_UP, DROM_VALUE_DOWN, DROM_VALUE_TIMES,
+                                            DROM_VALUE_OVER};
+    static const char *const then_operator[] = {"'+'", "'-'", "'*'", "'/'", "';'", "the end of the line",
+                                                NULL};
+    enum { PAIR = 2 };
+    for (guint at = action->order.from; at < action->order.end; at += PAIR) {
+        const bool is_first = at == action->order.from;
+        const bool is_last = at + PAIR >= action->order.end;
+        action_words one = *action;
+        one.order.from = at;
+        one.order.end = MIN(at + PAIR, action->order.end);
+        const int said = match(source, &one, is_first ? first : next, "", then_operator);
+        if (said < 0) {
+            return;
+        }
+        one.target = DROM_TO_VALUE;
+        one.verb = is_first ? (uint8_t)DROM_VALUE_TO : (uint8_t)verbs[said];
+        one.number = 1;
+        one.flags = (uint8_t)((is_first ? 0 : DROM_OF_SUM) | (is_last ? 0 : DROM_INTO_SUM));
+        g_array_append_val(matched, one);
     }
 }
 
@@ -135,19 +181,16 @@ static void match_timer(const plan_source *source, action_words *action)
 {
     static const char *const phrases[] = {"start TIME", "add TIME", "cancel", NULL};
     g_autofree char *about = g_strdup_printf("'%s' is a timer: ", action->name.text);
-    const int said = match(source, action, phrases, about);
+    const int said = match(source, action, phrases, about, then_action);
     action->target = said < 0 ? DROM_TARGETS : DROM_TO_TIMER;
     action->verb = (uint8_t)MAX(said, 0);
-    action->value = action->values[0].number;
-    if (said >= 0 && said < 2 && (action->value < 1 || action->value > DROM_TIMER_LONGEST_MS)) {
-        report_error(source->faults, action->values[0].where, "a timer counts 1 ms to 24 h");
-    }
+    action->number = said >= 0 && said < 2;
 }
 
 static void match_scene(const plan_source *source, action_words *action)
 {
     static const char *const nothing[] = {"", NULL};
-    action->target = match(source, action, nothing, "") < 0 ? DROM_TARGETS : DROM_TO_SCENE;
+    action->target = match(source, action, nothing, "", then_action) < 0 ? DROM_TARGETS : DROM_TO_SCENE;
     action->verb = DROM_SCENE_BEGIN;
 }
 
@@ -155,7 +198,7 @@ static void match_stop(const plan_source *source, action_words *action)
 {
     static const char *const phrases[] = {"NAME", NULL};
     action->target = DROM_TARGETS;
-    if (match(source, action, phrases, "") >= 0) {
+    if (match(source, action, phrases, "", then_action) >= 0) {
         action->row = source_look_up(source, A_SCENE, &action->values[0].name);
         action->target = DROM_TO_SCENE;
         action->verb = DROM_SCENE_STOP;
@@ -166,7 +209,7 @@ static void match_stop(const plan_source *source, action_words *action)
 static void match_everything(const plan_source *source, action_words *action, GArray *matched)
 {
     static const char *const phrases[] = {"rests", NULL};
-    if (match(source, action, phrases, "") < 0) {
+    if (match(source, action, phrases, "", then_action) < 0) {
         return;
     }
     for (guint i = 0; i < source->outputs->len; i++) {
@@ -212,19 +255,26 @@ static bool is_order(plan_source *source, action_words action)
 }
 
 /* "house on for 2 s", of what can be undone, and which the kind doesn't know itself. */
-static bool is_for_a_time(plan_source *source, const action_words *action, uint32_t *ms)
+static bool is_for_a_time(plan_source *source, const action_words *action, phrase_value *time)
 {
+    static const char *const phrases[] = {"for TIME", NULL};
     action_words shorter = *action;
     if (action->order.end < action->order.from + 3 || action->is_while_held) {
         return false;
     }
-    const token *const word_for = statement_token(source, action->order.end - 2);
-    const token *const time = statement_token(source, action->order.end - 1);
-    shorter.order.end -= 2;
+    const guint words = statement_token(source, action->order.end - 1)->kind == TOKEN_TIME ? 2 : 3;
+    report *const faults = report_new();
+    report_file(faults, "", NULL);
+    phrase_value values[PHRASE_VALUES];
+    wording lasts = action->order;
+    lasts.from = action->order.end - words;
+    shorter.order.end -= words;
     shorter.is_while_held = true; /* only what can be held can be undone */
-    *ms = time->ms;
-    return word_for->kind == TOKEN_WORD && strcmp(word_for->text, "for") == 0 && time->kind == TOKEN_TIME &&
-           !is_order(source, *action) && is_order(source, shorter);
+    const bool is_so = phrase_match(faults, lasts, phrases, "", then_action, values) == 0 &&
+                       !is_order(source, *action) && is_order(source, shorter);
+    report_free(faults);
+    *time = values[0];
+    return is_so;
 }
 
 /* The words of an action, with one blank between them. */
@@ -239,7 +289,8 @@ static char *text_of(const plan_source *source, const action_words *action)
 }
 
 /* The order, a wait, and what undoes it are a scene of their own, so that what comes after doesn't wait. */
-static void match_for_a_time(plan_source *source, action_words *action, uint32_t ms, GArray *matched)
+static void match_for_a_time(plan_source *source, action_words *action, const phrase_value *time,
+                             GArray *matched)
 {
     char *const name = text_of(source, action);
     g_ptr_array_add(source->texts, name);
@@ -249,9 +300,10 @@ static void match_for_a_time(plan_source *source, action_words *action, uint32_t
                            .target = DROM_TO_SCENE,
                            .verb = DROM_SCENE_BEGIN,
                            .is_matched = true};
-    if (ms < 1 || ms > DROM_LONGEST_MS) {
-        report_error(source->faults, statement_token(source, action->order.end - 1)->where,
-                     "this time may be 1 ms to 30 min");
+    if (time->is_named && strcmp(time->name.text, "digit") == 0) {
+        report_error(source->faults, time->where,
+                     "put the digit into a value first, and say the value's name here");
+        return;
     }
     const bool is_known = source_find(source, name, &begins.row) == A_SCENE;
     if (!is_known && source->scenes->len >= PLAN_MAX_ROWS) {
@@ -276,7 +328,8 @@ static void match_for_a_time(plan_source *source, action_words *action, uint32_t
                                     .row = -1,
                                     .said = -1,
                                     .target = DROM_TO_WAIT,
-                                    .value = ms,
+                                    .values = {*time},
+                                    .number = 1,
                                     .is_matched = true};
         const action_words undoes = {.name = action->name,
                                      .where = action->where,
@@ -285,7 +338,7 @@ static void match_for_a_time(plan_source *source, action_words *action, uint32_t
                                      .target = DROM_TO_OUTPUT,
                                      .verb = kind->core->undo,
                                      .is_matched = true};
-        first.order.end -= 2;
+        first.order.end -= time->is_named ? 3 : 2;
         g_array_append_val(rule.triggers, about);
         g_array_append_val(rule.actions, first);
         g_array_append_val(rule.actions, waits);
@@ -302,15 +355,15 @@ static void match_group(plan_source *source, const action_words *action, GArray 
 {
     const GArray *const members = g_array_index(source->groups, group_line, action->row).members;
     guint known = 0;
-    uint32_t ms = 0;
+    phrase_value time;
     for (guint i = 0; i < members->len; i++) {
         action_words one = *action;
         report *const faults = report_new();
         report_file(faults, "", NULL);
         if (source_find(source, g_array_index(members, word, i).text, &one.row) == AN_OUTPUT) {
             one.name.text = g_array_index(members, word, i).text;
-            if (is_for_a_time(source, &one, &ms)) {
-                match_for_a_time(source, &one, ms, matched);
+            if (is_for_a_time(source, &one, &time)) {
+                match_for_a_time(source, &one, &time, matched);
                 known++;
                 report_free(faults);
                 continue;
@@ -334,7 +387,7 @@ static void match_call(plan_source *source, action_words *action)
 {
     static const char *const phrases[] = {"NAME", "NAME NUMBER", NULL};
     action->target = DROM_TARGETS;
-    if (match(source, action, phrases, "") < 0) {
+    if (match(source, action, phrases, "", then_action) < 0) {
         return;
     }
     action->name = action->values[0].name;
@@ -359,12 +412,12 @@ static void match_named(plan_source *source, action_words *action, GArray *match
         g_array_append_val(matched, *action);
         return;
     }
-    uint32_t ms;
+    phrase_value time;
     const thing found = source_find(source, action->name.text, &action->row);
     switch (found) {
     case AN_OUTPUT:
-        if (is_for_a_time(source, action, &ms)) {
-            match_for_a_time(source, action, ms, matched);
+        if (is_for_a_time(source, action, &time)) {
+            match_for_a_time(source, action, &time, matched);
             return;
         }
         match_output(source, action, source->faults);
@@ -373,6 +426,10 @@ static void match_named(plan_source *source, action_words *action, GArray *match
         match_group(source, action, matched);
         return;
     case A_VALUE:
+        if (has_operator(source, action->order)) {
+            match_sum(source, action, matched);
+            return;
+        }
         match_value(source, action);
         break;
     case A_TIMER:
@@ -418,8 +475,11 @@ static GArray *match_all(plan_source *source, GArray *actions)
         action_words *const action = &g_array_index(actions, action_words, i);
         if (action->target == DROM_TO_MODE) {
             action->row = source_look_up(source, A_MODE, &action->name);
+        } else if (action->target == DROM_TO_TIMER && action->row < 0) {
+            action->row = source_look_up(source, A_TIMER, &action->name);
         } else if (action->target == DROM_TO_WAIT_FOR) {
-            action->row = source_look_up(source, AN_OUTPUT, &action->name);
+            action->row =
+                source_look_up(source, action->verb == DROM_UNTIL_IDLE ? AN_OUTPUT : A_SWITCH, &action->name);
         }
         if (action->target == DROM_TO_OUTPUT && !action->is_matched) {
             match_named(source, action, matched);

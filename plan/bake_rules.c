@@ -9,7 +9,9 @@ static void put_action(GString *out, const drom_action *action)
     static const char *const timer_verbs[] = {"DROM_TIMER_START", "DROM_TIMER_ADD", "DROM_TIMER_CANCEL"};
     static const char *const scene_verbs[] = {"DROM_SCENE_BEGIN", "DROM_SCENE_STOP"};
     const unsigned row = action->row;
-    if ((action->flags & (DROM_OF_VALUE | DROM_OF_EVENT)) != 0) {
+    const bool has_number = (action->flags & (DROM_OF_VALUE | DROM_OF_EVENT)) != 0;
+    const bool is_of_sum = (action->flags & (DROM_INTO_SUM | DROM_OF_SUM)) != 0;
+    if (has_number || is_of_sum || (action->target == DROM_TO_WAIT_FOR && action->verb != DROM_UNTIL_IDLE)) {
         g_string_append_printf(out, "{.row = %u, .verb = %u, .value = 0x%x, .target = %u, .flags = %u}", row,
                                action->verb, action->value, action->target, action->flags);
         return;
@@ -101,7 +103,7 @@ static void put_list(GString *out, const plan *loaded, unsigned list)
 static void put_conditions(GString *out, const drom_rules_plan *rules, unsigned row)
 {
     static const char *const subjects[] = {"DROM_IF_VALUE", "DROM_IF_OUTPUT", "DROM_IF_SWITCH",
-                                           "DROM_IF_TIMER"};
+                                           "DROM_IF_TIMER", "DROM_IF_MODE"};
     const drom_rule *const rule = &rules->rules.rows[row];
     if (rule->conditions.count == 0) {
         return;

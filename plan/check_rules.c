@@ -1,5 +1,5 @@
 /* Does every rule mean something? What it is about, what must be so, and what it does. */
-#include "kinds.h"
+#include "numbers.h"
 
 #include <string.h>
 
@@ -13,7 +13,8 @@ static void check_conditions(const plan *made, const rule_line *rule)
     static const thing kinds[DROM_SUBJECTS] = {[DROM_IF_VALUE] = A_VALUE,
                                                [DROM_IF_OUTPUT] = AN_OUTPUT,
                                                [DROM_IF_TIMER] = A_TIMER,
-                                               [DROM_IF_SWITCH] = A_SWITCH};
+                                               [DROM_IF_SWITCH] = A_SWITCH,
+                                               [DROM_IF_MODE] = A_MODE};
     for (guint i = 0; i < rule->conditions->len; i++) {
         condition_words *const condition = &g_array_index(rule->conditions, condition_words, i);
         const int row = source_look_up(made->source, kinds[condition->row.subject], &condition->name);
@@ -22,6 +23,12 @@ static void check_conditions(const plan *made, const rule_line *rule)
             plan_line(made, (guint)row)->kind->core->is_on == NULL) {
             report_error(made->source->faults, condition->where, "a %s is neither on nor off",
                          plan_line(made, (guint)row)->kind->name);
+        }
+        if (condition->than.text != NULL) {
+            const int than = source_look_up(made->source, A_VALUE, &condition->than);
+            condition->row.compare |= DROM_THAN_VALUE;
+            condition->row.number = (int16_t)MAX(than, 0);
+            continue;
         }
         if (row < 0 || condition->row.subject != DROM_IF_VALUE) {
             continue;
@@ -36,73 +43,6 @@ static void check_conditions(const plan *made, const rule_line *rule)
             report_warning(made->source->faults, condition->where,
                            "this is never so: '%s' goes from %d to %d", condition->name.text, limits->min,
                            limits->max);
-        }
-    }
-}
-
-/* Has a rule keys alone, of which each has its digit? And is it about one event alone? */
-static bool has_digits(const rule_line *rule)
-{
-    bool has = true;
-    for (guint i = 0; i < rule->triggers->len; i++) {
-        has &= g_array_index(rule->triggers, trigger, i).last_key.text != NULL;
-    }
-    return has;
-}
-
-static bool is_about_event(const rule_line *rule, const char *event)
-{
-    bool is_so = true;
-    for (guint i = 0; i < rule->triggers->len; i++) {
-        const trigger *const about = &g_array_index(rule->triggers, trigger, i);
-        is_so &= about->source == DROM_SOURCE_POSTED && strcmp(about->name.text, event) == 0;
-    }
-    return is_so;
-}
-
-/* A number that has a name, in the place of one: the row goes where the number would stand. */
-static void name_number(const plan *made, const rule_line *rule, action_words *action,
-                        const phrase_value *given)
-{
-    report *const faults = made->source->faults;
-    const char *const name = given->name.text;
-    int row;
-    const thing found = source_find(made->source, name, &row);
-    action->flags = given->is_share                                     ? DROM_AS_PERCENT
-                    : given->is_sum && action->target == DROM_TO_OUTPUT ? DROM_BELOW_ZERO
-                                                                        : 0;
-    if (found == A_VALUE) {
-        action->flags |= DROM_OF_VALUE;
-        action->value |= (uint32_t)row;
-    } else if (found == AN_EVENT && !is_about_event(rule, name)) {
-        report_error(faults, given->name.where, "only a rule about '%s' alone knows its number", name);
-    } else if (found == AN_EVENT) {
-        action->flags |= DROM_OF_EVENT;
-    } else if (found == NO_THING && strcmp(name, "digit") == 0) {
-        action->is_of_digit = true;
-        if (!has_digits(rule)) {
-            report_error(faults, given->name.where,
-                         "only a rule about a row of keys has a digit, as in: when wand.0 to wand.9 pressed");
-        }
-    } else {
-        (void)source_look_up(made->source, A_VALUE, &given->name);
-    }
-    if (action->is_while_held && (action->flags & DROM_OF_EVENT) != 0) {
-        report_error(faults, action->where, "an event's number isn't kept for as long as a key is held");
-    }
-}
-
-/* What the engine calls an order, and the value that it needs. */
-static void check_order(plan *made, const rule_line *rule, action_words *action)
-{
-    if (action->target == DROM_TO_OUTPUT && action->said >= 0) {
-        const kind_order *const order = &plan_line(made, (guint)action->row)->kind->orders[action->said];
-        action->verb = order->verb;
-        action->value = order->value != NULL ? order->value(made, action, order) : order->fixed;
-    }
-    for (guint i = 0; i < PHRASE_VALUES; i++) {
-        if (action->values[i].is_named) {
-            name_number(made, rule, action, &action->values[i]);
         }
     }
 }
@@ -148,7 +88,7 @@ static void check_actions(plan *made, const rule_line *rule, GArray *actions, bo
             is_driven[action->row] = true;
         }
         if (action->target != DROM_TARGETS && action->row >= -1) {
-            check_order(made, rule, action);
+            number_take(made, rule, action);
         }
         if (action->is_while_held && !begins_a_hold(rule)) {
             report_error(faults, action->where,

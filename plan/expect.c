@@ -13,7 +13,7 @@ struct expectation {
     GArray *tokens; /* of token, which the values point into */
     about about;
     int row;
-    unsigned state; /* of an output's kind */
+    unsigned state; /* of an output's kind, or how a number compares */
     bool is_not;
     uint32_t within_ms;
     phrase_value values[PHRASE_VALUES];
@@ -60,13 +60,14 @@ static int match(expectation *made, wording given, const char *const *phrases, r
 static bool match_all(expectation *made, wording given, report *faults)
 {
     static const char *const modes[] = {"is NAME", NULL};
-    static const char *const numbers[] = {"is INT", NULL};
+    static const char *const numbers[] = {"is INT", "= INT", "!= INT", "< INT",
+                                          "<= INT", "> INT", ">= INT", NULL};
     static const char *const clocks[] = {"runs", NULL};
     static const char *const something[] = {"the name of an output, a value or a timer", "'mode'", NULL};
     static const char *const nothing[] = {"", NULL};
     const plan_source *const source = made->with->source;
-    const token *const first = &g_array_index(made->tokens, token, 0);
-    const wording rest = {given.tokens, given.from + 1, given.end};
+    const token *const first = &g_array_index(made->tokens, token, given.from);
+    const wording rest = {given.tokens, given.from + 1, given.end, false};
     if (given.from == given.end || first->kind != TOKEN_WORD) {
         (void)phrase_match(faults, given, nothing, "", something, made->values);
         return false;
@@ -84,8 +85,10 @@ static bool match_all(expectation *made, wording given, report *faults)
     }
     const thing found = source_find(source, first->text, &made->row);
     if (found == A_VALUE) {
+        const int said = match(made, rest, numbers, faults);
         made->about = A_NUMBER;
-        return match(made, rest, numbers, faults) >= 0;
+        made->state = (unsigned)MAX(said, 0);
+        return said >= 0;
     }
     if (found == A_TIMER) {
         made->about = A_CLOCK;
@@ -126,7 +129,9 @@ expectation *expectation_read(const plan *loaded, const char *text, report *faul
     made->with = loaded;
     made->tokens = plan_tokens(text, faults, where);
     const guint count = take_within(made, made->tokens->len - 1);
-    const bool is_good = match_all(made, (wording){made->tokens, 0, count}, faults);
+    const bool is_denied = count > 0 && strcmp(g_array_index(made->tokens, token, 0).text, "not") == 0;
+    const bool is_good = match_all(made, (wording){made->tokens, is_denied, count, false}, faults);
+    made->is_not ^= is_denied;
     if (!is_good || report_errors(faults) > before) {
         expectation_free(made);
         return NULL;
@@ -147,6 +152,18 @@ uint32_t expectation_within_ms(const expectation *expected)
     return expected->within_ms;
 }
 
+/* As the phrases about a value are numbered. */
+static bool compares(int found, unsigned said, int32_t wanted)
+{
+    enum { UNEQUAL = 2, LESS, LESS_OR_EQUAL, GREATER, GREATER_OR_EQUAL };
+    return said == UNEQUAL            ? found != wanted
+           : said == LESS             ? found < wanted
+           : said == LESS_OR_EQUAL    ? found <= wanted
+           : said == GREATER          ? found > wanted
+           : said == GREATER_OR_EQUAL ? found >= wanted
+                                      : found == wanted;
+}
+
 static bool is_so(const expectation *expected, const drom_engine *engine, void *const *devices)
 {
     const unsigned row = (unsigned)expected->row;
@@ -154,7 +171,7 @@ static bool is_so(const expectation *expected, const drom_engine *engine, void *
     case THE_MODE:
         return engine->rules.mode == expected->row;
     case A_NUMBER:
-        return expected->with->numbers[row] == (int32_t)expected->values[0].number;
+        return compares(expected->with->numbers[row], expected->state, (int32_t)expected->values[0].number);
     case A_CLOCK:
         return expected->with->timers[row].part.is_armed;
     case AN_OUTPUT_STATE:

@@ -98,6 +98,8 @@ char *plan_bake_config(const plan *loaded, const char *name)
         {"SCENES", DROM_USES_SCENES},
         {"CONDITIONS", DROM_USES_CONDITIONS},
         {"NUMBERS", DROM_USES_NUMBERS},
+        {"MULTIPLES", DROM_USES_MULTIPLES},
+        {"SUMS", DROM_USES_SUMS},
         {"HOLDS", DROM_USES_HOLDS},
         {"INPUTS", DROM_USES_INPUTS},
         {"GUARD", DROM_USES_GUARD},

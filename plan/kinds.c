@@ -59,21 +59,46 @@ unsigned percent_of(uint32_t level)
 uint32_t order_level(plan *made, action_words *action, const kind_order *order)
 {
     (void)order;
+    if (action->values[0].is_named) {
+        action->flags |= DROM_AS_PERCENT;
+        return 0;
+    }
     if (action->values[0].amount > 100) {
         report_error(made->source->faults, action->values[0].where, "there is nothing past 100 %%");
     }
     return level_of(action->values[0].amount);
 }
 
-uint32_t order_ms(plan *made, action_words *action, const kind_order *order)
+uint32_t order_time(const plan *made, action_words *action, const phrase_value *given, uint32_t most)
 {
-    const uint32_t ms = action->values[0].number;
-    (void)order;
-    if (ms < 1 || ms > DROM_LONGEST_MS) {
-        report_error(made->source->faults, action->values[0].where, "this time may be 1 ms to 30 min");
+    if (given->is_named) {
+        action->flags |= DROM_AS_MULTIPLE;
+        return given->number << 8;
+    }
+    if (given->number < 1 || given->number > most) {
+        report_error(made->source->faults, given->where, "this time may be 1 ms to %s",
+                     most == DROM_LONGEST_MS ? "30 min" : "24 h");
         return 1;
     }
-    return ms;
+    return given->number;
+}
+
+uint32_t order_time_above(const plan *made, action_words *action, const phrase_value *given)
+{
+    if (given->is_named) {
+        action->flags |= DROM_AS_TIME;
+    }
+    if (given->number > (given->is_named ? UINT16_MAX : DROM_LONGEST_MS)) {
+        report_error(made->source->faults, given->where, "this time may be up to 30 min");
+        return 0;
+    }
+    return given->is_named ? given->number << 8 : given->number;
+}
+
+uint32_t order_ms(plan *made, action_words *action, const kind_order *order)
+{
+    (void)order;
+    return order_time(made, action, &action->values[0], DROM_LONGEST_MS);
 }
 
 activity always_idle(const drom_output *output)

@@ -33,8 +33,8 @@ typedef struct kind_order {
     bool can_be_held;   /* 'while held' may follow */
     uint32_t fixed;     /* the engine's value, where `value` is NULL or gives it */
 
-    /* The engine's value of an action. Reports what is wrong with it. A LEVEL is in its low 8 bits, a COUNT
-     * in its low 16: a value may stand there. */
+    /* The engine's value of an action. Reports what is wrong with it. Where a name stands for a number, adds
+     * the number's form to the flags, and leaves room for the row: DROM_AS_COUNT is usual. */
     uint32_t (*value)(plan *made, action_words *action, const struct kind_order *order);
 } kind_order;
 
@@ -137,6 +137,9 @@ struct output_kind {
     char *(*wrong_state)(const plan *loaded, guint output, unsigned state, const phrase_value *values);
     char *(*state_text)(const plan *loaded, guint output, const void *device);
 
+    /* Its power is cut. NULL: it rests then. */
+    void (*go_dark)(const plan *loaded, guint output, drom_timing *timing, sim_bench *bench);
+
     drawing drawn_as;
     /* What is drawn of it at this moment, as `drawn_as` says. */
     double (*drawn)(const plan *loaded, guint output, const void *device);
@@ -172,6 +175,11 @@ unsigned percent_of(uint32_t level);
 /* The values of orders that several kinds have. */
 uint32_t order_level(plan *made, action_words *action, const kind_order *order);
 uint32_t order_ms(plan *made, action_words *action, const kind_order *order);
+
+/* A TIME as all of an action's value, 1 to `most` ms, which is 30 min or 24 h; and one above the low 8 bits,
+ * up to 30 min. */
+uint32_t order_time(const plan *made, action_words *action, const phrase_value *given, uint32_t most);
+uint32_t order_time_above(const plan *made, action_words *action, const phrase_value *given);
 
 /* Of what is never about something by itself. */
 activity always_idle(const drom_output *output);

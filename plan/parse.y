@@ -96,7 +96,7 @@ item:
   ;
 
 listed:
-    %empty                                      { $$ = (wording){source->tokens, 0, 0}; }
+    %empty                                      { $$ = (wording){source->tokens, 0, 0, false}; }
   | listed any                                  { $$ = with_word($1, $2); }
   ;
 
@@ -110,7 +110,7 @@ segment:
   ;
 
 words:
-    %empty                                      { $$ = (wording){source->tokens, 0, 0}; }
+    %empty                                      { $$ = (wording){source->tokens, 0, 0, false}; }
   | words WORD                                  { $$ = with_word($1, $2); }
   ;
 
@@ -138,7 +138,7 @@ static segment held(wording words, guint while_at, wording what)
 
 static wording with_word(wording words, guint word_at)
 {
-    return (wording){words.tokens, words.from == words.end ? word_at : words.from, word_at + 1};
+    return (wording){words.tokens, words.from == words.end ? word_at : words.from, word_at + 1, false};
 }
 
 static void take(plan_source *source, guint head, GArray *segments, GArray *after, GArray *otherwise)

@@ -15,6 +15,7 @@ typedef enum element_kind {
     SUM,
     AMOUNT,
     SHARE,
+    LENGTH, /* of a WAY */
     TIME,
     CLOCK,
     COLOUR,
@@ -38,9 +39,10 @@ static const char *const shown[] = {
     [KEY_NAME] = "a key",
     [NUMBER] = "a whole number",
     [SIGNED] = "a whole number",
-    [COUNT] = "a whole number or the name of a value",
-    [SUM] = "a whole number or the name of a value",
-    [SHARE] = "a number or the name of a value",
+    [COUNT] = "a whole number",
+    [SUM] = "a whole number",
+    [SHARE] = "a number",
+    [LENGTH] = "a number",
     [AMOUNT] = "a number",
     [TIME] = "a time such as '2 s'",
     [CLOCK] = "a frequency such as '16 MHz' or '38 kHz'",
@@ -50,6 +52,11 @@ static const char *const shown[] = {
     [CHORD] = "a key such as f5 or ctrl+alt+t",
     [UNIT] = "'steps', 'turns' or 'degrees'",
 };
+
+static const struct {
+    const char *text;
+    uint32_t ms;
+} time_units[] = {{"ms", 1}, {"s", 1000}, {"min", 60000}, {"h", 3600000}};
 
 static const struct {
     const char *text;
@@ -70,7 +77,7 @@ static const struct {
     {"NUMBER", {{.kind = SUM, .is_last = true}}, 1},
     {"AMOUNT", {{.kind = AMOUNT, .is_last = true}}, 1},
     {"LEVEL", {{.kind = SHARE}, {.text = "%", .length = 1, .is_last = true}}, 2},
-    {"WAY", {{.kind = AMOUNT}, {.kind = UNIT, .is_last = true}}, 2},
+    {"WAY", {{.kind = LENGTH}, {.kind = UNIT, .is_last = true}}, 2},
     {"TIME", {{.kind = TIME, .is_last = true}}, 1},
     {"CLOCK", {{.kind = CLOCK, .is_last = true}}, 1},
     {"COLOUR", {{.kind = COLOUR, .is_last = true}}, 1},
@@ -134,21 +141,16 @@ static bool is_positive(const token *given)
     return given->kind == TOKEN_NUMBER && given->text[0] != '-';
 }
 
+/* Those that a name may stand for, and what they are without one. */
+static const element_kind plain[UNIT + 1] = {
+    [COUNT] = NUMBER, [SUM] = SIGNED, [SHARE] = AMOUNT, [LENGTH] = AMOUNT, [TIME] = TIME};
+
 /* Takes a token for an element, if it can be that. */
 static bool take(const token *given, const element *wanted, phrase_value *value)
 {
-    static const element_kind plain[UNIT + 1] = {[COUNT] = NUMBER, [SUM] = SIGNED, [SHARE] = AMOUNT};
     const bool is_name = given->kind == TOKEN_WORD && !word_is_reserved(given->text);
-    const bool may_be_named = plain[wanted->kind] != LITERAL;
     const word here = {given->text, given->where};
-    if (may_be_named && is_name) {
-        value->name = here;
-        value->is_named = true;
-        value->is_share = wanted->kind == SHARE;
-        value->is_sum = wanted->kind == SUM;
-        return true;
-    }
-    switch (may_be_named ? plain[wanted->kind] : wanted->kind) {
+    switch (plain[wanted->kind] != LITERAL ? plain[wanted->kind] : wanted->kind) {
     case LITERAL:
         return is_literal(given, wanted);
     case NAME:
@@ -189,6 +191,7 @@ static bool take(const token *given, const element *wanted, phrase_value *value)
     case COUNT:
     case SUM:
     case SHARE:
+    case LENGTH:
         break;
     case UNIT:
         for (size_t i = 0; i < G_N_ELEMENTS(units); i++) {
@@ -221,11 +224,59 @@ place wording_place(wording given)
                : span(token_at(given, given.from)->where, token_at(given, given.end - 1)->where);
 }
 
+/* The ms of a unit; 0: it is none. */
+static uint32_t unit_ms(const token *given)
+{
+    uint32_t ms = 0;
+    for (size_t i = 0; i < G_N_ELEMENTS(time_units); i++) {
+        ms =
+            given->kind == TOKEN_WORD && strcmp(time_units[i].text, given->text) == 0 ? time_units[i].ms : ms;
+    }
+    return ms;
+}
+
+/* Takes a name that stands for a number, and the unit of a time: so many tokens, 0 where there is none. */
+static unsigned take_name(wording given, const element *wanted, phrase_value *value)
+{
+    const token *const here = token_at(given, given.from);
+    const bool is_name = here->kind == TOKEN_WORD && !word_is_reserved(here->text);
+    const bool may_be_digit = wanted->kind == CHORD || wanted->kind == TEXT;
+    const bool is_time = wanted->kind == TIME;
+    if (!given.has_values || !is_name ||
+        (may_be_digit ? strcmp(here->text, "digit") != 0 : plain[wanted->kind] == LITERAL)) {
+        return 0;
+    }
+    const uint32_t ms = given.from + 1 < given.end ? unit_ms(token_at(given, given.from + 1)) : 0;
+    if (is_time && ms == 0) {
+        return 0;
+    }
+    value->name = (word){here->text, here->where};
+    value->is_named = !may_be_digit;
+    value->is_digit = may_be_digit;
+    value->number = is_time ? ms : 0;
+    return is_time ? 2 : 1;
+}
+
+/* Takes an element: so many tokens. */
+static unsigned take_element(wording given, const element *wanted, phrase_value *value)
+{
+    const token *const here = token_at(given, given.from);
+    const unsigned named = take_name(given, wanted, value);
+    if (named > 0 || !take(here, wanted, value)) {
+        return named;
+    }
+    if (wanted->kind == KEY_NAME) {
+        value->is_digit = given.has_values && strcmp(here->text, "digit") == 0;
+    }
+    return 1;
+}
+
 /* A phrase along the words. */
 typedef struct walk {
     element elements[PHRASE_ELEMENTS];
     unsigned count;
-    unsigned reached; /* elements, and tokens, that fit */
+    unsigned reached; /* elements that fit, */
+    unsigned taken;   /* and their tokens */
     phrase_value values[PHRASE_VALUES];
 } walk;
 
@@ -235,17 +286,21 @@ static walk walk_along(const char *phrase, wording given)
     made.count = take_apart(phrase, made.elements);
     unsigned value = 0;
     bool is_within = false;
-    while (made.reached < made.count && given.from + made.reached < given.end) {
+    for (wording rest = given; made.reached < made.count && rest.from < rest.end;) {
         const element *const wanted = &made.elements[made.reached];
-        const token *const here = token_at(given, given.from + made.reached);
-        if (!take(here, wanted, &made.values[value])) {
+        phrase_value *const said = &made.values[MIN(value, PHRASE_VALUES - 1)];
+        const unsigned taken = take_element(rest, wanted, said);
+        if (taken == 0) {
             break;
         }
         if (wanted->kind != LITERAL || is_within) {
-            made.values[value].where = is_within ? span(made.values[value].where, here->where) : here->where;
+            const place last = token_at(given, rest.from + taken - 1)->where;
+            said->where = span(is_within ? said->where : token_at(given, rest.from)->where, last);
             is_within = !wanted->is_last;
             value += wanted->is_last;
         }
+        rest.from += taken;
+        made.taken += taken;
         made.reached++;
     }
     return made;
@@ -265,10 +320,11 @@ static bool goes_before(const walk *one, const walk *other)
 
 static bool overlap(element_kind a, element_kind b)
 {
-    static const bool words[UNIT + 1] = {[NAME] = true, [COLOUR] = true, [PIN] = true,  [COUNT] = true,
-                                         [SUM] = true,  [SHARE] = true,  [CHORD] = true};
-    static const bool numbers[UNIT + 1] = {[NUMBER] = true, [SIGNED] = true, [AMOUNT] = true, [PIN] = true,
-                                           [COUNT] = true,  [SUM] = true,    [SHARE] = true,  [CHORD] = true};
+    static const bool words[UNIT + 1] = {[NAME] = true, [COLOUR] = true, [PIN] = true,   [COUNT] = true,
+                                         [SUM] = true,  [SHARE] = true,  [CHORD] = true, [LENGTH] = true};
+    static const bool numbers[UNIT + 1] = {
+        [NUMBER] = true, [SIGNED] = true, [AMOUNT] = true, [PIN] = true,   [COUNT] = true,
+        [SUM] = true,    [SHARE] = true,  [CHORD] = true,  [LENGTH] = true};
     return a == b || (words[a] && words[b]) || (numbers[a] && numbers[b]);
 }
 
@@ -308,11 +364,13 @@ static void want(wanted_there *all, char *text)
     }
 }
 
-static void want_element(wanted_there *all, const element *wanted)
+static void want_element(wanted_there *all, const element *wanted, bool has_values)
 {
     if (wanted->kind != LITERAL) {
+        const bool may_be_named = has_values && plain[wanted->kind] != LITERAL;
         all->has_name |= wanted->kind == NAME;
-        want(all, g_strdup(shown[wanted->kind]));
+        want(all, g_strdup_printf("%s%s", shown[wanted->kind],
+                                  may_be_named && wanted->kind != TIME ? " or the name of a value" : ""));
         return;
     }
     want(all, g_strdup_printf("'%.*s'", (int)wanted->length, wanted->text));
@@ -348,8 +406,8 @@ int phrase_match(report *faults, wording given, const char *const *phrases, cons
     walk best_walk = {.count = 0};
     for (int i = 0; phrases[i] != NULL; i++) {
         const walk made = walk_along(phrases[i], given);
-        furthest = MAX(furthest, made.reached);
-        if (made.reached == made.count && made.count == length &&
+        furthest = MAX(furthest, made.taken);
+        if (made.reached == made.count && made.taken == length &&
             (best < 0 || goes_before(&made, &best_walk))) {
             best = i;
             best_walk = made;
@@ -363,9 +421,9 @@ int phrase_match(report *faults, wording given, const char *const *phrases, cons
                         .words = g_ptr_array_new_with_free_func(g_free)};
     for (int i = 0; phrases[i] != NULL; i++) {
         const walk made = walk_along(phrases[i], given);
-        if (made.reached == furthest && made.count > furthest) {
-            want_element(&all, &made.elements[furthest]);
-        } else if (made.reached == furthest) {
+        if (made.taken == furthest && made.count > made.reached) {
+            want_element(&all, &made.elements[made.reached], given.has_values);
+        } else if (made.taken == furthest) {
             for (int j = 0; then[j] != NULL; j++) {
                 want(&all, g_strdup(then[j]));
             }

@@ -1,14 +1,14 @@
 /* Phrases: how a piece of a statement may be worded. A phrase is a row of words, of which those in capitals
  * stand for something: "fade to LEVEL over TIME".
  *
- *     NAME    a name             N       a whole number        TIME   500 ms, 2 s
+ *     NAME    a name             N       a whole number        TIME   500 ms, 2 s, nap min
  *     KEY     wand.power         INT     one that may be < 0   WAY    3 turns, 90 degrees, 512 steps
  *     COLOUR  red, 0xff8000      TEXT    "in quotes"           CLOCK  16 MHz
  *     PIN     7, A0              LEVEL   40 %, cue %           COUNT  12, cue
- *     CHORD   ctrl+alt+t, f5, 1  AMOUNT  12, 2.5
- *                                NUMBER  -12, cue
+ *     CHORD   ctrl+alt+t, f5, 1  AMOUNT  12, 2.5               NUMBER  -12, cue
  *
- * In the last three a value may stand for the number.
+ * In an action a value may stand for the number of a LEVEL, COUNT, NUMBER, WAY and TIME, and `digit` for a
+ * KEY's key, a CHORD or a TEXT.
  *
  * Literal words beat what stands for something, and the longest phrase wins. No word is reserved but those
  * that join what a plan says. */
@@ -46,11 +46,12 @@ typedef struct word {
     place where;
 } word;
 
-/* Some tokens in a row; the one at `to`, which always is, follows them. */
+/* Some tokens in a row; the one at `end`, which always is, follows them. */
 typedef struct wording {
     const GArray *tokens;
     guint from;
     guint end;
+    bool has_values; /* names may stand for numbers */
 } wording;
 
 enum way_unit { WAY_STEPS, WAY_TURNS, WAY_DEGREES };
@@ -60,11 +61,10 @@ typedef struct phrase_value {
     double amount;   /* of LEVEL, WAY, CLOCK, AMOUNT */
     uint32_t number; /* N, INT as an int32_t; TIME in ms, CLOCK in kHz; AMOUNT in thousandths */
     enum way_unit unit;
-    word name; /* NAME, TEXT, PIN, COLOUR, and a KEY's handset; of COUNT and SHARE where they are a value's */
+    word name; /* NAME, TEXT, PIN, COLOUR, and a KEY's handset; what stands for a number */
     word key;
-    bool is_named; /* a COUNT, NUMBER or SHARE that is a value's; */
-    bool is_share; /* the last of them; */
-    bool is_sum;   /* the second: it may be below 0 */
+    bool is_named; /* `name` stands for the number; that of a TIME is the ms of its unit */
+    bool is_digit; /* "digit" stands for a KEY's key, a CHORD or a TEXT */
     place where;
 } phrase_value;
 

@@ -392,6 +392,27 @@ bool plan_is_endless(const plan *loaded)
     return is_any(loaded, ENDLESS);
 }
 
+void plan_lose_power(const plan *loaded, drom_engine *engine, sim_bench *bench)
+{
+    const drom_port *const port = sim_bench_port(bench);
+    sim_bench_cut_power(bench);
+    port->edges->stop(port->context);
+    for (guint i = 0; i < loaded->outputs->len; i++) {
+        const output_kind *const kind = plan_output_kind(loaded, i);
+        const drom_output *const output = plan_output(loaded, i);
+        if (kind->go_dark != NULL) {
+            kind->go_dark(loaded, i, &engine->timing, bench);
+        } else {
+            kind->core->rest(output->settings, output->state, &engine->timing);
+        }
+    }
+}
+
+void plan_has_power(sim_bench *bench)
+{
+    sim_bench_set_computer(bench, true);
+}
+
 unsigned plan_timer_count(const plan *loaded)
 {
     return loaded->tables.rules.timers.count;
@@ -416,7 +437,8 @@ bool plan_waits(const plan *loaded, const drom_engine *engine, uint64_t *left_us
     bool waits = runs(&engine->rules.back, now, &one_us);
     *left_us = waits ? one_us : 0;
     for (uint8_t i = 0; i < rules->timers.count; i++) {
-        if (plan_timer_runs(loaded, i, now, &one_us)) {
+        const bool is_of_every = strchr(plan_timer_name(loaded, i), ' ') != NULL; /* which never ends */
+        if (!is_of_every && plan_timer_runs(loaded, i, now, &one_us)) {
             waits = true;
             *left_us = MAX(*left_us, one_us);
         }
@@ -467,10 +489,29 @@ const char *plan_switch_name(const plan *loaded, unsigned which)
     return source_name(loaded->source, A_SWITCH, which)->text;
 }
 
+const char *plan_event_name(const plan *loaded, unsigned which)
+{
+    return source_name(loaded->source, AN_EVENT, which)->text;
+}
+
 int plan_find_switch(const plan *loaded, const char *name)
 {
     int row;
     return source_find(loaded->source, name, &row) == A_SWITCH ? row : -1;
+}
+
+int plan_find_event(const plan *loaded, const char *name)
+{
+    int row;
+    return source_find(loaded->source, name, &row) == AN_EVENT ? row : -1;
+}
+
+int plan_find_keyboard(const plan *loaded, const char *name)
+{
+    int row;
+    const bool is_output = source_find(loaded->source, name, &row) == AN_OUTPUT;
+    return is_output && (plan_output_kind(loaded, (unsigned)row)->core->needs & DROM_USES_HID) != 0 ? row
+                                                                                                    : -1;
 }
 
 int plan_find_handset(const plan *loaded, const char *name)

@@ -11,6 +11,7 @@
 #include "dromikos/encode.h"
 
 typedef struct plan plan;
+typedef struct sim_bench sim_bench; /* sim.h */
 
 /* Reads a plan and the sheets that it names. Faults go to `faults`; NULL when there was an error among them.
  */
@@ -64,6 +65,11 @@ bool plan_is_endless(const plan *loaded);
 /* True when some output is doing what does. */
 bool plan_is_ending(const plan *loaded);
 
+/* The board's power is cut on the bench: no output does anything any more. The engine is lost until it is
+ * initialised again, with plan_has_power() before that. */
+void plan_lose_power(const plan *loaded, drom_engine *engine, sim_bench *bench);
+void plan_has_power(sim_bench *bench);
+
 unsigned plan_timer_count(const plan *loaded);
 const char *plan_timer_name(const plan *loaded, unsigned timer);
 /* False where it doesn't run; else how long still. */
@@ -88,9 +94,13 @@ uint8_t plan_switch_pin(const plan *loaded, unsigned which);
 
 unsigned plan_switch_count(const plan *loaded);
 const char *plan_switch_name(const plan *loaded, unsigned which);
+const char *plan_event_name(const plan *loaded, unsigned which);
 
-/* The row of a switch; -1 when there is none. */
+/* The row of a switch, of an event, and of the output that is a computer's keyboard; -1 when there is none.
+ */
 int plan_find_switch(const plan *loaded, const char *name);
+int plan_find_event(const plan *loaded, const char *name);
+int plan_find_keyboard(const plan *loaded, const char *name);
 
 /* The line of the file on which a rule of the tables stands; 0: what is done at start. */
 int plan_rule_line(const plan *loaded, unsigned rule);

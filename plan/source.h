@@ -139,7 +139,8 @@ typedef struct action_words {
     uint8_t flags;
     bool is_matched;     /* what it is about, and its verb, are known */
     bool is_translation; /* its order is the one that sends a key, and values has that */
-    bool is_of_digit;    /* the number in it is that of the rule's key */
+    bool is_of_digit;    /* what stands for a number in it is that of the rule's key */
+    unsigned number;     /* 1 more than which of the values is it, where it isn't an output's; 0: none is */
     uint32_t value;
 } action_words;
 
@@ -156,6 +157,7 @@ typedef struct trigger {
 
 typedef struct condition_words {
     word name;
+    word than;          /* a value, in the place of its number; none: that is a number */
     drom_condition row; /* once it is checked, whole */
     int said;
     place where;

@@ -27,7 +27,8 @@ void statement_unexpected(plan_source *source, guint at, const char *const *expe
 {
     phrase_value values[PHRASE_VALUES];
     const char *const nothing[] = {"", NULL};
-    (void)phrase_match(source->faults, (wording){source->tokens, at, at + 1}, nothing, "", expected, values);
+    (void)phrase_match(source->faults, (wording){source->tokens, at, at + 1, false}, nothing, "", expected,
+                       values);
 }
 
 int statement_match(plan_source *source, const segment *given, const char *const *phrases,
@@ -384,6 +385,7 @@ static const struct {
     {"scene", rules_take_scene, true},
     {"translate", rules_take_translate, true},
     {"at", rules_take_at, true},
+    {"every", rules_take_every, true},
     {"when", rules_take_when, true},
 };
 
@@ -403,6 +405,11 @@ static void report_no_statement(plan_source *source, guint head)
                  hint[0] != '\0' ? hint : "; docs/plan-language.md has all that there are");
 }
 
+static bool may_have_otherwise(const char *head)
+{
+    return strcmp(head, "when") == 0 || strcmp(head, "at") == 0 || strcmp(head, "every") == 0;
+}
+
 /* Reports a ':' that is missing, once all before it is right, or one too many; and an 'otherwise' where
  * nothing is asked. */
 static void check_lists(plan_source *source, const statement *whole, bool has_list)
@@ -412,8 +419,7 @@ static void check_lists(plan_source *source, const statement *whole, bool has_li
     if ((whole->after != NULL) != has_list) {
         statement_unexpected(source, has_list ? last : statement_segment(whole->after, 0)->before,
                              has_list ? statement_then_list : statement_then_clause);
-    } else if (whole->otherwise != NULL && strcmp(statement_token(source, whole->head)->text, "when") != 0 &&
-               strcmp(statement_token(source, whole->head)->text, "at") != 0) {
+    } else if (whole->otherwise != NULL && !may_have_otherwise(statement_token(source, whole->head)->text)) {
         statement_unexpected(source, statement_segment(whole->otherwise, 0)->before - 1, then_action);
     }
 }

@@ -38,8 +38,9 @@ void names_take_only(plan_source *source, const statement *whole);
 /* 'protocol'. */
 void figures_take_protocol(plan_source *source, const statement *whole);
 
-/* 'at start', 'scene', 'translate' and 'when'. */
+/* 'at start', 'every', 'scene', 'translate' and 'when'. */
 void rules_take_at(plan_source *source, const statement *whole);
+void rules_take_every(plan_source *source, const statement *whole);
 void rules_take_scene(plan_source *source, const statement *whole);
 void rules_take_translate(plan_source *source, const statement *whole);
 void rules_take_when(plan_source *source, const statement *whole);

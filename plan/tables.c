@@ -1,5 +1,5 @@
 /* From a source without errors to the tables of the engine: the same that a maker would write by hand. */
-#include "kinds.h"
+#include "numbers.h"
 
 static void add_protocol(plan *made, drom_protocol_ref protocol)
 {
@@ -61,20 +61,16 @@ static void fill_handsets(plan *made)
 }
 
 /* `digit`: of the key that the row is about. */
-static drom_action action_row(const action_words *action, int digit)
+static drom_action action_row(plan *made, const action_words *given, int digit)
 {
-    drom_action row = {
-        .row = (uint8_t)MAX(action->row, 0),
-        .verb = action->verb,
-        .value = action->value,
-        .target = (uint8_t)action->target,
-        .flags = (uint8_t)(action->flags | (action->is_while_held ? DROM_WHILE_HELD : 0)),
+    const action_words action = number_for_digit(made, given, digit);
+    return (drom_action){
+        .row = (uint8_t)MAX(action.row, 0),
+        .verb = action.verb,
+        .value = action.value,
+        .target = (uint8_t)action.target,
+        .flags = (uint8_t)(action.flags | (action.is_while_held ? DROM_WHILE_HELD : 0)),
     };
-    if (action->is_of_digit) {
-        row.value = drom_rules_with_number(&row, (int16_t)digit);
-        row.flags &= (uint8_t) ~(DROM_AS_PERCENT | DROM_BELOW_ZERO);
-    }
-    return row;
 }
 
 /* The rows are kept by the plan. Those of a row of keys have a digit each; the others share theirs. */
@@ -84,7 +80,7 @@ static const drom_action *action_rows(plan *made, const GArray *ordered, const p
     drom_action *const rows = plan_keep(made, MAX(ordered->len, 1) * sizeof *rows);
     for (guint i = 0; i < ordered->len; i++) {
         const action_words *const given = &g_array_index(ordered, action_words, i);
-        rows[i] = action_row(given, placed->digit);
+        rows[i] = action_row(made, given, placed->digit);
         if (is_of_key && given->is_while_held && plan_line(made, rows[i].row)->kind->of_key != NULL) {
             plan_line(made, rows[i].row)->kind->of_key(made, &rows[i], placed->row, placed->key);
         }
@@ -310,47 +306,49 @@ static void fill_contacts(plan *made)
     made->touches = g_new0(drom_touch, made->contacts->len);
 }
 
-static bool is_number_taken(const plan *made, const drom_action *action, int16_t number)
+/* Can what an action is about have that in the place of its number? */
+static bool is_taken(const plan *made, const drom_action *action, uint32_t value)
 {
+    if (action->target == DROM_TO_WAIT || action->target == DROM_TO_WAIT_FOR) {
+        return value <= DROM_LONGEST_MS;
+    }
+    if (action->target == DROM_TO_TIMER) {
+        return value <= DROM_TIMER_LONGEST_MS;
+    }
     const drom_output *const output = &g_array_index(made->outputs, drom_output, action->row);
-    return output->kind->accepts_action == NULL ||
-           output->kind->accepts_action(output->settings, action->verb,
-                                        drom_rules_with_number(action, number));
+    return action->target != DROM_TO_OUTPUT || output->kind->accepts_action == NULL ||
+           output->kind->accepts_action(output->settings, action->verb, value);
 }
 
-static void check_numbers_of(const plan *made, const GArray *words)
+static bool are_taken(const plan *made, const drom_action *action, int16_t min, int16_t max)
 {
-    for (guint i = 0; i < words->len; i++) {
-        const action_words *const given = &g_array_index(words, action_words, i);
-        const drom_action action = action_row(given, 0);
-        if (action.target != DROM_TO_OUTPUT || given->is_of_digit) {
-            continue;
+    return is_taken(made, action, drom_rules_with_number(action, min)) &&
+           is_taken(made, action, drom_rules_with_number(action, max));
+}
+
+static void check_number(plan *made, const action_words *given)
+{
+    if (given->is_of_digit) {
+        return;
+    }
+    const drom_action action = action_row(made, given, -1);
+    report *const faults = made->source->faults;
+    const char *const name = given->name.text != NULL ? given->name.text : "wait";
+    if ((action.flags & DROM_OF_EVENT) != 0) {
+        if (!are_taken(made, &action, INT16_MIN, INT16_MAX)) {
+            report_error(faults, given->where,
+                         "'%s' can't take every number; put the event's into a value first, and give that",
+                         name);
         }
-        if ((action.flags & (DROM_OF_VALUE | DROM_OF_EVENT)) == 0) {
-            const drom_output *const output = &g_array_index(made->outputs, drom_output, action.row);
-            if (output->kind->accepts_action != NULL &&
-                !output->kind->accepts_action(output->settings, action.verb, action.value)) {
-                report_error(made->source->faults, given->where, "'%s' can't do this", given->name.text);
-            }
-            continue;
-        }
-        if ((action.flags & DROM_OF_EVENT) != 0) {
-            if (!is_number_taken(made, &action, 0) || !is_number_taken(made, &action, INT16_MAX)) {
-                report_error(
-                    made->source->faults, given->where,
-                    "'%s' can't take every number; put the event's into a value first, and give that",
-                    given->name.text);
-            }
-            continue;
-        }
+    } else if ((action.flags & DROM_OF_VALUE) != 0) {
         const value_line *const value =
-            &g_array_index(made->source->values, value_line, (uint8_t)action.value);
-        if (!is_number_taken(made, &action, value->limits.min) ||
-            !is_number_taken(made, &action, value->limits.max)) {
-            report_error(made->source->faults, given->where,
-                         "'%s' can't take all that '%s' may be, which is %d to %d", given->name.text,
-                         value->name.text, value->limits.min, value->limits.max);
+            &g_array_index(made->source->values, value_line, drom_rules_row_of_number(&action));
+        if (!are_taken(made, &action, value->limits.min, value->limits.max)) {
+            report_error(faults, given->where, "'%s' can't take all that '%s' may be, which is %d to %d",
+                         name, value->name.text, value->limits.min, value->limits.max);
         }
+    } else if (!is_taken(made, &action, action.value)) {
+        report_error(faults, given->where, "'%s' can't do this", name);
     }
 }
 
@@ -358,17 +356,19 @@ void plan_check_numbers(plan *made)
 {
     for (guint i = 0; i < made->source->rules->len; i++) {
         const rule_line *const rule = &g_array_index(made->source->rules, rule_line, i);
-        check_numbers_of(made, rule->actions);
-        check_numbers_of(made, rule->otherwise);
+        for (guint j = 0; j < rule->actions->len + rule->otherwise->len; j++) {
+            const guint past = j - rule->actions->len;
+            check_number(made, j < rule->actions->len ? &g_array_index(rule->actions, action_words, j)
+                                                      : &g_array_index(rule->otherwise, action_words, past));
+        }
     }
     for (guint i = 0; i < made->placed->len; i++) {
         const placed_rule *const placed = &g_array_index(made->placed, placed_rule, i);
         const GArray *const actions = plan_rule_of(made, placed)->actions;
         for (guint j = 0; j < actions->len; j++) {
             const action_words *const given = &g_array_index(actions, action_words, j);
-            const drom_action action = action_row(given, placed->digit);
-            if (given->is_of_digit && action.target == DROM_TO_OUTPUT &&
-                !is_number_taken(made, &action, (int16_t)placed->digit)) {
+            const drom_action action = action_row(made, given, placed->digit);
+            if (given->is_of_digit && !is_taken(made, &action, action.value)) {
                 report_error(made->source->faults, given->where,
                              "'%s' can't take %d, a digit of this rule's keys", given->name.text,
                              placed->digit);

@@ -21,29 +21,61 @@ static const char *name_of(const plan *loaded, thing kind, uint8_t row)
 /* A number in an action: one that stands there, or the name of it. To be freed. */
 static char *number_text(const plan *loaded, const drom_action *action)
 {
-    return (action->flags & DROM_OF_VALUE) != 0   ? g_strdup(name_of(loaded, A_VALUE, (uint8_t)action->value))
+    return (action->flags & DROM_OF_VALUE) != 0
+               ? g_strdup(name_of(loaded, A_VALUE, drom_rules_row_of_number(action)))
            : (action->flags & DROM_OF_EVENT) != 0 ? g_strdup("the event's number")
                                                   : g_strdup_printf("%d", (int16_t)(uint16_t)action->value);
 }
 
-/* The number that a value or an event gives has its place where the order has a 0. */
+/* The number of a value or an event, and what it is multiplied by. To be freed. */
+static char *multiple_text(const plan *loaded, const drom_action *action)
+{
+    const uint8_t form = action->flags & DROM_FORM;
+    const unsigned factor = action->value >> (form == DROM_AS_TIME ? 16 : 8);
+    const int shown = factor < 0x800000 ? (int)factor : (int)factor - 0x1000000;
+    g_autofree char *number = number_text(loaded, action);
+    return form < DROM_AS_MULTIPLE || shown == 1
+               ? g_steal_pointer(&number)
+               : g_strdup_printf("%s * %d%s", number, shown, form == DROM_AS_TURN ? " / 360" : "");
+}
+
+/* The first place of a digit that stands alone in a text, or the last; NULL: there is none. */
+static const char *alone_at(const char *text, char digit, bool is_last)
+{
+    const char *found = NULL;
+    for (const char *at = strchr(text, digit); at != NULL; at = strchr(at + 1, digit)) {
+        const bool is_alone =
+            (at == text || !g_ascii_isdigit(at[-1])) && at[1] != '.' && !g_ascii_isdigit(at[1]);
+        found = is_alone && (found == NULL || is_last) ? at : found;
+    }
+    return found;
+}
+
+/* The number that a value or an event gives stands where the order has a 0; where it is a time, which is said
+ * last, its place is that of 1 ms. */
 char *plan_order_text(const plan *loaded, const drom_action *action)
 {
-    drom_action plain = *action;
     if ((action->flags & (DROM_OF_VALUE | DROM_OF_EVENT)) == 0) {
         return plain_order_text(loaded, action);
     }
-    plain.value &= ~((action->flags & DROM_AS_PERCENT) != 0 ? UINT32_C(0xff) : UINT32_C(0xffff));
-    g_autofree char *number = number_text(loaded, action);
+    const bool is_time = (action->flags & DROM_FORM) == DROM_AS_TIME;
+    drom_action plain = *action;
+    plain.value = is_time ? (action->value & 0xff) | 1 << 8 : drom_rules_with_number(action, 0);
+    g_autofree char *number = multiple_text(loaded, action);
     g_autofree char *text = plain_order_text(loaded, &plain);
-    char *const zero = strchr(text, '0');
-    return zero == NULL ? g_steal_pointer(&text)
-                        : g_strdup_printf("%.*s%s%s", (int)(zero - text), text, number, zero + 1);
+    const char *const found = alone_at(text, is_time ? '1' : '0', is_time);
+    return found == NULL ? g_steal_pointer(&text)
+                         : g_strdup_printf("%.*s%s%s", (int)(found - text), text, number, found + 1);
 }
 
-static char *time_text(uint32_t ms)
+static char *time_text(const plan *loaded, const drom_action *action)
 {
     enum { SECOND = 1000, MINUTE = 60000, HOUR = 3600000 };
+    const uint32_t ms = action->value;
+    if ((action->flags & (DROM_OF_VALUE | DROM_OF_EVENT)) != 0) {
+        g_autofree char *number = multiple_text(loaded, action);
+        return g_strdup_printf("%s ms", number);
+    }
     return ms % HOUR == 0     ? g_strdup_printf("%u h", ms / HOUR)
            : ms % MINUTE == 0 ? g_strdup_printf("%u min", ms / MINUTE)
            : ms % SECOND == 0 ? g_strdup_printf("%u s", ms / SECOND)
@@ -52,9 +84,12 @@ static char *time_text(uint32_t ms)
 
 char *plan_action_text(const plan *loaded, const drom_action *action)
 {
-    static const char *const value_verbs[] = {"up", "down", "to"};
+    static const char *const value_verbs[] = {"up", "down", "to", "*", "/"};
+    static const char *const sum_verbs[] = {"+", "-", "to", "*", "/"};
+    static const char *const untils[] = {"", " closes", " opens"};
+    const bool is_of_sum = (action->flags & DROM_OF_SUM) != 0;
     static const char *const timer_verbs[] = {"start", "add", "cancel"};
-    g_autofree char *time = time_text(action->value);
+    g_autofree char *time = time_text(loaded, action);
     g_autofree char *number = NULL;
     g_autofree char *order = NULL;
     switch ((drom_target)action->target) {
@@ -64,13 +99,16 @@ char *plan_action_text(const plan *loaded, const drom_action *action)
     case DROM_TO_WAIT:
         return g_strdup_printf("wait %s", time);
     case DROM_TO_WAIT_FOR:
-        return g_strdup_printf("wait for %s at most %s", plan_output_name(loaded, action->row), time);
+        return g_strdup_printf("wait for %s%s at most %s",
+                               action->verb == DROM_UNTIL_IDLE ? plan_output_name(loaded, action->row)
+                                                               : name_of(loaded, A_SWITCH, action->row),
+                               untils[action->verb], time);
     case DROM_TO_MODE:
         return g_strdup_printf("mode %s", name_of(loaded, A_MODE, action->row));
     case DROM_TO_VALUE:
         number = number_text(loaded, action);
-        return g_strdup_printf("%s %s %s", name_of(loaded, A_VALUE, action->row), value_verbs[action->verb],
-                               number);
+        return g_strdup_printf("%s %s %s", is_of_sum ? "..." : name_of(loaded, A_VALUE, action->row),
+                               (is_of_sum ? sum_verbs : value_verbs)[action->verb], number);
     case DROM_TO_TIMER:
         return g_strdup_printf("%s %s%s%s", name_of(loaded, A_TIMER, action->row), timer_verbs[action->verb],
                                action->verb == DROM_TIMER_CANCEL ? "" : " ",
@@ -114,7 +152,9 @@ static char *event_text(const plan *loaded, uint8_t source, uint8_t row, uint8_t
     case DROM_SOURCE_VALUE:
         return g_strdup_printf("%s %s", name_of(loaded, A_VALUE, row), state);
     case DROM_SOURCE_TIMER:
-        return g_strdup_printf("%s ends", name_of(loaded, A_TIMER, row));
+        return g_strdup_printf(strchr(name_of(loaded, A_TIMER, row), ' ') != NULL ? "%s" /* of its own */
+                                                                                  : "%s ends",
+                               name_of(loaded, A_TIMER, row));
     case DROM_SOURCE_SWITCH:
         return g_strdup_printf("%s %s", name_of(loaded, A_SWITCH, row),
                                key == DROM_CLOSES ? "closes" : "opens");

@@ -31,7 +31,7 @@ static place place_of(const plan_source *source, const statement *whole)
 {
     const place head = statement_token(source, whole->head)->where;
     const guint last = statement_segment(whole->segments, whole->segments->len - 1)->words.end;
-    place all = wording_place((wording){source->tokens, whole->head, last});
+    place all = wording_place((wording){source->tokens, whole->head, last, false});
     all.length = all.line == head.line ? all.length : head.length;
     return all;
 }
@@ -257,7 +257,8 @@ static bool take_piece(head *in, const segment *given, bool is_first)
     if (gesture == BARE) {
         return true;
     }
-    const wording itself = {in->source->tokens, given->words.from + forms[form].words, given->words.end};
+    const wording itself = {in->source->tokens, given->words.from + forms[form].words, given->words.end,
+                            false};
     const gesture_word gesture_given =
         gesture_of(in->source, gesture, &values[forms[form].values], wording_place(itself));
     if (!add_gesture(in, &gesture_given)) {
@@ -273,12 +274,14 @@ static const struct {
     uint8_t compare;
     int16_t number; /* where the phrase has none */
 } conditions[] = {
-    {"NAME < INT", DROM_IF_VALUE, DROM_LESS, 0},
-    {"NAME <= INT", DROM_IF_VALUE, DROM_LESS | DROM_EQUAL, 0},
-    {"NAME = INT", DROM_IF_VALUE, DROM_EQUAL, 0},
-    {"NAME != INT", DROM_IF_VALUE, DROM_LESS | DROM_GREATER, 0},
-    {"NAME >= INT", DROM_IF_VALUE, DROM_EQUAL | DROM_GREATER, 0},
-    {"NAME > INT", DROM_IF_VALUE, DROM_GREATER, 0},
+    {"NAME < NUMBER", DROM_IF_VALUE, DROM_LESS, 0},
+    {"NAME <= NUMBER", DROM_IF_VALUE, DROM_LESS | DROM_EQUAL, 0},
+    {"NAME = NUMBER", DROM_IF_VALUE, DROM_EQUAL, 0},
+    {"NAME != NUMBER", DROM_IF_VALUE, DROM_LESS | DROM_GREATER, 0},
+    {"NAME >= NUMBER", DROM_IF_VALUE, DROM_EQUAL | DROM_GREATER, 0},
+    {"NAME > NUMBER", DROM_IF_VALUE, DROM_GREATER, 0},
+    {"mode is NAME", DROM_IF_MODE, DROM_EQUAL, 1},
+    {"mode is not NAME", DROM_IF_MODE, DROM_EQUAL, 0},
     {"NAME is on", DROM_IF_OUTPUT, DROM_EQUAL, 1},
     {"NAME is off", DROM_IF_OUTPUT, DROM_EQUAL, 0},
     {"NAME runs", DROM_IF_TIMER, DROM_EQUAL, 1},
@@ -294,21 +297,28 @@ static bool take_condition(plan_source *source, rule_line *rule, wording given)
     for (size_t i = 0; i < G_N_ELEMENTS(conditions); i++) {
         phrases[i] = conditions[i].phrase;
     }
+    const bool is_not =
+        given.from < given.end && strcmp(statement_token(source, given.from)->text, "not") == 0;
+    const place where = wording_place(given);
+    given.from += is_not;
+    given.has_values = true;
     const int said = phrase_match(source->faults, given, phrases, "", then_and, values);
     if (said < 0) {
         return false;
     }
-    const int32_t number =
-        conditions[said].subject == DROM_IF_VALUE ? (int32_t)values[1].number : conditions[said].number;
+    const bool is_of_value = conditions[said].subject == DROM_IF_VALUE;
+    const int32_t number = is_of_value ? (int32_t)values[1].number : conditions[said].number;
     if (number < INT16_MIN || number > INT16_MAX) {
         report_error(source->faults, values[1].where, "a value is a number from -32768 to 32767");
     }
+    const uint8_t all = DROM_LESS | DROM_EQUAL | DROM_GREATER;
     const condition_words condition = {
         .name = values[0].name,
+        .than = is_of_value && values[1].is_named ? values[1].name : (word){0},
         .row = {.subject = (uint8_t)conditions[said].subject,
-                .compare = conditions[said].compare,
+                .compare = (uint8_t)(is_not ? all ^ conditions[said].compare : conditions[said].compare),
                 .number = (int16_t)CLAMP(number, INT16_MIN, INT16_MAX)},
-        .where = wording_place(given),
+        .where = where,
     };
     g_array_append_val(rule->conditions, condition);
     return true;
@@ -430,6 +440,117 @@ void rules_take_translate(plan_source *source, const statement *whole)
         g_array_append_val(rule.actions, sends);
         g_array_append_val(source->rules, rule);
     }
+}
+
+enum { LEAST_EVERY_MS = 50 };
+
+static action_words timer_action(word timer, place where, drom_timer_verb verb, uint32_t ms)
+{
+    return (action_words){.name = timer,
+                          .where = where,
+                          .row = -1,
+                          .said = -1,
+                          .target = DROM_TO_TIMER,
+                          .verb = (uint8_t)verb,
+                          .value = ms,
+                          .is_matched = true};
+}
+
+/* A rule of our own about an event: what is done to a timer then. */
+static void add_timer_rule(plan_source *source, const trigger *about, word timer, drom_timer_verb verb,
+                           uint32_t ms, word only_in)
+{
+    rule_line rule = new_rule();
+    const action_words action = timer_action(timer, about->where, verb, ms);
+    const condition_words is_in = {.name = only_in,
+                                   .row = {.subject = DROM_IF_MODE, .compare = DROM_EQUAL, .number = 1},
+                                   .where = about->where};
+    rule.where = about->where;
+    g_array_append_val(rule.triggers, *about);
+    g_array_append_val(rule.actions, action);
+    if (only_in.text != NULL) {
+        g_array_append_val(rule.conditions, is_in);
+    }
+    g_array_append_val(source->rules, rule);
+}
+
+/* The timer of "every 10 s", which is called so; of several that are alike the later ones have their line. */
+static word add_timer_of(plan_source *source, wording given)
+{
+    int row;
+    const place where = wording_place(given);
+    const token *const time = statement_token(source, given.from);
+    char *name = g_strdup_printf("every %s", time->text);
+    if (source_find(source, name, &row) != NO_THING) {
+        g_free(name);
+        name = g_strdup_printf("every %s of line %d", time->text, where.line);
+    }
+    const named_line timer = {.name = {name, where}};
+    g_ptr_array_add(source->texts, name);
+    g_array_append_val(source->timers, timer);
+    return timer.name;
+}
+
+/* "every 10 s in MODE if CONDITION: ACTIONS": a timer that starts itself again, first at start, or when the
+ * mode begins. */
+void rules_take_every(plan_source *source, const statement *whole)
+{
+    static const char *const phrases[] = {"TIME", NULL};
+    static const char *const then[] = {"'in'", "'if'", "','", "':'", NULL};
+    static const char *const joints[] = {"in", "if", ","};
+    const segment *const first = statement_segment(whole->segments, 0);
+    phrase_value time[PHRASE_VALUES];
+    rule_line rule = new_rule();
+    unsigned part = 0;
+    rule.where = place_of(source, whole);
+    if (statement_match(source, first, phrases, NULL, then, time) < 0) {
+        free_rule(&rule);
+        return;
+    }
+    for (guint i = 1; i < whole->segments->len; i++) {
+        const segment *const given = statement_segment(whole->segments, i);
+        const char *const joint = statement_token(source, given->before)->text;
+        while (part < G_N_ELEMENTS(joints) && strcmp(joints[part], joint) != 0) {
+            part++;
+        }
+        if (part == G_N_ELEMENTS(joints)) {
+            statement_unexpected(source, given->before, statement_then_list);
+        }
+        if (part == G_N_ELEMENTS(joints) || !(part == 0   ? take_mode(source, &rule, given)
+                                              : part == 1 ? take_conditions(source, &rule, given)
+                                                          : take_again(source, &rule, given))) {
+            free_rule(&rule);
+            return;
+        }
+        part++;
+    }
+    if (time[0].number < LEAST_EVERY_MS || time[0].number > DROM_TIMER_LONGEST_MS) {
+        report_error(source->faults, time[0].where, "this time may be %d ms to 24 h", LEAST_EVERY_MS);
+    }
+    const uint32_t ms = time[0].number;
+    const word timer = add_timer_of(source, first->words);
+    const trigger ends = {.source = DROM_SOURCE_TIMER, .name = timer, .where = rule.where};
+    const trigger starts = {.source = DROM_SOURCE_START, .where = rule.where};
+    trigger of_mode = {
+        .source = DROM_SOURCE_MODE, .name = rule.mode, .what = DROM_BEGINS, .where = rule.where};
+    add_timer_rule(source, &starts, timer, DROM_TIMER_START, ms, rule.mode);
+    if (rule.mode.text != NULL) {
+        add_timer_rule(source, &of_mode, timer, DROM_TIMER_START, ms, (word){0});
+        of_mode.what = DROM_ENDS;
+        add_timer_rule(source, &of_mode, timer, DROM_TIMER_CANCEL, 0, (word){0});
+    }
+    if (rule.mode.text != NULL || rule.conditions->len > 0) {
+        add_timer_rule(source, &ends, timer, DROM_TIMER_START, ms, (word){0});
+    } else {
+        const action_words again = timer_action(timer, rule.where, DROM_TIMER_START, ms);
+        g_array_append_val(rule.actions, again);
+    }
+    g_array_append_val(rule.triggers, ends);
+    actions_take(source, rule.actions, whole->after);
+    if (whole->otherwise != NULL) {
+        actions_take(source, rule.otherwise, whole->otherwise);
+    }
+    g_array_append_val(source->rules, rule);
 }
 
 void rules_take_when(plan_source *source, const statement *whole)

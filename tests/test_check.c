@@ -238,7 +238,11 @@ TEST(actions_that_make_no_sense_are_refused)
     SPOILT_ACTION(NO_MODE, DROM_ENTER(2));
     SPOILT_ACTION(NO_VALUE, DROM_COUNT(1, DROM_VALUE_UP, 1));
     SPOILT_ACTION(NO_VALUE, {.target = DROM_TO_VALUE, .flags = DROM_OF_VALUE, .value = 1});
-    SPOILT_ACTION(VERB, DROM_COUNT(0, DROM_VALUE_TO + 1, 1));
+    SPOILT_ACTION(VERB, DROM_COUNT(0, DROM_VALUE_VERBS, 1));
+    SPOILT_ACTION(VERB, {.target = DROM_TO_WAIT_FOR, .verb = DROM_UNTILS, .value = 10});
+    SPOILT_ACTION(NO_SWITCH, {.target = DROM_TO_WAIT_FOR, .row = 1, .verb = DROM_UNTIL_OPEN, .value = 10});
+    SPOILT_ACTION(NO_VALUE, {.target = DROM_TO_TIMER, .flags = DROM_OF_VALUE | DROM_AS_MULTIPLE, .value = 1});
+    SPOILT_ACTION(NO_VALUE, {.verb = ON, .flags = DROM_OF_VALUE | DROM_AS_TIME, .value = 1 << 8});
     SPOILT_ACTION(NO_TIMER, DROM_TIME(1, DROM_TIMER_START, 1));
     SPOILT_ACTION(VERB, DROM_TIME(0, DROM_TIMER_CANCEL + 1, 1));
     SPOILT_ACTION(VERB, DROM_TIME(0, DROM_TIMER_START, DROM_TIMER_LONGEST_MS + 1));
@@ -247,6 +251,11 @@ TEST(actions_that_make_no_sense_are_refused)
     SPOILT_ACTION(VERB, {.verb = ON, .flags = DROM_OF_EVENT}); /* any number may come */
     REFUSED(RULES, 0, 1, VERB, in.actions[1] = (drom_action){.verb = ON, .flags = DROM_OF_VALUE};
             in.value.max = 11); /* a limit beyond what the output takes */
+    REFUSED(RULES, 0, 1, VERB,
+            in.actions[1] = (drom_action){.target = DROM_TO_TIMER,
+                                          .flags = DROM_OF_VALUE | DROM_AS_MULTIPLE,
+                                          .value = 3600000 << 8};
+            in.value.max = 25); /* hours */
     REFUSED(RULES, 0, 0, HELD, in.actions[0].flags |= DROM_OF_EVENT);
     REFUSED(OTHERWISE, 0, 0, HELD, in.rules[1].source = DROM_SOURCE_START;
             in.otherwise.flags = DROM_WHILE_HELD);
@@ -265,11 +274,16 @@ TEST(all_that_makes_sense_is_taken)
         {.verb = ON, .flags = DROM_OF_VALUE},
         {.target = DROM_TO_WAIT, .flags = DROM_OF_VALUE},
         {.target = DROM_TO_VALUE, .flags = DROM_OF_VALUE},
+        {.target = DROM_TO_VALUE, .verb = DROM_VALUE_OVER, .flags = DROM_INTO_SUM},
+        {.target = DROM_TO_TIMER, .flags = DROM_OF_VALUE | DROM_AS_MULTIPLE, .value = 1000 << 8},
+        {.target = DROM_TO_WAIT_FOR, .verb = DROM_UNTIL_CLOSED, .value = 10},
     };
     static const drom_condition each[] = {{DROM_IF_VALUE, 0, DROM_LESS, 3},
                                           {DROM_IF_OUTPUT, 0, DROM_EQUAL, 1},
                                           {DROM_IF_SWITCH, 0, DROM_GREATER | DROM_EQUAL, 1},
-                                          {DROM_IF_TIMER, 0, DROM_LESS | DROM_GREATER, 1}};
+                                          {DROM_IF_TIMER, 0, DROM_LESS | DROM_GREATER, 1},
+                                          {DROM_IF_MODE, 1, DROM_EQUAL, 1},
+                                          {DROM_IF_VALUE, 0, DROM_LESS | DROM_THAN_VALUE, 0}};
     const drom_port_facts facts = {.pins = 20};
     sound in;
     make_sound(&in);
@@ -288,7 +302,8 @@ TEST(all_that_makes_sense_is_taken)
     in.rules[3].actions.count = G_N_ELEMENTS(all);
     in.plan.rules.rules.count = DROM_SOURCES + 2;
     ck_assert_int_eq(drom_plan_check(&in.plan, &facts, NULL), DROM_OK);
-    ck_assert_uint_eq(drom_rules_uses(&in.plan.rules), 0xff00 | DROM_USES_POSTS);
+    ck_assert_uint_eq(drom_rules_uses(&in.plan.rules),
+                      0xff00 | DROM_USES_POSTS | DROM_USES_MULTIPLES | DROM_USES_SUMS);
     ck_assert_uint_eq(drom_plan_uses(&in.plan) & DROM_USES_INPUTS, DROM_USES_INPUTS);
     in.plan.contacts.contacts.count = 0;
     in.plan.rules = (drom_rules_plan){.rules = {&in.rules[1], 1}, .hands = in.plan.rules.hands};

@@ -222,7 +222,7 @@ static const struct {
      ":9:9: a palette has at most 16 colours"},
     {"palette dusk: red\npalette dusk: blue", "the name 'dusk' is taken on line 9 already"},
     {"lamp house on pin 5\nwhen wand.power pressed: house fade to 50 % over 31 min",
-     ":10:50: a fade takes up to 30 min"},
+     ":10:50: this time may be up to 30 min"},
     {"lamp house on pin 4", ":9:19: pin 4 is taken by 'spot' already"},
     {"stepper disc on pins 5 6 7 9, up to 100 steps/s within 61 s",
      "a stepper speeds up within 1 ms to 1 min"},

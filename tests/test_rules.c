@@ -269,22 +269,33 @@ static void draw_numbers(house *in, GRand *dice, const drom_rule *rule, drom_act
         action->flags = rule->source == DROM_SOURCE_KEY && below(dice, 3) == 0 ? DROM_WHILE_HELD : 0;
         break;
     case DROM_TO_VALUE:
-        action->verb = (uint8_t)below(dice, DROM_VALUE_TO + 1);
-        action->value = (uint16_t)(int16_t)g_rand_int_range(dice, action->verb == DROM_VALUE_TO ? -9 : 0, 9);
+        action->verb = (uint8_t)below(dice, DROM_VALUE_VERBS);
+        action->value = (uint16_t)(int16_t)g_rand_int_range(dice, -9, 9);
+        action->flags = (uint8_t)(below(dice, 4) * DROM_INTO_SUM);
         break;
     default:
         action->value = (1 + below(dice, 20)) * TICK_MS;
         break;
     }
     const bool counts = action->target == DROM_TO_VALUE;
-    if ((is_output || counts || action->target == DROM_TO_WAIT) && in->plan.values.count > 0 &&
-        below(dice, 4) == 0) {
-        action->flags |= DROM_OF_VALUE | (!is_output            ? 0
-                                          : below(dice, 2) == 0 ? DROM_AS_PERCENT
-                                          : below(dice, 3) == 0 ? DROM_BELOW_ZERO
-                                                                : 0);
-        action->value = (action->value & ~UINT32_C(0xffff)) | below(dice, in->plan.values.count);
-        action->value &= is_output ? UINT32_MAX : 0xffff;
+    const bool is_time = action->target == DROM_TO_WAIT || action->target == DROM_TO_TIMER;
+    if ((is_output || counts || is_time) && in->plan.values.count > 0 && below(dice, 4) == 0) {
+        static const uint8_t forms[] = {DROM_AS_COUNT,    DROM_AS_PERCENT, DROM_AS_SIGNED, DROM_AS_DEGREES,
+                                        DROM_AS_MULTIPLE, DROM_AS_TURN,    DROM_AS_TIME};
+        const uint8_t form = is_output ? forms[below(dice, G_N_ELEMENTS(forms))]
+                             : is_time ? (uint8_t)DROM_AS_MULTIPLE
+                                       : (uint8_t)DROM_AS_COUNT;
+        const uint32_t row = below(dice, in->plan.values.count);
+        if (is_time && in->values[row].min < 0) {
+            return; /* such a plan is refused */
+        }
+        action->flags |= DROM_OF_VALUE | form;
+        action->value = is_time                ? TICK_MS << 8 | row
+                        : form == DROM_AS_TIME ? (action->value & 0xffff00ff) | row << 8
+                        : form == DROM_AS_COUNT || form == DROM_AS_SIGNED
+                            ? (action->value & 0xffff0000) | row
+                            : (action->value & 0xffffff00) | row;
+        action->value &= counts ? 0xffff : UINT32_MAX;
     } else if ((is_output || counts) && (action->flags & DROM_WHILE_HELD) == 0 && below(dice, 6) == 0) {
         action->flags |= DROM_OF_EVENT;
     }
@@ -303,7 +314,12 @@ static uint8_t draw_actions(house *in, GRand *dice, drom_rule *rule, drom_action
                 action->target = DROM_TO_OUTPUT;
             }
         } while (!is_allowed(in, rule, action));
-        action->row = draw_row(in, dice, action->target);
+        if (action->target == DROM_TO_WAIT_FOR) {
+            action->verb = (uint8_t)below(dice, DROM_UNTILS);
+        }
+        action->row = action->target == DROM_TO_WAIT_FOR && action->verb != DROM_UNTIL_IDLE
+                          ? (uint8_t)below(dice, SWITCHES)
+                          : draw_row(in, dice, action->target);
         draw_numbers(in, dice, rule, action);
         if ((action->target == DROM_TO_WAIT || action->target == DROM_TO_WAIT_FOR) && rule->sequence == 0) {
             rule->sequence = ++in->plan.sequences.count;
@@ -314,13 +330,18 @@ static uint8_t draw_actions(house *in, GRand *dice, drom_rule *rule, drom_action
 
 static void draw_condition(house *in, GRand *dice, drom_condition *condition)
 {
-    const unsigned rows[] = {in->plan.values.count, OUTPUTS, SWITCHES, in->plan.timers.count};
+    const unsigned rows[] = {in->plan.values.count, OUTPUTS, SWITCHES, in->plan.timers.count,
+                             in->plan.modes.count};
     do {
         condition->subject = (uint8_t)below(dice, DROM_SUBJECTS);
     } while (rows[condition->subject] == 0);
     condition->row = (uint8_t)below(dice, rows[condition->subject]);
     condition->compare = (uint8_t)(1 + below(dice, 6));
     condition->number = (int16_t)below(dice, condition->subject == DROM_IF_VALUE ? 5 : 2);
+    if (in->plan.values.count > 0 && below(dice, 4) == 0) {
+        condition->compare |= DROM_THAN_VALUE;
+        condition->number = (int16_t)below(dice, in->plan.values.count);
+    }
 }
 
 static void draw_rule(house *in, GRand *dice, drom_rule *rule)

@@ -69,7 +69,7 @@ TEST(servo_stays_loose_until_it_is_sent_somewhere_and_then_is_there)
     open_stage(&in);
     play_until(&in, 500);
     ck_assert_uint_eq(in.pulses, 0);
-    order(&in, DROM_SERVO_GO, DROM_SERVO_TO(900, 1000)); /* from nowhere: at once */
+    order(&in, DROM_SERVO_GO, DROM_SERVO_TO(90, 1000)); /* from nowhere: at once */
     play_until(&in, 1500);
     ck_assert_uint_ge(in.pulses, 48);
     ck_assert_double_eq(in.width_us, 1500);
@@ -83,7 +83,7 @@ TEST(servo_takes_its_time_and_reports_when_it_is_there)
     open_stage(&in);
     order(&in, DROM_SERVO_GO, DROM_SERVO_TO(0, 0));
     play_until(&in, 500);
-    order(&in, DROM_SERVO_GO, DROM_SERVO_TO(1800, 1000));
+    order(&in, DROM_SERVO_GO, DROM_SERVO_TO(180, 1000));
     ck_assert(drom_servo.is_busy(&flag_state));
     play_until(&in, 1000);
     ck_assert_double_eq_tol(in.width_us, 1500, 45);
@@ -99,7 +99,7 @@ TEST(servo_ends_the_pulse_that_has_begun)
     for (unsigned i = 0; i < 40; i++) {
         stage in;
         open_stage(&in);
-        order(&in, DROM_SERVO_GO, DROM_SERVO_TO(450, 0));
+        order(&in, DROM_SERVO_GO, DROM_SERVO_TO(45, 0));
         play_until(&in, 200 + i);
         order(&in, DROM_SERVO_OFF, 0);
         play_until(&in, 300);
@@ -109,7 +109,7 @@ TEST(servo_ends_the_pulse_that_has_begun)
         ck_assert_uint_eq(in.pulses, pulses);
         ck_assert(!sim_bench_is_high(in.bench, flag.pin));
         ck_assert(!drom_servo.is_on(&flag_state));
-        order(&in, DROM_SERVO_GO, DROM_SERVO_TO(450, 0));
+        order(&in, DROM_SERVO_GO, DROM_SERVO_TO(45, 0));
         play_until(&in, 700);
         ck_assert_uint_gt(in.pulses, pulses);
         drom_engine_stop(&in.engine);
@@ -154,7 +154,7 @@ TEST(no_pulse_is_too_wide_and_none_comes_too_early_whatever_is_ordered)
     for (unsigned i = 0; i < 5000; i++) {
         const bool is_off = g_rand_int_range(dice, 0, 3) == 0;
         order(&in, is_off ? DROM_SERVO_OFF : DROM_SERVO_GO,
-              DROM_SERVO_TO(g_rand_int_range(dice, 0, 1801), g_rand_int_range(dice, 0, 300)));
+              DROM_SERVO_TO(g_rand_int_range(dice, 0, 181), g_rand_int_range(dice, 0, 300)));
         play_until(&in, (unsigned)(sim_bench_now(in.bench) / 1000) + (unsigned)g_rand_int_range(dice, 0, 30));
         if (g_rand_int_range(dice, 0, 10) == 0) {
             sim_bench_block(in.bench, g_rand_int_range(dice, 0, 15000));
@@ -171,7 +171,7 @@ TEST(program_that_hangs_leaves_the_pin_low)
         stage in;
         open_stage(&in);
         sim_bench_set_processor(in.bench, &(sim_processor){.poll_us = 120});
-        order(&in, DROM_SERVO_GO, DROM_SERVO_TO(900, 0));
+        order(&in, DROM_SERVO_GO, DROM_SERVO_TO(90, 0));
         play_until(&in, 100);
         while (sim_bench_now(in.bench) < 100000 + i * UINT64_C(100)) {
             (void)drom_engine_poll(&in.engine);
@@ -189,7 +189,7 @@ TEST(servo_that_is_turned_off_on_its_way_is_no_longer_busy)
     open_stage(&in);
     order(&in, DROM_SERVO_GO, DROM_SERVO_TO(0, 0));
     play_until(&in, 500);
-    order(&in, DROM_SERVO_GO, DROM_SERVO_TO(1800, 5000));
+    order(&in, DROM_SERVO_GO, DROM_SERVO_TO(180, 5000));
     play_until(&in, 1000);
     ck_assert(drom_servo.is_busy(&flag_state));
     order(&in, DROM_SERVO_OFF, 0);
@@ -206,9 +206,9 @@ TEST(orders_and_settings_that_no_servo_knows_are_refused)
         ck_assert_int_eq(drom_servo.check_settings(&wrong[i], &(drom_port_facts){.pins = 20}, &item),
                          i == 0 ? DROM_REASON_PIN : DROM_REASON_SETTINGS);
     }
-    ck_assert(!drom_servo.accepts_action(&flag, DROM_SERVO_GO, DROM_SERVO_TO(1801, 0)));
+    ck_assert(!drom_servo.accepts_action(&flag, DROM_SERVO_GO, DROM_SERVO_TO(181, 0)));
     ck_assert(!drom_servo.accepts_action(&flag, DROM_SERVO_GO, DROM_SERVO_TO(0, DROM_LONGEST_MS + 1)));
-    ck_assert(!drom_servo.accepts_action(&flag, DROM_SERVO_GO + 1, 0));
+    ck_assert(!drom_servo.accepts_action(&flag, DROM_SERVO_BACK + 1, 0));
 }
 
 SUITE("servo")

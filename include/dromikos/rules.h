@@ -10,7 +10,8 @@
 typedef enum drom_target {
     DROM_TO_OUTPUT,   /**< `row` of the outputs does `verb` */
     DROM_TO_WAIT,     /**< the rest of the list comes `value` ms later */
-    DROM_TO_WAIT_FOR, /**< the rest comes when `row` of the outputs isn't busy, or `value` ms later */
+    DROM_TO_WAIT_FOR, /**< the rest comes when `row` is as `verb`, a drom_awaited, says, or `value` ms later
+                       */
     DROM_TO_MODE,     /**< mode `row` begins */
     DROM_TO_VALUE,    /**< value `row` goes `value` up or down, or to it: `verb` is a drom_value_verb */
     DROM_TO_TIMER,    /**< timer `row` gets `value` ms: `verb` is a drom_timer_verb */
@@ -18,19 +19,42 @@ typedef enum drom_target {
     DROM_TARGETS
 } drom_target;
 
-typedef enum drom_value_verb { DROM_VALUE_UP, DROM_VALUE_DOWN, DROM_VALUE_TO } drom_value_verb;
+/** What a number does to a value, or to a sum. Both are int16_t: a sum stops at their ends. */
+typedef enum drom_value_verb {
+    DROM_VALUE_UP,
+    DROM_VALUE_DOWN,
+    DROM_VALUE_TO,
+    DROM_VALUE_TIMES,
+    DROM_VALUE_OVER, /**< divided by it, towards 0; by 0: as it was */
+    DROM_VALUE_VERBS
+} drom_value_verb;
 typedef enum drom_timer_verb { DROM_TIMER_START, DROM_TIMER_ADD, DROM_TIMER_CANCEL } drom_timer_verb;
 typedef enum drom_scene_verb { DROM_SCENE_BEGIN, DROM_SCENE_STOP } drom_scene_verb;
+/** Until when an action waits: until an output isn't busy, or a switch is closed, or open. */
+typedef enum drom_awaited { DROM_UNTIL_IDLE, DROM_UNTIL_CLOSED, DROM_UNTIL_OPEN, DROM_UNTILS } drom_awaited;
 
 /** How an action is meant. Bits. */
 enum {
     DROM_WHILE_HELD = 1, /**< an output's: undone when the rule's key is let go; without DROM_OF_EVENT */
-    DROM_OF_VALUE = 2,   /**< the low 16 bits of `value` are the row of a value, whose number stands there */
-    DROM_OF_EVENT = 4,   /**< the low 16 bits of `value` are the event's number, which is kept for waits */
-    DROM_AS_PERCENT = 8, /**< that number is in percent, and goes as 0 to DROM_FULL into the low 8 bits alone,
-                            which are then also those of the row */
-    DROM_BELOW_ZERO = 16, /**< that number stays one below 0, an int16_t; without it that counts as 0 */
+    DROM_OF_VALUE = 2,   /**< a value's number stands in `value`, where its row is */
+    DROM_OF_EVENT = 4,   /**< the event's number stands there; it is kept for waits */
+    DROM_FORM = 0x38,    /**< the bits of its drom_number_form */
+    DROM_INTO_SUM = 64,  /**< a value's: the result is not the value's new number, but the sum that the next
+                            action begins with, which has */
+    DROM_OF_SUM = 128,   /**< this one */
 };
+
+/** How the number of a value or an event stands in an action's `value`. A number below 0 counts as 0, unless
+ * something else is said. The row of a value takes 8 bits. */
+typedef enum drom_number_form {
+    DROM_AS_COUNT = 0,     /**< in the low 16 bits, where the row is */
+    DROM_AS_PERCENT = 8,   /**< in the low 8 bits, as 0 to DROM_FULL; past 100 it is 100 */
+    DROM_AS_SIGNED = 16,   /**< as a count, but an int16_t */
+    DROM_AS_DEGREES = 24,  /**< in the low 8 bits, 0 to 255 */
+    DROM_AS_MULTIPLE = 32, /**< times the upper 24 bits, which have a sign, as all of `value`; below 0, too */
+    DROM_AS_TURN = 40,     /**< likewise, divided by 360, to the nearest */
+    DROM_AS_TIME = 48      /**< times the upper 16 bits, above the low 8 bits; the row is in between */
+} drom_number_form;
 
 /** One thing to do. Write it with the macros below. */
 typedef struct drom_action {
@@ -57,7 +81,8 @@ typedef struct drom_action {
     {                                                                                                        \
         .value = (ms), .target = DROM_TO_WAIT                                                                \
     }
-/** Waits until an output isn't busy: 1 ms at least, and at most 1 to DROM_LONGEST_MS. */
+/** Waits until an output isn't busy: 1 ms at least, and at most 1 to DROM_LONGEST_MS. Of a switch `.verb`
+ * says what it is to be. */
 #define DROM_WAIT_FOR(output, at_most_ms)                                                                    \
     {                                                                                                        \
         .row = (output), .value = (at_most_ms), .target = DROM_TO_WAIT_FOR                                   \
@@ -82,18 +107,24 @@ typedef struct drom_action {
         .row = (scene_row), .verb = (verb_of_scene), .target = DROM_TO_SCENE                                 \
     }
 
-/** What a condition looks at. Each is a number: that of a value; 1 where an output is on, a switch closed, or
- * a timer running, else 0. */
+/** What a condition looks at. Each is a number: that of a value; 1 where an output is on, a switch closed, a
+ * timer running or a mode the present one, else 0. */
 typedef enum drom_subject {
     DROM_IF_VALUE,
     DROM_IF_OUTPUT,
     DROM_IF_SWITCH,
     DROM_IF_TIMER,
+    DROM_IF_MODE,
     DROM_SUBJECTS
 } drom_subject;
 
 /** How the number may compare with the condition's. Bits: less or equal is both. */
-enum { DROM_LESS = 1, DROM_EQUAL = 2, DROM_GREATER = 4 };
+enum {
+    DROM_LESS = 1,
+    DROM_EQUAL = 2,
+    DROM_GREATER = 4,
+    DROM_THAN_VALUE = 8 /**< the condition's number is the row of a value, whose number is meant */
+};
 
 typedef struct drom_condition {
     uint8_t subject; /**< one drom_subject */
@@ -148,8 +179,11 @@ typedef struct drom_rule {
         .source = DROM_SOURCE_START, .actions = DROM_ROWS(array)                                             \
     }
 
-/** The value of an action with a number where it has a row, as DROM_OF_VALUE and DROM_AS_PERCENT say. */
+/** The value of an action that has a number: with this one, in its form. */
 uint32_t drom_rules_with_number(const drom_action *action, int16_t number);
+
+/** The row of the value that gives an action its number. */
+uint8_t drom_rules_row_of_number(const drom_action *action);
 
 typedef struct drom_rules_plan drom_rules_plan;
 
@@ -195,9 +229,11 @@ typedef struct drom_sequence {
     drom_run run;      /**< where it waits: what is left then */
     drom_run queued;   /**< where it is going: the run that follows */
     uint8_t mode;      /**< in which it began */
-    uint8_t waits_for; /**< an output; DROM_NO_OUTPUT: for the time alone */
-    bool is_waiting;
-    uint16_t from; /**< since when, in µs: the low bits */
+    uint8_t waits_for; /**< an output or a switch; DROM_NO_OUTPUT: for the time alone */
+    bool is_waiting : 1;
+    bool is_for_switch : 1; /**< that it is a switch, */
+    bool is_for_closed : 1; /**< which is to be closed */
+    uint16_t from;          /**< since when, in µs: the low bits */
 } drom_sequence;
 
 /** An order that holds as long as its owner is down. */
@@ -241,6 +277,7 @@ typedef struct drom_rules {
     drom_timer back;   /**< the mode's end */
     drom_us passed_at; /**< up to when time has passed for `back` */
     drom_run run;
+    int16_t sum;      /**< what an action with DROM_INTO_SUM has left */
     drom_event event; /**< whose rules have fired, or are yet to be looked for */
     uint8_t mode;
     uint8_t back_to;    /**< the newest mode that had no end */

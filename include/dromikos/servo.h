@@ -5,16 +5,20 @@
 #include "outputs.h"
 
 typedef enum drom_servo_verb {
-    DROM_SERVO_OFF, /**< no more pulses, after the one that is going out: the arm is loose */
-    DROM_SERVO_GO,  /**< DROM_SERVO_TO(tenths, ms) */
+    DROM_SERVO_OFF,     /**< no more pulses, after the one that is going out: the arm is loose */
+    DROM_SERVO_GO,      /**< DROM_SERVO_TO(degrees, ms) */
+    DROM_SERVO_FORWARD, /**< likewise, but by so many degrees from where it goes, and no farther than 180; */
+    DROM_SERVO_BACK,    /**< towards 0. Before it has gone anywhere it is at 0. */
 } drom_servo_verb;
 
-/** The value of DROM_SERVO_GO: to so many tenths of a degree, 0 to 1800, within 0 to 1,800,000 ms. From where
- * it was sent last; at the first time, at once. */
-#define DROM_SERVO_TO(tenths, ms) ((uint32_t)(tenths) | (uint32_t)(ms) << 11)
+/** A servo's way: 0 to 180 degrees, within 0 to 1,800,000 ms. From where it was sent last; at the first time,
+ * at once. */
+#define DROM_SERVO_TO(degrees, ms) ((uint32_t)(degrees) | (uint32_t)(ms) << 8)
+/** Eighths of a degree, 0 to 7, which may be added to that. */
+#define DROM_SERVO_EIGHTHS(eighths) ((uint32_t)(eighths) << 29)
 
-/** The farthest place, in tenths of a degree. */
-#define DROM_SERVO_FARTHEST 1800
+/** The farthest place, in degrees. */
+#define DROM_SERVO_FARTHEST 180
 
 typedef struct drom_servo_settings {
     uint16_t min_us; /**< the pulse for 0 degrees: 400 to 2600 */
@@ -27,7 +31,7 @@ typedef struct drom_servo_state {
     drom_us rose_at; /**< the pulse that goes out, or the newest one */
     uint32_t left;   /**< pulses until it is where it goes */
     uint16_t width_us;
-    uint16_t target_us;
+    uint16_t target;    /**< where it goes, in eighths of a degree */
     bool is_on : 1;     /**< pulses go out */
     bool is_ending : 1; /**< the one that goes out is the last */
     bool is_high : 1;   /**< after the newest edge that was made */

@@ -79,6 +79,14 @@
 #ifndef DROM_WITH_NUMBERS
 #define DROM_WITH_NUMBERS 1
 #endif
+/** Numbers that stand for a time, degrees or turns. */
+#ifndef DROM_WITH_MULTIPLES
+#define DROM_WITH_MULTIPLES 1
+#endif
+/** Values that are reckoned from others. */
+#ifndef DROM_WITH_SUMS
+#define DROM_WITH_SUMS 1
+#endif
 /** Orders that hold while a key is down. */
 #ifndef DROM_WITH_HOLDS
 #define DROM_WITH_HOLDS 1
@@ -167,6 +175,8 @@
 #define DROM_USES_KEPT UINT32_C(0x2000000)
 #define DROM_USES_POSTS UINT32_C(0x4000000)
 #define DROM_USES_EACH UINT32_C(0x8000000)
+#define DROM_USES_MULTIPLES UINT32_C(0x10000000)
+#define DROM_USES_SUMS UINT32_C(0x20000000)
 
 /** Those that are on. */
 #define DROM_USABLE                                                                                          \
@@ -183,7 +193,8 @@
      DROM_WITH_INTERLOCKS * DROM_USES_INTERLOCKS | DROM_WITH_COLOUR * DROM_USES_COLOUR |                     \
      DROM_WITH_PARTS * DROM_USES_PARTS | DROM_WITH_CURRENT * DROM_USES_CURRENT |                             \
      DROM_WITH_HOMING * DROM_USES_HOMING | DROM_WITH_KEPT * DROM_USES_KEPT |                                 \
-     DROM_WITH_POSTS * DROM_USES_POSTS | DROM_WITH_EACH * DROM_USES_EACH)
+     DROM_WITH_POSTS * DROM_USES_POSTS | DROM_WITH_EACH * DROM_USES_EACH |                                   \
+     DROM_WITH_MULTIPLES * DROM_USES_MULTIPLES | DROM_WITH_SUMS * DROM_USES_SUMS)
 
 #ifdef DROM_PLAN
 #define DROM_IS_BOUND 1
@@ -194,8 +205,8 @@
 /* The two functions that start an engine are linked by a name with all switches in it, so that a program and
  * a library that were compiled differently don't go together. */
 #define DROM_JOIN_ALL(name, bound, a, b, c, d, e, f, g, h, i, j, k, l, m, n, o, p, q, r, s, t, u, v, w, x,   \
-                      y, z, aa, ab, ac, ad, ae, edges)                                                       \
-    name##_with_##bound##a##b##c##d##e##f##g##h##i##j##k##l##m##n##o##p##q##r##s##t##u##v##w##x##y##z##aa##ab##ac##ad##ae##_##edges
+                      y, z, aa, ab, ac, ad, ae, af, ag, edges)                                               \
+    name##_with_##bound##a##b##c##d##e##f##g##h##i##j##k##l##m##n##o##p##q##r##s##t##u##v##w##x##y##z##aa##ab##ac##ad##ae##af##ag##_##edges
 #define DROM_JOIN(...) DROM_JOIN_ALL(__VA_ARGS__)
 #define DROM_CONFIGURED(name)                                                                                \
     DROM_JOIN(name, DROM_IS_BOUND, DROM_WITH_TIMED_EDGES, DROM_WITH_CARRIER, DROM_WITH_PIXELS,               \
@@ -205,7 +216,7 @@
               DROM_WITH_NUMBERS, DROM_WITH_HOLDS, DROM_WITH_INTERVALS, DROM_WITH_INPUTS, DROM_WITH_GUARD,    \
               DROM_WITH_HID, DROM_WITH_HEARD, DROM_WITH_INTERLOCKS, DROM_WITH_COLOUR, DROM_WITH_PARTS,       \
               DROM_WITH_CURRENT, DROM_WITH_HOMING, DROM_WITH_KEPT, DROM_WITH_POSTS, DROM_WITH_EACH,          \
-              DROM_EDGES)
+              DROM_WITH_MULTIPLES, DROM_WITH_SUMS, DROM_EDGES)
 
 #if DROM_WITH_CARRIER && !DROM_WITH_TIMED_EDGES
 #error "DROM_WITH_CARRIER needs DROM_WITH_TIMED_EDGES"

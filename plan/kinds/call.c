@@ -7,6 +7,9 @@ static uint32_t number(plan *made, action_words *action, const kind_order *order
 {
     const int32_t given = (int32_t)action->values[0].number;
     (void)order;
+    if (action->values[0].is_named) {
+        action->flags |= DROM_AS_SIGNED;
+    }
     if (given < INT16_MIN || given > INT16_MAX) {
         report_error(made->source->faults, action->values[0].where,
                      "a function gets a number from -32768 to 32767");

@@ -259,6 +259,13 @@ static void *wire(sim_bench *bench, const plan *loaded, guint output)
     return bench;
 }
 
+static void go_dark(const plan *loaded, guint output, drom_timing *timing, sim_bench *bench)
+{
+    const drom_output *const keyboard = plan_output(loaded, output);
+    drom_keyboard.rest(keyboard->settings, keyboard->state, timing);
+    sim_bench_unplug(bench);
+}
+
 /* What a computer with that layout has on its screen, the newest last. To be freed. */
 static char *typed_text(const layout *in, const void *device)
 {
@@ -381,6 +388,7 @@ const output_kind keyboard_kind = {
     .activity = activity_of,
     .vet = vet,
     .wire = wire,
+    .go_dark = go_dark,
     .moves = moves,
     .place_text = place_text,
     .states = states,

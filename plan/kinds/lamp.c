@@ -25,16 +25,17 @@ static const kind_clause clauses[] = {
 
 static uint32_t fade_to(plan *made, action_words *action, const kind_order *order)
 {
-    const uint32_t ms = action->values[1].number;
-    if (ms > DROM_LONGEST_MS) {
-        report_error(made->source->faults, action->values[1].where, "a fade takes up to 30 min");
-    }
-    return DROM_FADE(order_level(made, action, order), MIN(ms, DROM_LONGEST_MS));
+    const uint32_t level = order_level(made, action, order);
+    return DROM_FADE(level, order_time_above(made, action, &action->values[1]));
 }
 
 static uint32_t dim(plan *made, action_words *action, const kind_order *order)
 {
-    return DROM_DIM(order->fixed, order_ms(made, action, order));
+    const phrase_value *const over = &action->values[0];
+    if (!over->is_named && over->number < 1) {
+        report_error(made->source->faults, over->where, "this time may be 1 ms to 30 min");
+    }
+    return DROM_DIM(order->fixed, order_time_above(made, action, over));
 }
 
 static bool has_colour(const output_line *line)

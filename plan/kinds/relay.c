@@ -140,6 +140,16 @@ static void *wire(sim_bench *bench, const plan *loaded, guint output)
     return sim_bench_wire_relay(bench, pin, is_active_low);
 }
 
+static void go_dark(const plan *loaded, guint output, drom_timing *timing, sim_bench *bench)
+{
+    const drom_port *const port = sim_bench_port(bench);
+    bool is_active_low = false;
+    const uint8_t pin = switched_pin(plan_output(loaded, output), &is_active_low);
+    (void)timing;
+    *(drom_relay_state *)plan_output(loaded, output)->state = (drom_relay_state){0};
+    port->pins->write(port->context, pin, is_active_low);
+}
+
 /* "2 s", "1500 ms"; to be freed. */
 static char *time_text(uint32_t ms)
 {
@@ -283,6 +293,7 @@ const output_kind relay_kind = {
     .order_text = order_text,
     .activity = activity_of,
     .wire = wire,
+    .go_dark = go_dark,
     .switched_pin = switched_pin,
     .unanswered = unanswered,
     .waits = waits,

@@ -420,7 +420,11 @@ static unsigned has_counted(const plan *loaded, guint output, void *device)
     return presses;
 }
 
-static const char *const states[] = {"sends nothing", "sent KEY N times", "sent KEY once", NULL};
+enum state { SENDS_NOTHING, SENDS_KEY, SENT_NOTHING, SENT_TIMES, SENT_ONCE };
+
+static const char *const states[] = {
+    [SENDS_NOTHING] = "sends nothing", [SENDS_KEY] = "sends KEY",     [SENT_NOTHING] = "sent nothing",
+    [SENT_TIMES] = "sent KEY N times", [SENT_ONCE] = "sent KEY once", NULL};
 
 /* The row of a key that is expected; -1: it sends no such key. */
 static int sent_row(const plan *loaded, guint output, const phrase_value *key)
@@ -438,18 +442,35 @@ static int sent_row(const plan *loaded, guint output, const phrase_value *key)
 
 static char *wrong_state(const plan *loaded, guint output, unsigned state, const phrase_value *values)
 {
-    return state == 0 || sent_row(loaded, output, &values[0]) >= 0
+    return state == SENDS_NOTHING || state == SENT_NOTHING || sent_row(loaded, output, &values[0]) >= 0
                ? NULL
                : g_strdup_printf("no rule has '%s' send '%s.%s'", plan_output_name(loaded, output),
                                  values[0].name.text, values[0].key.text);
 }
 
+/* The row of the key whose press goes on; -1: none does. */
+static int sends_row(const plan *loaded, guint output)
+{
+    const drom_sender_state *const state = plan_output(loaded, output)->state;
+    return state->waiting > 0 ? state->queue[0].key & (DROM_SENDER_PRESSES - 1) : -1;
+}
+
 static bool is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
                         const phrase_value *values)
 {
-    return state == 0 ? sim_target_frames(device) + sim_target_unknown(device) == 0
-                      : sim_target_presses(device, (unsigned)sent_row(loaded, output, &values[0])) ==
-                            (state == 1 ? values[1].number : 1);
+    switch ((enum state)state) {
+    case SENDS_NOTHING:
+        return sends_row(loaded, output) < 0;
+    case SENDS_KEY:
+        return sends_row(loaded, output) == sent_row(loaded, output, &values[0]);
+    case SENT_NOTHING:
+        return sim_target_frames(device) + sim_target_unknown(device) == 0;
+    case SENT_TIMES:
+    case SENT_ONCE:
+        break;
+    }
+    return sim_target_presses(device, (unsigned)sent_row(loaded, output, &values[0])) ==
+           (state == SENT_TIMES ? values[1].number : 1);
 }
 
 static char *state_text(const plan *loaded, guint output, const void *device)
@@ -465,6 +486,10 @@ static char *state_text(const plan *loaded, guint output, const void *device)
         }
     }
     g_string_append_printf(text, " %u frame%s in all", frames, frames == 1 ? "" : "s");
+    if (sends_row(loaded, output) >= 0) {
+        g_autofree char *name = plan_sent_name(loaded, output, (guint)sends_row(loaded, output));
+        g_string_append_printf(text, ", and sends %s", name);
+    }
     return g_string_free(text, FALSE);
 }
 

@@ -36,35 +36,39 @@ static void check(plan *made, const output_line *line)
     }
 }
 
-static uint32_t go_over(plan *made, const phrase_value *way, uint32_t ms)
-{
-    const double degrees = way->amount;
-    if (way->unit != WAY_DEGREES || degrees > DROM_SERVO_FARTHEST / 10.0) {
-        report_error(made->source->faults, way->where, "a servo goes to 0 to 180 degrees");
-    }
-    return DROM_SERVO_TO(lround(MIN(degrees * 10, DROM_SERVO_FARTHEST)), ms);
-}
-
 static uint32_t go(plan *made, action_words *action, const kind_order *order)
 {
+    const phrase_value *const way = &action->values[0];
+    const unsigned eighths = (unsigned)lround(MIN(way->amount, DROM_SERVO_FARTHEST) * 8);
     (void)order;
-    return go_over(made, &action->values[0], 0);
+    if (way->unit != WAY_DEGREES || way->amount > DROM_SERVO_FARTHEST) {
+        report_error(made->source->faults, way->where, "a servo goes to 0 to 180 degrees");
+    }
+    if (way->is_named) {
+        action->flags |= DROM_AS_DEGREES;
+    }
+    return DROM_SERVO_TO(eighths / 8, 0) | DROM_SERVO_EIGHTHS(eighths % 8);
 }
 
 static uint32_t go_slowly(plan *made, action_words *action, const kind_order *order)
 {
-    const uint32_t ms = action->values[1].number;
-    (void)order;
-    if (ms > DROM_LONGEST_MS) {
-        report_error(made->source->faults, action->values[1].where, "this time may be up to 30 min");
+    const phrase_value *const over = &action->values[1];
+    const uint32_t way = go(made, action, order);
+    if (over->is_named && way > UINT8_MAX) {
+        report_error(made->source->faults, action->values[0].where,
+                     "with a time that isn't fixed a servo goes to whole degrees");
     }
-    return go_over(made, &action->values[0], MIN(ms, DROM_LONGEST_MS));
+    return way | DROM_SERVO_TO(0, order_time_above(made, action, over));
 }
 
 static const kind_order orders[] = {
     {"off", .verb = DROM_SERVO_OFF},
     {"go to WAY", DROM_SERVO_GO, .can_be_held = true, .value = go},
     {"go to WAY over TIME", DROM_SERVO_GO, .can_be_held = true, .value = go_slowly},
+    {"forward WAY", DROM_SERVO_FORWARD, .value = go},
+    {"forward WAY over TIME", DROM_SERVO_FORWARD, .value = go_slowly},
+    {"back WAY", DROM_SERVO_BACK, .value = go},
+    {"back WAY over TIME", DROM_SERVO_BACK, .value = go_slowly},
     {0},
 };
 
@@ -89,12 +93,15 @@ static void bake_settings(GString *out, const plan *loaded, guint output)
 
 static char *order_text(const plan *loaded, const drom_action *action)
 {
-    const unsigned tenths = action->value & 0x7ff;
+    static const char *const ways[] = {
+        [DROM_SERVO_GO] = "go to", [DROM_SERVO_FORWARD] = "forward", [DROM_SERVO_BACK] = "back"};
+    const double degrees = (action->value & 0xff) + (action->value >> 29) / 8.0;
+    const unsigned ms = action->value >> 8 & 0x1fffff;
+    g_autofree char *over = ms > 0 ? g_strdup_printf(" over %u ms", ms) : g_strdup("");
     (void)loaded;
-    return action->verb == DROM_SERVO_OFF ? NULL
-           : action->value >> 11 == 0
-               ? g_strdup_printf("go to %g degrees", tenths / 10.0)
-               : g_strdup_printf("go to %g degrees over %u ms", tenths / 10.0, action->value >> 11);
+    return action->verb == DROM_SERVO_OFF
+               ? NULL
+               : g_strdup_printf("%s %g degrees%s", ways[action->verb], degrees, over);
 }
 
 static activity activity_of(const drom_output *output)
@@ -127,8 +134,8 @@ static bool moves(const drom_output *output, int32_t *position)
 {
     const drom_servo_settings *const settings = output->settings;
     const drom_servo_state *const state = output->state;
-    *position =
-        ((int32_t)state->width_us - settings->min_us) * 180 / ((int32_t)settings->max_us - settings->min_us);
+    const double span = (double)settings->max_us - settings->min_us;
+    *position = (int32_t)lround((state->width_us - settings->min_us) * 180.0 / span);
     return state->left > 0;
 }
 

@@ -73,15 +73,29 @@ static uint32_t steps_of(const output_line *line, const phrase_value *way)
     return (uint32_t)(int32_t)lround(MIN(steps, (double)DROM_STEPPER_FARTHEST));
 }
 
+/* `sign`: of the way. Of one that isn't fixed, the steps of a unit, or of 360, stand above the row. */
+static uint32_t signed_way(const plan *made, action_words *action, int sign)
+{
+    const output_line *const line = plan_line(made, (guint)action->row);
+    const phrase_value *const way = &action->values[0];
+    if (!way->is_named) {
+        return (uint32_t)sign * steps_of(line, way);
+    }
+    const uint32_t unit = way->unit == WAY_STEPS ? 1 : line_value(line, STEPS, USUAL_STEPS);
+    action->flags |= way->unit == WAY_DEGREES ? DROM_AS_TURN : DROM_AS_MULTIPLE;
+    return (uint32_t)sign * unit << 8;
+}
+
 static uint32_t forward(plan *made, action_words *action, const kind_order *order)
 {
     (void)order;
-    return steps_of(plan_line(made, (guint)action->row), &action->values[0]);
+    return signed_way(made, action, 1);
 }
 
 static uint32_t backward(plan *made, action_words *action, const kind_order *order)
 {
-    return 0 - forward(made, action, order);
+    (void)order;
+    return signed_way(made, action, -1);
 }
 
 static uint32_t home(plan *made, action_words *action, const kind_order *order)
@@ -101,6 +115,8 @@ static const kind_order orders[] = {
     {"run back", DROM_STEPPER_RUN, .can_be_held = true, .fixed = 0},
     {"turn WAY", DROM_STEPPER_TURN, .value = forward},
     {"turn back WAY", DROM_STEPPER_TURN, .value = backward},
+    {"forward WAY", DROM_STEPPER_TURN, .value = forward},
+    {"back WAY", DROM_STEPPER_TURN, .value = backward},
     {"go to WAY", DROM_STEPPER_GO, .value = forward},
     {"go to back WAY", DROM_STEPPER_GO, .value = backward},
     {"home", .verb = DROM_STEPPER_HOME, .value = home},

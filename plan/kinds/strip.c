@@ -413,6 +413,15 @@ static uint32_t shown_colour(const drom_strip_settings *settings, const void *de
     return colour;
 }
 
+static void go_dark(const plan *loaded, guint output, drom_timing *timing, sim_bench *bench)
+{
+    const drom_strip_settings *const settings = plan_output(loaded, output)->settings;
+    const drom_port *const port = sim_bench_port(bench);
+    drom_strip.rest(settings, plan_output(loaded, output)->state, timing);
+    memset(settings->bytes, 0, (size_t)settings->count * 3);
+    port->pixels->begin(port->context, settings->pin, settings->bytes, (uint16_t)(settings->count * 3));
+}
+
 const char *const strip_states[] = {"is on", "is off", "pixel N is COLOUR", NULL};
 
 /* The pixels of a strip or a part, on the strip. */
@@ -557,6 +566,7 @@ const output_kind strip_kind = {
     .vet = vet,
     .keeps_main_us = refresh_us,
     .wire = wire,
+    .go_dark = go_dark,
     .states = strip_states,
     .is_in_state = strip_is_in_state,
     .wrong_state = strip_wrong_state,

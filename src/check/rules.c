@@ -120,11 +120,17 @@ static bool check_conditions(const sight *seen)
     for (uint8_t i = 0; i < rule->conditions.count; i++) {
         const drom_condition condition = rule->conditions.rows[i];
         const uint8_t counts[DROM_SUBJECTS] = {rules->values.count, seen->plan->outputs.outputs.count,
-                                               rules->switches.count, rules->timers.count};
+                                               rules->switches.count, rules->timers.count,
+                                               rules->modes.count};
         const drom_reason reasons[DROM_SUBJECTS] = {DROM_REASON_NO_VALUE, DROM_REASON_NO_OUTPUT,
-                                                    DROM_REASON_NO_SWITCH, DROM_REASON_NO_TIMER};
-        const bool is_known = condition.subject < DROM_SUBJECTS && condition.compare >= DROM_LESS &&
-                              condition.compare < (DROM_LESS | DROM_EQUAL | DROM_GREATER);
+                                                    DROM_REASON_NO_SWITCH, DROM_REASON_NO_TIMER,
+                                                    DROM_REASON_NO_MODE};
+        const uint8_t compare = condition.compare & (uint8_t)~DROM_THAN_VALUE;
+        const bool is_known = condition.subject < DROM_SUBJECTS && compare >= DROM_LESS &&
+                              compare < (DROM_LESS | DROM_EQUAL | DROM_GREATER);
+        if (condition.compare != compare && (uint16_t)condition.number >= rules->values.count) {
+            return drom_blame(seen->fault, DROM_PART_CONDITIONS, seen->row, i, DROM_REASON_NO_VALUE);
+        }
         if (!is_known || condition.row >= counts[condition.subject]) {
             return drom_blame(seen->fault, DROM_PART_CONDITIONS, seen->row, i,
                               is_known ? reasons[condition.subject] : DROM_REASON_COMPARE);
@@ -133,48 +139,77 @@ static bool check_conditions(const sight *seen)
     return true;
 }
 
-/* An output must be able to do it, with every number that may come. */
-static drom_reason check_order_to(const sight *seen, const drom_action *action)
+/* What stands in an action at least, and at most: with every number that may come. */
+typedef struct span {
+    uint32_t low;
+    uint32_t high;
+} span;
+
+/* False: the value that it names isn't there. */
+static bool find_span(const sight *seen, const drom_action *action, span *found)
 {
     const drom_rules_plan DROM_FLASH *const rules = &seen->plan->rules;
+    *found = (span){action->value, action->value};
+    if ((action->flags & DROM_OF_VALUE) != 0) {
+        const uint8_t row = drom_rules_row_of_number(action);
+        const bool is_count = (action->flags & DROM_FORM & ~DROM_AS_SIGNED) == DROM_AS_COUNT;
+        if (row >= rules->values.count || (is_count && (action->value & 0xffff) != row)) {
+            return false;
+        }
+        const drom_value value = rules->values.rows[row];
+        *found = (span){drom_rules_with_number(action, value.min), drom_rules_with_number(action, value.max)};
+    } else if ((action->flags & DROM_OF_EVENT) != 0) {
+        *found = (span){drom_rules_with_number(action, INT16_MIN), drom_rules_with_number(action, INT16_MAX)};
+    }
+    return true;
+}
+
+/* An output must be able to do it. */
+static drom_reason check_order_to(const sight *seen, const drom_action *action)
+{
+    span given;
     if (action->row >= seen->plan->outputs.outputs.count) {
         return DROM_REASON_NO_OUTPUT;
     }
+    if (!find_span(seen, action, &given)) {
+        return DROM_REASON_NO_VALUE;
+    }
     const drom_output output = seen->plan->outputs.outputs.rows[action->row];
     const drom_output_kind kind = *output.kind;
-    uint32_t low = action->value;
-    uint32_t high = low;
-    if ((action->flags & DROM_OF_VALUE) != 0) {
-        const uint16_t row_bits = (action->flags & DROM_AS_PERCENT) != 0 ? 0xff : 0xffff;
-        if ((action->value & row_bits) >= rules->values.count) {
-            return DROM_REASON_NO_VALUE;
-        }
-        const drom_value value = rules->values.rows[(uint8_t)action->value];
-        low = drom_rules_with_number(action, value.min);
-        high = drom_rules_with_number(action, value.max);
-    } else if ((action->flags & DROM_OF_EVENT) != 0) {
-        low = drom_rules_with_number(action, INT16_MIN);
-        high = drom_rules_with_number(action, INT16_MAX);
-    }
     const bool is_accepted =
-        kind.accepts_action == NULL || (kind.accepts_action(output.settings, action->verb, low) &&
-                                        kind.accepts_action(output.settings, action->verb, high));
+        kind.accepts_action == NULL || (kind.accepts_action(output.settings, action->verb, given.low) &&
+                                        kind.accepts_action(output.settings, action->verb, given.high));
     return is_accepted ? DROM_REASON_NONE : DROM_REASON_VERB;
 }
 
-static drom_reason check_wait(sight *seen, const drom_action *action)
+/* A time of 0 that a value gives is the shortest that there is. */
+static drom_reason check_time(const sight *seen, const drom_action *action, uint32_t longest_ms)
 {
-    const drom_rules_plan DROM_FLASH *const rules = &seen->plan->rules;
+    span given;
+    if (!find_span(seen, action, &given)) {
+        return DROM_REASON_NO_VALUE;
+    }
+    return given.low <= longest_ms && given.high <= longest_ms ? DROM_REASON_NONE : DROM_REASON_VERB;
+}
+
+static drom_reason check_wait(const sight *seen, const drom_action *action)
+{
+    const bool is_for = action->target == DROM_TO_WAIT_FOR;
+    const bool is_for_switch = is_for && action->verb != DROM_UNTIL_IDLE;
+    const uint8_t there =
+        is_for_switch ? seen->plan->rules.switches.count : seen->plan->outputs.outputs.count;
     if (seen->rule.sequence == 0) {
         return DROM_REASON_NO_SEQUENCE;
     }
-    if (action->target == DROM_TO_WAIT_FOR && action->row >= seen->plan->outputs.outputs.count) {
-        return DROM_REASON_NO_OUTPUT;
+    if (is_for && (action->row >= there || action->verb >= DROM_UNTILS)) {
+        return action->verb >= DROM_UNTILS ? DROM_REASON_VERB
+               : is_for_switch             ? DROM_REASON_NO_SWITCH
+                                           : DROM_REASON_NO_OUTPUT;
     }
-    if (action->target == DROM_TO_WAIT && (action->flags & DROM_OF_VALUE) != 0) {
-        return action->value < rules->values.count ? DROM_REASON_NONE : DROM_REASON_NO_VALUE;
+    if ((action->flags & (DROM_OF_VALUE | DROM_OF_EVENT)) == 0 && action->value < 1) {
+        return DROM_REASON_VERB;
     }
-    return action->value >= 1 && action->value <= DROM_LONGEST_MS ? DROM_REASON_NONE : DROM_REASON_VERB;
+    return check_time(seen, action, DROM_LONGEST_MS);
 }
 
 static drom_reason check_action(sight *seen, const drom_action *action)
@@ -199,14 +234,14 @@ static drom_reason check_action(sight *seen, const drom_action *action)
             ((action->flags & DROM_OF_VALUE) != 0 && action->value >= rules->values.count)) {
             return DROM_REASON_NO_VALUE;
         }
-        return action->verb <= DROM_VALUE_TO && action->value <= UINT16_MAX ? DROM_REASON_NONE
-                                                                            : DROM_REASON_VERB;
+        return action->verb < DROM_VALUE_VERBS && action->value <= UINT16_MAX ? DROM_REASON_NONE
+                                                                              : DROM_REASON_VERB;
     case DROM_TO_TIMER:
         if (action->row >= rules->timers.count) {
             return DROM_REASON_NO_TIMER;
         }
-        return action->verb <= DROM_TIMER_CANCEL && action->value <= DROM_TIMER_LONGEST_MS ? DROM_REASON_NONE
-                                                                                           : DROM_REASON_VERB;
+        return action->verb <= DROM_TIMER_CANCEL ? check_time(seen, action, DROM_TIMER_LONGEST_MS)
+                                                 : DROM_REASON_VERB;
     case DROM_TO_SCENE:
         return action->verb <= DROM_SCENE_STOP ? DROM_REASON_NONE : DROM_REASON_VERB;
     case DROM_TARGETS:

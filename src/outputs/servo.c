@@ -6,7 +6,13 @@
 
 #include "../bound.h"
 
-enum { PERIOD_US = 20000, NARROWEST_US = 400, WIDEST_US = 2600, LEAD_US = 1000 };
+enum {
+    PERIOD_US = 20000,
+    NARROWEST_US = 400,
+    WIDEST_US = 2600,
+    LEAD_US = 1000,
+    FARTHEST = 8 * DROM_SERVO_FARTHEST /* in eighths of a degree */
+};
 
 static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
                                   uint8_t *item)
@@ -20,11 +26,22 @@ static drom_reason check_settings(const void DROM_FLASH *settings, const drom_po
                : DROM_REASON_SETTINGS;
 }
 
+/* In eighths of a degree. */
+static uint16_t way_of(uint32_t value)
+{
+    return (uint16_t)((value & 0xff) * 8 + (value >> 29));
+}
+
+static uint32_t ms_of(uint32_t value)
+{
+    return value >> 8 & 0x1fffff;
+}
+
 static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32_t value)
 {
     (void)settings;
-    return verb == DROM_SERVO_OFF || (verb == DROM_SERVO_GO && (value & 0x7ff) <= DROM_SERVO_FARTHEST &&
-                                      value >> 11 <= DROM_LONGEST_MS);
+    return verb == DROM_SERVO_OFF ||
+           (verb <= DROM_SERVO_BACK && way_of(value) <= FARTHEST && ms_of(value) <= DROM_LONGEST_MS);
 }
 
 static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
@@ -36,10 +53,22 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
 }
 
 /* The width of a place. */
-static uint16_t width_of(const drom_servo_settings DROM_FLASH *settings, uint16_t tenths)
+static uint16_t width_of(const drom_servo_settings DROM_FLASH *settings, uint16_t eighths)
 {
     const int32_t span = (int32_t)settings->max_us - settings->min_us;
-    return (uint16_t)(settings->min_us + span * tenths / DROM_SERVO_FARTHEST);
+    return (uint16_t)(settings->min_us + span * eighths / FARTHEST);
+}
+
+/* Where an order sends it, in eighths of a degree. */
+static uint16_t target_of(const drom_servo_state *state, uint8_t verb, uint16_t way)
+{
+    if (verb == DROM_SERVO_FORWARD) {
+        return (uint16_t)(way < FARTHEST - state->target ? state->target + way : FARTHEST);
+    }
+    if (verb == DROM_SERVO_BACK) {
+        return (uint16_t)(way < state->target ? state->target - way : 0);
+    }
+    return way;
 }
 
 /* When the next pulse may rise: a period after the newest, whose edges may still lie ahead, if that isn't
@@ -64,9 +93,9 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
         return;
     }
     const bool was_sent = state->width_us != 0;
-    state->target_us = width_of(settings, (uint16_t)(value & 0x7ff));
-    state->left = was_sent ? (value >> 11) / (PERIOD_US / 1000) : 0;
-    state->width_us = state->left > 0 ? state->width_us : state->target_us;
+    state->target = target_of(state, verb, way_of(value));
+    state->left = was_sent ? ms_of(value) / (PERIOD_US / 1000) : 0;
+    state->width_us = state->left > 0 ? state->width_us : width_of(settings, state->target);
     state->is_ending = false;
     if (!state->is_on) {
         state->is_on = true;
@@ -96,7 +125,7 @@ static uint32_t take_edge(const void DROM_FLASH *settings_of, void *state_of, dr
         state->next_at = state->rose_at + PERIOD_US;
         state->is_on = !state->is_ending;
         if (state->left > 0) {
-            const int32_t way = (int32_t)state->target_us - state->width_us;
+            const int32_t way = (int32_t)width_of(settings, state->target) - state->width_us;
             state->width_us = (uint16_t)(state->width_us + way / (int32_t)state->left);
             state->left--;
         }

@@ -39,6 +39,8 @@ static int16_t number_of(const drom_rules *rules, const drom_condition *conditio
         return plan->switches.rows[condition->row];
     case DROM_IF_TIMER:
         return plan->timers.rows[condition->row].part.is_armed;
+    case DROM_IF_MODE:
+        return rules->mode == condition->row;
     case DROM_SUBJECTS:
         break;
     }
@@ -50,9 +52,10 @@ static bool holds(const drom_rules *rules, const drom_rule DROM_FLASH *rule)
     for (uint8_t i = 0; DROM_WITH_CONDITIONS && i < rule->conditions.count; i++) {
         const drom_condition condition = rule->conditions.rows[i];
         const int16_t number = number_of(rules, &condition);
-        const uint8_t compared = number < condition.number   ? DROM_LESS
-                                 : number > condition.number ? DROM_GREATER
-                                                             : DROM_EQUAL;
+        const int16_t than = DROM_WITH_NUMBERS && (condition.compare & DROM_THAN_VALUE) != 0
+                                 ? drom_rules_plan_of(rules)->numbers[(uint8_t)condition.number]
+                                 : condition.number;
+        const uint8_t compared = number < than ? DROM_LESS : number > than ? DROM_GREATER : DROM_EQUAL;
         if ((compared & condition.compare) == 0) {
             return false;
         }

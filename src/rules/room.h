@@ -30,6 +30,4 @@ bool drom_rules_undo(drom_rules *rules);
 /* Gives an output its order, with the number that it is to have now; `number` is the event's. */
 void drom_rules_order(drom_rules *rules, const drom_action *action, int16_t number);
 
-/* The value of an action with a number in it, as its flags say. */
-
 #endif

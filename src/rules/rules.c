@@ -112,11 +112,19 @@ static int16_t limit(const drom_value *value, int32_t number)
     return value->max;
 }
 
+static int32_t reckon(uint8_t verb, int16_t before, int16_t change)
+{
+    return verb == DROM_VALUE_UP                        ? (int32_t)before + change
+           : verb == DROM_VALUE_DOWN                    ? (int32_t)before - change
+           : DROM_WITH_SUMS && verb == DROM_VALUE_TIMES ? (int32_t)before * change
+           : DROM_WITH_SUMS && verb == DROM_VALUE_OVER  ? (change != 0 ? (int32_t)before / change : before)
+                                                        : change;
+}
+
 /* `given`: the event's number. */
 static void count_value(drom_rules *rules, const drom_action *action, int16_t given)
 {
     const uint8_t row = action->row;
-    const uint8_t verb = action->verb;
     const drom_value value = drom_rules_plan_of(rules)->values.rows[row];
     int16_t *const number = &drom_rules_plan_of(rules)->numbers[row];
     int16_t change = (int16_t)(uint16_t)action->value;
@@ -125,17 +133,23 @@ static void count_value(drom_rules *rules, const drom_action *action, int16_t gi
     } else if (DROM_WITH_NUMBERS && (action->flags & DROM_OF_EVENT) != 0) {
         change = given;
     }
-    const int16_t from = *number;
-    *number = limit(&value, verb == DROM_VALUE_UP     ? (int32_t)from + change
-                            : verb == DROM_VALUE_DOWN ? (int32_t)from - change
-                                                      : change);
-    if (*number != from) {
+    const int16_t before = *number;
+    const bool is_of_sum = DROM_WITH_SUMS && (action->flags & DROM_OF_SUM) != 0;
+    const int32_t result = reckon(action->verb, is_of_sum ? rules->sum : before, change);
+    if (DROM_WITH_SUMS && (action->flags & DROM_INTO_SUM) != 0) {
+        rules->sum = limit(&(drom_value){.min = INT16_MIN, .max = INT16_MAX}, result);
+        return;
+    }
+    *number = limit(&value, result);
+    if (*number != before) {
         post(rules, DROM_SOURCE_VALUE, row, 0);
     }
 }
 
-static void set_timer(const drom_rules *rules, drom_timer *timer, uint8_t verb, uint32_t ms)
+/* A timer that starts itself anew leaves time for all else, whatever number it is given. */
+static void set_timer(const drom_rules *rules, drom_timer *timer, uint8_t verb, uint32_t given_ms)
 {
+    const uint32_t ms = given_ms > 0 ? given_ms : 1;
     switch ((drom_timer_verb)verb) {
     case DROM_TIMER_START:
         drom_timer_start(timer, now_of(rules), ms);
@@ -171,24 +185,62 @@ static void direct_scene(drom_rules *rules, uint8_t scene, uint8_t verb)
     }
 }
 
+uint8_t drom_rules_row_of_number(const drom_action *action)
+{
+    const bool is_above = DROM_WITH_MULTIPLES && (action->flags & DROM_FORM) == DROM_AS_TIME;
+    return (uint8_t)(is_above ? action->value >> 8 : action->value);
+}
+
+/* At most INT32_MAX. */
+static uint32_t product_of(uint16_t number, uint32_t factor)
+{
+    return factor != 0 && number > INT32_MAX / factor ? INT32_MAX : number * factor;
+}
+
+/* The number times a factor, both with a sign, and perhaps divided by 360. */
+static uint32_t multiple_of(int16_t number, uint32_t factor, bool is_turn)
+{
+    enum { DEGREES = 360 };
+    static const uint32_t sign = UINT32_C(0x800000);
+    const bool is_back = (number < 0) != (factor >= sign);
+    const uint16_t size = number < 0 ? (uint16_t)(0u - (uint16_t)number) : (uint16_t)number;
+    const uint32_t unit = factor >= sign ? 2 * sign - factor : factor;
+    const uint32_t whole = is_turn ? product_of(size / DEGREES, unit) +
+                                         (product_of(size % DEGREES, unit) + DEGREES / 2) / DEGREES
+                                   : product_of(size, unit);
+    return is_back ? 0 - whole : whole;
+}
+
 uint32_t drom_rules_with_number(const drom_action *action, int16_t number)
 {
-    const bool is_cut = number < 0 && (action->flags & DROM_BELOW_ZERO) == 0;
-    const uint16_t from = is_cut ? 0 : (uint16_t)number;
-    if ((action->flags & DROM_AS_PERCENT) != 0) {
-        return (action->value & ~UINT32_C(0xff)) | (uint16_t)((from < 100 ? from : 100) * (DROM_FULL / 100u));
+    const uint32_t value = action->value;
+    const uint16_t count = number < 0 ? 0 : (uint16_t)number;
+    const uint8_t form = action->flags & DROM_FORM;
+    if (form == DROM_AS_PERCENT) {
+        return (value & ~UINT32_C(0xff)) | (uint16_t)((count < 100 ? count : 100) * (DROM_FULL / 100u));
     }
-    return (action->value & ~UINT32_C(0xffff)) | from;
+    if (DROM_WITH_MULTIPLES && form == DROM_AS_DEGREES) {
+        return (value & ~UINT32_C(0xff)) | (count < UINT8_MAX ? count : UINT8_MAX);
+    }
+    if (DROM_WITH_MULTIPLES && form == DROM_AS_TIME) {
+        const uint32_t time = product_of(count, value >> 16);
+        return (value & 0xff) | (time <= DROM_LONGEST_MS ? time : DROM_LONGEST_MS + 1) << 8;
+    }
+    if (DROM_WITH_MULTIPLES && form >= DROM_AS_MULTIPLE) {
+        return multiple_of(number, value >> 8, form == DROM_AS_TURN);
+    }
+    return (value & ~UINT32_C(0xffff)) | (form == DROM_AS_SIGNED ? (uint16_t)number : count);
 }
 
 /* The value of an action: as it stands, or with a number in it. */
 static uint32_t value_of(const drom_rules *rules, const drom_action *action, int16_t number)
 {
-    return !DROM_WITH_NUMBERS ? action->value
-           : (action->flags & DROM_OF_VALUE) != 0
-               ? drom_rules_with_number(action, drom_rules_plan_of(rules)->numbers[(uint8_t)action->value])
-           : (action->flags & DROM_OF_EVENT) != 0 ? drom_rules_with_number(action, number)
-                                                  : action->value;
+    if (!DROM_WITH_NUMBERS || (action->flags & (DROM_OF_VALUE | DROM_OF_EVENT)) == 0) {
+        return action->value;
+    }
+    const int16_t *const numbers = drom_rules_plan_of(rules)->numbers;
+    return drom_rules_with_number(
+        action, (action->flags & DROM_OF_VALUE) != 0 ? numbers[drom_rules_row_of_number(action)] : number);
 }
 
 void drom_rules_order(drom_rules *rules, const drom_action *action, int16_t number)
@@ -231,13 +283,15 @@ static drom_sequence *sequence_of(const drom_rules *rules, uint8_t rule)
 
 /* The rest of the run comes later, by a millisecond at least: a loop over waits that are over at once leaves
  * time for all else. */
-static void wait(drom_rules *rules, uint8_t output, uint32_t ms)
+static void wait(drom_rules *rules, uint8_t row, uint8_t until, uint32_t ms)
 {
     drom_run *const run = &rules->run;
     drom_sequence *const sequence = sequence_of(rules, run->rule);
     pass_mode(rules);
     sequence->run = *run;
-    sequence->waits_for = output;
+    sequence->waits_for = row;
+    sequence->is_for_switch = until != DROM_UNTIL_IDLE;
+    sequence->is_for_closed = until == DROM_UNTIL_CLOSED;
     sequence->is_waiting = true;
     sequence->from = (uint16_t)now_of(rules);
     drom_deadline_arm(&sequence->until, now_of(rules), ms > 0 ? ms * 1000 : MIN_WAIT_US);
@@ -253,15 +307,16 @@ static void go_on(drom_rules *rules)
     const drom_action action = (run->is_otherwise ? rule->otherwise.rows : rule->actions.rows)[number];
     run->is_going = run->done < (run->is_otherwise ? rule->otherwise.count : rule->actions.count);
     if (DROM_WITH_WAITS && action.target == DROM_TO_WAIT) {
-        wait(rules, DROM_NO_OUTPUT, value_of(rules, &action, run->owner.number));
+        wait(rules, DROM_NO_OUTPUT, DROM_UNTIL_IDLE, value_of(rules, &action, run->owner.number));
     } else if (DROM_WITH_WAITS && action.target == DROM_TO_WAIT_FOR) {
-        wait(rules, action.row, action.value);
+        wait(rules, action.row, action.verb, value_of(rules, &action, run->owner.number));
     } else if (DROM_WITH_MODES && action.target == DROM_TO_MODE) {
         enter(rules, action.row);
     } else if (DROM_WITH_VALUES && action.target == DROM_TO_VALUE) {
         count_value(rules, &action, run->owner.number);
     } else if (DROM_WITH_TIMERS && action.target == DROM_TO_TIMER) {
-        set_timer(rules, &drom_rules_plan_of(rules)->timers.rows[action.row], action.verb, action.value);
+        set_timer(rules, &drom_rules_plan_of(rules)->timers.rows[action.row], action.verb,
+                  value_of(rules, &action, run->owner.number));
     } else if (DROM_WITH_SCENES && action.target == DROM_TO_SCENE) {
         direct_scene(rules, action.row, action.verb);
     } else {
@@ -327,18 +382,24 @@ static bool begin_next(drom_rules *rules)
     return false;
 }
 
+/* Is what is waited for so? */
+static bool is_reached(const drom_rules *rules, const drom_sequence *sequence)
+{
+    if (DROM_WITH_INPUTS && sequence->is_for_switch) {
+        return drom_rules_plan_of(rules)->switches.rows[sequence->waits_for] == sequence->is_for_closed;
+    }
+    const drom_output DROM_FLASH *const output =
+        &drom_rules_outputs(rules)->outputs.rows[sequence->waits_for];
+    return output->kind->is_busy == NULL || !output->kind->is_busy(output->state);
+}
+
 /* Is a wait over? (At some moments, 66 ms apart, one for an output that isn't busy seems to be a new one.) */
 static bool is_over(const drom_rules *rules, const drom_sequence *sequence)
 {
     const drom_us now = now_of(rules);
-    if ((uint16_t)((uint16_t)now - sequence->from) >= MIN_WAIT_US && sequence->waits_for != DROM_NO_OUTPUT) {
-        const drom_output DROM_FLASH *const output =
-            &drom_rules_outputs(rules)->outputs.rows[sequence->waits_for];
-        if (output->kind->is_busy == NULL || !output->kind->is_busy(output->state)) {
-            return true;
-        }
-    }
-    return drom_is_due(now, sequence->until.at);
+    const bool is_looked_for =
+        sequence->waits_for != DROM_NO_OUTPUT && (uint16_t)((uint16_t)now - sequence->from) >= MIN_WAIT_US;
+    return (is_looked_for && is_reached(rules, sequence)) || drom_is_due(now, sequence->until.at);
 }
 
 static void resume(drom_rules *rules, drom_sequence *sequence)

@@ -2,13 +2,13 @@
  * itself what it needs, so that it refuses a plan which needs more. */
 #include "room.h"
 
-static uint16_t use_of(const drom_action DROM_FLASH *rows, uint8_t count)
+static uint32_t use_of(const drom_action DROM_FLASH *rows, uint8_t count)
 {
     static const uint16_t DROM_FLASH targets[DROM_TARGETS] = {
         [DROM_TO_WAIT] = DROM_USES_WAITS,   [DROM_TO_WAIT_FOR] = DROM_USES_WAITS,
         [DROM_TO_MODE] = DROM_USES_MODES,   [DROM_TO_VALUE] = DROM_USES_VALUES,
         [DROM_TO_TIMER] = DROM_USES_TIMERS, [DROM_TO_SCENE] = DROM_USES_SCENES};
-    uint16_t used = 0;
+    uint32_t used = 0;
     for (uint8_t i = 0; i < count; i++) {
         const drom_action DROM_FLASH *const action = &rows[i];
         if (action->target < DROM_TARGETS) {
@@ -16,9 +16,13 @@ static uint16_t use_of(const drom_action DROM_FLASH *rows, uint8_t count)
         }
         if ((action->flags & (DROM_OF_VALUE | DROM_OF_EVENT)) != 0) {
             used |= DROM_USES_NUMBERS;
+            used |= (action->flags & DROM_FORM) > DROM_AS_SIGNED ? DROM_USES_MULTIPLES : 0;
         }
         if ((action->flags & DROM_WHILE_HELD) != 0) {
             used |= DROM_USES_HOLDS;
+        }
+        if (action->target == DROM_TO_VALUE && (action->flags & (DROM_INTO_SUM | DROM_OF_SUM)) != 0) {
+            used |= DROM_USES_SUMS;
         }
     }
     return used;
@@ -39,6 +43,9 @@ uint32_t drom_rules_uses(const drom_rules_plan DROM_FLASH *plan)
         }
         if (rule->conditions.count > 0) {
             used |= DROM_USES_CONDITIONS;
+        }
+        for (uint8_t j = 0; j < rule->conditions.count; j++) {
+            used |= (rule->conditions.rows[j].compare & DROM_THAN_VALUE) != 0 ? DROM_USES_NUMBERS : 0;
         }
         used |= use_of(rule->actions.rows, rule->actions.count);
         used |= use_of(rule->otherwise.rows, rule->otherwise.count);

@@ -67,6 +67,7 @@ static const struct {
     {"when <happening>: <actions>", 3, 50},
     {"when <happening> in <mode>: <actions>", 1, 40},
     {"when <happening> if <condition>: <actions>{| otherwise: <actions>}", 2, 30},
+    {"every [300-3000] ms{|| in <mode>}{||| if <condition>}: <action>", 1, 20},
     {"in <mode>:\n    when <key> <press>: <held actions>", 1, 30},
 };
 
@@ -92,7 +93,9 @@ static const grammar_pattern patterns[] = {
     {"happening", "{<mode> begins|<mode> ends|<value> changes|<timer> ends|<event>|<event>|<switch> "
                   "closes|<switch> opens|any code heard|any other hand key pressed|<panel>.b[0-1] "
                   "{pressed|held|released}|hall.h[0-3] pressed}"},
-    {"condition", "{<value> <compare> [0-2]|<timer> runs|<switch> is {open|closed}|<output> is {on|off}}"},
+    {"condition",
+     "{|||not }{<value> <compare> [0-2]|<value> <compare> [0-2]|<value> <compare> <value>|<timer> "
+     "runs|<switch> is {open|closed}|<output> is {on|off}|mode is <mode>}"},
     {"number", "{[0-4]|[0-4]|<value>}"},
     {"level", "{[0-100]|[0-100]|[0-100]|<value>} %"},
     {"colour name", "{red|amber|0x102030|warm|black|white}"},
@@ -107,12 +110,14 @@ static const grammar_pattern patterns[] = {
      "go|brighter <level>|dimmer <level>|fade to <level> over [0-2000] ms|dim over [200-2000] ms|blink "
      "[50-600] ms|on for [20-900] ms}|<colour> {on|off|toggle|colour <colour name>|fade to <level> over "
      "[0-900] ms}|<stepper> {run{| back}|stop|turn {|back }[1-400] steps|go to {|back }[0-500] steps|go to "
-     "[1-180] degrees|run for [100-900] ms|home|home|home}|<strip> <strip order>|<strip> <strip "
+     "[1-180] degrees|turn <value> steps|run for [100-900] ms|home|home|home}|<strip> <strip order>|<strip> "
+     "<strip "
      "order>|<part> <strip "
      "order>|<motor> <motor order>|<fan> {run|run [1-100] %|stop|coast|faster [1-30] %|slower [1-30] "
      "%|resume|toggle}|<drive> {{forward|back|left|right|spin left|spin right}{| [10-100] "
      "%}|stop|coast|brake|forward for [100-900] ms}|<servo> {go to [0-180] degrees|go to [0-180] degrees "
-     "over [0-2000] ms|off}|<sender> {send hall.h[0-3]|send hall.h[0-3] [1-3] {times|frames}|hold "
+     "over [0-2000] ms|{forward|back} [1-90] degrees|go to <value> degrees|off}|<sender> {send "
+     "hall.h[0-3]|send hall.h[0-3] [1-3] {times|frames}|hold "
      "hall.h[0-3]|let go}|<keyboard> {tap {a|ctrl+alt+t|shift+f5|gui}|tap {mute|volume_up}|type '{Cue|A b, "
      "c!|lantern}'|hold shift+x|let go}|call <call> {[0-4]|<value>}|<crew> {on|off|toggle|stop}}"},
     {"strip order",
@@ -121,11 +126,13 @@ static const grammar_pattern patterns[] = {
      "red for [50-900] ms}"},
     {"motor order", "{run|run <level>|run back [1-100] %|run back|stop|coast|brake|faster [1-30] %|slower "
                     "[1-30] %|forward|back|reverse|resume|toggle|run for [100-900] ms}"},
-    {"state order",
-     "{<value> {up|down|up [1-3]|down [1-2]|to [0-2]}|mode <mode>|mode <mode>|<timer> {start [200-3000] "
-     "ms|add [200-2000] ms|cancel}|<scene>|<scene>|stop <scene>|everything rests}"},
+    {"state order", "{<value> {up|down|up [1-3]|down [1-2]|to [0-2]|to <value> {+|-|*|/} [1-3]{|| - "
+                    "<value>}}|mode <mode>|mode "
+                    "<mode>|<timer> {start [200-3000] ms|add [200-2000] ms|cancel|start <value> "
+                    "s}|<scene>|<scene>|stop <scene>|everything rests}"},
     {"action", "{<order>|<order>|<order>|<order>|<state order>|<wait>; <order>}"},
-    {"wait", "{wait [1-30] ms|wait [20-900] ms|wait for <output>|wait for <output> at most [1-900] ms}"},
+    {"wait", "{wait [1-30] ms|wait [20-900] ms|wait for <output>|wait for <output> at most [1-900] ms|wait "
+             "for <switch> {closes|opens} at most [1-900] ms}"},
     {"actions", "<action>{||; <action>|; <action>; <action>|; <action>; <action>; <action>}"},
     {"held action", "{<order>|<state order>|<held order> while held|<held order> while held|<wait>; <held "
                     "order> while held}"},

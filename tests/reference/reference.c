@@ -1,6 +1,8 @@
 /* The numbers in the comments are those of docs/meaning.md. */
 #include "reference.h"
 
+#include <math.h>
+
 enum { NEVER = -1, NOTHING = -1, PLACES = 8, PLACES_OF_KEYS = 13 };
 
 /* A list of actions that is under way. */
@@ -12,7 +14,8 @@ typedef struct run {
     int mode;     /* in which it began */
     gint64 from;  /* of its wait, */
     gint64 until; /* at the latest */
-    int output;   /* that it waits for, or NOTHING */
+    int output;   /* or switch that it waits for, or NOTHING */
+    int awaited;  /* a drom_awaited */
     bool is_over; /* what is held is to be undone */
 } run;
 
@@ -81,21 +84,34 @@ static void restart_mode_time(reference *ref)
     ref->back_to = ms > 0 ? ref->back_to : ref->mode;
 }
 
-/* Numbers in actions: Sequences 5, Values 2. */
+/* Numbers in actions: Sequences 5, Values 2, 8. */
 static uint32_t value_of(const reference *ref, const drom_action *action, const drom_event *cause)
 {
     const bool is_of_value = (action->flags & DROM_OF_VALUE) != 0;
     if (!is_of_value && (action->flags & DROM_OF_EVENT) == 0) {
         return action->value;
     }
-    const int meant = is_of_value ? ref->values[action->value & 0xff] : cause->value;
-    if ((action->flags & DROM_BELOW_ZERO) != 0) {
+    const drom_number_form form = (drom_number_form)(action->flags & DROM_FORM);
+    const unsigned row = form == DROM_AS_TIME ? action->value / 256 % 256 : action->value % 256;
+    const int meant = is_of_value ? ref->values[row] : cause->value;
+    const uint32_t number = (uint32_t)MAX(meant, 0);
+    const gint64 unit = (gint64)(action->value / 256) - (action->value >> 31) * (1 << 24);
+    switch (form) {
+    case DROM_AS_PERCENT:
+        return action->value / 256 * 256 + MIN(number, 100) * DROM_FULL / 100;
+    case DROM_AS_DEGREES:
+        return action->value / 256 * 256 + MIN(number, 255);
+    case DROM_AS_TIME:
+        return action->value % 256 + 256 * (uint32_t)MIN((guint64)number * (action->value / 65536), 1800001);
+    case DROM_AS_MULTIPLE:
+        return (uint32_t)CLAMP(meant * unit, -INT32_MAX, INT32_MAX);
+    case DROM_AS_TURN:
+        return (uint32_t)(gint64)round((double)(meant * unit) / 360);
+    case DROM_AS_SIGNED:
         return (action->value & 0xffff0000) + (uint16_t)(int16_t)meant;
+    default:
+        return action->value / 65536 * 65536 + number;
     }
-    const int number = MAX(meant, 0);
-    return (action->flags & DROM_AS_PERCENT) != 0
-               ? action->value / 256 * 256 + (uint32_t)(MIN(number, 100) * DROM_FULL / 100)
-               : action->value / 65536 * 65536 + (uint32_t)number;
 }
 
 /* By how much a value changes, or to what: below 0, too. */
@@ -175,15 +191,26 @@ static void order_an_output(reference *ref, const run *giving, const drom_action
     ref->world.order(ref->world.context, action->row, action->verb, value_of(ref, action, &giving->cause));
 }
 
-/* Values 1. */
-static void change_value(reference *ref, uint8_t row, uint8_t verb, int16_t change)
+/* Values 1, 7. */
+static void change_value(reference *ref, const drom_action *action, int change)
 {
+    const uint8_t row = action->row;
     const drom_value *const value = &ref->plan->values.rows[row];
     const int before = ref->values[row];
-    int until = verb == DROM_VALUE_UP ? before + change : verb == DROM_VALUE_DOWN ? before - change : change;
-    for (const int size = value->max - value->min + 1;
-         value->wraps && (until > value->max || until < value->min);) {
-        until += until > value->max ? -size : size;
+    const int beginning = (action->flags & DROM_OF_SUM) != 0 ? ref->sum : before;
+    int until = action->verb == DROM_VALUE_UP      ? beginning + change
+                : action->verb == DROM_VALUE_DOWN  ? beginning - change
+                : action->verb == DROM_VALUE_TIMES ? beginning * change
+                : action->verb == DROM_VALUE_TO    ? change
+                : change == 0                      ? beginning
+                                                   : beginning / change;
+    if ((action->flags & DROM_INTO_SUM) != 0) {
+        ref->sum = CLAMP(until, INT16_MIN, INT16_MAX);
+        return;
+    }
+    const double size = value->max - value->min + 1;
+    if (value->wraps) {
+        until -= (int)(size * floor((until - value->min) / size));
     }
     ref->values[row] = CLAMP(until, value->min, value->max);
     if (ref->values[row] != before) {
@@ -195,7 +222,7 @@ static void change_value(reference *ref, uint8_t row, uint8_t verb, int16_t chan
 static void change_timer(const reference *ref, gint64 *ends, uint8_t verb, uint32_t ms)
 {
     const gint64 from = verb == DROM_TIMER_ADD && *ends >= 0 ? *ends : ref->now;
-    *ends = verb == DROM_TIMER_CANCEL ? NEVER : MIN(from + ms, ref->now + DROM_TIMER_LONGEST_MS);
+    *ends = verb == DROM_TIMER_CANCEL ? NEVER : MIN(from + MAX(ms, 1), ref->now + DROM_TIMER_LONGEST_MS);
 }
 
 /* The first run of a rule in a list, or of one that shares its sequence; or NOTHING. */
@@ -243,6 +270,7 @@ static void go_on(reference *ref, run going)
         case DROM_TO_WAIT:
         case DROM_TO_WAIT_FOR:
             going.output = action->target == DROM_TO_WAIT_FOR ? action->row : NOTHING;
+            going.awaited = action->target == DROM_TO_WAIT_FOR ? action->verb : DROM_UNTIL_IDLE;
             going.from = ref->now;
             going.until = ref->now + MAX(value_of(ref, action, &going.cause), 1);
             g_array_append_val(ref->waiting, going);
@@ -251,10 +279,10 @@ static void go_on(reference *ref, run going)
             enter(ref, action->row);
             break;
         case DROM_TO_VALUE:
-            change_value(ref, action->row, action->verb, change_of(ref, action, &going.cause));
+            change_value(ref, action, change_of(ref, action, &going.cause));
             break;
         case DROM_TO_TIMER:
-            change_timer(ref, &ref->timers[action->row], action->verb, action->value);
+            change_timer(ref, &ref->timers[action->row], action->verb, value_of(ref, action, &going.cause));
             break;
         default:
             if (action->verb == DROM_SCENE_BEGIN) {
@@ -298,10 +326,13 @@ static bool is_met(const reference *ref, const drom_condition *condition)
                        : condition->subject == DROM_IF_OUTPUT
                            ? ref->world.is_on(ref->world.context, condition->row)
                        : condition->subject == DROM_IF_SWITCH ? ref->is_closed[condition->row]
+                       : condition->subject == DROM_IF_MODE   ? ref->mode == condition->row
                                                               : ref->timers[condition->row] >= 0;
-    return (number < condition->number && (condition->compare & DROM_LESS) != 0) ||
-           (number == condition->number && (condition->compare & DROM_EQUAL) != 0) ||
-           (number > condition->number && (condition->compare & DROM_GREATER) != 0);
+    const int than =
+        (condition->compare & DROM_THAN_VALUE) != 0 ? ref->values[condition->number] : condition->number;
+    return (number < than && (condition->compare & DROM_LESS) != 0) ||
+           (number == than && (condition->compare & DROM_EQUAL) != 0) ||
+           (number > than && (condition->compare & DROM_GREATER) != 0);
 }
 
 /* Is a rule about an event, or about its key under that name, and may it fire in a mode? */
@@ -368,12 +399,18 @@ static void take(reference *ref, const drom_event *event)
     answer(ref, event);
 }
 
-/* Sequences 2: a wait for an output lasts a millisecond at least. */
+static bool is_reached(const reference *ref, const run *waiting)
+{
+    return waiting->awaited == DROM_UNTIL_IDLE
+               ? !ref->world.is_busy(ref->world.context, (uint8_t)waiting->output)
+               : ref->is_closed[waiting->output] == (waiting->awaited == DROM_UNTIL_CLOSED);
+}
+
+/* Sequences 2: a wait for an output or a switch lasts a millisecond at least. */
 static bool is_over(const reference *ref, const run *waiting)
 {
-    const bool is_idle = waiting->output != NOTHING && ref->now > waiting->from &&
-                         !ref->world.is_busy(ref->world.context, (uint8_t)waiting->output);
-    return is_idle || ref->now >= waiting->until;
+    const bool is_looked_for = waiting->output != NOTHING && ref->now > waiting->from;
+    return (is_looked_for && is_reached(ref, waiting)) || ref->now >= waiting->until;
 }
 
 /* Events 3: a wait that is over goes on, by turns with the events that wait. In the order of the sequences,

@@ -34,6 +34,7 @@ typedef struct reference {
     gint64 left_at;
     reference_hand hands[8];
     int values[8];
+    int sum;
     gint64 timers[8]; /* when they end; less than 0: they stand */
     bool is_closed[8];
     GArray *held;    /* runs whose newest order is held, the newest run last */

@@ -1,0 +1,14 @@
+/* What stands for a number in an action: a number, the digit of the rule's key, a value, or an event. */
+#ifndef DROMIKOS_PLAN_NUMBERS_H
+#define DROMIKOS_PLAN_NUMBERS_H
+
+#include "kinds.h"
+
+/* Finds the verb, value and flags of an action, and reports what is wrong with them. One with a digit is
+ * tried with each digit of its rule's keys. */
+void number_take(plan *made, const rule_line *rule, action_words *action);
+
+/* The same action for a key with this digit; -1: one that has none. */
+action_words number_for_digit(plan *made, const action_words *given, int digit);
+
+#endif
