@@ -316,7 +316,8 @@ void drom_keys_mute(drom_keys *keys, const drom_air *air)
             continue; /* its next repeat could be heard before, and hasn't been */
         }
         const drom_us ready = air->echo.at + before_frame_us(hold->protocol);
-        while (drom_is_due(ready, rhythm->clear_at)) {
+        const drom_us longest = 4 * rhythm->period_us; /* a sender may go on for ever, and a key may not */
+        while (drom_is_due(ready, rhythm->clear_at) && rhythm->clear_at - rhythm->heard_at < longest) {
             rhythm->clear_at += rhythm->period_us;
             rhythm->was_muted = true;
             rhythm->was_covered |= air->is_spare;
