@@ -305,19 +305,23 @@ static drom_us before_frame_us(const drom_protocol DROM_FLASH *protocol)
     return leads_once ? protocol->gap_us : protocol->lead_in_us;
 }
 
+/* So long a key counts as down while our own light covers its repeats: in units of 65.5 ms. */
+enum { LONGEST_COVERED = 6 };
+
 void drom_keys_mute(drom_keys *keys, const drom_air *air)
 {
     for (uint8_t i = 0; i < drom_keys_plan_of(keys)->handsets.count; i++) {
         drom_hold *const hold = &drom_keys_plan_of(keys)->holds[i];
         drom_rhythm *const rhythm = &hold->rhythm;
+        const uint8_t covered = (uint8_t)((rhythm->clear_at - rhythm->heard_at) >> 16);
         const drom_us known_at =
             rhythm->clear_at + (air->was_quiet ? rhythm->begin_us + DROM_AHEAD_US : rhythm->around_us);
-        if (hold->state == DROM_KEY_UP || drom_is_due(air->transmit_from, known_at)) {
-            continue; /* its next repeat could be heard before, and hasn't been */
+        if (hold->state == DROM_KEY_UP || covered >= LONGEST_COVERED ||
+            drom_is_due(air->transmit_from, known_at)) {
+            continue; /* its next repeat could be heard before, and hasn't been; or we go on for ever */
         }
         const drom_us ready = air->echo.at + before_frame_us(hold->protocol);
-        const drom_us longest = 4 * rhythm->period_us; /* a sender may go on for ever, and a key may not */
-        while (drom_is_due(ready, rhythm->clear_at) && rhythm->clear_at - rhythm->heard_at < longest) {
+        while (drom_is_due(ready, rhythm->clear_at)) {
             rhythm->clear_at += rhythm->period_us;
             rhythm->was_muted = true;
             rhythm->was_covered |= air->is_spare;
