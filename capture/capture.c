@@ -47,6 +47,23 @@ static int first_byte(capture *from)
     return byte;
 }
 
+bool capture_begins(const char *head)
+{
+    static const char byte_order_mark[] = "\xef\xbb\xbf";
+    const char *at = g_str_has_prefix(head, byte_order_mark) ? head + strlen(byte_order_mark) : head;
+    at += strspn(at, " \t\r\n");
+    while (*at == '#') { /* a comment, of a plan perhaps */
+        at += strcspn(at, "\n");
+        at += strspn(at, " \t\r\n");
+    }
+    if (*at == '\0' || strchr("$^_?+-", *at) != NULL || g_ascii_isdigit(*at)) {
+        return *at != '\0';
+    }
+    at += *at == '"';
+    g_autofree char *name = g_strndup(at, strcspn(at, ",;\t\"\r\n"));
+    return capture_unit_of(g_strstrip(name)) > 0;
+}
+
 capture *capture_open(FILE *file, const char *signal, bool is_idle_low, GError **error)
 {
     capture *const from = capture_new(file);
@@ -92,6 +109,7 @@ bool capture_has_runs(const capture *from)
 void capture_lose(capture *from)
 {
     from->has_lost = true;
+    from->is_torn = true;
 }
 
 capture_read capture_next(capture *from, capture_edge *edge, GError **error)
@@ -144,7 +162,7 @@ static capture_read next_run(capture *from, capture_edge *edge, GError **error)
     for (; byte != EOF; byte = getc(from->file)) {
         if (byte == '\n' || byte == '\r' || byte == ' ') {
             from->line += byte == '\n';
-        } else if (byte == '?') {
+        } else if (byte == '?' || (from->is_torn && g_ascii_isdigit(byte))) {
             from->has_lost = true;
         } else if ((byte == '^' || byte == '_') && read_run(from, &us)) {
             const bool is_mark = byte == '^';
@@ -153,6 +171,7 @@ static capture_read next_run(capture *from, capture_edge *edge, GError **error)
             from->now_us += us;
             from->is_mark = is_mark;
             from->has_runs = true;
+            from->is_torn = false;
             if (from->now_us > CAPTURE_LAST_US) {
                 (void)capture_fail(from, error, "the runs add up to more than 10 years");
                 return CAPTURE_FAULT;

@@ -36,6 +36,10 @@ typedef enum capture_read {
  * caller's. NULL, and `error` set, when the head of the file is wrong. */
 capture *capture_open(FILE *file, const char *signal, bool is_idle_low, GError **error);
 
+/* Does a file that begins so look like a capture, of whatever form? What is meant as something else, and
+ * isn't, may not be known from its head. */
+bool capture_begins(const char *head);
+
 /* Starts reading the runs that a firmware prints, without a look at how they begin: a serial line may be in
  * the middle of anything. */
 capture *capture_open_runs(FILE *file);

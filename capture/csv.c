@@ -42,8 +42,7 @@ static int next_cells(capture *from, char *cells[MAX_COLUMNS], GError **error)
     return 0;
 }
 
-/* The µs in the unit of a time column, by its name: t_us, time_ms, Time [s]. 0 when it is no such name. */
-static double unit_of(const char *name)
+double capture_unit_of(const char *name)
 {
     static const struct {
         const char *unit;
@@ -166,7 +165,7 @@ bool capture_open_csv(capture *from, const char *signal, GError **error)
     for (char *cell = strsep(&at, delimiters); cell != NULL && count < MAX_COLUMNS;
          cell = strsep(&at, delimiters)) {
         cells[count] = g_strstrip(g_strdelimit(cell, "\"", ' '));
-        const double us = unit_of(cells[count]);
+        const double us = capture_unit_of(cells[count]);
         if (us > 0 && from->time_column < 0) {
             from->time_column = count;
             from->us_per_unit = us;

@@ -49,11 +49,15 @@ struct capture {
     unsigned garbage;
     bool has_runs;
     bool has_lost;
+    bool is_torn; /* some was dropped: what comes next may be the rest of a run */
     bool has_more_time;
 };
 
 /* Sets an error at the line that is being read. Always false. */
 bool capture_fail(const capture *from, GError **error, const char *format, ...) G_GNUC_PRINTF(3, 4);
+
+/* The µs in the unit of a time column, by its name: t_us, time_ms, Time [s]. 0 when it is no such name. */
+double capture_unit_of(const char *name);
 
 /* The heads of the formats; false, and the error set, when they are wrong. */
 bool capture_open_vcd(capture *from, const char *signal, GError **error);

@@ -283,16 +283,14 @@ static source_kind kind_of(const char *path)
         return A_PLAN;
     }
     FILE *const file = strcmp(path, "-") != 0 ? fopen(path, "r") : NULL;
-    char head[64] = "";
+    char head[512] = "";
     const size_t length = file != NULL ? fread(head, 1, sizeof head - 1, file) : 0;
     if (file != NULL) {
         (void)fclose(file);
     }
     head[length] = '\0';
     const char *const first = head + strspn(head, " \t\r\n");
-    const bool is_capture = strcmp(path, "-") == 0 || *first == '$' || *first == '-' || *first == '+' ||
-                            g_ascii_isdigit(*first) || g_str_has_prefix(first, "t_us") ||
-                            g_str_has_prefix(first, "time");
+    const bool is_capture = strcmp(path, "-") == 0 || capture_begins(head);
     return curves_begin(first) ? CURVES : is_capture ? A_CAPTURE : A_PLAN;
 }
 

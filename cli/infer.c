@@ -1,14 +1,53 @@
 /* infer: how an unknown handset speaks, as a line for a plan. */
 #include "cli.h"
 
+#include "hearing.h"
 #include "infer.h"
 #include "plan.h"
 #include "source.h"
 
 #include <string.h>
 
+/* How many frames the known protocols have in it. */
+typedef struct known_frames {
+    unsigned counts[UINT8_MAX + 1];
+    const char *ids[UINT8_MAX + 1];
+} known_frames;
+
+static void count_frame(void *context, uint64_t at_us, const drom_frame *frame)
+{
+    known_frames *const known = context;
+    (void)at_us;
+    if (frame->protocol != &drom_unknown) {
+        known->counts[frame->protocol->number]++;
+        known->ids[frame->protocol->number] = frame->protocol->id;
+    }
+}
+
+static void pass_key_by(void *context, uint64_t at_us, const drom_key_event *event)
+{
+    (void)context;
+    (void)at_us;
+    (void)event;
+}
+
+static void pass_row_by(void *context)
+{
+    (void)context;
+}
+
+/* The protocol that nearly all frames are of; NULL: none is. */
+static const char *known_id(const known_frames *known, unsigned frames)
+{
+    const char *found = NULL;
+    for (unsigned i = 0; i <= UINT8_MAX; i++) {
+        found = known->counts[i] > 0 && known->counts[i] * 4 >= frames * 3 ? known->ids[i] : found;
+    }
+    return found;
+}
+
 /* A capture's marks and spaces. Runs under 60 µs are glitches, and count to the one before. */
-static capture_read take_rhythm(line_source *from, rhythm *into, GError **error)
+static capture_read take_rhythm(line_source *from, rhythm *into, hearing *pipeline, GError **error)
 {
     enum { GLITCH_US = 60 };
     capture_edge edge;
@@ -16,7 +55,12 @@ static capture_read take_rhythm(line_source *from, rhythm *into, GError **error)
     bool is_mark = false;
     capture_read read = source_next(from, &edge, error);
     for (; read == CAPTURE_EDGE || read == CAPTURE_TIME; read = source_next(from, &edge, error)) {
-        if (read == CAPTURE_TIME || edge.is_mark == is_mark) {
+        if (read == CAPTURE_TIME) {
+            hearing_until(pipeline, edge.at_us);
+            continue;
+        }
+        hearing_edge(pipeline, &edge);
+        if (edge.is_mark == is_mark) {
             continue;
         }
         const double us = (double)(edge.at_us - since_us);
@@ -38,8 +82,14 @@ static capture_read take_rhythm(line_source *from, rhythm *into, GError **error)
     return read;
 }
 
-static int report_found(const inference *found, const char *path, const char *name)
+static int report_found(const inference *found, const known_frames *known, const char *path, const char *name)
 {
+    const char *const id = known_id(known, found->frames);
+    if (id != NULL) {
+        put_text(
+            "# this is %s, which is known: it needs no line in a plan. 'dromikos enrol' writes the sheet\n",
+            id);
+    }
     if (!found->is_found) {
         complain("infer", "%s: nothing found: %s", path, found->why_not);
         return EXIT_NO;
@@ -94,14 +144,19 @@ int infer_verb(int argc, char **argv)
     code = source_open(&source, "infer", argv[1], signal, is_idle_low, USUAL_BAUD);
     if (code == EXIT_DONE) {
         rhythm heard = {g_array_new(FALSE, FALSE, sizeof(double))};
-        if (take_rhythm(&source, &heard, &error) == CAPTURE_FAULT) {
+        known_frames known = {{0}, {NULL}};
+        hearing *const pipeline = hearing_new(&(hearing_sink){&known, count_frame, pass_key_by, pass_row_by});
+        hearing_start(pipeline);
+        if (take_rhythm(&source, &heard, pipeline, &error) == CAPTURE_FAULT) {
             complain("infer", "%s: %s", argv[1], error->message);
             code = EXIT_FILE;
         } else {
             inference *const found = infer_protocol(&heard, name != NULL ? name : "found");
-            code = report_found(found, argv[1], name != NULL ? name : "found");
+            hearing_end(pipeline);
+            code = report_found(found, &known, argv[1], name != NULL ? name : "found");
             inference_free(found);
         }
+        hearing_free(pipeline);
         g_array_unref(heard.us);
     }
     source_close(&source);

@@ -7,6 +7,7 @@
 #include "presses.h"
 
 #include <string.h>
+#include <unistd.h>
 
 /* False, and reported, when a press can't be made. */
 static bool add_presses(rehearsal *run)
@@ -74,20 +75,35 @@ static int add_capture(rehearsal *run, FILE *file, const char *path, const char 
     return error->code == CAPTURE_ERROR_CHOICE ? EXIT_WRONG : EXIT_FILE;
 }
 
-/* A script begins with the name of a column, a VCD with '$'. What is neither is read as a VCD, which says
+/* What comes from a pipe is put into a file first, so that its head can be looked at. */
+static void make_seekable(FILE *file)
+{
+    FILE *const copy = fseek(file, 0, SEEK_CUR) != 0 ? tmpfile() : NULL;
+    char bytes[4096];
+    if (copy == NULL) {
+        return;
+    }
+    for (size_t count = fread(bytes, 1, sizeof bytes, file); count > 0;
+         count = fread(bytes, 1, sizeof bytes, file)) {
+        (void)fwrite(bytes, 1, count, copy);
+    }
+    (void)fflush(copy);
+    (void)dup2(fileno(copy), fileno(file));
+    (void)fclose(copy);
+    rewind(file);
+}
+
+/* A script begins with the name of a column. What is neither that nor a capture is read as a VCD, which says
  * why. */
 static bool is_script(FILE *file)
 {
-    int byte = getc(file);
-    while (byte == ' ' || byte == '\n' || byte == '\r' || byte == '\t') {
-        byte = getc(file);
-    }
-    if (file == stdin) {
-        (void)ungetc(byte, file);
-    } else {
-        rewind(file);
-    }
-    return byte == '"' || byte == 0xef || g_ascii_isalnum(byte);
+    char head[512] = "";
+    make_seekable(file);
+    const size_t length = fread(head, 1, sizeof head - 1, file);
+    rewind(file);
+    head[length] = '\0';
+    const unsigned char first = (unsigned char)head[strspn(head, " \t\r\n")];
+    return !capture_begins(head) && (first == '"' || first == 0xef || g_ascii_isalnum(first));
 }
 
 static int add_script(rehearsal *run, const char *path)

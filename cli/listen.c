@@ -205,9 +205,10 @@ static plan *add_plan(hearing *pipeline, const char *path, int *code)
 }
 
 /* What the exit code says of it; and where nothing was recognised, why. */
-static int judge(listener *heard, capture_read read, bool is_cut, bool is_in_mark, const char *path,
+static int judge(listener *heard, const line_source *source, capture_read read, bool is_cut, bool is_in_mark,
                  const GError *error)
 {
+    const char *const path = source->path;
     const line_facts *const facts = hearing_facts(heard->pipeline);
     end_rows(&heard->rows);
     if (heard->format == FORMAT_TEXT && heard->presses->len > 0) {
@@ -225,6 +226,10 @@ static int judge(listener *heard, capture_read read, bool is_cut, bool is_in_mar
     if (facts->frames > 0) {
         return EXIT_DONE;
     }
+    if (capture_garbage(source->from) > 0 && !capture_has_runs(source->from)) {
+        complain("listen", "%s: nothing recognised: there was no run in all that came", path);
+        return EXIT_NO;
+    }
     g_autofree char *advice = diagnose(facts, path);
     complain("listen", "%s: %s", path, advice);
     return EXIT_NO;
@@ -238,12 +243,15 @@ static int listen_to(listener *heard, const char *path, const char *signal, bool
     if (code == EXIT_DONE) {
         bool is_cut = false;
         bool is_in_mark = false;
+        if (source.is_serial) {
+            put_note("listening to %s at %d baud: press keys; Ctrl-C ends\n", path, baud);
+        }
         const capture_read read = hearing_take(heard->pipeline, &source, &is_cut, &is_in_mark, &error);
         const unsigned lines = capture_garbage(source.from);
         if (lines > 0) {
             complain("listen", "%s: %u line%s held no runs, passed over", path, lines, lines == 1 ? "" : "s");
         }
-        code = judge(heard, read, is_cut, is_in_mark, path, error);
+        code = judge(heard, &source, read, is_cut, is_in_mark, error);
     }
     source_close(&source);
     return code;

@@ -129,8 +129,9 @@ int rehearse_verb(int argc, char **argv)
             "Runs a plan on the simulated bench, and shows what came in, which gesture it was, which\n"
             "rule it fired and what the outputs did.\n\n"
             "INPUT is a script, which is CSV with the columns at_ms,handset,key,held_ms and, where it says\n"
-            "what is expected, expect; or a capture, which is VCD. Either may come from standard input,\n"
-            "as -. Without one, every key that a rule names is pressed once; or give the presses:\n"
+            "what is expected, expect; or a capture, in each form that listen takes. Either may come from\n"
+            "standard input, as -. Without one, every key that a rule names is pressed once; or give the "
+            "presses:\n"
             "  dromikos rehearse stage.plan power 'wand.menu held 2 s'",
             entries, 1, MAX_INPUTS, &argc, argv, &code) ||
         !take_format("rehearse", format_text, &format) ||

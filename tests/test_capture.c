@@ -235,4 +235,24 @@ TEST(truncated_and_mutated_captures_are_survived)
     }
 }
 
+/* What comes from a serial line has no line ends, perhaps, and may be dropped anywhere. */
+TEST(after_a_loss_the_next_whole_run_counts)
+{
+    FILE *const file = tmpfile();
+    (void)fputs("^9000", file);
+    (void)fputs(" 87^562_1687^562_30000", file); /* what was before it is dropped */
+    rewind(file);
+    capture *const from = capture_open_runs(file);
+    capture_edge edge;
+    ck_assert_int_eq(capture_next(from, &edge, NULL), CAPTURE_EDGE);
+    capture_lose(from);
+    ck_assert_int_eq(capture_next(from, &edge, NULL), CAPTURE_EDGE);
+    ck_assert(edge.is_mark && edge.after_loss);
+    ck_assert_int_eq(capture_next(from, &edge, NULL), CAPTURE_EDGE);
+    ck_assert(!edge.is_mark && !edge.after_loss);
+    ck_assert_uint_eq(capture_garbage(from), 0);
+    capture_free(from);
+    (void)fclose(file);
+}
+
 SUITE("capture")

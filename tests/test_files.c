@@ -119,4 +119,35 @@ TEST(two_enrolments_into_one_sheet_lose_no_key)
                      "key,protocol,address,command\nred,nec,4,9\ndown,nec,0x04,0x02\nup,nec,0x04,0x01\n");
 }
 
+TEST(each_form_of_a_capture_is_rehearsed_and_drawn)
+{
+    static const char *const forms[] = {
+        "cat all.vcd",
+        "awk '/^#/ { t = substr($1, 2) } /^[01]!/ { print t \",\" substr($1, 1, 1) }' all.vcd | sed '1i "
+        "t_us,ir'",
+        "awk '/^#/ { t = substr($1, 2) } /^[01]!/ { print t \";\" substr($1, 1, 1) }' all.vcd | "
+        "sed '1i \"Time [us]\";\"Channel 0\"'",
+        "awk '/^#/ { t = substr($1, 2) } /^[01]!/ { if (t > 0) print (level + 0 ? \"_\" : \"^\") t - before; "
+        "before = t; level = substr($1, 1, 1) } END { print \"_300000\" }' all.vcd",
+    };
+    g_autofree char *path = write_file("all.vcd", "");
+    g_autofree char *folder = g_path_get_dirname(path);
+    g_auto(said) made = run_shell("$DROMIKOS rehearse --record '%s' $EXAMPLES/lantern/bell.plan power", path);
+    ck_assert_msg(made.code == 0, "%s", made.err);
+    for (gsize i = 0; i < G_N_ELEMENTS(forms); i++) {
+        g_auto(said) seen =
+            run_shell("cd '%s' && %s >form && for from in form - ; do $DROMIKOS rehearse "
+                      "$EXAMPLES/lantern/bell.plan $from <form && $DROMIKOS chart --format svg "
+                      "$EXAMPLES/lantern/bell.plan $from <form && $DROMIKOS chart --format svg "
+                      "$from <form; done",
+                      folder, forms[i]);
+        unsigned pressed = 0;
+        for (const char *at = seen.out; (at = strstr(at, "wand.power pressed")) != NULL; at++) {
+            pressed++;
+        }
+        ck_assert_msg(seen.code == 0 && pressed == 2 && seen.err[0] == '\0', "%s: %s%s", forms[i], seen.out,
+                      seen.err);
+    }
+}
+
 SUITE("files")

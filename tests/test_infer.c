@@ -201,6 +201,13 @@ TEST(what_was_inferred_works_in_a_plan)
     ck_assert_contains(heard.out, "\"output\":\"spot\",\"state\":\"on\"");
 }
 
+TEST(a_known_protocol_is_called_by_its_name)
+{
+    g_auto(said) known = run_shell("$DROMIKOS infer $EXAMPLES/lantern/presses.vcd");
+    ck_assert_int_eq(known.code, 0);
+    ck_assert_contains(known.out, "# this is nec, which is known: it needs no line in a plan");
+}
+
 TEST(what_can_not_be_found_is_reported)
 {
     static const refusal lines[] = {

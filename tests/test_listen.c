@@ -177,6 +177,8 @@ TEST(silence_is_explained)
          "Try --idle low"},
         {"printf '^3000000_100000\n' | $DROMIKOS listen -", 1, "the line sticks in a mark, once for 3.0 s"},
         {"printf '^3600000000_5000000^3600000000_100000\\n' | $DROMIKOS listen -", 1, "once for 3600.0 s"},
+        {"printf '?Ready\nhello\n' | $DROMIKOS listen -", 1,
+         "nothing recognised: there was no run in all that came"},
         {"printf '^9000_4500^562_100000\n' | $DROMIKOS listen -", 1, "4 edges are too few for a frame"},
         {RUNS("for (i = 0; i < 3000; i++) printf(\"^%d_%d\\n\", 10 + rand() * 190, 13000 + rand() * 20000)"),
          1, "only noise"},
@@ -209,6 +211,7 @@ TEST(serial_line_is_heard_as_it_comes)
     }
     ck_assert_uint_eq(row, G_N_ELEMENTS(pressed));
     ck_assert_contains(heard.err, "1 line held no runs, passed over");
+    ck_assert_contains(heard.err, " at 115200 baud: press keys; Ctrl-C ends\n");
 }
 
 TEST(codes_are_listed_at_the_end_in_decimal_and_hexadecimal)
