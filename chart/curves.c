@@ -210,6 +210,18 @@ static void draw_axes(picture *canvas, const curves *set, const frame *in)
     }
 }
 
+/* Of what is in percent of a budget: where that is. */
+static void draw_budget(picture *canvas, const curves *set, const frame *in)
+{
+    static const double budget = 100;
+    const double at = y_in(set, in, budget);
+    const double across[] = {in->left, at, in->right, at};
+    if (strstr(set->y, "budget") != NULL && set->top >= budget) {
+        picture_line(canvas, across, 2, INK_PLAIN, 1.5);
+        picture_text(canvas, in->right, at - 4, (picture_type){12, true, TEXT_UP_TO, INK_PLAIN}, "budget");
+    }
+}
+
 static void put_point(picture *canvas, double x, double y, picture_ink ink)
 {
     picture_box(canvas, x - POINT_PX / 2.0, y - POINT_PX / 2.0, POINT_PX, POINT_PX, ink, FILL_SOLID);
@@ -280,6 +292,7 @@ picture *curves_draw(const curves *set, double width, double height, bool is_dar
         picture_begin(canvas, "figure", drawn->name);
         picture_text(canvas, in.left, y + 12, name, called);
         draw_axes(canvas, set, &in);
+        draw_budget(canvas, set, &in);
         for (unsigned j = 0; j < MIN(drawn->count, MAX_CURVES); j++) {
             draw_curve(canvas, set, &in, &drawn->curves[j], inks[j], j > 0);
         }

@@ -198,14 +198,19 @@ static void draw_values(pen *with, const lane *track)
     fill_with_colours(with, track, base);
 }
 
+static void find_limits(const lane *track, double *min, double *max)
+{
+    for (guint i = 0; i < track->marks->len; i++) {
+        *min = i == 0 ? mark_at(track, i)->value : MIN(*min, mark_at(track, i)->value);
+        *max = i == 0 ? mark_at(track, i)->value : MAX(*max, mark_at(track, i)->value);
+    }
+}
+
 static void draw_place(pen *with, const lane *track)
 {
     double min = 0;
     double max = 0;
-    for (guint i = 0; i < track->marks->len; i++) {
-        min = i == 0 ? mark_at(track, i)->value : MIN(min, mark_at(track, i)->value);
-        max = i == 0 ? mark_at(track, i)->value : MAX(max, mark_at(track, i)->value);
-    }
+    find_limits(track, &min, &max);
     g_autoptr(GArray) points = scale_points();
     for (guint i = 0; i < track->marks->len; i++) {
         const lane_mark *const mark = mark_at(track, i);
@@ -223,9 +228,35 @@ static void draw_place(pen *with, const lane *track)
     }
 }
 
-/* A state that lasts has its text, on ground: a value that is passed through hasn't. */
+/* Where the text of a state stands, so that it hides nothing of the curve: in the shape, or on the side of
+ * the line or of the base that has room. */
+static double label_y(const pen *with, const lane *track, const lane_mark *mark, double share,
+                      picture_ink *ink)
+{
+    enum { TEXT_PX = 15, ABOVE_PX = 3, BELOW_PX = 13 };
+    const double room = with->height - 8;
+    const double base = with->top + 4 + (track->shape == LANE_SIGNED ? room / 2 : room);
+    *ink = INK_PLAIN;
+    if (track->shape == LANE_PLACE) {
+        const double y = with->top + with->height - 5 - share * (with->height - 10);
+        return share < 0.5 ? y - ABOVE_PX : y + BELOW_PX;
+    }
+    if (track->shape == LANE_SIGNED) {
+        return mark->value > 0 ? base + BELOW_PX : base - ABOVE_PX;
+    }
+    if (mark->value * room >= TEXT_PX) {
+        *ink = INK_GROUND;
+        return base - ABOVE_PX;
+    }
+    return base - mark->value * room - ABOVE_PX;
+}
+
+/* A state that lasts has its text: a value that is passed through hasn't. */
 static void label_values(pen *with, const lane *track)
 {
+    double min = 0;
+    double max = 0;
+    find_limits(track, &min, &max);
     for (guint i = 0; i < track->marks->len; i++) {
         const lane_mark *const mark = mark_at(track, i);
         const uint64_t until_us = lasts_until(track, i, with->view);
@@ -242,8 +273,14 @@ static void label_values(pen *with, const lane *track)
             with->unlabelled++;
             continue;
         }
-        picture_box(with->canvas, x + PAD, middle(with) - 12, width + 2 * PAD, 16, INK_GROUND, FILL_SOLID);
-        picture_text(with->canvas, x + 2 * PAD, middle(with), small, mark->text);
+        picture_ink ink = INK_PLAIN;
+        const double share = max > min ? (mark->value - min) / (max - min) : 0;
+        const double y = label_y(with, track, mark, share, &ink);
+        if (mark->colour_count > 0 && ink == INK_GROUND) { /* on any colour */
+            picture_box(with->canvas, x + PAD, y - 12, width + 2 * PAD, 16, INK_GROUND, FILL_SOLID);
+            ink = INK_PLAIN;
+        }
+        picture_text(with->canvas, x + 2 * PAD, y, (picture_type){12, false, TEXT_FROM, ink}, mark->text);
         with->free_from = x + width + 4 * PAD;
         with->labels++;
     }

@@ -135,8 +135,9 @@ picture *lanes_draw(const lanes *set, const lanes_view *view)
     const guint count = MAX(set->rows->len, 1);
     const double each = CLAMP((view->height - TOP - BOTTOM) / count, LANE_PX, LANE_MAX_PX);
     const double bottom = TOP + each * count;
-    picture *const canvas =
-        picture_new(view->width, MAX(view->height, bottom + BOTTOM), view->is_dark, view->heading);
+    const double height = view->is_fitted ? bottom + BOTTOM : MAX(view->height, bottom + BOTTOM);
+    picture *const canvas = picture_new(view->width, height, view->is_dark, view->heading);
+    bool is_unlabelled = false;
     const double room = view->width - LANE_LEFT - LANE_RIGHT + 140;
     g_autofree char *heading =
         picture_shortened((picture_type){18, true, TEXT_FROM, INK_PLAIN}, view->heading, room);
@@ -157,6 +158,13 @@ picture *lanes_draw(const lanes *set, const lanes_view *view)
     for (guint i = 0; i < set->rows->len; i++) {
         pen with = {view, canvas, TOP + each * i, each, LANE_LEFT, 0, 0};
         lane_draw(&with, g_ptr_array_index(set->rows, i));
+        is_unlabelled |= with.unlabelled > 0;
+    }
+    if (is_unlabelled) {
+        picture_text(
+            canvas, 20, bottom + 38, (picture_type){12, false, TEXT_FROM, INK_FAINT},
+            "+7 behind a name: 7 labels have no room here; they have in a wider picture, or in a part "
+            "of the time");
     }
     return canvas;
 }

@@ -54,8 +54,9 @@ typedef struct lanes_view {
     const char *below;   /* one line more */
     uint64_t from_us;
     uint64_t until_us;
-    double width;  /* px */
-    double height; /* at least: more where the lanes need it */
+    double width;   /* px */
+    double height;  /* at least: more where the lanes need it, */
+    bool is_fitted; /* and less where they don't need it */
     bool is_dark;
 } lanes_view;
 

@@ -55,6 +55,7 @@ picture *overview_draw(const heard_line *listened, const waveform_view *view)
                         : overview_last_edge(listened) + overview_last_edge(listened) / 50 + 1000,
         .width = view->width,
         .height = view->height,
+        .is_fitted = view->is_fitted,
         .is_dark = view->is_dark};
     picture *const drawn = lanes_draw(rows, &shown);
     lanes_free(rows);

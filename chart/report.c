@@ -235,7 +235,12 @@ static void put_timeline(page *into, const rehearsed *made)
     enum { FINE_WIDTH = 8000, MAX_BYTES = 1500000 };
     g_string_append_printf(
         into->out,
-        "<h2>Over time</h2>\n<p class=\"keys\">+ and - zoom, 0 shows all, arrows and the mouse pan</p>\n"
+        "<h2>Over time</h2>\n<p class=\"keys\"><button type=\"button\" data-key=\"+\">closer</button> "
+        "<button type=\"button\" data-key=\"-\">farther</button> "
+        "<button type=\"button\" data-key=\"0\">all</button> "
+        "<button type=\"button\" data-key=\"ArrowLeft\">earlier</button> "
+        "<button type=\"button\" data-key=\"ArrowRight\">later</button> "
+        "or the keys + - 0 and the arrows; the mouse moves it, too</p>\n"
         "<div class=\"stage\" id=\"timeline\" data-left=\"%.0f\" data-right=\"%.0f\" tabindex=\"0\" "
         "role=\"group\" "
         "aria-label=\"Timeline; the same as a table is below\">\n",
@@ -255,15 +260,17 @@ static void put_timeline(page *into, const rehearsed *made)
 char *report_page(const plan *loaded, const char *text, const json_t *rows)
 {
     rehearsed made = rehearsed_of(loaded, rows);
-    page into = {
-        .out = g_string_new("<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n<title>"),
-        .plan = loaded,
-        .rows = rows,
-        .view = {.heading = made.heading,
-                 .below = made.below,
-                 .until_us = made.until_us,
-                 .width = WIDTH,
-                 .height = MIN_PX}};
+    page into = {.out = g_string_new(
+                     "<!doctype html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n"
+                     "<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n<title>"),
+                 .plan = loaded,
+                 .rows = rows,
+                 .view = {.heading = made.heading,
+                          .below = made.below,
+                          .until_us = made.until_us,
+                          .width = WIDTH,
+                          .height = MIN_PX,
+                          .is_fitted = true}};
     put_escaped(&into, made.heading);
     g_string_append(into.out, "</title>\n<style>\n");
     put_resource(&into, "/report/report.css");

@@ -374,8 +374,9 @@ static picture *draw_detail(const heard_line *line, const waveform_view *view, u
         first = is_in ? heard_frame_at(line, i) : NULL;
     }
     g_autofree char *heading = first != NULL ? heading_of(first) : g_strdup("nothing was recognised");
-    in.canvas =
-        picture_new(view->width, MAX(view->height, WAVE_TOP + wave_px + UNDER_PX), view->is_dark, heading);
+    const double needed = WAVE_TOP + wave_px + UNDER_PX;
+    in.canvas = picture_new(view->width, view->is_fitted ? needed : MAX(view->height, needed), view->is_dark,
+                            heading);
     find_pieces(&in, from_us, until_us);
     picture_text(in.canvas, 20, 32, (picture_type){18, true, TEXT_FROM, INK_PLAIN}, heading);
     if (in.pieces->len > 0) {

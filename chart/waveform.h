@@ -36,6 +36,7 @@ typedef struct waveform_view {
     uint64_t until_us;
     double width;
     double height;
+    bool is_fitted; /* no higher than it needs to be */
     bool is_dark;
     bool is_mark_high; /* drawn the other way round: as the carrier comes, and not as the pin is */
 } waveform_view;

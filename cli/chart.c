@@ -95,6 +95,7 @@ static int draw_rehearsal(const chart_order *order, const rehearsal *run, const 
                        .until_us = made.until_us,
                        .width = order->width,
                        .height = order->height,
+                       .is_fitted = order->size == NULL,
                        .is_dark = order->is_dark};
     int code = EXIT_WRONG;
     if (take_window(order, &made, &view)) {
@@ -239,6 +240,7 @@ static int draw_capture(const chart_order *order, heard_line *heard, const heari
                                     order->for_s > 0 ? (uint64_t)((order->from_s + order->for_s) * 1e6) : 0,
                                 .width = order->width,
                                 .height = order->height,
+                                .is_fitted = order->size == NULL,
                                 .is_dark = order->is_dark,
                                 .is_mark_high = order->is_light_drawn};
     heard->advice = advice;
@@ -392,7 +394,7 @@ int chart_verb(int argc, char **argv)
         {"format", 0, 0, G_OPTION_ARG_STRING, &order.format,
          "png or svg, whatever the file's ending; or of a plan alone netlist, for SPICE", "FORMAT"},
         {"size", 0, 0, G_OPTION_ARG_STRING, &order.size,
-         "In pixels, 1280x800 unless given; higher where the lanes need it", "WIDTHxHEIGHT"},
+         "In pixels; 1280 wide and as high as is needed unless given", "WIDTHxHEIGHT"},
         {"from", 0, 0, G_OPTION_ARG_DOUBLE, &order.from_s, "Begin so many seconds after the start", "S"},
         {"for", 0, 0, G_OPTION_ARG_DOUBLE, &order.for_s, "Show so many seconds", "S"},
         {"press", 0, 0, G_OPTION_ARG_INT, &order.press,

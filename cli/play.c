@@ -172,6 +172,9 @@ static void type(playing *at, uint32_t letter)
     case ' ':
         at->page.is_paused = !at->page.is_paused;
         break;
+    case '?':
+        at->page.is_helping = !at->page.is_helping;
+        break;
     case '+':
         change_speed(at, 2);
         break;

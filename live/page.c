@@ -239,9 +239,33 @@ static void put_help(const live_page *page, int row)
                              : screen_columns() >= WIDE
                                  ? "a letter taps a key, a capital holds it, the mouse does both"
                                  : "a taps, A holds";
-    g_autofree char *text =
-        g_strconcat("Esc ends  ", keys, "  arrows: the room  space stops  + - speed  PgUp back", more, NULL);
+    g_autofree char *text = g_strconcat("Esc ends  ? helps  ", keys,
+                                        "  arrows: the room  space stops  + - speed  PgUp back", more, NULL);
     screen_put(row, 0, screen_columns(), plain, text);
+}
+
+/* What the keys do, in full. */
+static void put_all_help(void)
+{
+    static const char *const lines[][2] = {
+        {"letter, digit", "taps the key beside it; turns a switch"},
+        {"capital", "holds that key, until it is pressed again"},
+        {"mouse", "holds a key while its button is down"},
+        {"left, right", "choose what of the room is turned"},
+        {"up, down", "turn it"},
+        {"space", "stops the time, and lets it go on"},
+        {"+ -", "faster, slower"},
+        {"PgUp, PgDn, Home, End", "the journal, farther back"},
+        {"< >", "more outputs"},
+        {"Tab", "more keys"},
+        {"?", "back to the bench"},
+        {"Esc, F10, Ctrl-C", "end"},
+    };
+    enum { WHAT_FROM = 24 };
+    for (int i = 0; i < (int)G_N_ELEMENTS(lines) && i < screen_rows(); i++) {
+        screen_put(i, 0, WHAT_FROM - 1, (screen_style){.ink = INK_PLAIN, .is_bold = true}, lines[i][0]);
+        screen_put(i, WHAT_FROM, screen_columns() - WHAT_FROM, plain, lines[i][1]);
+    }
 }
 
 void live_page_draw(live_page *page)
@@ -253,6 +277,11 @@ void live_page_draw(live_page *page)
         screen_put(0, 0, screen_columns(), plain, text);
         screen_put(1, 0, screen_columns(), plain, needed);
         screen_put(2, 0, screen_columns(), plain, "Esc ends");
+        screen_show();
+        return;
+    }
+    if (page->is_helping) {
+        put_all_help();
         screen_show();
         return;
     }

@@ -35,6 +35,7 @@ typedef struct live_page {
     unsigned lost_edges;
     bool is_recording;
     bool has_script; /* which presses the keys */
+    bool is_helping; /* what the keys do stands in the place of all else */
     GArray *outputs; /* of live_output */
     GArray *keys;    /* of live_key */
     const live_knob *knobs;

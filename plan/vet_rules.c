@@ -34,11 +34,25 @@ static void vet_wait_for(const vetting *job, guint rule, const drom_action *acti
                      "MOST TIME"));
 }
 
+/* An order with the least number that its value may have. An event's may be any. */
+static drom_action least_of(const plan *loaded, const drom_action *action)
+{
+    drom_action least = *action;
+    if ((action->flags & DROM_OF_VALUE) != 0) {
+        const uint8_t row = drom_rules_row_of_number(action);
+        least.value = drom_rules_with_number(action, plan_tables(loaded)->rules.values.rows[row].min);
+    } else if ((action->flags & DROM_OF_EVENT) != 0) {
+        least.value = drom_rules_with_number(action, 0);
+    }
+    return least;
+}
+
 static void vet_actions(const vetting *job, guint rule, const drom_action *actions, uint8_t count)
 {
     for (uint8_t i = 0; i < count; i++) {
-        const drom_action *const action = &actions[i];
-        if (action->target == DROM_TO_WAIT_FOR) {
+        const drom_action least = least_of(job->plan, &actions[i]);
+        const drom_action *const action = &least;
+        if (action->target == DROM_TO_WAIT_FOR && action->verb == DROM_UNTIL_IDLE) {
             vet_wait_for(job, rule, actions, i);
         } else if (action->target == DROM_TO_OUTPUT && action->row < plan_output_count(job->plan) &&
                    plan_output_kind(job->plan, action->row)->vet_order != NULL) {

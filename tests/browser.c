@@ -157,3 +157,12 @@ void browser_prefer(const browser *at, const char *scheme, const char *medium)
                         medium, scheme);
     order(at, "/goog/cdp/execute", body);
 }
+
+void browser_shrink(const browser *at, int width, int height)
+{
+    g_autofree char *body =
+        g_strdup_printf("{\"cmd\":\"Emulation.setDeviceMetricsOverride\",\"params\":{\"width\":%d,"
+                        "\"height\":%d,\"deviceScaleFactor\":2,\"mobile\":true}}",
+                        width, height);
+    order(at, "/goog/cdp/execute", body);
+}

@@ -34,4 +34,7 @@ void browser_drag(const browser *at, int x, int y, int to_x, int to_y);
 /* As if the reader had chosen so: prefers-color-scheme is dark or light, the medium screen or print. */
 void browser_prefer(const browser *at, const char *scheme, const char *medium);
 
+/* As if the window were that of a telephone, so large in CSS pixels. */
+void browser_shrink(const browser *at, int width, int height);
+
 #endif

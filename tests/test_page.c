@@ -101,4 +101,30 @@ TEST(what_was_missed_is_a_link_to_its_time)
     browser_close(&at);
 }
 
+TEST(the_report_has_buttons_and_can_be_read_on_a_telephone)
+{
+    static const char name_px[] =
+        "const shown = " SHOWN "; const text = shown.querySelector('text'); return "
+        "parseFloat(getComputedStyle(text).fontSize) * shown.getBoundingClientRect().width / "
+        "shown.viewBox.baseVal.width";
+    g_autofree char *path = report_of("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv", 0);
+    browser at = browser_open(1280, 800);
+    browser_load(&at, path);
+    json_decref(browser_ask(&at, "document.querySelector('button[data-key=\"+\"]').click()"));
+    ck_assert_double_eq_tol(browser_number(&at, ZOOM), 1.5, 0.01);
+    const double left = browser_number(&at, LEFT);
+    json_decref(browser_ask(&at, "document.querySelector('button[data-key=ArrowRight]').click()"));
+    ck_assert_double_gt(browser_number(&at, LEFT), left);
+    json_decref(browser_ask(&at, "document.querySelector('button[data-key=\"0\"]').click()"));
+    ck_assert_double_eq(browser_number(&at, ZOOM), 1);
+
+    browser_shrink(&at, 390, 800);
+    browser_load(&at, path);
+    ck_assert_double_eq(browser_number(&at, "return innerWidth"), 390);
+    ck_assert_double_eq(
+        browser_number(&at, "return Math.max(0, document.documentElement.scrollWidth - innerWidth)"), 0);
+    ck_assert_double_ge(browser_number(&at, name_px), 9);
+    browser_close(&at);
+}
+
 SUITE("page")

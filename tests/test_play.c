@@ -80,7 +80,11 @@ TEST(page_of_80_by_24_has_everything_in_its_place)
     WAIT("t top open");
     WAIT("distance 3 m  angle 0  battery 100 %  lamps 0");
     g_autofree char *help = shown_row(&at, 23);
-    ck_assert_contains(help, "Esc ends");
+    ck_assert_contains(help, "Esc ends  ? helps");
+    shown_type(&at, "?");
+    WAIT("holds that key, until it is pressed again");
+    shown_type(&at, "?");
+    WAIT("house      at 80 %");
     ASSERT_WRITTEN(&at, "\x1b[?1049h");
     end(&at, KEY_IS_ESCAPE, 0);
 }
@@ -260,7 +264,7 @@ TEST(journal_outputs_and_keys_are_paged)
     shown_type(&at, KEY_IS_HOME);
     WAIT("newer below");
     WAIT("wand.power pressed");
-    shown_type(&at, KEY_IS_PAGE_DOWN KEY_IS_END "?");
+    shown_type(&at, KEY_IS_PAGE_DOWN KEY_IS_END "=");
     WAIT("0:02.000   spot on");
     end(&at, "\x1b[21~", 0);
 }

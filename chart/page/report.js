@@ -74,14 +74,19 @@ function pointed(event) {
 
 const steps = { ArrowLeft: [-0.2, 0], ArrowRight: [0.2, 0], ArrowUp: [0, -0.2], ArrowDown: [0, 0.2] };
 
-stage.addEventListener('keydown', (event) => {
-  if (event.key === '+' || event.key === '=') zoomBy(1.5, 0.5, 0.5);
-  else if (event.key === '-') zoomBy(1 / 1.5, 0.5, 0.5);
-  else if (event.key === '0') showAll();
-  else if (steps[event.key]) panBy(...steps[event.key]);
-  else return;
-  event.preventDefault();
-});
+// False where the key means nothing.
+function act(key) {
+  if (key === '+' || key === '=') zoomBy(1.5, 0.5, 0.5);
+  else if (key === '-') zoomBy(1 / 1.5, 0.5, 0.5);
+  else if (key === '0') showAll();
+  else if (steps[key]) panBy(...steps[key]);
+  else return false;
+  return true;
+}
+
+stage.addEventListener('keydown', (event) => { if (act(event.key)) event.preventDefault(); });
+
+for (const button of document.querySelectorAll('button[data-key]')) button.addEventListener('click', () => act(button.dataset.key));
 
 stage.addEventListener('wheel', (event) => {
   if (!event.ctrlKey && seen.zoom === 1 && event.deltaY > 0) return; // the page scrolls
