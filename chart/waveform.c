@@ -13,7 +13,7 @@ enum {
     BREAK_PX = 60,
     SILENCE_US = 20000, /* longer ones are cut out, and said */
     FRAMES_SHOWN = 3,   /* of a press: the others say nothing new */
-    CELL_PX = 12,       /* from there on a bit has its value */
+    CELL_PX = 8,        /* from there on bits have their values: all of a frame, or none */
     FIELD_PX = 4,       /* and below this fields alone */
     LOW_MARGIN = 30     /* percent */
 };
@@ -204,9 +204,22 @@ static void draw_fields(const drawn_frame *part, double y)
     }
 }
 
+/* Of the bits of a frame. */
+static double narrowest_px(const drawn_frame *part)
+{
+    double narrowest = INFINITY;
+    for (guint i = 0; i < part->frame.parts.cells->len; i++) {
+        const frame_cell *const cell = cell_at(part, i);
+        const double from = x_in(part->in, dissection_us(&part->frame, cell->from_us));
+        narrowest = MIN(narrowest, x_in(part->in, dissection_us(&part->frame, cell->until_us)) - from);
+    }
+    return narrowest;
+}
+
 static void draw_bits(const drawn_frame *part, double y)
 {
     const sketch *const in = part->in;
+    const bool have_values = narrowest_px(part) >= CELL_PX;
     for (guint i = 0; i < part->frame.parts.cells->len; i++) {
         const frame_cell *const cell = cell_at(part, i);
         const double from = x_in(in, dissection_us(&part->frame, cell->from_us));
@@ -216,7 +229,7 @@ static void draw_bits(const drawn_frame *part, double y)
             continue;
         }
         picture_line(in->canvas, tick, 2, INK_FAINT, 0.5);
-        if (until - from < CELL_PX) {
+        if (!have_values) {
             continue;
         }
         char text[8];

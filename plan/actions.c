@@ -42,7 +42,9 @@ static void take_reserved(plan_source *source, GArray *actions, action_words *ac
     action->verb = reserved[said].verb;
     action->number = reserved[said].time;
     action->value = action->target == DROM_TO_WAIT_FOR ? USUAL_PATIENCE_MS : 0;
-    action->name = action->target == DROM_TO_WAIT ? (word){0} : action->values[0].name;
+    if (action->target != DROM_TO_WAIT) {
+        action->name = action->values[0].name;
+    }
     g_array_append_val(actions, *action);
 }
 

@@ -312,14 +312,16 @@ static bool take_condition(plan_source *source, rule_line *rule, wording given)
         report_error(source->faults, values[1].where, "a value is a number from -32768 to 32767");
     }
     const uint8_t all = DROM_LESS | DROM_EQUAL | DROM_GREATER;
-    const condition_words condition = {
+    condition_words condition = {
         .name = values[0].name,
-        .than = is_of_value && values[1].is_named ? values[1].name : (word){0},
         .row = {.subject = (uint8_t)conditions[said].subject,
                 .compare = (uint8_t)(is_not ? all ^ conditions[said].compare : conditions[said].compare),
                 .number = (int16_t)CLAMP(number, INT16_MIN, INT16_MAX)},
         .where = where,
     };
+    if (is_of_value && values[1].is_named) {
+        condition.than = values[1].name;
+    }
     g_array_append_val(rule->conditions, condition);
     return true;
 }

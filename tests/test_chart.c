@@ -463,4 +463,60 @@ TEST(what_can_not_be_drawn_is_refused)
     ASSERT_REFUSED("$DROMIKOS chart", wrong);
 }
 
+TEST(a_budget_has_its_line)
+{
+    g_autofree char *path = write_file("budget.csv", "figure,x,y,curve,at,value\n"
+                                                     "poll,pixels,percent of each budget,one,1,80\n"
+                                                     "poll,pixels,percent of each budget,one,2,130\n");
+    drawn seen = drawn_chart(path);
+    ck_assert_uint_eq(drawn_texts(&seen, "figure", "poll", "budget"), 1);
+    drawn_clear(&seen);
+}
+
+TEST(a_picture_is_as_high_as_it_needs_to_be)
+{
+    drawn seen = drawn_chart("$EXAMPLES/lantern/bell.plan power");
+    ck_assert(seen.width == 1280 && seen.height > 300 && seen.height < 500);
+    drawn_clear(&seen);
+    seen = drawn_chart("--size 1280x800 $EXAMPLES/lantern/bell.plan power");
+    ck_assert(seen.width == 1280 && seen.height == 800);
+    drawn_clear(&seen);
+}
+
+/* A frame of 32 bits has all their values, or none. */
+TEST(no_bit_has_its_value_where_another_has_none)
+{
+    unsigned with_values = 0;
+    for (unsigned width = 640; width <= 1480; width += 40) {
+        g_autofree char *arguments =
+            g_strdup_printf("--press 1 --size %ux600 $EXAMPLES/lantern/presses.vcd", width);
+        drawn seen = drawn_chart(arguments);
+        const unsigned count =
+            drawn_texts(&seen, "frame", "nec", "0") + drawn_texts(&seen, "frame", "nec", "1");
+        ck_assert_msg(count == 0 || count == 32, "%u px wide: %u bits", width, count);
+        with_values += count > 0;
+        drawn_clear(&seen);
+    }
+    ck_assert(with_values > 3 && with_values < 20);
+}
+
+TEST(what_comes_from_outside_has_a_lane_and_labels_without_room_are_explained)
+{
+    g_autofree char *script = write_file("outside.csv", "at_ms,handset,key,held_ms,expect\n"
+                                                        "500,wand,power,100,\n1500,,power,cut 2 s,\n");
+    g_autofree char *arguments = g_strdup_printf("$EXAMPLES/lantern/bell.plan '%s'", script);
+    drawn seen = drawn_chart(arguments);
+    ck_assert_uint_eq(drawn_texts(&seen, "outside", "outside", "power cut (2000 ms)"), 1);
+    ck_assert_uint_eq(drawn_shapes(&seen, "outside", "outside"), 1);
+    drawn_clear(&seen);
+    seen = drawn_chart("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
+    ck_assert_uint_eq(
+        drawn_texts(&seen, "", "",
+                    "+7 behind a name: 7 labels have no room here; they have in a wider picture, "
+                    "or in a part of the time"),
+        1);
+    ck_assert_uint_eq(drawn_texts(&seen, "output", "horn", "hold hall.volume_up"), 1);
+    drawn_clear(&seen);
+}
+
 SUITE("chart")
