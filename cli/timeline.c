@@ -105,7 +105,7 @@ void timeline_put_happening(const timeline *view, const script_press *row)
         const uint64_t lasts_us = row->handset == SCRIPT_POWER ? row->held_ms * UINT64_C(1000) : 0;
         view_put(view, view_object(view, "happening"),
                  json_pack("{s:s, s:I}", "what", text, "until_us",
-                           (json_int_t)(sim_bench_now(view->bench) + lasts_us)));
+                           (json_int_t)sim_bench_now(view->bench) + (json_int_t)lasts_us));
     }
 }
 

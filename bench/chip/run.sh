@@ -65,6 +65,7 @@ fi
 wait $ours || good=1
 printf '%-40s %-18s %-18s %-18s %-20s %s\n' "" "shielded" "unshielded" "receiver on pin 2" "$textbook" "budget"
 # A figure that is the more the worse, and is over its budget, has a "!".
+# shellcheck disable=SC2016 # the fields are awk's
 mark='function marked(text) {
     return $1 ~ /longest|worst|^RAM|^stack|^flash|lost|wrong|not pressed|read/ && $1 !~ /steps,/ && text != "" && text != "-" && $3 ~ /^[0-9]/ && text + 0 > $3 + 0 ? text " !" : text
 }'

@@ -40,7 +40,7 @@ static int16_t number_of(const drom_rules *rules, const drom_condition *conditio
     case DROM_IF_TIMER:
         return plan->timers.rows[condition->row].part.is_armed;
     case DROM_IF_MODE:
-        return rules->mode == condition->row;
+        return rules->mode == condition->row ? 1 : 0;
     case DROM_SUBJECTS:
         break;
     }

@@ -135,7 +135,8 @@ static void count_value(drom_rules *rules, const drom_action *action, int16_t gi
     }
     const int16_t before = *number;
     const bool is_of_sum = DROM_WITH_SUMS && (action->flags & DROM_OF_SUM) != 0;
-    const int32_t result = reckon(action->verb, is_of_sum ? rules->sum : before, change);
+    const int16_t *const begins_with = is_of_sum ? &rules->sum : &before;
+    const int32_t result = reckon(action->verb, *begins_with, change);
     if (DROM_WITH_SUMS && (action->flags & DROM_INTO_SUM) != 0) {
         rules->sum = limit(&(drom_value){.min = INT16_MIN, .max = INT16_MAX}, result);
         return;
@@ -238,9 +239,10 @@ static uint32_t value_of(const drom_rules *rules, const drom_action *action, int
     if (!DROM_WITH_NUMBERS || (action->flags & (DROM_OF_VALUE | DROM_OF_EVENT)) == 0) {
         return action->value;
     }
-    const int16_t *const numbers = drom_rules_plan_of(rules)->numbers;
-    return drom_rules_with_number(
-        action, (action->flags & DROM_OF_VALUE) != 0 ? numbers[drom_rules_row_of_number(action)] : number);
+    const int16_t *const found = (action->flags & DROM_OF_VALUE) != 0
+                                     ? &drom_rules_plan_of(rules)->numbers[drom_rules_row_of_number(action)]
+                                     : &number;
+    return drom_rules_with_number(action, *found);
 }
 
 void drom_rules_order(drom_rules *rules, const drom_action *action, int16_t number)
