@@ -9,6 +9,7 @@ enum {
     PAD = 4,
     MIN_PX = 2, /* what is shorter is drawn so long */
     NAME_PX = 140,
+    NOTE_PX = 13,     /* under the name */
     MIN_LABEL_PX = 60 /* a label may be shortened to this */
 };
 
@@ -376,7 +377,12 @@ void lane_draw(pen *with, const lane *track)
     const double room = NAME_PX - picture_width_of(small, more);
     g_autofree char *name = picture_shortened(small, track->name, room);
     g_autofree char *whole = g_strconcat(name, more, NULL);
-    picture_text(with->canvas, LANE_LEFT - 12, middle(with), (picture_type){12, false, TEXT_UP_TO, INK_PLAIN},
-                 whole);
+    const double y = middle(with) - (track->note != NULL ? NOTE_PX / 2.0 : 0);
+    picture_text(with->canvas, LANE_LEFT - 12, y, (picture_type){12, false, TEXT_UP_TO, INK_PLAIN}, whole);
+    if (track->note != NULL) {
+        const picture_type type = {12, false, TEXT_UP_TO, INK_FAINT};
+        g_autofree char *note = picture_shortened(type, track->note, NAME_PX);
+        picture_text(with->canvas, LANE_LEFT - 12, y + NOTE_PX, type, note);
+    }
     picture_end(with->canvas);
 }

@@ -10,6 +10,7 @@ struct lane {
     lane_shape shape;
     char *what;
     char *name;
+    char *note; /* NULL: none */
     GArray *marks;
     guint row;
 };

@@ -31,6 +31,7 @@ static void free_lane(gpointer data)
     lane *const unwanted = data;
     g_free(unwanted->what);
     g_free(unwanted->name);
+    g_free(unwanted->note);
     g_array_unref(unwanted->marks);
     g_free(unwanted);
 }
@@ -53,11 +54,19 @@ void lanes_free(lanes *unwanted)
 lane *lanes_add(lanes *set, lane_shape shape, const char *what, const char *name)
 {
     lane *const added = g_new0(lane, 1);
-    *added = (lane){shape, g_strdup(what), g_strdup(name), g_array_new(FALSE, FALSE, sizeof(lane_mark)),
-                    set->rows->len};
+    *added = (lane){.shape = shape,
+                    .what = g_strdup(what),
+                    .name = g_strdup(name),
+                    .marks = g_array_new(FALSE, FALSE, sizeof(lane_mark)),
+                    .row = set->rows->len};
     g_array_set_clear_func(added->marks, free_mark);
     g_ptr_array_add(set->rows, added);
     return added;
+}
+
+void lane_note(lane *track, char *note)
+{
+    track->note = note;
 }
 
 lane *lanes_find(const lanes *in, const char *name)

@@ -33,6 +33,9 @@ typedef struct lanes lanes;
 lanes *lanes_new(void);
 void lanes_free(lanes *unwanted);
 
+/* Stands under a lane's name, the parts of a strip for one. Taken over; NULL: nothing does. */
+void lane_note(lane *track, char *note);
+
 /* A lane at the bottom. `what` is its class in SVG. */
 lane *lanes_add(lanes *set, lane_shape shape, const char *what, const char *name);
 

@@ -116,7 +116,8 @@ static char *make_output_lanes(reading *in, const json_t *rows)
         const char *const name = plan_output_name(in->plan, i);
         const unsigned changes = how != DRAWN_AS_NOTHING ? changes_of(name, rows) : 0;
         if (changes > 1) {
-            (void)lanes_add(in->made->lanes, shape_of(how), "output", name);
+            lane *const added = lanes_add(in->made->lanes, shape_of(how), "output", name);
+            lane_note(added, plan_parts_text(in->plan, i));
         } else if (how != DRAWN_AS_NOTHING) {
             g_string_append_printf(still, "%s%s", still->len > 0 ? ", " : "; unchanged: ", name);
         }

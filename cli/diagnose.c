@@ -39,8 +39,8 @@ char *diagnose(const line_facts *facts, const char *path)
     if (short_share > 0.7) {
         return g_strdup_printf(
             "nothing recognised: only noise, %" G_GUINT64_FORMAT " edges and nearly all marks under 0.3 ms. "
-            "Shade the receiver from lamps and sun, and give it a filter at its supply (100 ohm and "
-            "10 uF)",
+            "Shade the receiver from lamps and sun, and give it a filter at its supply (100 Ω and "
+            "10 µF)",
             facts->edges);
     }
     return g_strdup_printf("nothing recognised in %" G_GUINT64_FORMAT

@@ -38,7 +38,7 @@ static const struct {
                    {"500 ms", 500000}}},
     [MASKED] = {"interrupts off",
                 0,
-                {{"0", 0}, {"100 us", 100}, {"500 us", 500}, {"1 ms", 1000}, {"3 ms", 3000}}},
+                {{"0", 0}, {"0.1 ms", 100}, {"0.5 ms", 500}, {"1 ms", 1000}, {"3 ms", 3000}}},
 };
 
 static double turned_to(const knobs *room, knob_of which)

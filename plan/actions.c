@@ -6,6 +6,7 @@
 #include <string.h>
 
 static const char *const then_action[] = {"';'", "the end of the line", NULL};
+static const char *const then_operator[] = {"'+'", "'-'", "'*'", "'/'", "';'", "the end of the line", NULL};
 
 /* Those that begin with a word of the language, and not with a name. */
 static const struct {
@@ -124,7 +125,15 @@ static void match_value(const plan_source *source, action_words *action)
                                     DROM_VALUE_DOWN};
     enum { FIRST_OF_ONE = 3 };
     g_autofree char *about = g_strdup_printf("'%s' is a value: ", action->name.text);
-    const int said = match(source, action, phrases, about, then_action);
+    const token *const last = statement_token(source, action->order.end - 1);
+    if (action->order.end > action->order.from && last->kind == TOKEN_CHORD) {
+        report_error(source->faults, last->where, "put blanks around each '+', as in: %s to %s + 1",
+                     action->name.text, action->name.text);
+        action->target = DROM_TARGETS;
+        return;
+    }
+    const bool is_sum = strcmp(statement_token(source, action->order.from)->text, "to") == 0;
+    const int said = match(source, action, phrases, about, is_sum ? then_operator : then_action);
     action->target = said < 0 ? DROM_TARGETS : DROM_TO_VALUE;
     action->verb = verbs[MAX(said, 0)];
     action->value = 1;
@@ -158,8 +167,6 @@ static void match_sum(plan_source *source, const action_words *action, GArray *m
     static const char *const next[] = {"+ NUMBER", "- NUMBER", "* NUMBER", "/ NUMBER", NULL};
     static const drom_value_verb verbs[] = {DROM_VALUE_UP, DROM_VALUE_DOWN, DROM_VALUE_TIMES,
                                             DROM_VALUE_OVER};
-    static const char *const then_operator[] = {"'+'", "'-'", "'*'", "'/'", "';'", "the end of the line",
-                                                NULL};
     enum { PAIR = 2 };
     for (guint at = action->order.from; at < action->order.end; at += PAIR) {
         const bool is_first = at == action->order.from;

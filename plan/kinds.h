@@ -143,6 +143,8 @@ struct output_kind {
     drawing drawn_as;
     /* What is drawn of it at this moment, as `drawn_as` says. */
     double (*drawn)(const plan *loaded, guint output, const void *device);
+    /* The last and the first of its pixels on the strip that it is a part of. NULL: it is no part. */
+    unsigned (*pixels)(const plan *loaded, guint output, unsigned *first);
     /* The colours that it shows, each 0xrrggbb: so many of `max`; 0: it has none. */
     unsigned (*colours)(const plan *loaded, guint output, const void *device, uint32_t *rgb, unsigned max);
 

@@ -413,6 +413,22 @@ void plan_has_power(sim_bench *bench)
     sim_bench_set_computer(bench, true);
 }
 
+char *plan_parts_text(const plan *loaded, unsigned output)
+{
+    GString *const text = g_string_new(NULL);
+    for (guint i = 0; i < loaded->outputs->len; i++) {
+        const output_kind *const kind = plan_output_kind(loaded, i);
+        const char *const whole = plan_line(loaded, i)->members[0].text;
+        unsigned first = 0;
+        if (kind->pixels != NULL && strcmp(whole, plan_output_name(loaded, output)) == 0) {
+            const unsigned last = kind->pixels(loaded, i, &first);
+            g_string_append_printf(text, "%s%s %u-%u", text->len > 0 ? ", " : "", plan_output_name(loaded, i),
+                                   first, last);
+        }
+    }
+    return g_string_free(text, text->len == 0);
+}
+
 unsigned plan_timer_count(const plan *loaded)
 {
     return loaded->tables.rules.timers.count;

@@ -70,6 +70,9 @@ bool plan_is_ending(const plan *loaded);
 void plan_lose_power(const plan *loaded, drom_engine *engine, sim_bench *bench);
 void plan_has_power(sim_bench *bench);
 
+/* The parts of an output, with their pixels: "shelf 0-3, rim 4-7". NULL: it has none. To be freed. */
+char *plan_parts_text(const plan *loaded, unsigned output);
+
 unsigned plan_timer_count(const plan *loaded);
 const char *plan_timer_name(const plan *loaded, unsigned timer);
 /* False where it doesn't run; else how long still. */

@@ -78,6 +78,15 @@ void report_return(report *faults, int file)
     faults->current = (guint)file - 1;
 }
 
+/* Is the newest fault the same? A statement that stands for several rules says it for each. */
+static bool is_said(const read_file *file, const fault *given)
+{
+    const fault *const newest =
+        file->faults->len > 0 ? &g_array_index(file->faults, fault, file->faults->len - 1) : NULL;
+    return newest != NULL && newest->where.line == given->where.line &&
+           newest->where.column == given->where.column && strcmp(newest->message, given->message) == 0;
+}
+
 static void add_fault(report *faults, place where, bool is_warning, const char *format, va_list arguments)
 {
     const guint which = where.file > 0 ? (guint)where.file - 1 : faults->current;
@@ -88,8 +97,12 @@ static void add_fault(report *faults, place where, bool is_warning, const char *
         .message = g_strdup_vprintf(format, arguments),
         .is_warning = is_warning,
     };
-    g_array_append_val(file->faults, new_fault);
     faults->errors += !is_warning;
+    if (is_said(file, &new_fault)) {
+        g_free(new_fault.message);
+    } else {
+        g_array_append_val(file->faults, new_fault);
+    }
 }
 
 void report_error(report *faults, place where, const char *format, ...)

@@ -129,6 +129,33 @@ static void vet_leds(const vetting *job, const circuit *all)
     }
 }
 
+static bool is_boards(const circuit *all, guint load)
+{
+    return circuit_net_at(all, g_array_index(all->loads, circuit_load, load).feed)->is_boards;
+}
+
+/* Of outputs of which only one may be on, the one that takes the most counts; of those that take as much, the
+ * first. */
+static bool counts(const vetting *job, const circuit *all, guint load)
+{
+    const drom_outputs_plan *const outputs = &plan_tables(job->plan)->outputs;
+    const circuit_load *const one = &g_array_index(all->loads, circuit_load, load);
+    bool does = is_boards(all, load);
+    for (uint8_t i = 0; i < outputs->interlocks.count; i++) {
+        const drom_interlock *const only = &outputs->interlocks.rows[i];
+        if (memchr(only->outputs.rows, (int)one->output, only->outputs.count) == NULL) {
+            continue;
+        }
+        for (guint j = 0; j < all->loads->len; j++) {
+            const circuit_load *const other = &g_array_index(all->loads, circuit_load, j);
+            const bool is_rival = other->output != one->output && is_boards(all, j) &&
+                                  memchr(only->outputs.rows, (int)other->output, only->outputs.count) != NULL;
+            does &= !(is_rival && (other->ma > one->ma || (other->ma >= one->ma && j < load)));
+        }
+    }
+    return does;
+}
+
 /* What the board passes on from USB. */
 static void vet_usb(const vetting *job, const circuit *all)
 {
@@ -138,7 +165,7 @@ static void vet_usb(const vetting *job, const circuit *all)
     const circuit_load *largest = NULL;
     for (guint i = 0; i < all->loads->len; i++) {
         const circuit_load *const load = &g_array_index(all->loads, circuit_load, i);
-        if (circuit_net_at(all, load->feed)->is_boards) {
+        if (counts(job, all, i)) {
             ma += load->ma;
             extra_ma = MAX(extra_ma, load->start_ma - load->ma);
             largest = largest == NULL || load->ma > largest->ma ? load : largest;
@@ -152,7 +179,10 @@ static void vet_usb(const vetting *job, const circuit *all)
             is_enough        ? VET_FITS
             : ma <= limit_ma ? VET_TIGHT
                              : VET_FAILS,
-            "supply", "everything on at once, from USB", ma + extra_ma, limit_ma, "mA",
+            "supply",
+            plan_tables(job->plan)->outputs.interlocks.count > 0 ? "all that can be on at once, from USB"
+                                                                 : "everything on at once, from USB",
+            ma + extra_ma, limit_ma, "mA",
             largest == NULL
                 ? NULL
                 : g_strdup_printf("it takes %.0f mA%s: give %s a supply of its own, grounds joined; "

@@ -519,4 +519,17 @@ TEST(what_comes_from_outside_has_a_lane_and_labels_without_room_are_explained)
     drawn_clear(&seen);
 }
 
+TEST(the_parts_of_a_strip_stand_under_its_name)
+{
+    g_free(write_file("one.csv", "key,protocol,address,command\nup,nec,4,20\n"));
+    g_autofree char *path = write_file(
+        "parts.plan", "plan \"Parts\"\nboard uno\nreceiver on pin 8\nhandset wand from \"one.csv\"\n"
+                      "strip foot on pin 6, 12 pixels\npart shelf of foot, pixels 0 to 3\npart rim of foot, "
+                      "pixels 4 to 9\nwhen wand.up pressed: shelf fill red; rim fill blue\n");
+    g_autofree char *arguments = g_strdup_printf("'%s' up", path);
+    drawn seen = drawn_chart(arguments);
+    ck_assert_uint_eq(drawn_texts(&seen, "output", "foot", "shelf 0-3, rim 4-9"), 1);
+    drawn_clear(&seen);
+}
+
 SUITE("chart")

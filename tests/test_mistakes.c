@@ -66,6 +66,8 @@ static const struct {
     {"when wand.up to wand.down pressed: spot on", 1, 22, "a row of keys goes from one number up to another"},
     {"when wand.n8 to wand.n9 pressed: foot show digits", 1, 44, "there is no value 'digits'"},
     {"when wand.n8 to wand.n10 pressed: foot show digit", 1, 45, "'foot' has 9 pixels"},
+    {"when wand.up pressed: cue to cue -1", 1, 34, "found '-1', expected '+', '-', '*', '/', ';'"},
+    {"when wand.up pressed: cue to cue+1", 1, 30, "put blanks around each '+', as in: cue to cue + 1"},
     {"when wand.n8 to wand.n14 pressed: spot on", 1, 6, "the sheet of 'wand' has no key 'n12'"},
     {"when wand.up pressed: foot show digit", 1, 33, "only a rule about a row of keys has a digit"},
     {"when any other wnd key pressed: spot on", 1, 16, "there is no handset 'wnd'; did you mean 'wand'?"},

@@ -233,7 +233,7 @@ TEST(room_is_turned_and_turned_back)
     WAIT("lamps 1");
     WAIT("other handset no");
     shown_type(&at, KEY_IS_DOWN KEY_IS_LEFT KEY_IS_LEFT KEY_IS_LEFT KEY_IS_LEFT KEY_IS_UP);
-    WAIT("interrupts off 100 us");        /* the last is before the first */
+    WAIT("interrupts off 0.1 ms");        /* the last is before the first */
     shown_type(&at, "\x1b[99~\x1b[5;7x"); /* no terminal that it knows says so */
     pass(&at, 1.0);                       /* the other handset has had its last say */
     shown_type(&at, "v");

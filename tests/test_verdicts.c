@@ -23,6 +23,17 @@ static const char sheets[] =
 
 static const known plans[] = {
     /* what works */
+    {"uno",
+     "relay a on pin 4, on a relay board\nrelay b on pin 5, on a relay board\nrelay c on pin 6, on a relay "
+     "board\nrelay d on pin 7, on a relay board\nrelay e on pin 12, on a relay board\nonly one of a, b, c, "
+     "d, "
+     "e\n" POWER "a on; b on; c on; d on; e on",
+     VET_FITS, NULL, NULL},
+    {"uno",
+     "relay a on pin 4, on a relay board\nrelay b on pin 5, on a relay board\nrelay c on pin 6, on a relay "
+     "board\nrelay d on pin 7, on a relay board\nrelay e on pin 12, on a relay board\n" POWER
+     "a on; b on; c on; d on; e on",
+     VET_TIGHT, "supply", "everything on at once"},
     {"uno", "relay a on pin 4, on a relay board\n" POWER "a on", VET_FITS, NULL, NULL},
     {"uno", "relay a on pin 4, through driver\n" POWER "a on", VET_FITS, NULL, NULL},
     {"uno", "relay a on pin 4, active low, through driver, supply 12 V 1 A\n" POWER "a on", VET_FITS, NULL,

@@ -94,6 +94,13 @@ static void *wire(sim_bench *bench, const plan *loaded, guint output)
         bench, ((const drom_part_settings *)plan_output(loaded, output)->settings)->strip->pin);
 }
 
+static unsigned pixels_of(const plan *loaded, guint output, unsigned *first)
+{
+    const drom_part_settings *const settings = plan_output(loaded, output)->settings;
+    *first = settings->first;
+    return settings->first + settings->count - 1u;
+}
+
 static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
 {
     (void)device;
@@ -118,6 +125,7 @@ const output_kind part_kind = {
     .is_in_state = strip_is_in_state,
     .wrong_state = strip_wrong_state,
     .state_text = strip_state_text,
+    .pixels = pixels_of,
     .drawn_as = DRAWN_AS_NOTHING,
     .sum_up = sum_up,
 };
