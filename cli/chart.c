@@ -204,11 +204,6 @@ static void on_key(void *context, uint64_t at_us, const drom_key_event *event)
     }
 }
 
-static void on_row(void *context)
-{
-    (void)context;
-}
-
 /* Hears a capture to its end, and keeps all of it. */
 static int hear(heard_line *heard, hearing *pipeline, line_source *source)
 {
@@ -260,7 +255,7 @@ static int chart_capture(const chart_order *order, const char *path)
     heard_line heard = {.edges = g_array_new(FALSE, FALSE, sizeof(capture_edge)),
                         .frames = g_array_new(FALSE, FALSE, sizeof(heard_frame)),
                         .presses = g_array_new(FALSE, FALSE, sizeof(uint64_t))};
-    hearing *const pipeline = hearing_new(&(hearing_sink){&heard, on_frame, on_key, on_row});
+    hearing *const pipeline = hearing_new(&(hearing_sink){&heard, on_frame, on_key, NULL});
     line_source source = {0};
     hearing_start(pipeline);
     int code = source_open(&source, "chart", path, order->signal, order->is_idle_low, USUAL_BAUD);

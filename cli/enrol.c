@@ -37,18 +37,6 @@ static void on_key(void *context, uint64_t at_us, const drom_key_event *event)
     }
 }
 
-static void ignore_frame(void *context, uint64_t at_us, const drom_frame *frame)
-{
-    (void)context;
-    (void)at_us;
-    (void)frame;
-}
-
-static void ignore_row(void *context)
-{
-    (void)context;
-}
-
 /* One name a line; blank lines and what follows # are passed over. */
 static bool read_names(enrolment *in, const char *path)
 {
@@ -250,7 +238,7 @@ static int prepare_and_enrol(int argc, char **argv, const wishes *from)
                     .names = g_ptr_array_new_with_free_func(g_free),
                     .keys = g_array_new(FALSE, FALSE, sizeof(sheet_key))};
     g_array_set_clear_func(in.keys, clear_key);
-    in.pipeline = hearing_new(&(hearing_sink){&in, ignore_frame, on_key, ignore_row});
+    in.pipeline = hearing_new(&(hearing_sink){&in, NULL, on_key, NULL});
     for (int i = 2; i < argc; i++) {
         g_ptr_array_add(in.names, g_strdup(argv[i]));
     }

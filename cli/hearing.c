@@ -104,7 +104,9 @@ static void renew_tables(hearing *pipeline)
 static void on_key(void *context, const drom_key_event *event)
 {
     const hearing *const pipeline = context;
-    pipeline->sink.key(pipeline->sink.context, pipeline->now_us, event);
+    if (pipeline->sink.key != NULL) {
+        pipeline->sink.key(pipeline->sink.context, pipeline->now_us, event);
+    }
 }
 
 void hearing_start(hearing *pipeline)
@@ -159,10 +161,14 @@ static void take_frames(hearing *pipeline)
         if (frame.kind == DROM_FRAME_WHOLE || frame.kind == DROM_FRAME_HEADERLESS) {
             make_known(pipeline, &frame.code);
         }
-        pipeline->sink.frame(pipeline->sink.context,
-                             pipeline->now_us - (drom_us)((drom_us)pipeline->now_us - frame.at), &frame);
+        if (pipeline->sink.frame != NULL) {
+            pipeline->sink.frame(pipeline->sink.context,
+                                 pipeline->now_us - (drom_us)((drom_us)pipeline->now_us - frame.at), &frame);
+        }
         drom_keys_frame(&pipeline->keys, &frame);
-        pipeline->sink.row_done(pipeline->sink.context);
+        if (pipeline->sink.row_done != NULL) {
+            pipeline->sink.row_done(pipeline->sink.context);
+        }
     }
     while (drom_keys_advance(&pipeline->keys, (drom_us)pipeline->now_us)) {
     }

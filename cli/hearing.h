@@ -10,7 +10,7 @@
 
 typedef struct hearing hearing;
 
-/* Where frames and key events go. */
+/* Where frames and key events go; NULL: they don't matter. */
 typedef struct hearing_sink {
     void *context;
     void (*frame)(void *context, uint64_t at_us, const drom_frame *frame);

@@ -24,18 +24,6 @@ static void count_frame(void *context, uint64_t at_us, const drom_frame *frame)
     }
 }
 
-static void pass_key_by(void *context, uint64_t at_us, const drom_key_event *event)
-{
-    (void)context;
-    (void)at_us;
-    (void)event;
-}
-
-static void pass_row_by(void *context)
-{
-    (void)context;
-}
-
 /* The protocol that nearly all frames are of; NULL: none is. */
 static const char *known_id(const known_frames *known, unsigned frames)
 {
@@ -145,7 +133,7 @@ int infer_verb(int argc, char **argv)
     if (code == EXIT_DONE) {
         rhythm heard = {g_array_new(FALSE, FALSE, sizeof(double))};
         known_frames known = {{0}, {NULL}};
-        hearing *const pipeline = hearing_new(&(hearing_sink){&known, count_frame, pass_key_by, pass_row_by});
+        hearing *const pipeline = hearing_new(&(hearing_sink){&known, count_frame, NULL, NULL});
         hearing_start(pipeline);
         if (take_rhythm(&source, &heard, pipeline, &error) == CAPTURE_FAULT) {
             complain("infer", "%s: %s", argv[1], error->message);
