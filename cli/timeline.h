@@ -18,10 +18,10 @@ timeline *timeline_new(const plan *loaded, sim_bench *bench, output_format forma
  * their times; NULL where no key is pressed. */
 void timeline_show_fingers(timeline *view, const GArray *script);
 
-/* An event, the power or a cable is next: in JSON Lines that has a row. */
+/* Writes the row of an event, a power cut or a cable in JSON Lines. */
 void timeline_put_happening(const timeline *view, const script_press *row);
 
-/* The board has begun anew, after it had these numbers: says which are others now. */
+/* Reports the values that differ from these, and the mode, after the board has restarted. */
 void timeline_put_values(timeline *view, const int16_t *before);
 
 /* Shows relays' contacts, too, and how they bounce. */

@@ -19,41 +19,43 @@ typedef enum drom_target {
     DROM_TARGETS
 } drom_target;
 
-/** What a number does to a value, or to a sum. Both are int16_t: a sum stops at their ends. */
+/** What an action does with its number: changes a value, or an intermediate sum. Both are int16_t; sums
+ * saturate. */
 typedef enum drom_value_verb {
     DROM_VALUE_UP,
     DROM_VALUE_DOWN,
     DROM_VALUE_TO,
     DROM_VALUE_TIMES,
-    DROM_VALUE_OVER, /**< divided by it, towards 0; by 0: as it was */
+    DROM_VALUE_OVER, /**< divides, rounding towards 0; dividing by 0 changes nothing */
     DROM_VALUE_VERBS
 } drom_value_verb;
 typedef enum drom_timer_verb { DROM_TIMER_START, DROM_TIMER_ADD, DROM_TIMER_CANCEL } drom_timer_verb;
 typedef enum drom_scene_verb { DROM_SCENE_BEGIN, DROM_SCENE_STOP } drom_scene_verb;
-/** Until when an action waits: until an output isn't busy, or a switch is closed, or open. */
+/** What DROM_TO_WAIT_FOR waits for: an output that isn't busy, a switch that is closed or open. */
 typedef enum drom_awaited { DROM_UNTIL_IDLE, DROM_UNTIL_CLOSED, DROM_UNTIL_OPEN, DROM_UNTILS } drom_awaited;
 
 /** How an action is meant. Bits. */
 enum {
     DROM_WHILE_HELD = 1, /**< an output's: undone when the rule's key is let go; without DROM_OF_EVENT */
-    DROM_OF_VALUE = 2,   /**< a value's number stands in `value`, where its row is */
-    DROM_OF_EVENT = 4,   /**< the event's number stands there; it is kept for waits */
-    DROM_FORM = 0x38,    /**< the bits of its drom_number_form */
-    DROM_INTO_SUM = 64,  /**< a value's: the result is not the value's new number, but the sum that the next
-                            action begins with, which has */
-    DROM_OF_SUM = 128,   /**< this one */
+    DROM_OF_VALUE = 2,   /**< `value` holds the row of a value, whose number is used */
+    DROM_OF_EVENT = 4,   /**< the event's number is used; it is kept for waits */
+    DROM_FORM = 0x38,    /**< mask of the drom_number_form */
+    DROM_INTO_SUM = 64, /**< of a value: stores the result as the sum for the next action, not in the value */
+    DROM_OF_SUM = 128,  /**< of a value: starts from that sum instead of the value's number */
 };
 
-/** How the number of a value or an event stands in an action's `value`. A number below 0 counts as 0, unless
- * something else is said. The row of a value takes 8 bits. */
+/** How the number of a value or an event is placed in an action's `value`. Negative numbers count as 0 unless
+ * stated otherwise. The row of a value takes 8 bits. */
 typedef enum drom_number_form {
-    DROM_AS_COUNT = 0,     /**< in the low 16 bits, where the row is */
-    DROM_AS_PERCENT = 8,   /**< in the low 8 bits, as 0 to DROM_FULL; past 100 it is 100 */
-    DROM_AS_SIGNED = 16,   /**< as a count, but an int16_t */
-    DROM_AS_DEGREES = 24,  /**< in the low 8 bits, 0 to 255 */
-    DROM_AS_MULTIPLE = 32, /**< times the upper 24 bits, which have a sign, as all of `value`; below 0, too */
-    DROM_AS_TURN = 40,     /**< likewise, divided by 360, to the nearest */
-    DROM_AS_TIME = 48      /**< times the upper 16 bits, above the low 8 bits; the row is in between */
+    DROM_AS_COUNT = 0,    /**< replaces the low 16 bits, which hold the row */
+    DROM_AS_PERCENT = 8,  /**< replaces the low 8 bits by 0 to DROM_FULL; more than 100 counts as 100 */
+    DROM_AS_SIGNED = 16,  /**< like a count, but an int16_t */
+    DROM_AS_DEGREES = 24, /**< replaces the low 8 bits, 0 to 255 */
+    DROM_AS_MULTIPLE =
+        32,            /**< is multiplied by the upper 24 bits, both signed, and replaces all of `value` */
+    DROM_AS_TURN = 40, /**< likewise, divided by 360 and rounded */
+    DROM_AS_TIME = 48  /**< is multiplied by the upper 16 bits and placed above the low 8 bits; the row is in
+                          bits 8 to 15 */
 } drom_number_form;
 
 /** One thing to do. Write it with the macros below. */
@@ -123,7 +125,7 @@ enum {
     DROM_LESS = 1,
     DROM_EQUAL = 2,
     DROM_GREATER = 4,
-    DROM_THAN_VALUE = 8 /**< the condition's number is the row of a value, whose number is meant */
+    DROM_THAN_VALUE = 8 /**< compares with the number of a value; `number` is its row */
 };
 
 typedef struct drom_condition {
@@ -179,10 +181,10 @@ typedef struct drom_rule {
         .source = DROM_SOURCE_START, .actions = DROM_ROWS(array)                                             \
     }
 
-/** The value of an action that has a number: with this one, in its form. */
+/** Returns an action's `value` with this number placed in it, as its form says. */
 uint32_t drom_rules_with_number(const drom_action *action, int16_t number);
 
-/** The row of the value that gives an action its number. */
+/** Returns the row of the value whose number an action uses. */
 uint8_t drom_rules_row_of_number(const drom_action *action);
 
 typedef struct drom_rules_plan drom_rules_plan;
@@ -231,8 +233,8 @@ typedef struct drom_sequence {
     uint8_t mode;      /**< in which it began */
     uint8_t waits_for; /**< an output or a switch; DROM_NO_OUTPUT: for the time alone */
     bool is_waiting : 1;
-    bool is_for_switch : 1; /**< that it is a switch, */
-    bool is_for_closed : 1; /**< which is to be closed */
+    bool is_for_switch : 1; /**< `waits_for` is a switch, */
+    bool is_for_closed : 1; /**< which must be closed, or else open */
     uint16_t from;          /**< since when, in µs: the low bits */
 } drom_sequence;
 

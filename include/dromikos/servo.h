@@ -7,12 +7,13 @@
 typedef enum drom_servo_verb {
     DROM_SERVO_OFF,     /**< no more pulses, after the one that is going out: the arm is loose */
     DROM_SERVO_GO,      /**< DROM_SERVO_TO(degrees, ms) */
-    DROM_SERVO_FORWARD, /**< likewise, but by so many degrees from where it goes, and no farther than 180; */
-    DROM_SERVO_BACK,    /**< towards 0. Before it has gone anywhere it is at 0. */
+    DROM_SERVO_FORWARD, /**< likewise, relative to the newest target (0 before the first), at most to 180 */
+    DROM_SERVO_BACK,    /**< likewise, towards 0 */
 } drom_servo_verb;
 
-/** A servo's way: 0 to 180 degrees, within 0 to 1,800,000 ms. From where it was sent last; at the first time,
- * at once. */
+/** A target or a distance of 0 to 180 degrees, reached within 0 to 1,800,000 ms. The first order moves at
+ * once.
+ */
 #define DROM_SERVO_TO(degrees, ms) ((uint32_t)(degrees) | (uint32_t)(ms) << 8)
 /** Eighths of a degree, 0 to 7, which may be added to that. */
 #define DROM_SERVO_EIGHTHS(eighths) ((uint32_t)(eighths) << 29)

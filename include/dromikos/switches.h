@@ -79,11 +79,11 @@
 #ifndef DROM_WITH_NUMBERS
 #define DROM_WITH_NUMBERS 1
 #endif
-/** Numbers that stand for a time, degrees or turns. */
+/** Numbers of values in times, degrees and turns. */
 #ifndef DROM_WITH_MULTIPLES
 #define DROM_WITH_MULTIPLES 1
 #endif
-/** Values that are reckoned from others. */
+/** Sums of values and numbers. */
 #ifndef DROM_WITH_SUMS
 #define DROM_WITH_SUMS 1
 #endif
