@@ -113,6 +113,7 @@ static void cut_power(rehearsal *run, uint64_t until_us)
     const drom_rules_plan *const rules = &plan_tables(run->plan)->rules;
     const gsize bytes = rules->values.count * sizeof *rules->numbers;
     g_autofree int16_t *before = g_memdup2(rules->numbers, bytes);
+    const uint8_t mode = run->engine.rules.mode;
     plan_lose_power(run->plan, &run->engine, run->bench);
     sim_bench_block(run->bench, LOOK_US); /* strips show that they are dark */
     timeline_settle(run->view, LONGEST_ORDER_US);
@@ -122,7 +123,7 @@ static void cut_power(rehearsal *run, uint64_t until_us)
     }
     plan_has_power(run->bench);
     (void)rehearsal_start(run, run->view);
-    timeline_put_values(run->view, before);
+    timeline_put_values(run->view, before, mode);
 }
 
 /* Does what the script says by now. */
@@ -292,6 +293,11 @@ static char *why_unheard(const rehearsal *run, guint index)
     const script_press *const row = &g_array_index(run->script, script_press, index);
     for (guint i = 0; i < run->script->len; i++) {
         const script_press *const other = &g_array_index(run->script, script_press, i);
+        const bool is_at_once = other->at_ms * UINT64_C(1000) < ends_at_us(row) &&
+                                row->at_ms < other->at_ms + (uint64_t)other->held_ms;
+        if (other->handset == SCRIPT_POWER && is_at_once) {
+            return g_strdup_printf("the power was cut then (line %d)", other->line);
+        }
         if (i != index && is_frame(run, other) && other->at_ms * UINT64_C(1000) < ends_at_us(row) &&
             row->at_ms * UINT64_C(1000) < ends_at_us(other)) {
             return g_strdup_printf("%s.%s (line %d) was on the air at the same time",

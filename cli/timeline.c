@@ -250,7 +250,7 @@ static void on_event(void *context, const drom_event *event)
     }
 }
 
-void timeline_put_values(timeline *view, const int16_t *before)
+void timeline_put_values(timeline *view, const int16_t *before, uint8_t mode)
 {
     const drom_rules_plan *const rules = &plan_tables(view->plan)->rules;
     for (uint8_t i = 0; i < rules->values.count; i++) {
@@ -258,7 +258,7 @@ void timeline_put_values(timeline *view, const int16_t *before)
             on_event(view, &(drom_event){.source = DROM_SOURCE_VALUE, .row = i});
         }
     }
-    if (rules->modes.count > 0) {
+    if (mode != 0) {
         on_event(view, &(drom_event){.source = DROM_SOURCE_MODE, .key = DROM_BEGINS});
     }
 }

@@ -21,8 +21,8 @@ void timeline_show_fingers(timeline *view, const GArray *script);
 /* Writes the row of an event, a power cut or a cable in JSON Lines. */
 void timeline_put_happening(const timeline *view, const script_press *row);
 
-/* Reports the values that differ from these, and the mode, after the board has restarted. */
-void timeline_put_values(timeline *view, const int16_t *before);
+/* Reports the values and the mode that differ from these, after the board has restarted. */
+void timeline_put_values(timeline *view, const int16_t *before, uint8_t mode);
 
 /* Shows relays' contacts, too, and how they bounce. */
 void timeline_show_contacts(timeline *view);

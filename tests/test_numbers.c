@@ -195,6 +195,18 @@ TEST(a_script_posts_cuts_the_power_and_pulls_the_cable)
                 "1500,,,,horn sends nothing\n1500,,,,horn not sent nothing\n");
 }
 
+TEST(what_is_pressed_without_power_is_not_heard)
+{
+    g_auto(said) seen = rehearsed("when wand.up pressed: cue up; mode rigging",
+                                  "500,wand,up,100,\n1500,,power,cut,\n1900,wand,up,100,\n3000,,,,cue is 0\n"
+                                  "3000,,,,mode is show\n");
+    ck_assert_int_eq(seen.code, 1);
+    ck_assert_contains(seen.out, "cue is 0");
+    ck_assert_contains(seen.out, "show begins");
+    ck_assert_contains(seen.out, "the power was cut then (line 3)");
+    ck_assert_contains(seen.out, "came true: 2 of 2");
+}
+
 TEST(rows_of_a_script_that_make_no_sense_are_refused)
 {
     static const struct {
