@@ -116,7 +116,7 @@ static void cut_power(rehearsal *run, uint64_t until_us)
     const uint8_t mode = run->engine.rules.mode;
     plan_lose_power(run->plan, &run->engine, run->bench);
     sim_bench_block(run->bench, LOOK_US); /* strips show that they are dark */
-    timeline_settle(run->view, LONGEST_ORDER_US);
+    timeline_settle(run->view, (drom_us)LONGEST_ORDER_US);
     for (uint64_t now_us = sim_bench_now(run->bench); now_us < until_us; now_us = sim_bench_now(run->bench)) {
         check_expected(run, false);
         sim_bench_block(run->bench, (double)MIN(until_us - now_us, LOOK_US));
