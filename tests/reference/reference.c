@@ -84,7 +84,7 @@ static void restart_mode_time(reference *ref)
     ref->back_to = ms > 0 ? ref->back_to : ref->mode;
 }
 
-/* Numbers in actions: Sequences 5, Values 2, 8. */
+/* Numbers in actions: Sequences 5, Values 2, 9. */
 static uint32_t value_of(const reference *ref, const drom_action *action, const drom_event *cause)
 {
     const bool is_of_value = (action->flags & DROM_OF_VALUE) != 0;
