@@ -127,6 +127,18 @@ static GArray *strokes_of(plan *made, const output_line *line, const word *text)
     return strokes;
 }
 
+/* By their members: between those may lie anything. */
+static bool are_same(const drom_keyboard_text *text, const GArray *strokes)
+{
+    bool are = text->strokes.count == strokes->len;
+    for (guint i = 0; are && i < strokes->len; i++) {
+        const drom_stroke *const one = &text->strokes.rows[i];
+        const drom_stroke *const other = &g_array_index(strokes, drom_stroke, i);
+        are = one->usage == other->usage && one->modifiers == other->modifiers;
+    }
+    return are;
+}
+
 static uint32_t text_row(plan *made, action_words *action, const kind_order *order)
 {
     shared *const all = shared_of(made);
@@ -135,9 +147,7 @@ static uint32_t text_row(plan *made, action_words *action, const kind_order *ord
     const gsize bytes = strokes->len * sizeof(drom_stroke);
     (void)order;
     for (guint row = 0; row < all->texts->len; row++) {
-        const drom_keyboard_text *const other = &g_array_index(all->texts, drom_keyboard_text, row);
-        if (other->strokes.count == strokes->len &&
-            (bytes == 0 || memcmp(other->strokes.rows, strokes->data, bytes) == 0)) {
+        if (are_same(&g_array_index(all->texts, drom_keyboard_text, row), strokes)) {
             return row;
         }
     }
