@@ -172,8 +172,7 @@ picture *lanes_draw(const lanes *set, const lanes_view *view)
     if (is_unlabelled) {
         picture_text(
             canvas, 20, bottom + 38, (picture_type){12, false, TEXT_FROM, INK_FAINT},
-            "+7 behind a name: 7 labels have no room here; they have in a wider picture, or in a part "
-            "of the time");
+            "+7 beside a name: 7 labels did not fit; draw a wider picture, or less time (--from, --for)");
     }
     return canvas;
 }

@@ -227,7 +227,8 @@ static int judge(listener *heard, const line_source *source, capture_read read, 
         return EXIT_DONE;
     }
     if (capture_garbage(source->from) > 0 && !capture_has_runs(source->from)) {
-        complain("listen", "%s: nothing recognised: there was no run in all that came", path);
+        complain("listen", "%s: nothing recognised: no line held runs; docs/tool.md says what runs look like",
+                 path);
         return EXIT_NO;
     }
     g_autofree char *advice = diagnose(facts, path);

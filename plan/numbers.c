@@ -1,5 +1,5 @@
-/* What stands for a number in an action. A digit is one of the plan's own numbers, since each key has a row;
- * the number of a value or an event is known when the order is given: its row stands in the action. */
+/* Numbers in actions. A digit is replaced by its number, since each key has a rule row of its own. Values and
+ * events are read when the order is given; the action holds their row. */
 #include "numbers.h"
 
 #include <string.h>

@@ -511,9 +511,9 @@ TEST(what_comes_from_outside_has_a_lane_and_labels_without_room_are_explained)
     drawn_clear(&seen);
     seen = drawn_chart("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
     ck_assert_uint_eq(
-        drawn_texts(&seen, "", "",
-                    "+7 behind a name: 7 labels have no room here; they have in a wider picture, "
-                    "or in a part of the time"),
+        drawn_texts(
+            &seen, "", "",
+            "+7 beside a name: 7 labels did not fit; draw a wider picture, or less time (--from, --for)"),
         1);
     ck_assert_uint_eq(drawn_texts(&seen, "output", "horn", "hold hall.volume_up"), 1);
     drawn_clear(&seen);
