@@ -140,6 +140,16 @@ int shown_wait(shown *at, const char *text)
     return -1;
 }
 
+bool shown_wait_bytes(shown *at, const char *bytes)
+{
+    bool goes_on = true;
+    for (unsigned ms = 0; goes_on && ms < PATIENCE_MS && strstr(at->bytes->str, bytes) == NULL;
+         ms += LOOK_MS) {
+        goes_on = take(at, LOOK_MS);
+    }
+    return strstr(at->bytes->str, bytes) != NULL;
+}
+
 int shown_end(shown *at)
 {
     int status = 0;

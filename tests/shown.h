@@ -48,6 +48,9 @@ uint32_t shown_ground(shown *at, int row, int column);
 /* Waits until a row has this text, for a minute at most; which row; -1: none came to have it. */
 int shown_wait(shown *at, const char *text);
 
+/* Waits until the program has written these bytes, for a minute at most; false if it has not. */
+bool shown_wait_bytes(shown *at, const char *bytes);
+
 /* Waits for the end, for a minute at most: the exit code, or minus the signal's number. */
 int shown_end(shown *at);
 
