@@ -2,7 +2,7 @@
  * taps' prints it: a line a protocol. */
 #include "trial.h"
 
-#include "dromikos/keys.h"
+#include "dromikos/internal/keys.h"
 
 #include <glib.h>
 #include <stdio.h>

@@ -6,7 +6,7 @@
 #include "kinds.h"
 #include "plan.h"
 
-#include "dromikos/sender.h"
+#include "dromikos/outputs/sender.h"
 
 #include <glib.h>
 #include <glib/gstdio.h>
@@ -111,7 +111,7 @@ static void press(sim_bench *bench, const drom_waveform *waveform, const drom_co
                                      : MAX(BEGIN_US + SECOND_US, last_edge_us(bench) + SILENT_US);
         (void)sim_bench_press(bench, &second);
         const drom_protocol *const protocol = waveform->protocol;
-        const bool leads_once = (protocol->needs & DROM_USES_SINGLE_LEADER) != 0;
+        const bool leads_once = (protocol->needs & DROM_USES(SINGLE_LEADER)) != 0;
         const drom_us before_us = protocol->lead_in_us + AROUND_US; /* which must be silent */
         all->second_us[0] = (double)(second.at_us - before_us);
         all->second_us[1] = (double)last_edge_us(bench);

@@ -1,4 +1,5 @@
 #include "overview.h"
+#include "dromikos/internal/receive.h"
 
 #include "lanes.h"
 

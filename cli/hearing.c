@@ -1,5 +1,7 @@
 /* The receiver and the keys, driven by a source whose time has 64 bits. */
 #include "hearing.h"
+#include "dromikos/internal/keys.h"
+#include "dromikos/internal/receive.h"
 
 #include <string.h>
 
@@ -179,7 +181,7 @@ void hearing_until(hearing *pipeline, uint64_t until_us)
     for (;;) {
         const drom_us wait = drom_shorter(drom_receiver_wait(&pipeline->receiver, (drom_us)pipeline->now_us),
                                           drom_keys_wait(&pipeline->keys, (drom_us)pipeline->now_us));
-        if (wait == DROM_NEVER || pipeline->now_us + wait > until_us) {
+        if (wait == DROM_LONG || pipeline->now_us + wait > until_us) {
             break;
         }
         pipeline->now_us += wait;

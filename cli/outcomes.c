@@ -1,5 +1,6 @@
 /* What the outputs did: pins, contacts, motion, light, as the bench sees them. */
 #include "view.h"
+#include "dromikos/internal/outputs.h"
 
 #include "kinds.h"
 

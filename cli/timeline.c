@@ -1,6 +1,7 @@
 /* One row an event, in four columns: what came in, the gesture, the rule, and what the outputs did. What
  * follows from something at the same moment goes on in the same row. */
 #include "view.h"
+#include "dromikos/internal/outputs.h"
 
 #include "kinds.h"
 

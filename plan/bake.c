@@ -233,8 +233,8 @@ static void put_contacts(GString *out, const plan *loaded)
     g_string_append(out, "static const drom_contact DROM_FLASH contacts[] = {\n");
     for (uint8_t i = 0; i < contacts->contacts.count; i++) {
         const drom_contact *const contact = &contacts->contacts.rows[i];
-        if (contact->handset == DROM_A_SWITCH) {
-            g_string_append_printf(out, "    {%u, DROM_A_SWITCH, %u}, /* %s */\n", contact->pin, contact->row,
+        if (contact->handset == DROM_NONE) {
+            g_string_append_printf(out, "    {%u, DROM_NONE, %u}, /* %s */\n", contact->pin, contact->row,
                                    source_name(loaded->source, A_SWITCH, contact->row)->text);
         } else {
             g_string_append_printf(out, "    {%u, %u, %u}, /* %s.%s */\n", contact->pin, contact->handset,
@@ -443,6 +443,20 @@ char *bake_in_ascii(GString *out)
     return g_string_free(text, FALSE);
 }
 
+/* The compiler refuses a configuration in which a feature of the plan is off. */
+static void put_requirements(GString *out, uint32_t uses)
+{
+    for (unsigned i = 0; i < DROM_FEATURES; i++) {
+        if ((uses >> i & 1) != 0) {
+            g_string_append_printf(
+                out,
+                "\n#if !DROM_WITH_%s\n#error \"this plan needs DROM_WITH_%s: use the drom_config.h that "
+                "was baked with it\"\n#endif\n",
+                bake_feature(i), bake_feature(i));
+        }
+    }
+}
+
 char *plan_bake_source(const plan *loaded, const char *name)
 {
     g_autofree char *title = bake_comment(plan_title(loaded));
@@ -453,7 +467,8 @@ char *plan_bake_source(const plan *loaded, const char *name)
     g_string_append_printf(out, "#include \"%s_plan.h\"\n\n#include \"dromikos/dromikos.h\"\n", name);
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
         if (is_first_of_kind(loaded, i)) {
-            g_string_append_printf(out, "#include \"dromikos/%s.h\"\n", plan_output_kind(loaded, i)->name);
+            g_string_append_printf(out, "#include \"dromikos/outputs/%s.h\"\n",
+                                   plan_output_kind(loaded, i)->name);
         }
     }
     g_string_append_c(out, '\n');
@@ -472,11 +487,6 @@ char *plan_bake_source(const plan *loaded, const char *name)
     put_kept(out, loaded);
     plan_bake_rules(out, loaded);
     put_plan(out, loaded, name);
-    g_string_append_printf(
-        out,
-        "\n_Static_assert((0x%x & ~(DROM_USABLE)) == 0,\n"
-        "               \"drom_config.h switches off what this plan uses: take the one that was "
-        "baked with it\");\n",
-        drom_plan_uses(&loaded->tables));
+    put_requirements(out, drom_plan_uses(&loaded->tables));
     return bake_in_ascii(out);
 }

@@ -14,6 +14,9 @@ char *plan_bake_header(const plan *loaded, const char *name);
 /* The drom_config.h of a program that has this plan and no other. To be freed. */
 char *plan_bake_config(const plan *loaded, const char *name);
 
+/* Returns the name of a feature, by its number: "PIXELS". */
+const char *bake_feature(unsigned number);
+
 /* A text as a comment in C may have it. To be freed. */
 char *bake_comment(const char *text);
 

@@ -151,12 +151,11 @@ static void put_state(GString *out, const drom_rules_plan *rules)
 static void put_rule(GString *out, const plan *loaded, unsigned row)
 {
     static const char *const sources[DROM_SOURCES] = {
-        [DROM_SOURCE_KEY] = "DROM_SOURCE_KEY",     [DROM_SOURCE_LOST] = "DROM_SOURCE_LOST",
-        [DROM_SOURCE_START] = "DROM_SOURCE_START", [DROM_SOURCE_MODE] = "DROM_SOURCE_MODE",
-        [DROM_SOURCE_VALUE] = "DROM_SOURCE_VALUE", [DROM_SOURCE_SWITCH] = "DROM_SOURCE_SWITCH",
-        [DROM_SOURCE_LINK] = "DROM_SOURCE_LINK",   [DROM_SOURCE_POSTED] = "DROM_SOURCE_POSTED",
-        [DROM_SOURCE_TIMER] = "DROM_SOURCE_TIMER", [DROM_SOURCE_SCENE] = "DROM_SOURCE_SCENE",
-        [DROM_SOURCE_HEARD] = "DROM_SOURCE_HEARD",
+        [DROM_SOURCE_KEY] = "DROM_SOURCE_KEY",       [DROM_SOURCE_LOST] = "DROM_SOURCE_LOST",
+        [DROM_SOURCE_START] = "DROM_SOURCE_START",   [DROM_SOURCE_MODE] = "DROM_SOURCE_MODE",
+        [DROM_SOURCE_VALUE] = "DROM_SOURCE_VALUE",   [DROM_SOURCE_SWITCH] = "DROM_SOURCE_SWITCH",
+        [DROM_SOURCE_POSTED] = "DROM_SOURCE_POSTED", [DROM_SOURCE_TIMER] = "DROM_SOURCE_TIMER",
+        [DROM_SOURCE_SCENE] = "DROM_SOURCE_SCENE",   [DROM_SOURCE_HEARD] = "DROM_SOURCE_HEARD",
     };
     const drom_rules_plan *const rules = &plan_tables(loaded)->rules;
     const drom_rule *const rule = &rules->rules.rows[row];

@@ -8,7 +8,7 @@
 
 enum {
     PLAN_MAX_ROWS = 255,
-    PLAN_MAX_HANDSETS = DROM_NO_HOLD,
+    PLAN_MAX_HANDSETS = DROM_NONE,
     PLAN_USUAL_HOLD_MS = 500,
     PLAN_MAX_COLOURS = 16, /* of a palette */
 };

@@ -1,6 +1,7 @@
 /* Does every name in a plan mean something, and can it all be true at once? Each fault is reported where it
  * stands. */
 #include "colours.h"
+#include "dromikos/internal/kept.h"
 #include "kinds.h"
 
 #include <string.h>

@@ -4,7 +4,7 @@
 #include "bake.h"
 #include "kinds.h"
 
-#include "dromikos/strip.h"
+#include "dromikos/outputs/strip.h"
 
 #include <string.h>
 

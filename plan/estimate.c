@@ -2,6 +2,7 @@
  * decoders a poll, the outputs' turns, a refresh whenever nothing waits, and one that goes first after a
  * while as long as half of the ring is free. */
 #include "estimate.h"
+#include "dromikos/internal/receive.h"
 
 enum { MAX_EDGES = 256, PATIENT_US = 4000 };
 

@@ -77,48 +77,26 @@ char *plan_bake_header(const plan *loaded, const char *name)
     return bake_in_ascii(out);
 }
 
+const char *bake_feature(unsigned number)
+{
+    static const char *const names[DROM_FEATURES] = {
+#define DROM_FEATURE(name, small, what) #name,
+#define DROM_OPTION(name, small, what)
+#include "dromikos/features.def"
+    };
+    return names[number];
+}
+
 char *plan_bake_config(const plan *loaded, const char *name)
 {
-    static const struct {
-        const char *name;
-        uint32_t uses;
-    } switches[] = {
-        {"TIMED_EDGES", DROM_USES_TIMED_EDGES | DROM_USES_CARRIER},
-        {"CARRIER", DROM_USES_CARRIER},
-        {"PIXELS", DROM_USES_PIXELS},
-        {"PWM", DROM_USES_PWM},
-        {"CONFIRMATION", DROM_USES_CONFIRMATION},
-        {"CODE_INDEX", DROM_USES_CODE_INDEX},
-        {"PAUSES", DROM_USES_PAUSES},
-        {"SINGLE_LEADER", DROM_USES_SINGLE_LEADER},
-        {"WAITS", DROM_USES_WAITS},
-        {"MODES", DROM_USES_MODES},
-        {"VALUES", DROM_USES_VALUES},
-        {"TIMERS", DROM_USES_TIMERS},
-        {"SCENES", DROM_USES_SCENES},
-        {"CONDITIONS", DROM_USES_CONDITIONS},
-        {"NUMBERS", DROM_USES_NUMBERS},
-        {"MULTIPLES", DROM_USES_MULTIPLES},
-        {"SUMS", DROM_USES_SUMS},
-        {"HOLDS", DROM_USES_HOLDS},
-        {"INPUTS", DROM_USES_INPUTS},
-        {"GUARD", DROM_USES_GUARD},
-        {"HID", DROM_USES_HID},
-        {"HEARD", DROM_USES_HEARD},
-        {"INTERLOCKS", DROM_USES_INTERLOCKS},
-        {"COLOUR", DROM_USES_COLOUR},
-        {"PARTS", DROM_USES_PARTS},
-        {"CURRENT", DROM_USES_CURRENT},
-        {"HOMING", DROM_USES_HOMING},
-        {"KEPT", DROM_USES_KEPT},
-        {"POSTS", DROM_USES_POSTS},
-        {"EACH", DROM_USES_EACH},
-        {"INTERVALS", 0}, /* no port that ships measures them */
-        {"OBSERVER", 0},
-        {"CHECKS", 0},
+    static const char *const options[] = {
+#define DROM_FEATURE(name, small, what)
+#define DROM_OPTION(name, small, what) #name,
+#include "dromikos/features.def"
     };
-    const uint32_t uses =
-        drom_plan_uses(plan_tables(loaded)) | (loaded->source->events->len > 0 ? DROM_USES_POSTS : 0);
+    uint32_t uses = drom_plan_uses(plan_tables(loaded));
+    uses |= loaded->source->events->len > 0 ? DROM_USES(POSTS) : 0;
+    uses |= (uses & DROM_USES(CARRIER)) != 0 ? DROM_USES(TIMED_EDGES) : 0;
     const char *const port = plan_board(loaded)->port;
     const char *const receiver = loaded->source->receiver_pin.text;
     g_autofree char *title = bake_comment(plan_title(loaded));
@@ -138,10 +116,13 @@ char *plan_bake_config(const plan *loaded, const char *name)
                                    board_pin_by_name(plan_board(loaded), receiver)->number);
         }
     }
-    g_string_append(out, "\n/* What the plan uses. The last two are for a program's own code. */\n");
-    for (gsize i = 0; i < G_N_ELEMENTS(switches); i++) {
-        g_string_append_printf(out, "#define DROM_WITH_%s %d\n", switches[i].name,
-                               (uses & switches[i].uses) != 0);
+    g_string_append(out, "\n/* The features of the plan. */\n");
+    for (unsigned i = 0; i < DROM_FEATURES; i++) {
+        g_string_append_printf(out, "#define DROM_WITH_%s %u\n", bake_feature(i), (unsigned)(uses >> i & 1));
+    }
+    g_string_append(out, "\n/* For your own code: features.def says what each is for. */\n");
+    for (gsize i = 0; i < G_N_ELEMENTS(options); i++) {
+        g_string_append_printf(out, "#define DROM_WITH_%s 0\n", options[i]);
     }
     g_string_append(out, "\n#endif\n");
     return g_string_free(out, FALSE);

@@ -48,12 +48,12 @@ uint32_t line_value(const output_line *line, unsigned clause, uint32_t usual)
 
 uint32_t level_of(double percent)
 {
-    return (uint32_t)lround(MIN(percent, 100) * DROM_FULL / 100);
+    return (uint32_t)lround(MIN(percent, 100) * DROM_FULL_LEVEL / 100);
 }
 
 unsigned percent_of(uint32_t level)
 {
-    return (level * 100 + DROM_FULL / 2) / DROM_FULL;
+    return (level * 100 + DROM_FULL_LEVEL / 2) / DROM_FULL_LEVEL;
 }
 
 uint32_t order_level(plan *made, action_words *action, const kind_order *order)

@@ -3,7 +3,7 @@
 #ifndef DROMIKOS_PLAN_LAYOUTS_H
 #define DROMIKOS_PLAN_LAYOUTS_H
 
-#include "dromikos/keyboard.h"
+#include "dromikos/outputs/keyboard.h"
 
 #include <glib.h>
 

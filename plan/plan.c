@@ -462,7 +462,7 @@ bool plan_waits(const plan *loaded, const drom_engine *engine, uint64_t *left_us
     for (uint8_t i = 0; i < rules->sequences.count; i++) {
         const drom_sequence *const sequence = &rules->sequences.rows[i];
         waits |= sequence->is_waiting;
-        if (sequence->is_waiting && sequence->waits_for == DROM_NO_OUTPUT) {
+        if (sequence->is_waiting && sequence->waits_for == DROM_NONE) {
             *left_us = MAX(*left_us, drom_until(now, sequence->until.at));
         }
     }
@@ -492,7 +492,7 @@ int plan_button_pin(const plan *loaded, unsigned handset, unsigned key)
 
 uint8_t plan_switch_pin(const plan *loaded, unsigned which)
 {
-    return (uint8_t)contact_pin(loaded, DROM_A_SWITCH, which);
+    return (uint8_t)contact_pin(loaded, DROM_NONE, which);
 }
 
 unsigned plan_switch_count(const plan *loaded)
@@ -526,8 +526,8 @@ int plan_find_keyboard(const plan *loaded, const char *name)
 {
     int row;
     const bool is_output = source_find(loaded->source, name, &row) == AN_OUTPUT;
-    return is_output && (plan_output_kind(loaded, (unsigned)row)->core->needs & DROM_USES_HID) != 0 ? row
-                                                                                                    : -1;
+    return is_output && (plan_output_kind(loaded, (unsigned)row)->core->needs & DROM_USES(HID)) != 0 ? row
+                                                                                                     : -1;
 }
 
 int plan_find_handset(const plan *loaded, const char *name)

@@ -6,7 +6,7 @@
 #include "own.h"
 #include "phrase.h"
 
-#include "dromikos/rules.h"
+#include "dromikos/internal/rules.h"
 
 typedef struct output_kind output_kind; /* kinds.h */
 

@@ -300,7 +300,7 @@ static void fill_contacts(plan *made)
     }
     for (guint i = 0; i < source->switches->len; i++) {
         const drom_contact contact = {pin_number(made, &g_array_index(source->switches, switch_line, i).pin),
-                                      DROM_A_SWITCH, (uint8_t)i};
+                                      DROM_NONE, (uint8_t)i};
         g_array_append_val(made->contacts, contact);
     }
     made->touches = g_new0(drom_touch, made->contacts->len);

@@ -1,6 +1,7 @@
 /* The figures come from the plan, from the board's facts and from the protocols' own timing; each verdict is
  * one comparison. tests/test_vet.c holds the verdicts on time against the simulated processor. */
 #include "vetting.h"
+#include "dromikos/internal/kept.h"
 
 #include "estimate.h"
 #include "kinds.h"
@@ -57,7 +58,7 @@ static double shortest_run_us(const plan *loaded, const drom_protocol *protocol)
     return shortest_us == UINT16_MAX ? 0 : shortest_us;
 }
 
-bool vet_uses(const vetting *job, uint8_t needs)
+bool vet_uses(const vetting *job, uint32_t needs)
 {
     bool has = false;
     for (unsigned i = 0; i < plan_output_count(job->plan); i++) {
@@ -68,13 +69,13 @@ bool vet_uses(const vetting *job, uint8_t needs)
 
 static bool has_timed_edges(const vetting *job)
 {
-    return vet_uses(job, DROM_USES_TIMED_EDGES | DROM_USES_CARRIER);
+    return vet_uses(job, DROM_USES(TIMED_EDGES) | DROM_USES(CARRIER));
 }
 
 /* The longest that interrupts are masked. */
 static double masked_us(const vetting *job)
 {
-    const bool has_strip = vet_uses(job, DROM_USES_PIXELS) && !job->board.sends_by_itself;
+    const bool has_strip = vet_uses(job, DROM_USES(PIXELS)) && !job->board.sends_by_itself;
     const double port_us = has_strip || job->board.sends_by_itself ? job->board.masked_us : 2;
     return MAX(port_us, job->plan->source->own_masks_us);
 }
@@ -217,7 +218,7 @@ static void vet_port(const vetting *job)
 
 static void vet_pwm(const vetting *job, const char *name, const board_pin *pin)
 {
-    const bool has_carrier = vet_uses(job, DROM_USES_CARRIER);
+    const bool has_carrier = vet_uses(job, DROM_USES(CARRIER));
     GPtrArray *const pins = job->result->pins;
     if (pin->timer == NO_TIMER) {
         g_autofree char *what = g_strdup_printf("has no PWM on pin %s", pin->name);
@@ -260,12 +261,12 @@ static void vet_pins(const vetting *job)
         }
         const board_pin *const pin = board_pin_by_name(chosen, line->pins[0].text);
         const char *const name = line->name.text;
-        const uint8_t needs = line->kind->core->needs;
-        if ((needs & DROM_USES_CARRIER) != 0 && !pin->has_carrier) {
+        const uint32_t needs = line->kind->core->needs;
+        if ((needs & DROM_USES(CARRIER)) != 0 && !pin->has_carrier) {
             vet_add(result->pins, VET_FAILS, name, "has no carrier on its pin", 0, 0, "",
                     g_strdup("put the sender on the pin of the carrier's timer (3 on the ATmega328P)"));
         }
-        for (unsigned j = 0; j < line->pin_count && (needs & DROM_USES_PWM) != 0; j++) {
+        for (unsigned j = 0; j < line->pin_count && (needs & DROM_USES(PWM)) != 0; j++) {
             if (line->kind->is_pwm == NULL || line->kind->is_pwm(line, j)) {
                 vet_pwm(job, name, board_pin_by_name(chosen, line->pins[j].text));
             }

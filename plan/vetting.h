@@ -17,8 +17,8 @@ typedef struct vetting {
 void vet_add(GPtrArray *list, vet_verdict verdict, const char *about, const char *what, double there,
              double needed, const char *unit, char *way_out);
 
-/* Does some output need any of these: bits of DROM_USES_TIMED_EDGES and so on? */
-bool vet_uses(const vetting *job, uint8_t needs);
+/* Does some output need any of these: bits of DROM_USES(TIMED_EDGES) and so on? */
+bool vet_uses(const vetting *job, uint32_t needs);
 
 /* The longest that an edge's handler may have to wait. */
 double vet_longest_wait_us(const vetting *job);

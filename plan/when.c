@@ -2,7 +2,7 @@
  */
 #include "statements.h"
 
-#include "dromikos/keys.h"
+#include "dromikos/internal/keys.h"
 
 #include <string.h>
 

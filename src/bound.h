@@ -1,8 +1,7 @@
-/* Where the rooms find their tables and their machine. Private to src/.
+/* Access to the plan, the port and the configuration. Private to src/.
  *
- * A program that has one plan and one port may name them in drom_config.h. The compiler, which optimises when
- * linking, then sees through every table: what the plan doesn't use isn't in the program, and calls of the
- * port are plain calls. */
+ * drom_config.h may bind a program to one plan and one port. With link-time optimisation the compiler then
+ * knows every table: code that the plan doesn't use isn't linked, and calls of the port are direct. */
 #ifndef DROMIKOS_BOUND_H
 #define DROMIKOS_BOUND_H
 
@@ -10,7 +9,7 @@
 
 #ifdef DROM_PLAN
 extern const drom_plan DROM_FLASH DROM_PLAN;
-/* Where nothing else can have its name, whatever that is. */
+/* Apart from all other functions, as the plan may have the name of a parameter. */
 static inline const drom_plan DROM_FLASH *drom_bound_plan(void)
 {
     return &DROM_PLAN;
@@ -27,6 +26,16 @@ static inline const drom_port DROM_FLASH *drom_bound_port(void)
     return &DROM_PORT;
 }
 #endif
+
+/* Returns the features that are on: bits of DROM_USES(). */
+static inline uint32_t drom_features_on(void)
+{
+    return UINT32_C(0)
+#define DROM_FEATURE(name, small, what) | (DROM_WITH_##name ? DROM_USES(name) : 0)
+#define DROM_OPTION(name, small, what)
+#include "../include/dromikos/features.def"
+        ;
+}
 
 static inline const drom_receive_plan DROM_FLASH *drom_receiver_plan(const drom_receiver *receiver)
 {

@@ -5,11 +5,12 @@ set -eu
 out=$1
 cd "$(dirname "$0")/.."
 mkdir -p "$out"
-# Its rules need nothing but actions, and it is optimised when linked, as other programs are: else it has no room for all.
+# All features but those that decoding needs are off, and the program is optimised when linked: it wouldn't fit otherwise.
 rm -rf "$out/library"
 mkdir -p "$out/library"
 cp -R include src "$out/library"
-printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS HOLDS INPUTS GUARD HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING KEPT POSTS PIXELS PWM INTERVALS CONFIRMATION CODE_INDEX CHECKS >"$out/library/include/dromikos/drom_config.h"
+printf '#define DROM_WITH_%s 1\n' PAUSES SINGLE_LEADER OBSERVER >"$out/library/include/dromikos/drom_config.h"
+echo '#define DROM_WITH_CHECKS 0' >>"$out/library/include/dromikos/drom_config.h"
 find "$out/library/src" -name '*.c' >"$out/sources"
 # shellcheck disable=SC2046 # no file name of ours has a blank
 avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror \
@@ -34,7 +35,7 @@ echo "the serial line speaks"
 for name in plan keys engine timing; do
     find src -name '*.c' >"$out/sources"
     # shellcheck disable=SC2046
-    avr-gcc -std=gnu11 -mmcu=atmega328p -Wall -Wextra -Werror -fsyntax-only -Iinclude -DDROM_PLAN=$name -DDROM_PORT=timing_$name $(cat "$out/sources")
+    avr-gcc -std=gnu11 -mmcu=atmega328p -Wall -Wextra -Werror -fsyntax-only -Iinclude -DDROM_PROFILE_ALL -DDROM_PLAN=$name -DDROM_PORT=timing_$name $(cat "$out/sources")
 done
 echo "a plan may be called 'plan'"
 # What build.sh says of a plan that isn't for this chip, or calls what isn't there; and how that is given to it.

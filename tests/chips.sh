@@ -14,8 +14,7 @@ compile() {
     shift
     for room in $rooms; do
         mkdir -p "$out/$chip/$room"
-        if [ "$room" = engine ]; then units=$(ls src/*.c); else units=$(ls src/"$room"/*.c); fi
-        for unit in $units; do
+        for unit in src/"$room"/*.c; do
             # shellcheck disable=SC2086
             "$@" $warnings -Os -ffreestanding -ffunction-sections -fdata-sections -c "$unit" \
                 -o "$out/$chip/$room/$(basename "$unit" .c).o"
@@ -33,13 +32,13 @@ sum() {
     "$size" "$@" | awk -v column="$column" 'NR > 1 { total += $column } END { print total + 0 }'
 }
 
-compile atmega328p avr-gcc -std=gnu11 -mmcu=atmega328p
+compile atmega328p avr-gcc -std=gnu11 -mmcu=atmega328p -DDROM_PROFILE_ALL
 compile cortex-m0 arm-none-eabi-gcc -std=c11 -mcpu=cortex-m0 -mthumb
 
 # With each switch off, on its own.
-sed -n 's/^#define \(DROM_WITH_[A-Z_]*\) 1$/\1/p' include/dromikos/switches.h | while read -r switch; do
-    off=-D$switch=0
-    [ "$switch" != DROM_WITH_TIMED_EDGES ] || off="$off -DDROM_WITH_CARRIER=0"
+sed -n 's/^DROM_\(FEATURE\|OPTION\)(\([A-Z_]*\),.*/\2/p' include/dromikos/features.def | while read -r feature; do
+    off=-DDROM_WITH_$feature=0
+    [ "$feature" != TIMED_EDGES ] || off="$off -DDROM_WITH_CARRIER=0"
     find src -name '*.c' | while read -r unit; do
         # shellcheck disable=SC2086
         cc -std=c11 $warnings -fsyntax-only -ffreestanding $off "$unit" || { echo "chips.sh: $unit, with $off" >&2; exit 1; }

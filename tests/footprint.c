@@ -1,5 +1,10 @@
 /* One array a piece of a plan's memory, each as large as the piece: tests/chips.sh reads their sizes. */
 #include "dromikos/dromikos.h"
+#include "dromikos/outputs/lamp.h"
+#include "dromikos/outputs/relay.h"
+#include "dromikos/outputs/sender.h"
+#include "dromikos/outputs/stepper.h"
+#include "dromikos/outputs/strip.h"
 
 #define PIECE(name, type)                                                                                    \
     extern char name[sizeof(type)];                                                                          \

@@ -49,8 +49,10 @@ make_sketch bound examples/lantern/lantern.plan
 mkdir -p "$out/nec"
 cp examples/lantern/*.csv "$out/nec"
 sed 's/; house fade to [0-9]* % over [0-9]* s//; /drawer/d; /house/d; s/; revolve stop//; /revolve/d' examples/lantern/lantern.plan >"$out/nec/lantern.plan"
-make_sketch unbound "$out/nec/lantern.plan" "$(printf '#define DROM_WITH_%s 0\n' WAITS MODES VALUES TIMERS SCENES CONDITIONS NUMBERS CONFIRMATION \
-    CODE_INDEX PAUSES SINGLE_LEADER INTERVALS INPUTS HID HEARD INTERLOCKS COLOUR PARTS CURRENT HOMING KEPT POSTS EACH GUARD OBSERVER CHECKS)"
+make_sketch unbound "$out/nec/lantern.plan" "$(
+    printf '#define DROM_WITH_%s 1\n' TIMED_EDGES CARRIER PIXELS PWM HOLDS
+    echo '#define DROM_WITH_CHECKS 0'
+)"
 # The stage, which the first page shows: it has to fit beside the boot loader.
 make_sketch stage examples/lantern/stage.plan
 sed -i 's/lantern_plan/stage_plan/g' "$out/stage/src/plan/theatre.c" "$out/stage/src/plan/theatre.h"

@@ -5,6 +5,7 @@
 #include "sim.h"
 
 #include "dromikos/dromikos.h"
+#include "dromikos/outputs/relay.h"
 
 enum { WAND };
 enum { POWER, PLAY, GREEN };

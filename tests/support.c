@@ -1,4 +1,5 @@
 #include "support.h"
+#include "dromikos/internal/receive.h"
 
 #include <stdio.h>
 #include <stdlib.h>

@@ -4,6 +4,9 @@
 #include "sim.h"
 
 #include "dromikos/dromikos.h"
+#include "dromikos/outputs/relay.h"
+#include "dromikos/outputs/sender.h"
+#include "dromikos/internal/outputs.h"
 
 enum { WAND, UP = 0, DOWN, BELL = 0, HORN };
 

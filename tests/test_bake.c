@@ -72,7 +72,8 @@ TEST(plan_that_needs_what_is_switched_off_is_refused)
                   "-Iinclude -c lantern_plan.c",
                   folder);
     ck_assert_int_ne(answer.code, 0);
-    ck_assert_contains(answer.err, "drom_config.h switches off what this plan uses");
+    ck_assert_contains(answer.err,
+                       "this plan needs DROM_WITH_PWM: use the drom_config.h that was baked with it");
 }
 
 TEST(program_and_library_with_different_switches_dont_link)
@@ -85,7 +86,7 @@ TEST(program_and_library_with_different_switches_dont_link)
                   "-Iinclude -o program refused.o $(find src -name '*.c')",
                   folder);
     ck_assert_int_ne(answer.code, 0);
-    ck_assert_contains(answer.err, "undefined reference to `drom_engine_start_with_0111111");
+    ck_assert_contains(answer.err, "undefined reference to `drom_engine_start_with_01111111");
 }
 
 TEST(plan_with_everything_compiles)
@@ -110,7 +111,8 @@ TEST(plan_with_everything_compiles)
                                     folder, folder);
     ck_assert_msg(answer.code == 0, "%s", answer.err);
     ck_assert_contains(answer.out, "#define DROM_PORT drom_avr_port\n#define DROM_AVR_RECEIVER_PIN 8\n");
-    ck_assert_contains(answer.out, "DROM_WITH_PWM 1\n#define DROM_WITH_CONFIRMATION 1\n");
+    ck_assert_contains(answer.out,
+                       "DROM_WITH_PWM 1\n#define DROM_WITH_HID 0\n#define DROM_WITH_CONFIRMATION 1\n");
     ck_assert_contains(answer.out, "DROM_WITH_PIXELS 0\n");
 }
 

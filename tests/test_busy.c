@@ -3,6 +3,7 @@
 #include "support.h"
 
 #include "dromikos/encode.h"
+#include "dromikos/internal/receive.h"
 
 /* The first edge of a frame came 1.5 ms late, since interrupts were masked: with what is known of that it is
  * borne. */

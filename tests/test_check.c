@@ -1,6 +1,13 @@
 /* Tables that can't be run are refused, each with table and row: a plan in which all is right is spoilt in
  * one place after the other. */
 #include "support.h"
+#include "dromikos/outputs/call.h"
+#include "dromikos/outputs/lamp.h"
+#include "dromikos/outputs/relay.h"
+#include "dromikos/outputs/sender.h"
+#include "dromikos/outputs/stepper.h"
+#include "dromikos/outputs/strip.h"
+#include "dromikos/internal/rules.h"
 
 enum { OFF, ON };
 
@@ -51,7 +58,7 @@ static void make_sound(sound *made)
         .handset = {.codes = {made->codes, 2}, .by_code = {made->listed, 2}},
         .listed = {0, 1},
         .protocols = {&drom_nec, &drom_samsung32},
-        .contacts = {{3, 0, 1}, {4, DROM_A_SWITCH, 0}},
+        .contacts = {{3, 0, 1}, {4, DROM_NONE, 0}},
         .hold_ms = {500, 600},
         .doubled = {0, 1},
         .output = {&kind, &kind, &made->hold},
@@ -162,7 +169,7 @@ TEST(what_is_heard_and_pressed_must_make_sense)
     REFUSED(OUTPUTS, 0, 0, NULL, in.output.kind = NULL);
     REFUSED(OUTPUTS, 0, 0, NULL, in.output.settings = NULL);
     REFUSED(OUTPUTS, 0, 0, NULL, in.output.state = NULL);
-    REFUSED(OUTPUTS, DROM_ANY_OUTPUT, 0, NO_OUTPUT, in.plan.outputs.outputs.count = DROM_NO_OUTPUT);
+    REFUSED(OUTPUTS, DROM_ANY_OUTPUT, 0, NO_OUTPUT, in.plan.outputs.outputs.count = DROM_NONE);
 }
 
 TEST(memory_and_limits_that_make_no_sense_are_refused)
@@ -303,8 +310,10 @@ TEST(all_that_makes_sense_is_taken)
     in.plan.rules.rules.count = DROM_SOURCES + 2;
     ck_assert_int_eq(drom_plan_check(&in.plan, &facts, NULL), DROM_OK);
     ck_assert_uint_eq(drom_rules_uses(&in.plan.rules),
-                      0xff00 | DROM_USES_POSTS | DROM_USES_MULTIPLES | DROM_USES_SUMS);
-    ck_assert_uint_eq(drom_plan_uses(&in.plan) & DROM_USES_INPUTS, DROM_USES_INPUTS);
+                      DROM_USES(WAITS) | DROM_USES(MODES) | DROM_USES(VALUES) | DROM_USES(TIMERS) |
+                          DROM_USES(SCENES) | DROM_USES(CONDITIONS) | DROM_USES(NUMBERS) | DROM_USES(HOLDS) |
+                          DROM_USES(POSTS) | DROM_USES(MULTIPLES) | DROM_USES(SUMS));
+    ck_assert_uint_eq(drom_plan_uses(&in.plan) & DROM_USES(INPUTS), DROM_USES(INPUTS));
     in.plan.contacts.contacts.count = 0;
     in.plan.rules = (drom_rules_plan){.rules = {&in.rules[1], 1}, .hands = in.plan.rules.hands};
     in.rules[1].mode = 0;
@@ -338,7 +347,7 @@ TEST(guard_of_no_pin_or_of_no_time_is_refused)
         ck_assert_uint_eq(fault.row, guards[i].row);
     }
     const drom_plan guarded = {.guard = guards[0].guard};
-    ck_assert_uint_eq(drom_plan_uses(&guarded), DROM_USES_GUARD);
+    ck_assert_uint_eq(drom_plan_uses(&guarded), DROM_USES(GUARD));
 }
 
 /* Tables written by hand, each spoilt in one place that a decoder, an encoder or an output would trip over.

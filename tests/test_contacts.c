@@ -7,7 +7,7 @@ enum { WALL, TOP_PIN = 18, UP_PIN = 15, DOWN_PIN = 16 };
 
 static const drom_code codes[] = {{.protocol = DROM_NO_PROTOCOL}, {.protocol = DROM_NO_PROTOCOL}};
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(codes)}};
-static const drom_contact contacts[] = {{UP_PIN, WALL, 0}, {DOWN_PIN, WALL, 1}, {TOP_PIN, DROM_A_SWITCH, 0}};
+static const drom_contact contacts[] = {{UP_PIN, WALL, 0}, {DOWN_PIN, WALL, 1}, {TOP_PIN, DROM_NONE, 0}};
 static const uint16_t hold_ms[] = {300};
 
 typedef struct wall {

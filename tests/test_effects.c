@@ -1,5 +1,6 @@
 /* What the effects of a strip show, pixel by pixel. */
 #include "timed.h"
+#include "dromikos/outputs/strip.h"
 
 /* What an effect shows at one moment. */
 typedef struct picture {

@@ -1,5 +1,7 @@
 /* The whole line on the bench, from a finger on a key to a pin; and the plans that the engine refuses. */
 #include "stage.h"
+#include "dromikos/outputs/relay.h"
+#include "dromikos/internal/outputs.h"
 #include "support.h"
 
 typedef struct theatre {
@@ -293,10 +295,10 @@ TEST(idle_engine_needs_no_wake_up_but_an_edge)
 {
     theatre lantern;
     open_theatre(&lantern, &stage, 0);
-    ck_assert_uint_eq(settled_wait(&lantern), DROM_NEVER);
+    ck_assert_uint_eq(settled_wait(&lantern), DROM_LONG);
     press(&lantern, POWER, 1000, 0);
     play(&lantern);
-    ck_assert_uint_eq(settled_wait(&lantern), DROM_NEVER);
+    ck_assert_uint_eq(settled_wait(&lantern), DROM_LONG);
     close_theatre(&lantern);
 }
 
@@ -312,7 +314,7 @@ TEST(stopped_engine_rests_and_hears_nothing)
     press(&lantern, PLAY, 3000, 0);
     play(&lantern);
     ck_assert_str_eq(lantern.pins->str, "0 4 high, 0 7 low, 1069 4 low, 1500 4 high");
-    ck_assert_uint_eq(drom_engine_poll(&lantern.engine), DROM_NEVER);
+    ck_assert_uint_eq(drom_engine_poll(&lantern.engine), DROM_LONG);
     close_theatre(&lantern);
 }
 
@@ -371,7 +373,7 @@ TEST(refused_plan_drives_nothing)
     ck_assert_int_eq(drom_engine_init(&engine, &bad, sim_bench_port(lantern.bench), &fault), DROM_BAD_PLAN);
     ck_assert_int_eq(fault.part, DROM_PART_RULES);
     ck_assert_uint_eq(lantern.pins->len, 0);
-    ck_assert_uint_eq(drom_engine_poll(&engine), DROM_NEVER);
+    ck_assert_uint_eq(drom_engine_poll(&engine), DROM_LONG);
     close_theatre(&lantern);
 }
 
@@ -427,7 +429,7 @@ TEST(idle_engine_sleeps_where_the_port_can)
     drom_engine_idle(&engine, 500);
     ck_assert_uint_eq(sleeps, 2);
     drom_engine_stop(&engine);
-    drom_engine_idle(&engine, DROM_NEVER);
+    drom_engine_idle(&engine, DROM_LONG);
     ck_assert_uint_eq(sleeps, 3);
 }
 
@@ -475,7 +477,7 @@ static void ignore_alarm(void *context, const drom_timed_edges *timed_edges)
 TEST(timed_edge_comes_after_those_that_are_made)
 {
     static const drom_output_kind kind = {
-        .needs = DROM_USES_TIMED_EDGES, .rest = wind, .next_edge = next_tick, .take_edge = take_tick};
+        .needs = DROM_USES(TIMED_EDGES), .rest = wind, .next_edge = next_tick, .take_edge = take_tick};
     const drom_port port = {.facts = {.pins = 20}, .edges = &(drom_port_edges){.arm = ignore_alarm}};
     static clockwork steady;
     static clockwork late;
@@ -568,8 +570,8 @@ TEST(post_is_an_event_behind_those_that_wait)
 TEST(engine_that_was_never_started_does_nothing)
 {
     static drom_engine engine;
-    ck_assert_uint_eq(drom_engine_poll(&engine), DROM_NEVER);
-    drom_engine_idle(&engine, DROM_NEVER);
+    ck_assert_uint_eq(drom_engine_poll(&engine), DROM_LONG);
+    drom_engine_idle(&engine, DROM_LONG);
     drom_engine_idle(&engine, 0);
     ck_assert_int_eq(drom_engine_post(&engine, 0, 0), DROM_NOT_RUNNING);
     ck_assert_int_eq(drom_engine_post_from(&engine, 0, 0, 0), DROM_NOT_RUNNING);

@@ -1,6 +1,14 @@
 /* Nothing waits for ever: whatever own code posts, and whatever a plan loops over, keys, contacts, frames,
  * limits and pictures come in their time. */
 #include "support.h"
+#include "dromikos/outputs/call.h"
+#include "dromikos/outputs/lamp.h"
+#include "dromikos/outputs/motor.h"
+#include "dromikos/outputs/relay.h"
+#include "dromikos/outputs/servo.h"
+#include "dromikos/outputs/strip.h"
+#include "dromikos/internal/queue.h"
+#include "dromikos/internal/outputs.h"
 
 #include "sim.h"
 
@@ -20,7 +28,7 @@ static const drom_code wand[] = {[UP] = {DROM_NEC, 33, 24}, [DOWN] = {DROM_NEC, 
 static const drom_code door[] = {{.protocol = DROM_NO_PROTOCOL}};
 static const drom_handset handsets[] = {{.codes = DROM_ROWS(wand)}, {.codes = DROM_ROWS(door)}};
 static const drom_contact contacts[] = {
-    [SWITCH_TOUCH] = {TOP_PIN, DROM_A_SWITCH, 0}, [DOOR_TOUCH] = {BELL_PIN, DOOR, 0}};
+    [SWITCH_TOUCH] = {TOP_PIN, DROM_NONE, 0}, [DOOR_TOUCH] = {BELL_PIN, DOOR, 0}};
 static drom_touch touches[CONTACTS];
 static drom_deadline look_at;
 static const drom_motor_settings curtain = {.stops_forward = &touches[SWITCH_TOUCH].is_closed,

@@ -1,5 +1,9 @@
 /* Outputs of which only one may be on. */
 #include "support.h"
+#include "dromikos/outputs/drive.h"
+#include "dromikos/outputs/motor.h"
+#include "dromikos/outputs/relay.h"
+#include "dromikos/internal/outputs.h"
 
 #include "random.h"
 #include "sim.h"
@@ -14,11 +18,11 @@ static const drom_relay_settings spot = {.pin = 4, .min_on_ms = 500};
 static const drom_relay_settings flood = {.pin = 7, .is_active_low = true, .min_off_ms = 300};
 static const drom_motor_settings fan = {.ramp_ms = 400,
                                         .dead_ms = 1,
-                                        .forward_pin = DROM_NO_PIN,
-                                        .back_pin = DROM_NO_PIN,
+                                        .forward_pin = DROM_NONE,
+                                        .back_pin = DROM_NONE,
                                         .speed_pin = 5,
                                         .slowest = 1,
-                                        .fastest = DROM_FULL};
+                                        .fastest = DROM_FULL_LEVEL};
 static const drom_relay_settings bell = {.pin = 8};
 static drom_relay_state spot_state, flood_state, bell_state;
 static drom_motor_state fan_state;
@@ -82,7 +86,7 @@ TEST(newest_order_wins_once_the_others_are_off_and_the_pause_is_over)
     ASSERT_ON(1490, 1, 0, 0); /* its minimum time */
     ASSERT_ON(1690, 0, 0, 0); /* the pause */
     ASSERT_ON(1710, 0, 1, 0);
-    order(&in, 2000, FAN, DROM_MOTOR_RUN, DROM_MOTOR_AT(DROM_FULL));
+    order(&in, 2000, FAN, DROM_MOTOR_RUN, DROM_MOTOR_AT(DROM_FULL_LEVEL));
     ASSERT_ON(2190, 0, 0, 0);
     ASSERT_ON(2220, 0, 0, 1);
     order(&in, 3000, SPOT, DROM_RELAY_ON, 0);
@@ -180,7 +184,7 @@ TEST(two_are_never_on_whatever_is_ordered)
     for (unsigned i = 0; i < ORDERS; i++) {
         const uint8_t row = (uint8_t)(sim_random_next(&random) % OUTPUTS);
         const uint8_t verb = (uint8_t)(sim_random_next(&random) % (row == FAN ? motor_verbs : relay_verbs));
-        const uint32_t value = (uint32_t)(1 + sim_random_next(&random) % DROM_FULL);
+        const uint32_t value = (uint32_t)(1 + sim_random_next(&random) % DROM_FULL_LEVEL);
         ms += sim_random_between(&random, 0, 2) < 1 ? 0 : sim_random_between(&random, 0, 600);
         play_until(&in, (unsigned)ms);
         if (outputs[row].kind->accepts_action(outputs[row].settings, verb, value)) {
@@ -202,7 +206,7 @@ static const drom_motor_settings winch = {.ramp_ms = 100,
                                           .back_pin = 12,
                                           .speed_pin = 5,
                                           .slowest = 1,
-                                          .fastest = DROM_FULL};
+                                          .fastest = DROM_FULL_LEVEL};
 static drom_relay_state glow_state;
 static drom_motor_state winch_state;
 static const drom_output lamp_first[] = {DROM_RELAY(glow, glow_state), DROM_MOTOR(winch, winch_state)};
@@ -269,9 +273,9 @@ TEST(what_rests_on_waits_for_the_others_and_the_pause_at_start_stop_and_fault)
             ck_assert(glow_state.is_on);
             play_pair(&in, 1000);
             drom_outputs_act(&pairs[i].outputs, &in.engine.timing, (uint8_t)(1 - i), DROM_MOTOR_RUN,
-                             DROM_FULL);
+                             DROM_FULL_LEVEL);
             play_pair(&in, 1000);
-            ck_assert_int_eq(winch_state.speed, DROM_FULL);
+            ck_assert_int_eq(winch_state.speed, DROM_FULL_LEVEL);
             if (is_fault) {
                 sim_bench_block(in.bench, 400e3);
                 play_pair(&in, 1);
@@ -295,7 +299,7 @@ TEST(stop_is_over_once_what_rests_on_is_on)
     seen_pair seen;
     open_pair(&in, 0, &seen);
     play_pair(&in, 2000);
-    drom_outputs_act(&pairs[0].outputs, &in.engine.timing, 1, DROM_MOTOR_RUN, DROM_FULL);
+    drom_outputs_act(&pairs[0].outputs, &in.engine.timing, 1, DROM_MOTOR_RUN, DROM_FULL_LEVEL);
     play_pair(&in, 1000);
     drom_engine_stop(&in.engine);
     const uint64_t stopped_us = sim_bench_now(in.bench);

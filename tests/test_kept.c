@@ -1,5 +1,6 @@
 /* Values that outlast a power cut, whenever it comes. */
 #include "support.h"
+#include "dromikos/internal/kept.h"
 
 #include "random.h"
 #include "sim.h"

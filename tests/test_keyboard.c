@@ -1,5 +1,7 @@
 /* A keyboard and a computer on the bench, which knows what is down. */
 #include "support.h"
+#include "dromikos/outputs/keyboard.h"
+#include "dromikos/internal/outputs.h"
 
 #include "random.h"
 #include "sim.h"

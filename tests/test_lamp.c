@@ -1,5 +1,7 @@
 /* Lamps, by the duty of their pins. */
 #include "support.h"
+#include "dromikos/outputs/lamp.h"
+#include "dromikos/internal/outputs.h"
 
 #include "sim.h"
 

@@ -1,5 +1,8 @@
 /* Motors behind their bridges on the bench, which knows what a bridge must never see. */
 #include "support.h"
+#include "dromikos/outputs/drive.h"
+#include "dromikos/outputs/motor.h"
+#include "dromikos/internal/outputs.h"
 
 #include "random.h"
 #include "sim.h"
@@ -27,16 +30,16 @@ static const drom_motor_settings aside = {.ramp_ms = 0,
                                           .dead_ms = DEAD_MS,
                                           .forward_pin = 9,
                                           .back_pin = 10,
-                                          .speed_pin = DROM_NO_PIN,
+                                          .speed_pin = DROM_NONE,
                                           .slowest = 1,
-                                          .fastest = DROM_FULL};
+                                          .fastest = DROM_FULL_LEVEL};
 static const drom_motor_settings fan = {.ramp_ms = 20000,
                                         .dead_ms = 1,
-                                        .forward_pin = DROM_NO_PIN,
-                                        .back_pin = DROM_NO_PIN,
+                                        .forward_pin = DROM_NONE,
+                                        .back_pin = DROM_NONE,
                                         .speed_pin = 6,
                                         .slowest = 1,
-                                        .fastest = DROM_FULL};
+                                        .fastest = DROM_FULL_LEVEL};
 static drom_motor_state curtain_state, aside_state, fan_state;
 static const drom_drive_settings wagon = {{&curtain, &curtain_state}, {&aside, &aside_state}};
 static drom_drive_state wagon_state;
@@ -135,8 +138,8 @@ TEST(motor_is_off_before_it_is_on_the_other_way)
 {
     stage in;
     open_stage(&in);
-    order(&in, 300, ASIDE, DROM_MOTOR_RUN, DROM_MOTOR_AT(DROM_FULL));
-    ASSERT_SPEEDS(301, 0, DROM_FULL);
+    order(&in, 300, ASIDE, DROM_MOTOR_RUN, DROM_MOTOR_AT(DROM_FULL_LEVEL));
+    ASSERT_SPEEDS(301, 0, DROM_FULL_LEVEL);
     order(&in, 500, ASIDE, DROM_MOTOR_RUN, DROM_MOTOR_BACK_AT(100));
     ASSERT_SPEEDS(548, 0, 0);
     ASSERT_SPEEDS(552, 0, -100);
@@ -213,11 +216,11 @@ TEST(motor_is_stepped_within_its_speeds_and_resumes_the_last)
     open_stage(&in);
     order(&in, 300, CURTAIN, DROM_MOTOR_FASTER, 20); /* from standing: the lowest at least */
     ASSERT_SPEEDS(800, 26, 0);
-    order(&in, 800, CURTAIN, DROM_MOTOR_FASTER, DROM_FULL);
+    order(&in, 800, CURTAIN, DROM_MOTOR_FASTER, DROM_FULL_LEVEL);
     ASSERT_SPEEDS(1200, 160, 0);
     order(&in, 1200, CURTAIN, DROM_MOTOR_SLOWER, 100);
     ASSERT_SPEEDS(1500, 60, 0);
-    order(&in, 1500, CURTAIN, DROM_MOTOR_SLOWER, DROM_FULL);
+    order(&in, 1500, CURTAIN, DROM_MOTOR_SLOWER, DROM_FULL_LEVEL);
     ASSERT_SPEEDS(1800, 26, 0);
     order(&in, 1800, CURTAIN, DROM_MOTOR_TOGGLE, 0);
     ASSERT_SPEEDS(2100, 0, 0);
@@ -268,12 +271,12 @@ TEST(motor_on_one_pin_has_one_direction_and_takes_a_slow_ramp)
     ck_assert(!drom_motor.accepts_action(&curtain, DROM_MOTOR_RUN, 512));
     ck_assert(!drom_motor.accepts_action(&curtain, DROM_MOTOR_FASTER, 256));
     ck_assert(!drom_motor.accepts_action(&curtain, DROM_MOTOR_TOGGLE + 1, 0));
-    order(&in, 300, FAN, DROM_MOTOR_RUN, DROM_MOTOR_AT(DROM_FULL));
+    order(&in, 300, FAN, DROM_MOTOR_RUN, DROM_MOTOR_AT(DROM_FULL_LEVEL));
     play_until(&in, 10300);
     ck_assert_int_ge(fan_state.speed, 98);
     ck_assert_int_le(fan_state.speed, 102);
     play_until(&in, 20500);
-    ck_assert_int_eq(fan_state.speed, DROM_FULL);
+    ck_assert_int_eq(fan_state.speed, DROM_FULL_LEVEL);
     sim_motor_block(in.fan, true);
     play_until(&in, 21000);
     ck_assert_double_gt(sim_motor_motion(in.fan).stalled_us, 490000);
@@ -292,8 +295,8 @@ TEST(drive_steers_and_never_leaves_one_side_running)
     order(&in, 1000, WAGON, DROM_DRIVE_SPIN_RIGHT, 60);
     ASSERT_SPEEDS(1500, 60, -60);
     ck_assert(!drom_drive.accepts_action(&wagon, DROM_DRIVE_BRAKE, 0)); /* one of them can't */
-    order(&in, 1500, WAGON, DROM_DRIVE_BACK, DROM_FULL);
-    ASSERT_SPEEDS(2200, -160, -DROM_FULL);
+    order(&in, 1500, WAGON, DROM_DRIVE_BACK, DROM_FULL_LEVEL);
+    ASSERT_SPEEDS(2200, -160, -DROM_FULL_LEVEL);
     ck_assert(drom_drive.is_on(&wagon_state));
     switches[BOTTOM] = true;
     ASSERT_SPEEDS(2220, 0, 0);
@@ -400,10 +403,10 @@ TEST(settings_that_no_motor_can_have_are_refused)
     ASSERT_WRONG(slowest, 0, DROM_REASON_SETTINGS);
     ASSERT_WRONG(slowest, 205, DROM_REASON_SETTINGS);
     ASSERT_WRONG(forward_pin, 20, DROM_REASON_PIN);
-    ASSERT_WRONG(back_pin, DROM_NO_PIN, DROM_REASON_PIN);
+    ASSERT_WRONG(back_pin, DROM_NONE, DROM_REASON_PIN);
     ASSERT_WRONG(speed_pin, 254, DROM_REASON_PIN);
     drom_motor_settings none = fan;
-    none.speed_pin = DROM_NO_PIN;
+    none.speed_pin = DROM_NONE;
     assert_refused(none, DROM_REASON_PIN);
 }
 

@@ -1,5 +1,8 @@
 /* Parts of a strip, the current that it may take, and a long one. */
 #include "support.h"
+#include "dromikos/outputs/part.h"
+#include "dromikos/outputs/strip.h"
+#include "dromikos/internal/outputs.h"
 
 #include "random.h"
 #include "sim.h"
@@ -140,7 +143,7 @@ typedef struct picture {
 static void change(picture *shown, unsigned pixels, uint8_t verb, uint32_t value)
 {
     const int level = shown->is_on ? (int)shown->brightness : 0;
-    const int now = verb == DROM_STRIP_BRIGHTER ? MIN(level + (int)value, DROM_FULL)
+    const int now = verb == DROM_STRIP_BRIGHTER ? MIN(level + (int)value, DROM_FULL_LEVEL)
                     : verb == DROM_STRIP_DIMMER ? MAX(level - (int)value, 0)
                                                 : (int)value;
     if (verb == DROM_STRIP_FILL) {
@@ -208,7 +211,7 @@ TEST(random_orders_to_a_strip_and_its_parts_show_what_the_docs_say)
     open_stage(&in, PIXELS, 0);
     picture all[OUTPUTS];
     for (unsigned i = 0; i < OUTPUTS; i++) {
-        all[i] = (picture){.colour = 0xffffff, .lit = PIXELS, .brightness = DROM_FULL};
+        all[i] = (picture){.colour = 0xffffff, .lit = PIXELS, .brightness = DROM_FULL_LEVEL};
     }
     for (unsigned i = 0; i < 3000; i++) {
         const unsigned output = below(&random, OUTPUTS);
@@ -216,7 +219,7 @@ TEST(random_orders_to_a_strip_and_its_parts_show_what_the_docs_say)
         const uint32_t value = verb == DROM_STRIP_FILL   ? below(&random, 0x1000000)
                                : verb == DROM_STRIP_SHOW ? below(&random, 8)
                                : verb >= DROM_STRIP_BRIGHTNESS && verb <= DROM_STRIP_DIMMER
-                                   ? below(&random, DROM_FULL + 1)
+                                   ? below(&random, DROM_FULL_LEVEL + 1)
                                    : 0;
         order(&in, output, verb, value);
         change_all(all, output, verb, value);

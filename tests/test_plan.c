@@ -1,5 +1,6 @@
 /* Plans and sheets, good and bad: what is said of each, and where. */
 #include "support.h"
+#include "dromikos/outputs/relay.h"
 
 #include "plans.h"
 #include "sim.h"

@@ -1,6 +1,11 @@
 /* What a port may be able to do besides the usual, on the bench: pixels and bursts that go out by themselves,
  * intervals that a machine measures, inputs, bytes, USB, a store, and the guard. */
 #include "timed.h"
+#include "dromikos/outputs/lamp.h"
+#include "dromikos/outputs/relay.h"
+#include "dromikos/outputs/sender.h"
+#include "dromikos/outputs/stepper.h"
+#include "dromikos/outputs/strip.h"
 
 static drom_interval_ring measured;
 

@@ -3,6 +3,7 @@
 #include "support.h"
 
 #include "dromikos/encode.h"
+#include "dromikos/internal/receive.h"
 
 static void assert_is_4_70(const drom_frame *frame)
 {

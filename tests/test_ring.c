@@ -1,5 +1,6 @@
 /* The capture ring: one producer, one consumer, nothing lost in silence. */
 #include "support.h"
+#include "dromikos/internal/receive.h"
 
 #include <pthread.h>
 #include <sched.h>

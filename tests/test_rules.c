@@ -3,7 +3,8 @@
 
 #include "reference/reference.h"
 
-#include "dromikos/observer.h"
+#include "dromikos/internal/rules.h"
+#include "dromikos/internal/queue.h"
 
 #include <stdlib.h>
 
@@ -347,17 +348,16 @@ static void draw_condition(house *in, GRand *dice, drom_condition *condition)
 static void draw_rule(house *in, GRand *dice, drom_rule *rule)
 {
     static const uint8_t sources[] = {
-        DROM_SOURCE_KEY,   DROM_SOURCE_KEY,    DROM_SOURCE_KEY,   DROM_SOURCE_KEY,   DROM_SOURCE_MODE,
-        DROM_SOURCE_VALUE, DROM_SOURCE_SWITCH, DROM_SOURCE_LINK,  DROM_SOURCE_TIMER, DROM_SOURCE_POSTED,
-        DROM_SOURCE_SCENE, DROM_SOURCE_START,  DROM_SOURCE_HEARD, DROM_SOURCE_LOST};
+        DROM_SOURCE_KEY,   DROM_SOURCE_KEY,    DROM_SOURCE_KEY,   DROM_SOURCE_KEY,    DROM_SOURCE_MODE,
+        DROM_SOURCE_VALUE, DROM_SOURCE_SWITCH, DROM_SOURCE_TIMER, DROM_SOURCE_POSTED, DROM_SOURCE_SCENE,
+        DROM_SOURCE_START, DROM_SOURCE_HEARD,  DROM_SOURCE_LOST};
     rule->source = sources[below(dice, G_N_ELEMENTS(sources))];
     rule->row = (uint8_t)below(dice, 2);
     if (rule->source == DROM_SOURCE_KEY) {
         rule->key = (uint8_t)(below(dice, 6) == 0 ? DROM_ANY_OTHER_KEY : below(dice, KEYS));
         rule->gestures = (uint8_t)(below(dice, 3) > 0 ? DROM_PRESS : 1 + below(dice, DROM_ANY_GESTURE));
         rule->hold = (uint8_t)below(dice, 2);
-    } else if (rule->source == DROM_SOURCE_MODE || rule->source == DROM_SOURCE_SWITCH ||
-               rule->source == DROM_SOURCE_LINK) {
+    } else if (rule->source == DROM_SOURCE_MODE || rule->source == DROM_SOURCE_SWITCH) {
         rule->key = (uint8_t)below(dice, 2);
     } else if (rule->source == DROM_SOURCE_START || rule->source == DROM_SOURCE_HEARD) {
         rule->row = 0;
@@ -422,8 +422,7 @@ static void draw_house(house *in, GRand *dice)
 
 static drom_event draw_event(house *in, GRand *dice, uint8_t *down)
 {
-    static const uint8_t sources[] = {DROM_SOURCE_SWITCH, DROM_SOURCE_LINK, DROM_SOURCE_POSTED,
-                                      DROM_SOURCE_HEARD};
+    static const uint8_t sources[] = {DROM_SOURCE_SWITCH, DROM_SOURCE_POSTED, DROM_SOURCE_HEARD};
     static const uint8_t while_down[] = {DROM_REPEAT, DROM_REPEAT, DROM_HOLD, DROM_RELEASE, DROM_RELEASE};
     static const uint8_t while_up[] = {DROM_PRESS, DROM_PRESS, DROM_PRESS, DROM_TAP, DROM_DOUBLE};
     const uint8_t row = (uint8_t)below(dice, HANDSETS);
@@ -433,7 +432,7 @@ static drom_event draw_event(house *in, GRand *dice, uint8_t *down)
         const uint8_t source = sources[below(dice, G_N_ELEMENTS(sources))];
         return (drom_event){.source = source,
                             .row = source == DROM_SOURCE_HEARD ? 0 : row,
-                            .key = (uint8_t)(source <= DROM_SOURCE_LINK ? below(dice, 2) : 0),
+                            .key = (uint8_t)(source == DROM_SOURCE_SWITCH ? below(dice, 2) : 0),
                             .value = value};
     }
     if (below(dice, 40) == 0) {

@@ -6,6 +6,8 @@
 #include "sim.h"
 
 #include "dromikos/dromikos.h"
+#include "dromikos/outputs/sender.h"
+#include "dromikos/internal/outputs.h"
 
 typedef struct ears {
     sim_listener listener;

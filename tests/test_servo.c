@@ -1,5 +1,7 @@
 /* A servo's pulses, as they are at its pin. */
 #include "support.h"
+#include "dromikos/outputs/servo.h"
+#include "dromikos/internal/outputs.h"
 
 #include "sim.h"
 

@@ -1,5 +1,10 @@
 /* The strip: pictures, and refreshes beside reception. */
 #include "timed.h"
+#include "dromikos/outputs/lamp.h"
+#include "dromikos/outputs/sender.h"
+#include "dromikos/outputs/stepper.h"
+#include "dromikos/outputs/strip.h"
+#include "dromikos/internal/outputs.h"
 
 #include <string.h>
 

@@ -1,5 +1,9 @@
 /* Outputs with exact times: the stepper, the lamp, and what all of them have in common. */
 #include "timed.h"
+#include "dromikos/outputs/lamp.h"
+#include "dromikos/outputs/sender.h"
+#include "dromikos/outputs/stepper.h"
+#include "dromikos/outputs/strip.h"
 
 #include <math.h>
 #include <string.h>
@@ -290,7 +294,8 @@ TEST(every_way_ends_where_it_was_meant_to)
 static void assert_level(const stage *in, unsigned level)
 {
     ck_assert_double_le(
-        fabs(sim_bench_duty(in->bench, 5) - level * level * 65536.0 / (DROM_FULL * DROM_FULL)), 256);
+        fabs(sim_bench_duty(in->bench, 5) - level * level * 65536.0 / (DROM_FULL_LEVEL * DROM_FULL_LEVEL)),
+        256);
 }
 
 TEST(lamp_fades_evenly_to_the_eye)
@@ -339,9 +344,9 @@ TEST(lamp_dims_the_other_way_each_time_and_stays_where_it_is_let_go)
     ck_assert_uint_eq(house_state.level, 1);
     order(&in, HOUSE, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_UP, 1000));
     play_for(&in, 2000);
-    ck_assert_uint_eq(house_state.level, DROM_FULL);
+    ck_assert_uint_eq(house_state.level, DROM_FULL_LEVEL);
     order(&in, HOUSE, DROM_LAMP_LET_GO, 0);
-    ck_assert_uint_eq(house_state.level, DROM_FULL);
+    ck_assert_uint_eq(house_state.level, DROM_FULL_LEVEL);
     order(&in, HOUSE, DROM_LAMP_ON, 0);
     order(&in, HOUSE, DROM_LAMP_LET_GO, 0); /* of what doesn't dim */
     ck_assert_uint_eq(house_state.level, 0);
@@ -426,7 +431,7 @@ TEST(stop_at_any_moment_leaves_nothing_moving_and_the_rotor_where_it_says)
         assert_pixel(&in, 0, 0, 0, 0);
         ck_assert_uint_eq(sim_strip_wrong(in.strip), 0);
         ck_assert_int_eq(in.engine.state, DROM_STOPPED);
-        ck_assert_uint_eq(drom_engine_poll(&in.engine), DROM_NEVER);
+        ck_assert_uint_eq(drom_engine_poll(&in.engine), DROM_LONG);
         sim_bench_free(in.bench);
     }
 }
@@ -440,14 +445,14 @@ TEST(lamp_is_lit_at_every_level_and_never_darker_than_below)
         port.pwm_bits = bits;
         open_stage(&in, &port, 375);
         uint16_t before = 0;
-        for (uint32_t level = 0; level <= DROM_FULL; level++) {
+        for (uint32_t level = 0; level <= DROM_FULL_LEVEL; level++) {
             order(&in, HOUSE, DROM_LAMP_FADE, DROM_FADE(level, 0));
             const uint16_t duty = sim_bench_duty(in.bench, 5);
             ck_assert_int_eq(duty == 0, level == 0);
-            ck_assert_int_eq(duty == UINT16_MAX, level == DROM_FULL);
+            ck_assert_int_eq(duty == UINT16_MAX, level == DROM_FULL_LEVEL);
             ck_assert_uint_ge(duty, before);
             ck_assert(duty == UINT16_MAX || duty % (UINT32_C(0x10000) >> bits) == 0);
-            ck_assert_double_le(fabs(duty - level * level * 65536.0 / (DROM_FULL * DROM_FULL)),
+            ck_assert_double_le(fabs(duty - level * level * 65536.0 / (DROM_FULL_LEVEL * DROM_FULL_LEVEL)),
                                 65536.0 / (1 << bits) + 512);
             before = duty;
         }

@@ -8,6 +8,11 @@
 #include "sim.h"
 
 #include "dromikos/dromikos.h"
+#include "dromikos/outputs/lamp.h"
+#include "dromikos/outputs/sender.h"
+#include "dromikos/outputs/stepper.h"
+#include "dromikos/outputs/strip.h"
+#include "dromikos/internal/outputs.h"
 
 enum { REVOLVE, LIGHTS, HOUSE, HORN, PIXELS = 60 };
 

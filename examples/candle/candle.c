@@ -1,5 +1,5 @@
 /* A candle is as bright as a walk of random numbers says, between full and what the draught leaves. */
-#include "../../include/dromikos/candle.h"
+#include "../../include/dromikos/outputs/candle.h"
 
 #include "../bound.h"
 
@@ -66,7 +66,7 @@ static bool is_on(const void *state_of)
 
 const drom_output_kind DROM_FLASH drom_candle = {
     .undo = DROM_CANDLE_OUT,
-    .needs = DROM_USES_PWM,
+    .needs = DROM_USES(PWM),
     .check_settings = DROM_CHECKER(check_settings),
     .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,

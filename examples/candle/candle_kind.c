@@ -1,7 +1,7 @@
 /* The candle. */
 #include "../wiring_up.h"
 
-#include "dromikos/candle.h"
+#include "dromikos/outputs/candle.h"
 
 enum { EVERY };
 

@@ -1,6 +1,7 @@
 /* The Lantern Theatre without a tool: tables written by hand, on the simulated bench. On a chip the tables
  * and the loop are the same, and only the port is another. */
 #include "dromikos/dromikos.h"
+#include "dromikos/outputs/relay.h"
 #include "sim.h"
 
 #include <stdio.h>

@@ -1,6 +1,8 @@
 /* The theatre's curtain without a tool: a motor with a limit and its switches, a wall button beside the
  * handset, a bell and a wait; on the simulated bench. docs/by-hand.md goes through it. */
 #include "dromikos/dromikos.h"
+#include "dromikos/outputs/motor.h"
+#include "dromikos/outputs/relay.h"
 #include "sim.h"
 
 #include <stdio.h>
@@ -20,8 +22,8 @@ static const drom_handset DROM_FLASH handsets[] = {
     [WAND] = {.codes = DROM_ROWS(wand)}, [WING] = {.codes = DROM_ROWS(wing)}};
 static const drom_contact DROM_FLASH contacts[] = {
     [WING_UP] = {.pin = 14, .handset = WING, .row = UP},
-    [AT_TOP] = {.pin = 18, .handset = DROM_A_SWITCH, .row = TOP},
-    [AT_BOTTOM] = {.pin = 19, .handset = DROM_A_SWITCH, .row = BOTTOM},
+    [AT_TOP] = {.pin = 18, .handset = DROM_NONE, .row = TOP},
+    [AT_BOTTOM] = {.pin = 19, .handset = DROM_NONE, .row = BOTTOM},
 };
 static drom_touch touches[CONTACTS];
 static drom_deadline look_at;
@@ -35,7 +37,7 @@ static const drom_motor_settings DROM_FLASH winch = {
     .dead_ms = 100,
     .max_ms = 20000,
     .slowest = 50,
-    .fastest = DROM_FULL,
+    .fastest = DROM_FULL_LEVEL,
     .stops_forward = &touches[AT_TOP].is_closed,
     .stops_back = &touches[AT_BOTTOM].is_closed,
 };
@@ -115,7 +117,8 @@ int main(void)
         (void)sim_bench_sleep(bench, drom_engine_poll(&engine));
         if (winch_state.speed != speed && winch_state.speed == winch_state.target) {
             speed = winch_state.speed;
-            printf("%6.3f s  winch at %d %%\n", (double)sim_bench_now(bench) / 1e6, speed * 100 / DROM_FULL);
+            printf("%6.3f s  winch at %d %%\n", (double)sim_bench_now(bench) / 1e6,
+                   speed * 100 / DROM_FULL_LEVEL);
         }
     }
     sim_bench_free(bench);

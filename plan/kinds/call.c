@@ -1,7 +1,7 @@
 /* The call. On the bench nothing is called: the timeline shows with what it would be. */
 #include "../kinds.h"
 
-#include "dromikos/call.h"
+#include "dromikos/outputs/call.h"
 
 static uint32_t number(plan *made, action_words *action, const kind_order *order)
 {

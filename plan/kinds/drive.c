@@ -1,9 +1,9 @@
 /* The drive: two motors of the plan, on the left and on the right. */
 #include "../kinds.h"
 
-#include "dromikos/drive.h"
+#include "dromikos/outputs/drive.h"
 
-enum { FULL = DROM_FULL };
+enum { FULL = DROM_FULL_LEVEL };
 
 static const kind_clause clauses[] = {{0}};
 

@@ -3,7 +3,7 @@
 #include "../layouts.h"
 #include "../vetting.h"
 
-#include "dromikos/keyboard.h"
+#include "dromikos/outputs/keyboard.h"
 
 #include <string.h>
 

@@ -2,7 +2,7 @@
 #include "../colours.h"
 #include "../wiring_up.h"
 
-#include "dromikos/lamp.h"
+#include "dromikos/outputs/lamp.h"
 
 enum { ACTIVE_LOW, ONE_LED };
 
@@ -190,7 +190,7 @@ static char *state_text(const plan *loaded, guint output, const void *device)
 static double drawn(const plan *loaded, guint output, const void *device)
 {
     (void)device;
-    return ((const drom_lamp_state *)plan_output(loaded, output)->state)->level / (double)DROM_FULL;
+    return ((const drom_lamp_state *)plan_output(loaded, output)->state)->level / (double)DROM_FULL_LEVEL;
 }
 
 /* The one that it has at its full level. */

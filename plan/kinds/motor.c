@@ -3,7 +3,7 @@
 #include "../vetting.h"
 #include "../wiring_up.h"
 
-#include "dromikos/motor.h"
+#include "dromikos/outputs/motor.h"
 
 #include <math.h>
 #include <stdlib.h>
@@ -11,7 +11,7 @@
 enum { SPEED_PIN, RAMP, DEAD, LIMIT, ENDS_FORWARD, ENDS_BACK, SPEEDS };
 
 enum {
-    FULL = DROM_FULL,
+    FULL = DROM_FULL_LEVEL,
     PERCENT = 100,
     USUAL_RAMP_MS = 200,
     USUAL_DEAD_MS = 100,
@@ -129,7 +129,7 @@ static const kind_order orders[] = {
 
 static uint8_t pin_of(plan *made, const output_line *line, unsigned pin, bool has_it)
 {
-    return has_it ? plan_pin(made, line, pin) : DROM_NO_PIN;
+    return has_it ? plan_pin(made, line, pin) : DROM_NONE;
 }
 
 static drom_output row(plan *made, guint output)
@@ -173,7 +173,7 @@ static void bake_settings(GString *out, const plan *loaded, guint output)
     put_switch(out, loaded, "stops_back", settings->stops_back);
     for (gsize i = 0; i < G_N_ELEMENTS(pins); i++) {
         g_autofree char *number =
-            pins[i].pin == DROM_NO_PIN ? g_strdup("DROM_NO_PIN") : g_strdup_printf("%u", pins[i].pin);
+            pins[i].pin == DROM_NONE ? g_strdup("DROM_NONE") : g_strdup_printf("%u", pins[i].pin);
         g_string_append_printf(out, ".%s_pin = %s, ", pins[i].name, number);
     }
     g_string_append_printf(out, ".ramp_ms = %u, .max_ms = %u, .dead_ms = %u, .slowest = %u, .fastest = %u",

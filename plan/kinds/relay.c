@@ -3,7 +3,7 @@
 #include "../vetting.h"
 #include "../wiring_up.h"
 
-#include "dromikos/relay.h"
+#include "dromikos/outputs/relay.h"
 
 enum { ACTIVE_LOW, REST_ON, MIN_ON, MIN_OFF, MAX_ON, CLOSED };
 

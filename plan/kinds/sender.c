@@ -3,7 +3,7 @@
 #include "../vetting.h"
 #include "../wiring_up.h"
 
-#include "dromikos/sender.h"
+#include "dromikos/outputs/sender.h"
 
 #include <math.h>
 #include <string.h>
@@ -149,8 +149,8 @@ static uint8_t in_ms(uint32_t us)
 /* The silence before a frame that its receiver must have heard. */
 static uint32_t before_us(const drom_protocol *protocol)
 {
-    return (protocol->needs & DROM_USES_SINGLE_LEADER) != 0 ? (uint32_t)protocol->gap_us
-                                                            : protocol->lead_in_us;
+    return (protocol->needs & DROM_USES(SINGLE_LEADER)) != 0 ? (uint32_t)protocol->gap_us
+                                                             : protocol->lead_in_us;
 }
 
 /* So long a repeat of one key takes, with the silence before it; and so long a silence two frames of another

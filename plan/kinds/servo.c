@@ -3,7 +3,7 @@
 #include "../vetting.h"
 #include "../wiring_up.h"
 
-#include "dromikos/servo.h"
+#include "dromikos/outputs/servo.h"
 
 #include <math.h>
 #include <stdlib.h>

@@ -3,7 +3,7 @@
 #include "../vetting.h"
 #include "../wiring_up.h"
 
-#include "dromikos/stepper.h"
+#include "dromikos/outputs/stepper.h"
 
 #include <math.h>
 #include <stdlib.h>

@@ -385,7 +385,7 @@ static void vet(const vetting *job, guint output)
     vet_add(times, gap_us <= 9 ? VET_FITS : VET_FAILS, name,
             "the data may pause, on the touchiest strips, for", gap_us, 9, "us",
             g_strdup(gap_us < 50 ? "use a strip that latches after 50 µs" : "use a faster board"));
-    if (vet_uses(job, DROM_USES_TIMED_EDGES | DROM_USES_CARRIER)) {
+    if (vet_uses(job, DROM_USES(TIMED_EDGES) | DROM_USES(CARRIER))) {
         const double ahead_us = made_ahead_us(job);
         vet_add(times, refresh_us(line) + MAIN_US <= ahead_us ? VET_FITS : VET_FAILS, name,
                 "steps and bursts are made ahead for a whole refresh", (refresh_us(line) + MAIN_US) / 1000,

@@ -4,7 +4,7 @@
 
 #include "../kinds.h"
 
-#include "dromikos/part.h"
+#include "dromikos/outputs/part.h"
 
 /* The clause that says how many pixels; of a part: from where to where. */
 enum { STRIP_PIXELS = 0 };

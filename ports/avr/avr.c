@@ -2,6 +2,8 @@
  * edge out of the other. Each is over in 5 µs, which is what a light strip bears between two pixels. */
 #include "avr.h"
 
+#include "../../src/compiler.h"
+
 #include <avr/interrupt.h>
 #include <avr/io.h>
 #include <avr/sleep.h>
@@ -19,7 +21,7 @@ drom_engine drom_avr_engine;
 static volatile uint32_t clock_high;
 
 /* The three ports as the pins are numbered. */
-DROM_APART static volatile uint8_t *port_of(uint8_t pin)
+DROM_NOINLINE static volatile uint8_t *port_of(uint8_t pin)
 {
     return pin < 8 ? &PORTD : pin < 14 ? &PORTB : &PORTC;
 }

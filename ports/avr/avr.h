@@ -16,6 +16,10 @@
 
 #include "../../include/dromikos/engine.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 /** The pin of the receiver, whose output is low during a mark. */
 #ifndef DROM_AVR_RECEIVER_PIN
 #define DROM_AVR_RECEIVER_PIN 8
@@ -49,5 +53,9 @@ bool drom_avr_put_byte(uint8_t byte);
 /** Takes a byte that came; false when there is none. Of bytes that come faster than they are taken the third
  * is lost. Main only, never waits. */
 bool drom_avr_take_byte(uint8_t *byte);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

@@ -4,6 +4,8 @@
  * Where interrupts are off, too, the watchdog starts the chip anew, all of whose pins are inputs then. */
 #include "avr.h"
 
+#include "../../src/compiler.h"
+
 #if DROM_WITH_GUARD
 #include <avr/interrupt.h>
 #include <avr/wdt.h>

@@ -1,6 +1,8 @@
 /* The serial line, byte by byte: neither of the engine's interrupts has to do with it. */
 #include "avr.h"
 
+#include "../../src/compiler.h"
+
 #include <avr/interrupt.h>
 #include <avr/io.h>
 

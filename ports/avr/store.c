@@ -3,6 +3,8 @@
  * times each. */
 #include "avr.h"
 
+#include "../../src/compiler.h"
+
 #if DROM_WITH_KEPT
 #include <avr/interrupt.h>
 #include <avr/io.h>

@@ -275,7 +275,7 @@ bool sim_bench_sleep(sim_bench *bench, drom_us wait)
 {
     const double before_us = bench->now_us;
     bench->polls_in_a_row = wait > 0 ? 0 : bench->polls_in_a_row;
-    const bool is_still = wait == DROM_NEVER && isinf(sim_bench_next_event(bench));
+    const bool is_still = wait == DROM_LONG && isinf(sim_bench_next_event(bench));
     if (bench->processor.poll_us > 0) {
         (void)sim_bench_pass(bench, before_us + bench->processor.poll_us, false);
     }
@@ -294,6 +294,6 @@ bool sim_bench_sleep(sim_bench *bench, drom_us wait)
     if (bench->now_us > before_us || has_edge) {
         return true;
     }
-    (void)sim_bench_pass(bench, wait == DROM_NEVER ? INFINITY : bench->now_us + wait, true);
+    (void)sim_bench_pass(bench, wait == DROM_LONG ? INFINITY : bench->now_us + wait, true);
     return true;
 }

@@ -2,6 +2,7 @@
 #ifndef DROMIKOS_SIM_LISTENER_H
 #define DROMIKOS_SIM_LISTENER_H
 
+#include "../../include/dromikos/internal/receive.h"
 #include "sim.h"
 
 enum { SIM_MAX_PROTOCOLS = 64 };

@@ -82,7 +82,7 @@ static void give_interval(sim_bench *bench)
     const sim_interval *const next = &g_array_index(bench->measured, sim_interval, bench->given++);
 #if DROM_WITH_INTERVALS
     if (bench->engine != NULL) {
-        drom_engine_interval(bench->engine, 0, clock_of(bench, next->end_us),
+        drom_engine_interval(bench->engine, clock_of(bench, next->end_us),
                              (drom_us)(next->end_us - next->from_us), next->is_mark);
     }
 #else

@@ -14,7 +14,7 @@
 
 #include "../../include/dromikos/encode.h"
 #include "../../include/dromikos/engine.h"
-#include "../../include/dromikos/sender.h"
+#include "../../include/dromikos/outputs/sender.h"
 
 typedef struct sim_bench sim_bench;
 typedef struct sim_relay sim_relay;
@@ -319,7 +319,7 @@ uint64_t sim_bench_now(const sim_bench *bench);
 /** Main does something else than to poll for so long. */
 void sim_bench_block(sim_bench *bench, double for_us);
 
-/** Sleeps for `wait` µs (DROM_NEVER: for ever) or until an edge, whichever comes first. False when nothing is
+/** Sleeps for `wait` µs (DROM_LONG: for ever) or until an edge, whichever comes first. False when nothing is
  * left that could happen. After some thousand polls of which each left more to do, each further one takes 100
  * µs, so that time goes on. */
 bool sim_bench_sleep(sim_bench *bench, drom_us wait);

@@ -1,8 +1,10 @@
 /* Are the tables of the rules sound? Looked through once, at init, so that nothing has to be checked while
  * they run. */
+#include "../compiler.h"
+
 #include "check.h"
 
-#include "../rules/room.h"
+#include "../rules/rules_shared.h"
 
 #if DROM_WITH_CHECKS
 
@@ -70,7 +72,6 @@ static bool check_source(const sight *seen)
     case DROM_SOURCE_TIMER:
         return rule->row < rules->timers.count || blame_rule(seen, DROM_REASON_NO_TIMER);
     case DROM_SOURCE_START:
-    case DROM_SOURCE_LINK:
     case DROM_SOURCE_POSTED:
     case DROM_SOURCE_SCENE:
     case DROM_SOURCE_HEARD:

@@ -1,5 +1,7 @@
 /* Frames to intervals, one at a time, so that nothing but a few bytes is kept of a frame that is going out. A
  * family gives chunks; those of one level are joined here, and silence at either end is left out. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 #include "../bound.h"

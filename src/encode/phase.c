@@ -1,4 +1,6 @@
 /* Bi-phase: leader, and two halves for each bit, of which one is a mark. */
+#include "../compiler.h"
+
 #include "bits.h"
 
 drom_chunk drom_phase_chunk(const drom_encoder *encoder, uint8_t index)

@@ -1,5 +1,7 @@
 /* Address and command of a protocol of one's own as the bits of a frame: the reverse of what
  * drom_pulse_unpack_plain() and its like do. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 #include "../../include/dromikos/protocols.h"
 

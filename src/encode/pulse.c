@@ -1,4 +1,6 @@
 /* Pulse distance and pulse width: leader, a mark and a space for each bit, the stop mark. */
+#include "../compiler.h"
+
 #include "bits.h"
 
 #include "../bound.h"

@@ -1,5 +1,7 @@
 /* Quaternary: leader 417 / 278, a mark of 167 and one of four spaces for each two bits, and a closing mark.
  */
+#include "../compiler.h"
+
 #include "bits.h"
 
 drom_chunk drom_quad_chunk(const drom_encoder *encoder, uint8_t index)

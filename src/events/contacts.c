@@ -1,6 +1,9 @@
 /* Contacts bounce: one has changed when it has been seen otherwise for long enough. Motors and steppers see
  * that at once; its event comes when the queue has room. */
-#include "../../include/dromikos/contacts.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/internal/keys.h"
+#include "../../include/dromikos/internal/queue.h"
 
 void drom_contacts_init(const drom_contacts_plan DROM_FLASH *plan, drom_us now)
 {
@@ -16,7 +19,7 @@ void drom_contacts_init(const drom_contacts_plan DROM_FLASH *plan, drom_us now)
 static void report(const drom_contact *contact, const drom_touch *touch, bool has_changed, drom_keys *keys,
                    drom_events *events, drom_us now)
 {
-    if (contact->handset != DROM_A_SWITCH) {
+    if (contact->handset != DROM_NONE) {
         drom_keys_touch(keys, contact->handset, contact->row, touch->is_closed, has_changed, now);
     } else {
         (void)drom_events_post(events, &(drom_event){.source = DROM_SOURCE_SWITCH,
@@ -58,7 +61,7 @@ static void look(const drom_contacts_plan DROM_FLASH *plan, const drom_port DROM
             touch->is_closed = is_closed;
             touch->looks = 0;
         } else if (touch->is_closed && touch->was_closed && touch->looks == 0 &&
-                   contact.handset != DROM_A_SWITCH && drom_events_have_room(events)) {
+                   contact.handset != DROM_NONE && drom_events_have_room(events)) {
             report(&contact, touch, false, keys, events, now);
         }
     }

@@ -1,8 +1,10 @@
 /* The queue of events. What a person can miss most easily, the repeat of a held key, makes room for others.
  */
-#include "../../include/dromikos/events.h"
+#include "../compiler.h"
 
-#include "../../include/dromikos/keys.h"
+#include "../../include/dromikos/internal/queue.h"
+
+#include "../../include/dromikos/internal/keys.h"
 
 static void count_dropped(drom_events *events)
 {

@@ -1,5 +1,7 @@
 /* Posts come from interrupts and other threads, and wait in a ring a source until the engine has room. */
-#include "../../include/dromikos/events.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/internal/queue.h"
 
 bool drom_posts_put(drom_posts *posts, uint8_t row, int16_t value)
 {

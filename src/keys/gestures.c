@@ -3,6 +3,8 @@
  *
  * Holding is judged by what was reported while the key was down (one that was let go just before the hold
  * time must not count as held), and only ticks and taps need the clock. */
+#include "../compiler.h"
+
 #include "gestures.h"
 
 enum {
@@ -126,7 +128,7 @@ static void look_for_holds(const drom_keys *keys, uint8_t handset)
 }
 
 /* The key is down at a time. One that is held for longer than a clock can tell stays at the longest. */
-DROM_APART static void stay_down(drom_press *press, drom_us at)
+DROM_NOINLINE static void stay_down(drom_press *press, drom_us at)
 {
     press->still_at = at;
     if (at - press->pressed_at > DROM_LONGEST_US) {

@@ -2,6 +2,8 @@
 #ifndef DROMIKOS_KEYS_GESTURES_H
 #define DROMIKOS_KEYS_GESTURES_H
 
+#include "../../include/dromikos/internal/keys.h"
+
 #include "../bound.h"
 
 /* A key went down at a time, and was still down at another, which may be the same. The one before is up. */

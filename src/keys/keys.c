@@ -5,6 +5,8 @@
  * else by the frame period: a handset repeats a frame one period after the last, and a hand doesn't. Where a
  * repeat has been heard, the next may be lost: then two periods after the last one is the same press, too.
  * Before that it isn't: a hand that taps fast is as far apart. Only releases need the clock. */
+#include "../compiler.h"
+
 #include "gestures.h"
 
 enum { DITTO_US = 12000 };
@@ -12,7 +14,7 @@ enum { DITTO_US = 12000 };
 void drom_keys_init(drom_keys *keys, const drom_keys_plan DROM_FLASH *plan, drom_key_sink *sink,
                     void *context)
 {
-    *keys = (drom_keys){.repeat_owner = DROM_NO_HOLD};
+    *keys = (drom_keys){.repeat_owner = DROM_NONE};
     keys->plan = plan;
     keys->sink = sink;
     keys->context = context;
@@ -36,7 +38,7 @@ static void release(const drom_keys *keys, uint8_t handset, drom_us now)
 }
 
 /* How far a frame period may be off. */
-DROM_APART static drom_us tolerance_for(drom_us period)
+DROM_NOINLINE static drom_us tolerance_for(drom_us period)
 {
     return period / 16 + period / 64;
 }
@@ -98,7 +100,7 @@ static bool is_within(drom_us actual, drom_us expected)
 }
 
 /* Is this the frame that a held key sends next, or the one after? */
-DROM_APART static bool is_same_press(const drom_hold *hold, const drom_frame *frame)
+DROM_NOINLINE static bool is_same_press(const drom_hold *hold, const drom_frame *frame)
 {
     if (hold->protocol->has_toggle) {
         return frame->toggle == hold->toggle;
@@ -165,7 +167,7 @@ static uint8_t find_key(const drom_handset DROM_FLASH *handset, const drom_code 
 /* A frame without numbers is about the key of the last one that had them. */
 static void take_numberless(const drom_keys *keys, const drom_frame *frame)
 {
-    if (keys->repeat_owner == DROM_NO_HOLD) {
+    if (keys->repeat_owner == DROM_NONE) {
         return;
     }
     const drom_hold *const hold = &drom_keys_plan_of(keys)->holds[keys->repeat_owner];
@@ -213,7 +215,7 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
         take_numberless(keys, frame);
         return;
     }
-    keys->repeat_owner = DROM_NO_HOLD;
+    keys->repeat_owner = DROM_NONE;
     for (uint8_t i = 0; i < plan->handsets.count; i++) {
         const uint8_t key = find_key(&plan->handsets.rows[i], &frame->code);
         if (key < plan->handsets.rows[i].codes.count) {
@@ -301,7 +303,7 @@ void drom_keys_expect(const drom_keys *keys, drom_us now, bool is_quiet, drom_ex
 /* The silence or leader that a receiver must have heard before a frame begins. */
 static drom_us before_frame_us(const drom_protocol DROM_FLASH *protocol)
 {
-    const bool leads_once = DROM_WITH_SINGLE_LEADER && (protocol->needs & DROM_USES_SINGLE_LEADER) != 0;
+    const bool leads_once = DROM_WITH_SINGLE_LEADER && (protocol->needs & DROM_USES(SINGLE_LEADER)) != 0;
     return leads_once ? protocol->gap_us : protocol->lead_in_us;
 }
 

@@ -1,5 +1,7 @@
 /* Calls: what no output does, the maker's own code does. */
-#include "../../include/dromikos/call.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/outputs/call.h"
 
 #include "../bound.h"
 

@@ -1,9 +1,11 @@
 /* A drive gives each of its motors an order, and looks that none of them runs on alone. */
-#include "../../include/dromikos/drive.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/outputs/drive.h"
 
 #include "../bound.h"
 
-enum { FULL = DROM_FULL, LOOK_US = 5000 };
+enum { FULL = DROM_FULL_LEVEL, LOOK_US = 5000 };
 
 /* How each side runs, of an order with a level. */
 static const struct {
@@ -112,7 +114,7 @@ static bool drives(const void DROM_FLASH *settings, const void *state)
 
 const drom_output_kind DROM_FLASH drom_drive = {
     .undo = DROM_DRIVE_STOP,
-    .needs = DROM_USES_PWM,
+    .needs = DROM_USES(PWM),
     .check_settings = DROM_CHECKER(check_settings),
     .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,

@@ -1,6 +1,8 @@
 /* The effects of a strip: each the colours of some pixels at one moment. What is the same for all of them is
  * worked out once, since divisions are expensive on small chips. */
-#include "../../include/dromikos/strip.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/outputs/strip.h"
 
 enum { BAND = 4, BLEND_FRAMES = 64, SPARKS_OF_256 = 40 };
 

@@ -1,6 +1,8 @@
 /* Each output takes its orders itself, and is barred from driving its load as long as another of its
  * interlock is driven, or the pause since then isn't over. So what is ordered while it waits changes what it
  * will do. */
+#include "../compiler.h"
+
 #include "interlocks.h"
 
 #include "../bound.h"
@@ -121,7 +123,7 @@ drom_wait drom_interlocks_poll(const drom_outputs_plan DROM_FLASH *plan, const d
                 wait = 0; /* it goes on with its own poll */
             }
         }
-        if (!is_other_driven(plan, interlock, DROM_NO_OUTPUT)) { /* else it begins anew, with the next poll */
+        if (!is_other_driven(plan, interlock, DROM_NONE)) { /* else it begins anew, with the next poll */
             wait = drom_shorter(wait, drom_deadline_wait(&interlock->state->pause, timing->now));
         }
     }
@@ -142,7 +144,7 @@ void drom_interlocks_after_rest(const drom_outputs_plan DROM_FLASH *plan, const 
 {
     for (uint8_t i = 0; i < plan->interlocks.count; i++) {
         const drom_interlock DROM_FLASH *const interlock = &plan->interlocks.rows[i];
-        uint8_t driven = DROM_NO_OUTPUT;
+        uint8_t driven = DROM_NONE;
         for (uint8_t j = 0; j < interlock->outputs.count; j++) {
             const uint8_t row = interlock->outputs.rows[j];
             driven = drom_interlocks_drive(plan, row) ? row : driven;

@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_OUTPUTS_INTERLOCKS_H
 #define DROMIKOS_OUTPUTS_INTERLOCKS_H
 
-#include "../../include/dromikos/outputs.h"
+#include "../../include/dromikos/internal/outputs.h"
 
 /* Is an output driven, of an interlock? Then it has been so until now, after it has been polled. */
 bool drom_interlocks_drive(const drom_outputs_plan DROM_FLASH *plan, uint8_t row);

@@ -1,6 +1,8 @@
 /* Each stroke is two reports: a key is down, and it isn't. What is down is let go before anything else is
  * pressed, and nothing is pressed unless a computer listens; only letting go waits for that. */
-#include "../../include/dromikos/keyboard.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/outputs/keyboard.h"
 
 #include "../bound.h"
 
@@ -226,7 +228,7 @@ static bool is_busy(const void *state_of)
 
 const drom_output_kind DROM_FLASH drom_keyboard = {
     .undo = DROM_KEYBOARD_LET_GO,
-    .needs = DROM_USES_HID,
+    .needs = DROM_USES(HID),
     .check_settings = DROM_CHECKER(check_settings),
     .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,

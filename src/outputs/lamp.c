@@ -1,11 +1,13 @@
 /* A lamp has a level as the eye sees it; the duty is its square, which is near enough to how eyes work, in
  * steps that the port can show: so it is the same on all that have as many. A fade goes one level at a
  * time. */
-#include "../../include/dromikos/lamp.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/outputs/lamp.h"
 
 #include "../bound.h"
 
-enum { FULL = DROM_FULL };
+enum { FULL = DROM_FULL_LEVEL };
 
 #define WHITE UINT32_C(0xffffff)
 
@@ -38,7 +40,8 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
 static uint16_t duty_of(uint8_t level, uint8_t bits)
 {
     const uint16_t step = (uint16_t)(UINT32_C(0x10000) >> bits);
-    const uint16_t part = (uint16_t)(level * level); /* of DROM_FULL squared; 1.63 times that are 65536 */
+    const uint16_t part =
+        (uint16_t)(level * level); /* of DROM_FULL_LEVEL squared; 1.63 times that are 65536 */
     const uint16_t square = (uint16_t)(part + (part >> 1) + (part >> 3) + (part >> 7));
     const uint16_t below = (uint16_t)(square & ~(step - 1u));
     const bool is_above = square - below > (step - 1) / 2 && below != (uint16_t)(0 - step);
@@ -46,8 +49,8 @@ static uint16_t duty_of(uint8_t level, uint8_t bits)
     return level == FULL ? UINT16_MAX : level > 0 && duty == 0 ? step : duty;
 }
 
-DROM_APART static void shine_pin(const drom_lamp_settings DROM_FLASH *settings, const drom_timing *timing,
-                                 uint8_t pin, uint8_t level)
+DROM_NOINLINE static void shine_pin(const drom_lamp_settings DROM_FLASH *settings, const drom_timing *timing,
+                                    uint8_t pin, uint8_t level)
 {
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     const uint16_t duty = duty_of(level, port->pwm->bits);
@@ -185,13 +188,13 @@ static bool is_busy(const void *state_of)
 
 static uint32_t uses(const void DROM_FLASH *settings)
 {
-    return ((const drom_lamp_settings DROM_FLASH *)settings)->has_colour ? DROM_USES_COLOUR : 0;
+    return ((const drom_lamp_settings DROM_FLASH *)settings)->has_colour ? DROM_USES(COLOUR) : 0;
 }
 
 const drom_output_kind DROM_FLASH drom_lamp = {
     .uses = DROM_IS_BOUND ? NULL : uses,
     .undo = DROM_LAMP_LET_GO,
-    .needs = DROM_USES_PWM,
+    .needs = DROM_USES(PWM),
     .check_settings = DROM_CHECKER(check_settings),
     .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,

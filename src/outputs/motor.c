@@ -1,11 +1,13 @@
 /* A motor has a speed at which it is driven, and one that is wanted of it. From one to the other it goes by
  * the ramp; through zero, where it stays without drive until the dead time is over. What ends a run at once,
  * a limit or a switch, also ends the wish. */
-#include "../../include/dromikos/motor.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/outputs/motor.h"
 
 #include "../bound.h"
 
-enum { FULL = DROM_FULL, RAMP_STEP_MS = 10, SWITCH_US = 5000 };
+enum { FULL = DROM_FULL_LEVEL, RAMP_STEP_MS = 10, SWITCH_US = 5000 };
 enum { MAX_DEAD_MS = 10000 };
 
 #define MAX_RAMP_MS UINT16_C(60000)
@@ -13,22 +15,22 @@ enum { MAX_DEAD_MS = 10000 };
 /* Runs it both ways? */
 static bool turns(const drom_motor_settings DROM_FLASH *settings)
 {
-    return settings->back_pin != DROM_NO_PIN;
+    return settings->back_pin != DROM_NONE;
 }
 
 static bool has_pin(uint8_t pin, const drom_port_facts *facts)
 {
-    return pin == DROM_NO_PIN || pin < facts->pins;
+    return pin == DROM_NONE || pin < facts->pins;
 }
 
 static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
                                   uint8_t *item)
 {
     const drom_motor_settings DROM_FLASH *const motor = settings;
-    const bool has_speed = motor->speed_pin != DROM_NO_PIN;
+    const bool has_speed = motor->speed_pin != DROM_NONE;
     (void)item;
     if (!has_pin(motor->forward_pin, facts) || !has_pin(motor->back_pin, facts) ||
-        !has_pin(motor->speed_pin, facts) || (motor->forward_pin != DROM_NO_PIN) != turns(motor) ||
+        !has_pin(motor->speed_pin, facts) || (motor->forward_pin != DROM_NONE) != turns(motor) ||
         (!has_speed && !turns(motor))) {
         return DROM_REASON_PIN;
     }
@@ -43,7 +45,7 @@ static bool accepts_action(const void DROM_FLASH *settings_of, uint8_t verb, uin
     const drom_motor_settings DROM_FLASH *const settings = settings_of;
     switch ((drom_motor_verb)verb) {
     case DROM_MOTOR_BRAKE:
-        return turns(settings) && settings->speed_pin != DROM_NO_PIN;
+        return turns(settings) && settings->speed_pin != DROM_NONE;
     case DROM_MOTOR_RUN:
         return (value & UINT8_MAX) <= FULL &&
                (value <= FULL || (turns(settings) && value <= DROM_MOTOR_BACK_AT(FULL)));
@@ -74,7 +76,7 @@ static void write_side(const drom_motor_settings DROM_FLASH *settings, const dro
                        uint8_t level)
 {
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
-    if (settings->speed_pin == DROM_NO_PIN) {
+    if (settings->speed_pin == DROM_NONE) {
         write_level(timing, pin, level);
     } else {
         port->pins->write(port->context, pin, level > 0);
@@ -85,7 +87,7 @@ static void write_side(const drom_motor_settings DROM_FLASH *settings, const dro
 static void drive(const drom_motor_settings DROM_FLASH *settings, drom_motor_state *state,
                   const drom_timing *timing, int16_t speed)
 {
-    const bool has_speed = settings->speed_pin != DROM_NO_PIN;
+    const bool has_speed = settings->speed_pin != DROM_NONE;
     const uint8_t level = level_of(speed);
     const bool is_begun = state->speed == 0 && speed != 0;
     if (has_speed && (speed == 0 || is_begun)) {
@@ -294,7 +296,7 @@ static bool is_busy(const void *state_of)
 
 const drom_output_kind DROM_FLASH drom_motor = {
     .undo = DROM_MOTOR_STOP,
-    .needs = DROM_USES_PWM,
+    .needs = DROM_USES(PWM),
     .check_settings = DROM_CHECKER(check_settings),
     .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,

@@ -1,6 +1,8 @@
 /* A plan's outputs, each through the functions of its kind; and the one order in which their timed edges
  * come. */
-#include "../../include/dromikos/outputs.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/internal/outputs.h"
 
 #include "../bound.h"
 #include "interlocks.h"
@@ -84,17 +86,17 @@ void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *tim
 }
 
 /* Looks for the soonest timed edge, where that may be another one by now. */
-DROM_APART static void find_edge(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+DROM_NOINLINE static void find_edge(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     if (timing->edges_from != DROM_ANY_OUTPUT) {
         return;
     }
-    timing->edges_from = DROM_NO_OUTPUT;
+    timing->edges_from = DROM_NONE;
     for (uint8_t i = 0; i < plan->outputs.count; i++) {
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[i];
         drom_us at;
         if (output->kind->next_edge != NULL && output->kind->next_edge(output->state, &at) &&
-            (timing->edges_from == DROM_NO_OUTPUT || drom_is_due(timing->edge_at, at))) {
+            (timing->edges_from == DROM_NONE || drom_is_due(timing->edge_at, at))) {
             timing->edge_at = at;
             timing->edges_from = i;
         }
@@ -104,11 +106,11 @@ DROM_APART static void find_edge(const drom_outputs_plan DROM_FLASH *plan, drom_
 /* The wait until a timed edge is due that isn't made yet. */
 static drom_wait edge_wait(const drom_timing *timing)
 {
-    return timing->edges_from == DROM_NO_OUTPUT ? DROM_LONG : drom_until(timing->now, timing->edge_at);
+    return timing->edges_from == DROM_NONE ? DROM_LONG : drom_until(timing->now, timing->edge_at);
 }
 
 /* Makes a timed edge, if it is time for one. The wait until it is time for the next. */
-DROM_APART static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
+DROM_NOINLINE static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     if (!DROM_WITH_TIMED_EDGES) {
         return DROM_LONG;
@@ -205,7 +207,7 @@ drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timin
 
 drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row)
 {
-    *row = DROM_NO_OUTPUT;
+    *row = DROM_NONE;
     uint8_t next = timing->refresh_turn;
     for (uint8_t left = DROM_WITH_PIXELS ? plan->outputs.count : 0; left > 0; left--) {
         next = next < plan->outputs.count ? next : 0;

@@ -1,5 +1,7 @@
 /* A part of a strip has a picture, and the strip does all the work. */
-#include "strip.h"
+#include "../compiler.h"
+
+#include "strip_shared.h"
 
 #include "../bound.h"
 
@@ -57,13 +59,13 @@ static bool is_on(const void *state_of)
 static uint32_t uses(const void DROM_FLASH *settings)
 {
     (void)settings;
-    return DROM_USES_PARTS;
+    return DROM_USES(PARTS);
 }
 
 const drom_output_kind DROM_FLASH drom_part = {
     .uses = DROM_IS_BOUND ? NULL : uses,
     .undo = DROM_STRIP_OFF,
-    .needs = DROM_USES_PIXELS,
+    .needs = DROM_USES(PIXELS),
     .check_settings = DROM_CHECKER(check_settings),
     .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,

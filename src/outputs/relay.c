@@ -1,6 +1,8 @@
 /* A relay has what is wanted of it and what it is; settle() closes the gap whenever the minimum times allow.
  */
-#include "../../include/dromikos/relay.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/outputs/relay.h"
 
 #include "../bound.h"
 

@@ -1,6 +1,8 @@
 /* A press to be sent waits in a queue until the air is free for it. Its frames' edges become timed edges;
  * each next frame has its time, and the press is over where it can't have it. */
-#include "../../include/dromikos/sender.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/outputs/sender.h"
 
 #include "../bound.h"
 
@@ -85,8 +87,8 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
     }
 }
 
-DROM_APART static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing, uint8_t verb,
-                           uint32_t value)
+DROM_NOINLINE static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *timing,
+                              uint8_t verb, uint32_t value)
 {
     (void)settings;
     (void)timing;
@@ -143,8 +145,9 @@ static drom_press_part next_part(drom_sender_state *state, const drom_waveform D
 }
 
 /* A frame begins at a time that is due or nearly, and the air is ours. */
-DROM_APART static void begin_frame(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
-                                   drom_timing *timing, bool is_spare, drom_us at)
+DROM_NOINLINE static void begin_frame(const drom_sender_settings DROM_FLASH *settings,
+                                      drom_sender_state *state, drom_timing *timing, bool is_spare,
+                                      drom_us at)
 {
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
@@ -248,7 +251,7 @@ static void end_press(const drom_sender_settings DROM_FLASH *settings, drom_send
     state->toggle = !state->toggle;
 }
 
-DROM_APART static drom_us lasts_us(uint8_t known_ms, const drom_waveform DROM_FLASH *waveform)
+DROM_NOINLINE static drom_us lasts_us(uint8_t known_ms, const drom_waveform DROM_FLASH *waveform)
 {
     return (known_ms != 0 ? known_ms : waveform->longest_ms) * (drom_us)1000 + DROM_ECHO_US;
 }
@@ -272,8 +275,8 @@ static bool is_sure(const drom_sender_settings DROM_FLASH *settings, const drom_
 
 /* The next frame of a press that has begun, at a time that is close by: it begins, or the press is over.
  * False: it hasn't begun. */
-DROM_APART static bool go_on(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
-                             drom_timing *timing, drom_us at)
+DROM_NOINLINE static bool go_on(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
+                                drom_timing *timing, drom_us at)
 {
     const drom_sender_key DROM_FLASH *const key = key_of(settings, state);
     const drom_waveform DROM_FLASH *const waveform = key->waveform;
@@ -403,13 +406,13 @@ static uint32_t uses(const void DROM_FLASH *settings_of)
     for (uint8_t i = 0; i < settings->keys.count; i++) {
         has_each |= settings->keys.rows[i].each_10ms > 0;
     }
-    return has_each ? DROM_USES_EACH : 0;
+    return has_each ? DROM_USES(EACH) : 0;
 }
 
 const drom_output_kind DROM_FLASH drom_sender = {
     .uses = DROM_IS_BOUND ? NULL : uses,
     .undo = DROM_SENDER_LET_GO,
-    .needs = DROM_USES_CARRIER,
+    .needs = DROM_USES(CARRIER),
     .check_settings = DROM_CHECKER(check_settings),
     .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,

@@ -2,7 +2,9 @@
  * main doesn't make a pulse longer (unless other edges fill the ring); and up again 20 ms after the
  * last time. A way is divided over the pulses that it takes. None goes out before the first order, and each
  * that has begun is ended, so that the arm never twitches. */
-#include "../../include/dromikos/servo.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/outputs/servo.h"
 
 #include "../bound.h"
 
@@ -147,7 +149,7 @@ static bool is_busy(const void *state_of)
 
 const drom_output_kind DROM_FLASH drom_servo = {
     .undo = DROM_SERVO_OFF,
-    .needs = DROM_USES_TIMED_EDGES,
+    .needs = DROM_USES(TIMED_EDGES),
     .check_settings = DROM_CHECKER(check_settings),
     .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,

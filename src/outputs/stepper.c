@@ -4,7 +4,9 @@
  * = c + 2c / (4n - 1)). What such a division leaves over is kept for the next, or a fast motor's ramp would
  * never end: its intervals change by less than a µs a step. n is the number of steps in which it could stop.
  */
-#include "../../include/dromikos/stepper.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/outputs/stepper.h"
 
 #include "../bound.h"
 
@@ -53,8 +55,8 @@ static uint8_t coil(int32_t position)
     return (uint8_t)((uint32_t)position % 4);
 }
 
-DROM_APART static void switch_coils(const drom_stepper_settings DROM_FLASH *settings,
-                                    drom_stepper_state *state, const drom_timing *timing, bool is_on)
+DROM_NOINLINE static void switch_coils(const drom_stepper_settings DROM_FLASH *settings,
+                                       drom_stepper_state *state, const drom_timing *timing, bool is_on)
 {
     const uint8_t first = coil(state->position);
     for (uint8_t i = 0; i < 4; i++) {
@@ -83,8 +85,8 @@ static drom_us first_step(const drom_stepper_settings DROM_FLASH *settings, cons
 }
 
 /* From standing, a way may begin. */
-DROM_APART static void set_out(const drom_stepper_settings DROM_FLASH *settings, drom_stepper_state *state,
-                               drom_timing *timing)
+DROM_NOINLINE static void set_out(const drom_stepper_settings DROM_FLASH *settings, drom_stepper_state *state,
+                                  drom_timing *timing)
 {
     if (state->is_moving || state->target == state->position) {
         return;
@@ -101,7 +103,7 @@ DROM_APART static void set_out(const drom_stepper_settings DROM_FLASH *settings,
 }
 
 /* Two that are within the limits don't overflow when added. */
-DROM_APART static int32_t limited(int32_t place)
+DROM_NOINLINE static int32_t limited(int32_t place)
 {
     return place > DROM_STEPPER_FARTHEST    ? DROM_STEPPER_FARTHEST
            : place < -DROM_STEPPER_FARTHEST ? -DROM_STEPPER_FARTHEST
@@ -215,8 +217,8 @@ static const uint16_t DROM_FLASH shares[] = {1024, 424, 325, 274, 242};
 enum { SHARES = sizeof shares / sizeof shares[0] };
 
 /* After a step: the interval to the next one, and how far from standing still the motor then is. */
-DROM_APART static void change_speed(const drom_stepper_settings DROM_FLASH *settings,
-                                    drom_stepper_state *state)
+DROM_NOINLINE static void change_speed(const drom_stepper_settings DROM_FLASH *settings,
+                                       drom_stepper_state *state)
 {
     const uint32_t n = state->ramp;
     const uint32_t interval = state->interval_us;
@@ -306,13 +308,13 @@ static bool is_busy(const void *state_of)
 
 static uint32_t uses(const void DROM_FLASH *settings)
 {
-    return ((const drom_stepper_settings DROM_FLASH *)settings)->home_max > 0 ? DROM_USES_HOMING : 0;
+    return ((const drom_stepper_settings DROM_FLASH *)settings)->home_max > 0 ? DROM_USES(HOMING) : 0;
 }
 
 const drom_output_kind DROM_FLASH drom_stepper = {
     .uses = DROM_IS_BOUND ? NULL : uses,
     .undo = DROM_STEPPER_STOP,
-    .needs = DROM_USES_TIMED_EDGES,
+    .needs = DROM_USES(TIMED_EDGES),
     .check_settings = DROM_CHECKER(check_settings),
     .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,

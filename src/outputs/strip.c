@@ -1,7 +1,9 @@
 /* A strip works out a few pixels a poll, and when all are done it wants the processor for as long as they
  * take to go out. What changes meanwhile starts the picture anew, so that no refresh shows half of one and
  * half of another. */
-#include "strip.h"
+#include "../compiler.h"
+
+#include "strip_shared.h"
 
 #include "../bound.h"
 
@@ -15,7 +17,7 @@ enum { PIXELS_A_POLL = 15 };
 #endif
 
 enum {
-    FULL = DROM_FULL,
+    FULL = DROM_FULL_LEVEL,
     PIXEL_US = 32,    /* 24 bits of 1.25 µs, and what is let in after them */
     LATCH_US = 300,   /* of silence, after which any strip shows what it was sent */
     BEGIN_US = 50,    /* of the processor, where a machine of its own sends the pixels */
@@ -135,7 +137,7 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
                                 .rendered = settings->count,
                                 .limited = settings->count};
     if (is_going_out(settings, timing)) {
-        timing->sends_on = (uint8_t)(settings->pin + 1);
+        timing->sends_on = settings->pin;
         state->is_going_out = true;
         state->is_stale = true;
     } else {
@@ -262,7 +264,7 @@ static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing 
 static void paint(const drom_strip_settings DROM_FLASH *settings, uint8_t brightness, uint16_t pixel,
                   uint32_t colour)
 {
-    const uint16_t scale = (uint16_t)(brightness * 41u >> 5); /* 256 at DROM_FULL */
+    const uint16_t scale = (uint16_t)(brightness * 41u >> 5); /* 256 at DROM_FULL_LEVEL */
     const uint8_t parts[3] = {(uint8_t)(colour >> 16), (uint8_t)(colour >> 8), (uint8_t)colour};
     uint8_t *const bytes = &settings->bytes[pixel * (size_t)3];
     for (uint8_t i = 0; i < 3; i++) {
@@ -426,8 +428,8 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
 static bool is_machine_busy(const drom_timing *timing)
 {
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
-    return port->pixels->is_busy != NULL && timing->sends_on > 0 &&
-           port->pixels->is_busy(port->context, (uint8_t)(timing->sends_on - 1));
+    return port->pixels->is_busy != NULL && timing->sends_on != DROM_NONE &&
+           port->pixels->is_busy(port->context, timing->sends_on);
 }
 
 static drom_wait wants(const void DROM_FLASH *settings_of, const void *state_of, const drom_timing *timing)
@@ -456,20 +458,20 @@ static void refresh(const void DROM_FLASH *settings_of, void *state_of, drom_tim
     state->begun_anew = 0;
     if (port->pixels->is_busy != NULL) {
         state->is_going_out = true;
-        timing->sends_on = (uint8_t)(settings->pin + 1);
+        timing->sends_on = settings->pin;
     }
     latch(settings, state, port->clock->now(port->context));
 }
 
 static uint32_t uses(const void DROM_FLASH *settings)
 {
-    return ((const drom_strip_settings DROM_FLASH *)settings)->max_ma > 0 ? DROM_USES_CURRENT : 0;
+    return ((const drom_strip_settings DROM_FLASH *)settings)->max_ma > 0 ? DROM_USES(CURRENT) : 0;
 }
 
 const drom_output_kind DROM_FLASH drom_strip = {
     .uses = DROM_IS_BOUND ? NULL : uses,
     .undo = DROM_STRIP_OFF,
-    .needs = DROM_USES_PIXELS,
+    .needs = DROM_USES(PIXELS),
     .check_settings = DROM_CHECKER(check_settings),
     .accepts_action = DROM_CHECKER(accepts_action),
     .rest = rest,

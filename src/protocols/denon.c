@@ -1,6 +1,8 @@
 /* denon and sharp: pulse distance without a leader, least significant bit first: address 5 bits, command 8,
  * and two that differ between the two protocols; then after a pause the same with all but the address
  * inverted. Both halves are one frame. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
@@ -62,7 +64,7 @@ const drom_protocol DROM_FLASH drom_denon = {
     .id = DROM_ID(denon_id),
     .number = DROM_DENON,
     DROM_FAMILY(pulse),
-    .needs = DROM_USES_PAUSES,
+    .needs = DROM_USES(PAUSES),
     .timing = &timing,
     .unpack = unpack_denon,
     .glitch_us = 80,
@@ -91,7 +93,7 @@ const drom_protocol DROM_FLASH drom_sharp = {
     .id = DROM_ID(sharp_id),
     .number = DROM_SHARP,
     DROM_FAMILY(pulse),
-    .needs = DROM_USES_PAUSES,
+    .needs = DROM_USES(PAUSES),
     .timing = &timing,
     .unpack = unpack_sharp,
     .glitch_us = 80,

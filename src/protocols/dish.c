@@ -1,5 +1,7 @@
 /* dish: pulse distance, most significant bit first: command 6 bits, address 10. The leader comes once a
  * press; each frame is closed by its like, so that a frame is 16 bits between two of them. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
@@ -33,7 +35,7 @@ const drom_protocol DROM_FLASH drom_dish = {
     .id = DROM_ID(dish_id),
     .number = DROM_DISH,
     DROM_FAMILY(pulse),
-    .needs = DROM_USES_SINGLE_LEADER,
+    .needs = DROM_USES(SINGLE_LEADER),
     .timing = &timing,
     .unpack = unpack,
     .glitch_us = 120,

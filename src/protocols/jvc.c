@@ -1,5 +1,7 @@
 /* jvc: pulse distance, least significant bit first: address, command. A held key's repeat frames come
  * without the leader; those are believed only after a frame that had it. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {

@@ -1,5 +1,7 @@
 /* lg28: pulse distance, most significant bit first: address, command, and the sum of the command's nibbles.
  */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {

@@ -1,5 +1,7 @@
 /* mitsubishi: pulse distance without a leader, least significant bit first: address, command. A frame of dish
  * may look the same, but has 6.1 ms of silence before it and not 24. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {

@@ -2,6 +2,8 @@
  * has both complements, a nec_extended frame that of the command, and a nec_unchecked frame neither. Of those
  * that a plan names the narrowest that fits is the one. A nec frame whose second complement is wrong is
  * damaged, and dropped. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {

@@ -1,5 +1,7 @@
 /* nrc17: bi-phase with a leader, least significant bit first: a one, command 8 bits, address 4, subcode 4. A
  * press begins and ends with a boundary frame: command 0xfe, address and subcode all ones. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_phase_timing DROM_FLASH timing = {

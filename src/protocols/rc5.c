@@ -1,5 +1,7 @@
 /* rc5: bi-phase, most significant bit first: a one, field, toggle, address 5 bits, command 6. The field bit
  * is the inverted bit 6 of the command. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_phase_timing DROM_FLASH timing = {

@@ -1,6 +1,8 @@
 /* rc6 and rc6a: bi-phase, most significant bit first, with a leader and one bit of double width: a one, mode
  * 3 bits, the wide bit, then the data. rc6 is mode 0, and the wide bit is its toggle; rc6a is mode 6, and the
  * toggle comes after the customer code. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_phase_timing DROM_FLASH timing_rc6 = {

@@ -1,4 +1,6 @@
 /* rca: pulse distance, most significant bit first: address, command, and the complements of both. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {

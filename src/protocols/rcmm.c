@@ -1,5 +1,7 @@
 /* rcmm12, rcmm24 and rcmm32: quaternary, most significant bits first: an address, then 8 bits of command.
  * They begin alike, and only the silence after the last bits shows which it was. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)

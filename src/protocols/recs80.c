@@ -1,5 +1,7 @@
 /* recs80: pulse distance without a leader, most significant bit first: a one, toggle, address 3 bits,
  * command 6. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {

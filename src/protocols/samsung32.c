@@ -1,5 +1,7 @@
 /* samsung32: pulse distance, least significant bit first: address, the same again, command, its complement.
  */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {

@@ -1,5 +1,7 @@
 /* sirc12, sirc15 and sirc20: pulse width, least significant bit first: command 7 bits, then 5, 8 or 13 of
  * address. They begin alike, and only the silence after the last bit shows which it was. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static bool unpack(const drom_decoder *decoder, drom_frame *frame)

@@ -1,5 +1,7 @@
 /* thomson: pulse distance without a leader, least significant bit first: address 4 bits, toggle, address 1
  * more, command 6. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {

@@ -6,7 +6,9 @@
  * time's group goes, in the order of the burst, through CRC-32 (the one of Ethernet and PNG), two groups a
  * byte, the first in its low half. The first time is left out: it is mostly the leader's, and says nothing
  * about the key. */
-#include "../../include/dromikos/receive.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/internal/receive.h"
 
 enum { MAX_PERIODS = sizeof((drom_fingerprint *)0)->periods / sizeof((drom_fingerprint *)0)->periods[0] };
 

@@ -1,6 +1,8 @@
 /* What a port leaves of an edge is little, so that its interrupt is short: 15 bits of the time. Here it gets
  * the rest. */
-#include "../../include/dromikos/input.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/internal/receive.h"
 
 #include "../bound.h"
 
@@ -86,7 +88,7 @@ drom_us drom_input_heard_until(const drom_port DROM_FLASH *port, drom_us now)
     return is_measured(port) ? now - port->intervals->late_us : now;
 }
 
-DROM_APART drom_progress drom_input_advance(drom_input *input, drom_us now)
+DROM_NOINLINE drom_progress drom_input_advance(drom_input *input, drom_us now)
 {
     const drom_progress progress = drom_receiver_step(&input->receiver, now, &input->frame);
     input->has_frame = progress == DROM_HEARD;

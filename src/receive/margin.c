@@ -1,4 +1,6 @@
 /* How sure a decision was: noted in µs at each bit, and reported when the frame is complete. */
+#include "../compiler.h"
+
 #include "margin.h"
 
 #if DROM_WITH_OBSERVER

@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_RECEIVE_MARGIN_H
 #define DROMIKOS_RECEIVE_MARGIN_H
 
-#include "../../include/dromikos/receive.h"
+#include "../../include/dromikos/internal/receive.h"
 
 #if !DROM_WITH_OBSERVER
 static inline void drom_begin_margin(drom_decoder *decoder)

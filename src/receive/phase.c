@@ -7,6 +7,8 @@
  *
  * `more` is the length of a unit in µs; the last few of a frame are counted with one that is half a µs wrong
  * at most. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/protocols.h"
 
 #include "../bound.h"
@@ -25,7 +27,7 @@ enum {
 };
 
 /* A length in units, rounded; how far it is from being another number of them is noted. */
-DROM_APART static uint8_t units_of(drom_decoder *decoder, uint16_t us, bool is_noted)
+DROM_NOINLINE static uint8_t units_of(drom_decoder *decoder, uint16_t us, bool is_noted)
 {
     const uint16_t unit = decoder->more;
     const uint16_t half = unit / 2;
@@ -42,7 +44,8 @@ DROM_APART static uint8_t units_of(drom_decoder *decoder, uint16_t us, bool is_n
 }
 
 /* Follows the stretching, a quarter of the way at a time; or all of it at first. */
-DROM_APART static void follow_stretch(drom_decoder *decoder, uint16_t mark_us, uint8_t units, bool is_first)
+DROM_NOINLINE static void follow_stretch(drom_decoder *decoder, uint16_t mark_us, uint8_t units,
+                                         bool is_first)
 {
     const int16_t over_us = (int16_t)(mark_us - (uint16_t)(units * decoder->more));
     const int8_t half = (int8_t)((over_us > 200 ? 200 : over_us < -200 ? -200 : over_us) / 2);

@@ -1,5 +1,7 @@
 /* The bits of a protocol of one's own, whose fields are unknown, as address and command. Decoders keep
  * the bits that don't fit into 32 apart: those that came first. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/protocols.h"
 
 /* Takes out the toggle bit, and gives it. `bit` counts from 1. */

@@ -9,6 +9,8 @@
  * bits.
  *
  * Bits that come least significant first are shifted in from above, and moved to their places at the end. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/protocols.h"
 
 #include "../bound.h"
@@ -45,7 +47,7 @@ static bool leads_once(timing_ref timing)
 }
 
 /* Within an eighth of the nominal length, for the handset's clock, and a tolerance for the receiver. */
-DROM_APART static bool is_near(uint16_t us, uint16_t nominal_us, uint16_t tolerance_us)
+DROM_NOINLINE static bool is_near(uint16_t us, uint16_t nominal_us, uint16_t tolerance_us)
 {
     const uint16_t off = us > nominal_us ? us - nominal_us : nominal_us - us;
     return off <= (uint16_t)(nominal_us / 8u + tolerance_us);
@@ -61,7 +63,7 @@ static uint16_t between(uint16_t a, uint16_t b)
     return a > b ? a - b : b - a;
 }
 
-DROM_APART static void begin_bits(drom_decoder *decoder)
+DROM_NOINLINE static void begin_bits(drom_decoder *decoder)
 {
     decoder->bits = 0;
     decoder->count = 0;
@@ -69,12 +71,12 @@ DROM_APART static void begin_bits(drom_decoder *decoder)
 }
 
 /* How long a bit lasts. */
-DROM_APART static uint16_t zero_us(timing_ref timing)
+DROM_NOINLINE static uint16_t zero_us(timing_ref timing)
 {
     return (uint16_t)(timing->zero_mark_us + timing->zero_space_us);
 }
 
-DROM_APART static uint16_t one_us(timing_ref timing)
+DROM_NOINLINE static uint16_t one_us(timing_ref timing)
 {
     return (uint16_t)(timing->one_mark_us + timing->one_space_us);
 }
@@ -88,7 +90,7 @@ static bool is_mark_of_bit(timing_ref timing, const drom_interval *mark)
 }
 
 /* A frame without its leader, or of a protocol that has none. */
-DROM_APART static bool lacks_header(timing_ref timing, const drom_decoder *decoder)
+DROM_NOINLINE static bool lacks_header(timing_ref timing, const drom_decoder *decoder)
 {
     const uint16_t leader_us = timing->leader_mark_us;
     return leader_us == 0 || (timing->has_headerless_repeat && decoder->stretch == IS_HEADERLESS);
@@ -118,7 +120,7 @@ static drom_heard begin(const drom_protocol DROM_FLASH *protocol, drom_decoder *
     return DROM_NOTHING;
 }
 
-DROM_APART static uint8_t ones_of(uint16_t bits)
+DROM_NOINLINE static uint8_t ones_of(uint16_t bits)
 {
     uint8_t ones = 0;
     for (; bits != 0; bits &= (uint16_t)(bits - 1)) {

@@ -4,6 +4,8 @@
  * They lie so close that a slow clock would make one the other: so each time from mark to mark is held
  * against the clock that the frame has shown so far. `more` is how long that would have been with a true
  * clock. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/protocols.h"
 
 #include "margin.h"

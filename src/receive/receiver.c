@@ -5,7 +5,9 @@
  *
  * An edge is held back until the run that it starts has outlasted a glitch. Protocols with short marks get a
  * filter of their own, so that the others needn't see the noise that those must. */
-#include "../../include/dromikos/receive.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/internal/receive.h"
 
 #include "../bound.h"
 
@@ -136,8 +138,8 @@ static bool is_concerned(const drom_protocol DROM_FLASH *protocol, drom_decoder 
 
 /* Steps one decoder, which may claim the frame. A claim that would not be believed is none, or it could keep
  * another from what is its. */
-DROM_APART static void step(const drom_receiver *receiver, uint8_t i, const drom_interval *run,
-                            drom_frame *frame)
+DROM_NOINLINE static void step(const drom_receiver *receiver, uint8_t i, const drom_interval *run,
+                               drom_frame *frame)
 {
     const drom_receive_plan DROM_FLASH *const plan = drom_receiver_plan(receiver);
     const drom_protocol_ref protocol = plan->protocols.rows[i];
@@ -383,7 +385,7 @@ bool drom_receiver_is_within(const drom_receiver *receiver)
     return is_within;
 }
 
-DROM_APART drom_wait drom_receiver_soonest(const drom_receiver *receiver, drom_us now)
+DROM_NOINLINE drom_wait drom_receiver_soonest(const drom_receiver *receiver, drom_us now)
 {
     const drom_receive_plan DROM_FLASH *const plan = drom_receiver_plan(receiver);
     drom_filter *const fine = plan->fine;

@@ -1,5 +1,7 @@
 /* The consumer's side of the capture ring. See ring.h for the producer's. */
-#include "../../include/dromikos/ring.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/internal/ring.h"
 
 bool drom_ring_take(drom_ring *ring, uint16_t *slot, bool *after_loss)
 {

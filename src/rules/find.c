@@ -1,6 +1,8 @@
 /* Which rules answer an event: rules stand in the order of what they are about, so that a few looks find the
  * first of them however many there are. */
-#include "room.h"
+#include "../compiler.h"
+
+#include "rules_shared.h"
 
 static bool is_before(const drom_rule DROM_FLASH *rule, uint8_t source, uint8_t row, uint8_t key)
 {

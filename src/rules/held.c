@@ -1,7 +1,9 @@
 /* What is held, and by which keys. Of the orders to an output that are held, the newest counts; when it is
  * let go, the newest that is left counts again, and when none is left, the output gets the order that undoes
  * its kind's. */
-#include "room.h"
+#include "../compiler.h"
+
+#include "rules_shared.h"
 
 static drom_action action_of(const drom_rules *rules, const drom_held *held)
 {

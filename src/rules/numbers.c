@@ -1,5 +1,7 @@
 /* How a number that is known only when an order is given gets into the order. */
-#include "room.h"
+#include "../compiler.h"
+
+#include "rules_shared.h"
 
 uint8_t drom_rules_row_of_number(const drom_action *action)
 {
@@ -33,7 +35,7 @@ uint32_t drom_rules_with_number(const drom_action *action, int16_t number)
     const uint16_t count = number < 0 ? 0 : (uint16_t)number;
     const uint8_t form = action->flags & DROM_FORM;
     if (form == DROM_AS_PERCENT) {
-        return (value & ~UINT32_C(0xff)) | (uint16_t)((count < 100 ? count : 100) * (DROM_FULL / 100u));
+        return (value & ~UINT32_C(0xff)) | (uint16_t)((count < 100 ? count : 100) * (DROM_FULL_LEVEL / 100u));
     }
     if (DROM_WITH_MULTIPLES && form == DROM_AS_DEGREES) {
         return (value & ~UINT32_C(0xff)) | (count < UINT8_MAX ? count : UINT8_MAX);

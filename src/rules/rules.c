@@ -1,6 +1,8 @@
 /* Carries rules out: one action at a time, so that a poll stays short however much an event causes. Before
  * that comes what letting go undoes; after it the waits that are over; and then the next event. */
-#include "room.h"
+#include "../compiler.h"
+
+#include "rules_shared.h"
 
 #include <string.h>
 
@@ -16,7 +18,7 @@ static void clear(void *memory, size_t size)
     }
 }
 
-DROM_APART void drom_rules_init(drom_rules *rules)
+DROM_NOINLINE void drom_rules_init(drom_rules *rules)
 {
     const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
     clear(&rules->back, sizeof *rules - offsetof(drom_rules, back)); /* what is from here on is its state */
@@ -47,7 +49,7 @@ static bool is_busy(const drom_rules *rules)
 }
 
 /* Time has passed for the mode, or has stood still. */
-DROM_APART static void pass_mode(drom_rules *rules)
+DROM_NOINLINE static void pass_mode(drom_rules *rules)
 {
     if (DROM_WITH_MODES) {
         if (rules->back.part.is_armed && is_busy(rules)) {
@@ -77,7 +79,7 @@ enum {
     LOOK_US = 2000, /* while an output is waited for */
 };
 
-DROM_APART static void post(drom_rules *rules, uint8_t source, uint8_t row, uint8_t key)
+DROM_NOINLINE static void post(drom_rules *rules, uint8_t source, uint8_t row, uint8_t key)
 {
     (void)drom_events_post(rules->events, &(drom_event){.source = source, .row = row, .key = key});
 }
@@ -262,7 +264,7 @@ static void go_on(drom_rules *rules)
     const drom_action action = (run->is_otherwise ? rule->otherwise.rows : rule->actions.rows)[number];
     run->is_going = run->done < (run->is_otherwise ? rule->otherwise.count : rule->actions.count);
     if (DROM_WITH_WAITS && action.target == DROM_TO_WAIT) {
-        wait(rules, DROM_NO_OUTPUT, DROM_UNTIL_IDLE, value_of(rules, &action, run->owner.number));
+        wait(rules, DROM_NONE, DROM_UNTIL_IDLE, value_of(rules, &action, run->owner.number));
     } else if (DROM_WITH_WAITS && action.target == DROM_TO_WAIT_FOR) {
         wait(rules, action.row, action.verb, value_of(rules, &action, run->owner.number));
     } else if (DROM_WITH_MODES && action.target == DROM_TO_MODE) {
@@ -353,7 +355,7 @@ static bool is_over(const drom_rules *rules, const drom_sequence *sequence)
 {
     const drom_us now = now_of(rules);
     const bool is_looked_for =
-        sequence->waits_for != DROM_NO_OUTPUT && (uint16_t)((uint16_t)now - sequence->from) >= MIN_WAIT_US;
+        sequence->waits_for != DROM_NONE && (uint16_t)((uint16_t)now - sequence->from) >= MIN_WAIT_US;
     return (is_looked_for && is_reached(rules, sequence)) || drom_is_due(now, sequence->until.at);
 }
 
@@ -363,7 +365,7 @@ static void resume(drom_rules *rules, drom_sequence *sequence)
     pass_mode(rules);
     sequence->is_waiting = false;
     rules->run = sequence->run;
-    if (sequence->waits_for != DROM_NO_OUTPUT && drom_is_due(now_of(rules), sequence->until.at) &&
+    if (sequence->waits_for != DROM_NONE && drom_is_due(now_of(rules), sequence->until.at) &&
         observer != NULL && observer->wait_ended != NULL) {
         observer->wait_ended(observer->context, rules->run.rule);
     }
@@ -402,7 +404,7 @@ bool drom_rules_have_fired(const drom_rules *rules)
     return rules->answer_count > 0 && rules->answers_done == 0;
 }
 
-DROM_APART bool drom_rules_act(drom_rules *rules)
+DROM_NOINLINE bool drom_rules_act(drom_rules *rules)
 {
     if (drom_rules_undo(rules)) {
         return true;
@@ -422,7 +424,7 @@ DROM_APART bool drom_rules_act(drom_rules *rules)
     return true;
 }
 
-DROM_APART void drom_rules_take(drom_rules *rules, const drom_event *event)
+DROM_NOINLINE void drom_rules_take(drom_rules *rules, const drom_event *event)
 {
     drom_hand *const hands = drom_rules_plan_of(rules)->hands.rows;
     const drom_observer *const observer = drom_observer_of(rules);
@@ -482,7 +484,7 @@ drom_wait drom_rules_pass(drom_rules *rules)
     for (uint8_t i = 0; DROM_WITH_WAITS && i < plan->sequences.count; i++) {
         const drom_sequence *const sequence = &plan->sequences.rows[i];
         if (sequence->is_waiting) {
-            wait = drom_shorter(wait, sequence->waits_for != DROM_NO_OUTPUT
+            wait = drom_shorter(wait, sequence->waits_for != DROM_NONE
                                           ? LOOK_US
                                           : drom_until(now_of(rules), sequence->until.at));
         }

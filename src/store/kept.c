@@ -1,7 +1,9 @@
 /* A record goes from slot to slot, and a page is erased as its first slot's turn comes: the newest record is
  * in the page before it then. What was programmed is read again; where it isn't right, the next slot has it.
  */
-#include "../../include/dromikos/kept.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/internal/kept.h"
 
 #include "../bound.h"
 

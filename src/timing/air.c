@@ -1,5 +1,7 @@
 /* Which output may transmit, and which may keep the processor. */
-#include "../../include/dromikos/air.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/internal/scheduler.h"
 
 #include "../bound.h"
 
@@ -10,7 +12,7 @@ static bool is_left_alone(const drom_timing *timing, drom_us us)
     return !next->is_armed || !drom_is_due(timing->now + us - 1, next->at);
 }
 
-DROM_APART bool drom_air_expects(const drom_air *air, drom_us at)
+DROM_NOINLINE bool drom_air_expects(const drom_air *air, drom_us at)
 {
     return air->expected.next.is_armed && at - air->expected.next.at <= air->expected.rhythm->around_us;
 }
@@ -42,7 +44,7 @@ void drom_air_begin_transmission(drom_timing *timing, drom_us from, bool is_shie
     air->is_muted = !is_shielded;
 }
 
-DROM_APART void drom_air_end_transmission(drom_timing *timing, drom_us until)
+DROM_NOINLINE void drom_air_end_transmission(drom_timing *timing, drom_us until)
 {
     drom_deadline_arm(&timing->air.echo, until, DROM_ECHO_US);
 }

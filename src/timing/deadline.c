@@ -1,6 +1,8 @@
 /* How times are compared; and the deadline, a moment and whether anything waits for it. See timing.h for why
  * it disarms itself. */
-#include "../../include/dromikos/timing.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/internal/timing.h"
 
 bool drom_is_due(drom_us now, drom_us at)
 {

@@ -1,5 +1,7 @@
 /* The producer's side of the ring of timed edges. See timed_edges.h for the consumer's. */
-#include "../../include/dromikos/timed_edges.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/internal/timed_edges.h"
 
 void drom_timed_edges_put(drom_timed_edges *timed_edges, drom_us at, uint32_t toggles)
 {

@@ -1,6 +1,8 @@
 /* A timer is a deadline after which more parts may follow, all equally long: so it counts to a day without
  * wider numbers, and without losing a microsecond. */
-#include "../../include/dromikos/timing.h"
+#include "../compiler.h"
+
+#include "../../include/dromikos/internal/timing.h"
 
 #define PART_US (DROM_TIMER_PART_MS * 1000)
 

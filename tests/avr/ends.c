@@ -7,6 +7,8 @@
 #include "wishes.h"
 
 #include "dromikos/dromikos.h"
+#include "dromikos/outputs/motor.h"
+#include "dromikos/outputs/stepper.h"
 
 #include <math.h>
 #include <stdio.h>
@@ -21,7 +23,7 @@ static double stands_after_ms(chip *mcu, const chip_observed *speed, uint8_t pos
     const uint8_t none = 0;
     chip_touch(mcu, SWITCH_PIN, false);
     wait_ms(mcu, 40);
-    act(mcu, FIRST, DROM_MOTOR_RUN, DROM_MOTOR_AT(DROM_FULL));
+    act(mcu, FIRST, DROM_MOTOR_RUN, DROM_MOTOR_AT(DROM_FULL_LEVEL));
     wait_ms(mcu, 200);
     chip_write(mcu, "posts", &posts, 1);
     wait_ms(mcu, 20 + at_ms);

@@ -12,6 +12,12 @@
 #include "wishes.h"
 
 #include "dromikos/dromikos.h"
+#include "dromikos/outputs/lamp.h"
+#include "dromikos/outputs/motor.h"
+#include "dromikos/outputs/relay.h"
+#include "dromikos/outputs/sender.h"
+#include "dromikos/outputs/stepper.h"
+#include "dromikos/outputs/strip.h"
 
 #include <math.h>
 #include <stdio.h>
@@ -166,7 +172,7 @@ static void step_through_levels(const char *elf)
     unsigned wrong = 0;
     double worst = 0;
     wait_ms(mcu, 20);
-    for (uint32_t level = 0; level <= DROM_FULL && chip_is_alive(mcu); level++) {
+    for (uint32_t level = 0; level <= DROM_FULL_LEVEL && chip_is_alive(mcu); level++) {
         drom_lamp.act(&house, &state, &timing, DROM_LAMP_FADE, DROM_FADE(level, 0));
         act(mcu, ONLY_LAMP, DROM_LAMP_FADE, DROM_FADE(level, 0));
         wait_ms(mcu, 2.2);

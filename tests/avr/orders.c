@@ -1,6 +1,7 @@
 /* A plan on the board that takes orders from outside, through variables: for tests that have the simulated
  * chip's memory before them. */
 #include "avr.h"
+#include "dromikos/internal/outputs.h"
 
 #include <avr/interrupt.h>
 

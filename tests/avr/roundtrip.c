@@ -2,6 +2,8 @@
  * whole plan must reach a pin. Prints a line a protocol on the serial port, and at the end "ok" or "failed".
  */
 #include "dromikos/dromikos.h"
+#include "dromikos/outputs/relay.h"
+#include "dromikos/internal/receive.h"
 #include "dromikos/encode.h"
 
 #include <avr/interrupt.h>

@@ -1,5 +1,6 @@
 /* A plan with a lamp, in a program that has no PWM. */
 #include "dromikos/dromikos.h"
+#include "dromikos/outputs/lamp.h"
 
 #include "sim.h"
 

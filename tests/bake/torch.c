@@ -3,6 +3,7 @@
 #include "torch_plan.h"
 
 #include "dromikos/dromikos.h"
+#include "dromikos/outputs/sender.h"
 
 #include "sim.h"
 

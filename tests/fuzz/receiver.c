@@ -2,7 +2,7 @@
  * bytes move; then any edges at any times: each three bytes are a time and a kind. */
 #include "fuzz.h"
 
-#include "dromikos/keys.h"
+#include "dromikos/internal/keys.h"
 
 #include "dromikos/encode.h"
 

@@ -1,5 +1,7 @@
 /* A life on the bench, from its start to its end: what comes to the engine, and the turns of own code. */
 #include "seen.h"
+#include "dromikos/outputs/call.h"
+#include "dromikos/outputs/sender.h"
 
 #include <string.h>
 

@@ -1,5 +1,14 @@
 /* What must never happen, whatever the plan, whatever is pressed, and whatever own code does. */
 #include "seen.h"
+#include "dromikos/outputs/keyboard.h"
+#include "dromikos/outputs/lamp.h"
+#include "dromikos/outputs/motor.h"
+#include "dromikos/outputs/relay.h"
+#include "dromikos/outputs/sender.h"
+#include "dromikos/outputs/servo.h"
+#include "dromikos/outputs/stepper.h"
+#include "dromikos/outputs/strip.h"
+#include "dromikos/internal/kept.h"
 
 #include <math.h>
 

@@ -1,5 +1,12 @@
 /* What is observed is outside of the engine: pins, duties, pixels, light. */
 #include "seen.h"
+#include "dromikos/outputs/lamp.h"
+#include "dromikos/outputs/motor.h"
+#include "dromikos/outputs/relay.h"
+#include "dromikos/outputs/sender.h"
+#include "dromikos/outputs/servo.h"
+#include "dromikos/outputs/stepper.h"
+#include "dromikos/outputs/strip.h"
 
 #include <string.h>
 
@@ -300,11 +307,11 @@ bool is_driven_at_pins(const check_run *in, unsigned output)
 int motor_drive(const check_run *in, unsigned output)
 {
     const drom_motor_settings *const motor = plan_output(in->plan, output)->settings;
-    const bool has_speed = motor->speed_pin != DROM_NO_PIN;
+    const bool has_speed = motor->speed_pin != DROM_NONE;
     if (has_speed && sim_bench_duty(in->bench, motor->speed_pin) == 0) {
         return 0;
     }
-    if (motor->forward_pin == DROM_NO_PIN) {
+    if (motor->forward_pin == DROM_NONE) {
         return 1;
     }
     return has_speed ? sim_bench_is_high(in->bench, motor->forward_pin) -

@@ -4,6 +4,8 @@
 #define DROMIKOS_TESTS_SEEN_H
 
 #include "life.h"
+#include "dromikos/outputs/relay.h"
+#include "dromikos/outputs/strip.h"
 
 #include "kinds.h"
 

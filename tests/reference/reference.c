@@ -98,7 +98,7 @@ static uint32_t value_of(const reference *ref, const drom_action *action, const 
     const gint64 unit = (gint64)(action->value / 256) - (action->value >> 31) * (1 << 24);
     switch (form) {
     case DROM_AS_PERCENT:
-        return action->value / 256 * 256 + MIN(number, 100) * DROM_FULL / 100;
+        return action->value / 256 * 256 + MIN(number, 100) * DROM_FULL_LEVEL / 100;
     case DROM_AS_DEGREES:
         return action->value / 256 * 256 + MIN(number, 255);
     case DROM_AS_TIME:
@@ -221,7 +221,8 @@ static void change_value(reference *ref, const drom_action *action, int change)
 /* Values 3. */
 static void change_timer(const reference *ref, gint64 *ends, uint8_t verb, uint32_t ms)
 {
-    const gint64 from = verb == DROM_TIMER_ADD && *ends >= 0 ? *ends : ref->now;
+    /* A timer that runs may have ended since the last look. */
+    const gint64 from = verb == DROM_TIMER_ADD ? MAX(*ends, ref->now) : ref->now;
     *ends = verb == DROM_TIMER_CANCEL ? NEVER : MIN(from + MAX(ms, 1), ref->now + DROM_TIMER_LONGEST_MS);
 }
 

@@ -3,7 +3,7 @@
 #ifndef DROMIKOS_TESTS_REFERENCE_H
 #define DROMIKOS_TESTS_REFERENCE_H
 
-#include "dromikos/rules.h"
+#include "dromikos/internal/rules.h"
 
 #include <glib.h>
 

@@ -1,5 +1,6 @@
 /* A plan as the tool has it: rehearsed PLAN SCRIPT STIMULUS. Writes the stimulus first. */
 #include "bench.h"
+#include "dromikos/outputs/strip.h"
 
 #include "kinds.h"
 #include "script.h"
@@ -12,9 +13,9 @@ static same_kind kind_of(const plan *loaded, guint output, unsigned pin)
 {
     const output_line *const line = plan_line(loaded, output);
     const uint8_t needs = line->kind->core->needs;
-    return (needs & DROM_USES_PIXELS) != 0    ? SAME_STRIP
-           : (needs & DROM_USES_CARRIER) != 0 ? SAME_CARRIER
-           : (needs & DROM_USES_PWM) != 0 && (line->kind->is_pwm == NULL || line->kind->is_pwm(line, pin))
+    return (needs & DROM_USES(PIXELS)) != 0    ? SAME_STRIP
+           : (needs & DROM_USES(CARRIER)) != 0 ? SAME_CARRIER
+           : (needs & DROM_USES(PWM)) != 0 && (line->kind->is_pwm == NULL || line->kind->is_pwm(line, pin))
                ? SAME_PWM
                : SAME_LEVEL;
 }
