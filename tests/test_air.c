@@ -6,7 +6,6 @@
 #include "dromikos/dromikos.h"
 #include "dromikos/outputs/relay.h"
 #include "dromikos/outputs/sender.h"
-#include "dromikos/internal/outputs.h"
 
 enum { WAND, UP = 0, DOWN, BELL = 0, HORN };
 
@@ -104,7 +103,7 @@ TEST(key_is_sent_for_as_long_as_it_is_held_and_its_echo_is_no_key)
 {
     stage in;
     open_stage(&in, open_outputs, toggles, 1);
-    drom_outputs_act(&in.plan.outputs, &in.engine.timing, HORN, DROM_SENDER_HOLD, 0);
+    ck_assert_int_eq(drom_engine_order(&in.engine, HORN, DROM_SENDER_HOLD, 0), DROM_OK);
     play_until(&in, 1500000);
     ck_assert_uint_ge(sim_target_frames(in.amplifier), 13); /* one each 108 ms */
     ck_assert_uint_eq(sim_target_unknown(in.amplifier), 0);
@@ -117,7 +116,7 @@ TEST(press_in_the_gap_between_our_frames_is_heard)
 {
     stage in;
     open_stage(&in, open_outputs, toggles, 1);
-    drom_outputs_act(&in.plan.outputs, &in.engine.timing, HORN, DROM_SENDER_SEND, DROM_SEND(0, 1));
+    ck_assert_int_eq(drom_engine_order(&in.engine, HORN, DROM_SENDER_SEND, DROM_SEND(0, 1)), DROM_OK);
     press(&in, UP, 64000, 0); /* our frame ends at 62 ms */
     play_until(&in, 400000);
     ck_assert_uint_eq(sim_target_frames(in.amplifier), 1);
@@ -160,7 +159,7 @@ TEST(shielded_sender_and_receiver_go_on_at_once)
 {
     stage in;
     open_stage(&in, shielded_outputs, toggles, 1);
-    drom_outputs_act(&in.plan.outputs, &in.engine.timing, HORN, DROM_SENDER_HOLD, 0);
+    ck_assert_int_eq(drom_engine_order(&in.engine, HORN, DROM_SENDER_HOLD, 0), DROM_OK);
     for (unsigned i = 0; i < 10; i++) {
         press(&in, UP, 20000 + i * 333000, 0);
     }
@@ -210,7 +209,7 @@ TEST(time_never_goes_back_for_the_receiver)
     plan.receive = (drom_receive_plan){.protocols = DROM_ROWS(heard), .decoders = three};
     ck_assert_int_eq(drom_engine_init(&in.engine, &plan, sim_bench_port(in.bench), NULL), DROM_OK);
     sim_bench_set_processor(in.bench, &(sim_processor){.poll_us = 400});
-    drom_outputs_act(&plan.outputs, &in.engine.timing, HORN, DROM_SENDER_HOLD, 0);
+    ck_assert_int_eq(drom_engine_order(&in.engine, HORN, DROM_SENDER_HOLD, 0), DROM_OK);
     for (uint64_t gap_us = 90000; gap_us < 20000000;
          gap_us += 108000) { /* something to hear between our frames */
         sim_bench_add_edge(in.bench, gap_us, true);

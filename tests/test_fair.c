@@ -8,7 +8,6 @@
 #include "dromikos/outputs/servo.h"
 #include "dromikos/outputs/strip.h"
 #include "dromikos/internal/queue.h"
-#include "dromikos/internal/outputs.h"
 
 #include "sim.h"
 
@@ -231,7 +230,7 @@ static void begin_storm(const stage *in)
 
 static void order(uint8_t row, uint8_t verb, uint32_t value)
 {
-    drom_outputs_act(&engine.plan->outputs, &engine.timing, row, verb, value);
+    ck_assert_int_eq(drom_engine_order(&engine, row, verb, value), DROM_OK);
 }
 
 static const sim_processor processors[] = {

@@ -1,7 +1,6 @@
 /* A stepper finds home at its switch: the same place each time, or none. */
 #include "support.h"
 #include "dromikos/outputs/stepper.h"
-#include "dromikos/internal/outputs.h"
 
 #include "sim.h"
 
@@ -50,8 +49,7 @@ static void open_stage(stage *opened, long home)
 
 static void order(uint8_t verb, int32_t value, stage *in)
 {
-    ck_assert(drom_stepper.accepts_action(&disc, verb, (uint32_t)value));
-    drom_outputs_act(&plan.outputs, &in->engine.timing, 0, verb, (uint32_t)value);
+    ck_assert_int_eq(drom_engine_order(&in->engine, 0, verb, (uint32_t)value), DROM_OK);
 }
 
 static void play(stage *in, unsigned ms)
@@ -117,7 +115,7 @@ TEST(stepper_stands_within_a_ramp_behind_its_switch)
         stage in;
         with.outputs.outputs.rows = only;
         open_plan(&in, &with, -(long)(2 * way + 300), rows[i].steps_s * 1.3);
-        drom_outputs_act(&with.outputs, &in.engine.timing, 0, DROM_STEPPER_HOME, 0);
+        ck_assert_int_eq(drom_engine_order(&in.engine, 0, DROM_STEPPER_HOME, 0), DROM_OK);
         long least = 0;
         while (state.homing == DROM_STEPPER_SEEKS || state.ramp > 0) {
             play(&in, 1);

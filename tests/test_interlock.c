@@ -65,7 +65,7 @@ static void play_until(stage *in, unsigned ms)
 static void order(stage *in, unsigned ms, uint8_t row, uint8_t verb, uint32_t value)
 {
     play_until(in, ms);
-    drom_outputs_act(&plan.outputs, &in->engine.timing, row, verb, value);
+    ck_assert_int_eq(drom_engine_order(&in->engine, row, verb, value), DROM_OK);
 }
 
 #define ASSERT_ON(ms, a, b, c)                                                                               \
@@ -188,7 +188,7 @@ TEST(two_are_never_on_whatever_is_ordered)
         ms += sim_random_between(&random, 0, 2) < 1 ? 0 : sim_random_between(&random, 0, 600);
         play_until(&in, (unsigned)ms);
         if (outputs[row].kind->accepts_action(outputs[row].settings, verb, value)) {
-            drom_outputs_act(&plan.outputs, &in.engine.timing, row, verb, value);
+            ck_assert_int_eq(drom_engine_order(&in.engine, row, verb, value), DROM_OK);
         }
         for (uint8_t j = 0; j < OUTPUTS; j++) {
             driven[j] += is_driven(j);
@@ -272,8 +272,8 @@ TEST(what_rests_on_waits_for_the_others_and_the_pause_at_start_stop_and_fault)
             play_pair(&in, 40);
             ck_assert(glow_state.is_on);
             play_pair(&in, 1000);
-            drom_outputs_act(&pairs[i].outputs, &in.engine.timing, (uint8_t)(1 - i), DROM_MOTOR_RUN,
-                             DROM_FULL_LEVEL);
+            ck_assert_int_eq(drom_engine_order(&in.engine, (uint8_t)(1 - i), DROM_MOTOR_RUN, DROM_FULL_LEVEL),
+                             DROM_OK);
             play_pair(&in, 1000);
             ck_assert_int_eq(winch_state.speed, DROM_FULL_LEVEL);
             if (is_fault) {
@@ -299,7 +299,7 @@ TEST(stop_is_over_once_what_rests_on_is_on)
     seen_pair seen;
     open_pair(&in, 0, &seen);
     play_pair(&in, 2000);
-    drom_outputs_act(&pairs[0].outputs, &in.engine.timing, 1, DROM_MOTOR_RUN, DROM_FULL_LEVEL);
+    ck_assert_int_eq(drom_engine_order(&in.engine, 1, DROM_MOTOR_RUN, DROM_FULL_LEVEL), DROM_OK);
     play_pair(&in, 1000);
     drom_engine_stop(&in.engine);
     const uint64_t stopped_us = sim_bench_now(in.bench);
@@ -341,11 +341,11 @@ TEST(order_that_waits_may_be_changed_and_isnt_taken_back_by_that)
         seen_pair seen;
         open_pair(&in, 0, &seen);
         play_pair(&in, 2000);
-        drom_outputs_act(&pairs[0].outputs, &in.engine.timing, WINCH, DROM_MOTOR_RUN, 120);
+        ck_assert_int_eq(drom_engine_order(&in.engine, WINCH, DROM_MOTOR_RUN, 120), DROM_OK);
         play_pair(&in, 50);
         ck_assert(winch_state.speed == 0 && drom_motor.is_busy(&winch_state));
         ck_assert(drom_outputs_keep_back(&pairs[0].outputs, WINCH));
-        drom_outputs_act(&pairs[0].outputs, &in.engine.timing, WINCH, rows[i].verb, rows[i].value);
+        ck_assert_int_eq(drom_engine_order(&in.engine, WINCH, rows[i].verb, rows[i].value), DROM_OK);
         play_pair(&in, 1000);
         ck_assert_int_eq(winch_state.speed, rows[i].speed);
         ck_assert(!drom_outputs_keep_back(&pairs[0].outputs, WINCH));

@@ -1,7 +1,6 @@
 /* A keyboard and a computer on the bench, which knows what is down. */
 #include "support.h"
 #include "dromikos/outputs/keyboard.h"
-#include "dromikos/internal/outputs.h"
 
 #include "random.h"
 #include "sim.h"
@@ -42,8 +41,7 @@ static void play_until(stage *in, unsigned ms)
 static void order(stage *in, unsigned ms, uint8_t verb, uint32_t value)
 {
     play_until(in, ms);
-    ck_assert(drom_keyboard.accepts_action(&desk, verb, value));
-    drom_outputs_act(&plan.outputs, &in->engine.timing, 0, verb, value);
+    ck_assert_int_eq(drom_engine_order(&in->engine, 0, verb, value), DROM_OK);
 }
 
 /* "shift+4 4 5 m233 (5 6)": usages as they went down, with modifiers; those that are still down in brackets;
@@ -253,7 +251,7 @@ TEST(no_key_is_ever_left_down)
             ck_assert_uint_eq(in.engine.state, DROM_FAULT);
             ck_assert_int_eq(drom_engine_init(&in.engine, &plan, sim_bench_port(in.bench), NULL), DROM_OK);
         } else if (drom_keyboard.accepts_action(&desk, verb, value)) {
-            drom_outputs_act(&plan.outputs, &in.engine.timing, 0, verb, value);
+            ck_assert_int_eq(drom_engine_order(&in.engine, 0, verb, value), DROM_OK);
         }
     }
     sim_bench_set_computer(in.bench, true);

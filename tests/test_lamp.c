@@ -1,7 +1,6 @@
 /* Lamps, by the duty of their pins. */
 #include "support.h"
 #include "dromikos/outputs/lamp.h"
-#include "dromikos/internal/outputs.h"
 
 #include "sim.h"
 
@@ -31,8 +30,7 @@ static void open_stage(stage *opened)
 
 static void order(stage *in, unsigned output, uint8_t verb, uint32_t value)
 {
-    ck_assert(drom_lamp.accepts_action(outputs[output].settings, verb, value));
-    drom_outputs_act(&plan.outputs, &in->engine.timing, (uint8_t)output, verb, value);
+    ck_assert_int_eq(drom_engine_order(&in->engine, (uint8_t)output, verb, value), DROM_OK);
 }
 
 static void play(stage *in, unsigned ms)

@@ -2,7 +2,6 @@
 #include "support.h"
 #include "dromikos/outputs/part.h"
 #include "dromikos/outputs/strip.h"
-#include "dromikos/internal/outputs.h"
 
 #include "random.h"
 #include "sim.h"
@@ -58,8 +57,7 @@ static void play(stage *in, unsigned ms)
 
 static void order(stage *in, unsigned output, uint8_t verb, uint32_t value)
 {
-    ck_assert(outputs[output].kind->accepts_action(outputs[output].settings, verb, value));
-    drom_outputs_act(&plan.outputs, &in->engine.timing, (uint8_t)output, verb, value);
+    ck_assert_int_eq(drom_engine_order(&in->engine, (uint8_t)output, verb, value), DROM_OK);
 }
 
 static uint32_t pixel(const stage *in, unsigned number)

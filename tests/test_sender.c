@@ -7,7 +7,6 @@
 
 #include "dromikos/dromikos.h"
 #include "dromikos/outputs/sender.h"
-#include "dromikos/internal/outputs.h"
 
 typedef struct ears {
     sim_listener listener;
@@ -76,8 +75,7 @@ static void open_stage(stage *opened, const drom_waveform *waveform, uint32_t ad
 
 static void order(stage *in, uint8_t verb, uint32_t value)
 {
-    ck_assert(drom_sender.accepts_action(&in->settings, verb, value));
-    drom_outputs_act(&in->plan.outputs, &in->engine.timing, 0, verb, value);
+    ck_assert_int_eq(drom_engine_order(&in->engine, 0, verb, value), DROM_OK);
 }
 
 static void play_until(stage *in, uint64_t until_us)

@@ -1,7 +1,6 @@
 /* A servo's pulses, as they are at its pin. */
 #include "support.h"
 #include "dromikos/outputs/servo.h"
-#include "dromikos/internal/outputs.h"
 
 #include "sim.h"
 
@@ -61,8 +60,7 @@ static void play_until(stage *in, unsigned ms)
 
 static void order(stage *in, uint8_t verb, uint32_t value)
 {
-    ck_assert(drom_servo.accepts_action(&flag, verb, value));
-    drom_outputs_act(&plan.outputs, &in->engine.timing, 0, verb, value);
+    ck_assert_int_eq(drom_engine_order(&in->engine, 0, verb, value), DROM_OK);
 }
 
 TEST(servo_stays_loose_until_it_is_sent_somewhere_and_then_is_there)

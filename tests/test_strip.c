@@ -4,7 +4,6 @@
 #include "dromikos/outputs/sender.h"
 #include "dromikos/outputs/stepper.h"
 #include "dromikos/outputs/strip.h"
-#include "dromikos/internal/outputs.h"
 
 #include <string.h>
 
@@ -302,7 +301,7 @@ TEST(strip_goes_on_in_noise_that_never_ends)
     drom_engine engine;
     ck_assert_int_eq(drom_engine_init(&engine, &plan, &port, NULL), DROM_OK);
     (void)drom_engine_poll(&engine);
-    drom_outputs_act(&plan.outputs, &engine.timing, LIGHTS, DROM_STRIP_EFFECT, 0);
+    ck_assert_int_eq(drom_engine_order(&engine, LIGHTS, DROM_STRIP_EFFECT, 0), DROM_OK);
     refreshes = 0;
     for (unsigned i = 0; i < 20000; i++) {
         noisy_now += 100;

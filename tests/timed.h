@@ -12,7 +12,6 @@
 #include "dromikos/outputs/sender.h"
 #include "dromikos/outputs/stepper.h"
 #include "dromikos/outputs/strip.h"
-#include "dromikos/internal/outputs.h"
 
 enum { REVOLVE, LIGHTS, HOUSE, HORN, PIXELS = 60 };
 
@@ -95,10 +94,7 @@ static inline void play_until(stage *in, unsigned ms)
 
 static inline void order(stage *in, uint8_t output, uint8_t verb, uint32_t value)
 {
-    const drom_outputs_plan *const all = &in->engine.plan->outputs;
-    const drom_output *const row = &all->outputs.rows[output];
-    ck_assert(row->kind->accepts_action(row->settings, verb, value));
-    drom_outputs_act(all, &in->engine.timing, output, verb, value);
+    ck_assert_int_eq(drom_engine_order(&in->engine, output, verb, value), DROM_OK);
 }
 
 /* What the bench's chip is like when it is ours: measured on an ATmega328P. */

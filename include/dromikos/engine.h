@@ -36,14 +36,13 @@ enum {
 #define drom_engine_init DROM_CONFIGURED(drom_engine_init)
 #define drom_engine_start DROM_CONFIGURED(drom_engine_start)
 
-#if DROM_WITH_CHECKS
 /** Checks the plan, then puts every output into its rest state. If it fails, no pin is driven. Main only.
  *
+ * With DROM_WITH_CHECKS it checks each row of each table; without, only that the plan's features are on.
  * DROM_BAD_ARGUMENT: engine, plan or port is null. DROM_BAD_PORT: the port lacks a function. DROM_BAD_PLAN:
  * see `fault`, which may be null. */
 drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *plan,
                              const drom_port DROM_FLASH *port, drom_fault *fault);
-#endif
 
 /** Does the same for a plan that has been checked already, such as a baked one. The checks aren't linked,
  * which saves 1.5 KB on AVR. Main only.

@@ -12,9 +12,18 @@
 #ifndef DROMIKOS_SIM_H
 #define DROMIKOS_SIM_H
 
-#include "../../include/dromikos/encode.h"
 #include "../../include/dromikos/engine.h"
+
+#ifdef __cplusplus
+extern "C" {
+/* The part of encode.h that presses need: tables are C, but a host has no flash. */
+typedef struct drom_waveform drom_waveform;
+typedef struct drom_sender_key drom_sender_key;
+#define DROM_PROTOCOL(name, row, number) extern const drom_waveform drom_##row##_waveform;
+#include "../../include/dromikos/protocols.def"
+#else
 #include "../../include/dromikos/outputs/sender.h"
+#endif
 
 typedef struct sim_bench sim_bench;
 typedef struct sim_relay sim_relay;
@@ -323,5 +332,9 @@ void sim_bench_block(sim_bench *bench, double for_us);
  * left that could happen. After some thousand polls of which each left more to do, each further one takes 100
  * µs, so that time goes on. */
 bool sim_bench_sleep(sim_bench *bench, drom_us wait);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

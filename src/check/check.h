@@ -1,10 +1,10 @@
-/* What the checks of a plan's parts share. */
+/* What the checks of a plan share. */
 #ifndef DROMIKOS_CHECK_H
 #define DROMIKOS_CHECK_H
 
 #include "../../include/dromikos/plan.h"
 
-/* Notes what is wrong; false. */
+/* Writes a fault; returns false. */
 static inline bool drom_blame(drom_fault *fault, drom_fault_part part, uint8_t row, uint8_t item,
                               drom_reason reason)
 {
@@ -12,7 +12,10 @@ static inline bool drom_blame(drom_fault *fault, drom_fault_part part, uint8_t r
     return false;
 }
 
-/* Is what a plan says to the rules sound? Its handsets and outputs are. */
+/* True if no used feature is off; else writes the first one. */
+bool drom_check_features(uint32_t uses, drom_fault *fault);
+
+/* Checks the rule tables. Handsets and outputs must have been checked. */
 bool drom_check_rules(const drom_plan DROM_FLASH *plan, drom_fault *fault);
 
 #endif

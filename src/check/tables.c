@@ -2,7 +2,6 @@
  * be checked while it runs. */
 #include "../compiler.h"
 
-#include "../bound.h"
 #include "check.h"
 
 #if DROM_WITH_CHECKS
@@ -290,18 +289,6 @@ static bool check_guard(const drom_guard_plan DROM_FLASH *plan, uint8_t pins, dr
     return true;
 }
 
-/* Reports the first feature of the plan that is off. */
-static bool has_features(uint32_t uses, drom_fault *fault)
-{
-    const uint32_t missing = uses & ~drom_features_on();
-    for (uint8_t i = 0; i < DROM_FEATURES; i++) {
-        if ((missing >> i & 1) != 0) {
-            return drom_blame(fault, DROM_PART_PLAN, i, 0, DROM_REASON_SWITCHED_OFF);
-        }
-    }
-    return true;
-}
-
 drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_facts *facts, drom_fault *fault)
 {
     drom_fault unwanted = {0};
@@ -312,6 +299,6 @@ drom_status drom_plan_check(const drom_plan DROM_FLASH *plan, const drom_port_fa
                           check_interlocks(&plan->outputs, found) &&
                           check_guard(&plan->guard, facts->pins, found) && check_kept(plan, found) &&
                           drom_check_rules(plan, found);
-    return is_sound && has_features(drom_plan_uses(plan), found) ? DROM_OK : DROM_BAD_PLAN;
+    return is_sound && drom_check_features(drom_plan_uses(plan), found) ? DROM_OK : DROM_BAD_PLAN;
 }
 #endif

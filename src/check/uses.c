@@ -1,8 +1,11 @@
-/* What a plan makes use of: for bake, which switches the rest off; and for a program that has switched
- * something off, so that it refuses a plan which needs it. */
+/* The features that a plan uses: for `bake`, which switches the others off, and for the engine, which refuses
+ * a plan that needs a feature that is off. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/rules.h"
+
+#include "../bound.h"
+#include "check.h"
 
 uint32_t drom_plan_uses(const drom_plan DROM_FLASH *plan)
 {
@@ -27,4 +30,15 @@ uint32_t drom_plan_uses(const drom_plan DROM_FLASH *plan)
     uses |= plan->events.posts.count > 0 ? DROM_USES(POSTS) : 0;
     uses |= plan->guard.ms > 0 ? DROM_USES(GUARD) : 0;
     return uses;
+}
+
+bool drom_check_features(uint32_t uses, drom_fault *fault)
+{
+    const uint32_t missing = uses & ~drom_features_on();
+    for (uint8_t i = 0; i < DROM_FEATURES; i++) {
+        if ((missing >> i & 1) != 0) {
+            return drom_blame(fault, DROM_PART_PLAN, i, 0, DROM_REASON_SWITCHED_OFF);
+        }
+    }
+    return true;
 }

@@ -2,6 +2,7 @@
  * rest state. */
 #include "../compiler.h"
 
+#include "../check/check.h"
 #include "engine_shared.h"
 
 #include "../../include/dromikos/internal/keys.h"
@@ -128,19 +129,30 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
     return DROM_OK;
 }
 
-#if DROM_WITH_CHECKS
 drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *plan,
                              const drom_port DROM_FLASH *port, drom_fault *fault)
 {
+    drom_fault unwanted;
+    drom_fault *const found = fault != NULL ? fault : &unwanted;
     if (engine == NULL || plan == NULL || port == NULL) {
         return DROM_BAD_ARGUMENT;
     }
+    *found = (drom_fault){.reason = DROM_REASON_NONE};
     engine->state = DROM_STOPPED;
+#if DROM_WITH_CHECKS
     const drom_port_facts facts = port->facts;
-    const drom_status status = drom_plan_check(plan, &facts, fault);
-    return status != DROM_OK ? status : drom_engine_start(engine, plan, port);
-}
+    const drom_status checked = drom_plan_check(plan, &facts, found);
+    return checked != DROM_OK ? checked : drom_engine_start(engine, plan, port);
+#else
+    const drom_status started = drom_engine_start(engine, plan, port);
+#ifndef DROM_PLAN
+    if (started == DROM_BAD_PLAN) {
+        (void)drom_check_features(drom_plan_uses(plan), found);
+    }
 #endif
+    return started;
+#endif
+}
 
 #if DROM_WITH_OBSERVER
 void drom_engine_observe(drom_engine *engine, const drom_observer *observer)

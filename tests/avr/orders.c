@@ -1,7 +1,6 @@
 /* A plan on the board that takes orders from outside, through variables: for tests that have the simulated
  * chip's memory before them. */
 #include "avr.h"
-#include "dromikos/internal/outputs.h"
 
 #include <avr/interrupt.h>
 
@@ -40,7 +39,7 @@ static void grant(void)
         (void)drom_engine_start(&drom_avr_engine, &DROM_PLAN, &drom_avr_port);
     } else {
         const drom_action action = wished_action;
-        drom_outputs_act(&DROM_PLAN.outputs, &drom_avr_engine.timing, action.row, action.verb, action.value);
+        (void)drom_engine_order(&drom_avr_engine, action.row, action.verb, action.value);
     }
     wish = 0;
 }

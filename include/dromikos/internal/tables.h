@@ -3,8 +3,7 @@
 #define DROMIKOS_INTERNAL_TABLES_H
 
 #ifdef __cplusplus
-#error                                                                                                       \
-    "tables are C: write them in a .c file, and declare the plan in C++ as extern \"C\" const drom_plan NAME; (docs/by-hand.md)"
+#error "tables are C: write them in a .c file, and declare the plan in a header (docs/by-hand.md)"
 #endif
 
 #include "../config.h"
