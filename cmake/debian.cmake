@@ -4,10 +4,9 @@ set(CPACK_DEBIAN_PACKAGE_SECTION electronics)
 set(CPACK_DEBIAN_PACKAGE_SHLIBDEPS ON)
 set(CPACK_DEBIAN_PACKAGE_SUGGESTS "gcc-avr, avr-libc")
 set(CPACK_DEBIAN_PACKAGE_DESCRIPTION
-    "${PROJECT_DESCRIPTION}
- A C library and a command-line tool for makers of receiver firmware. A plan
- says what each key of a remote does; the tool checks it, runs it on a
- simulated bench, draws its wiring, and writes it as C tables for a chip.")
+    "A C library and a command-line tool for makers of receiver firmware. A plan
+says what each key of a remote does; the tool checks it, runs it on a
+simulated bench, draws its wiring, and writes it as C tables for a chip.")
 
 # A file with a compressed copy under its Debian name, without a time in it.
 find_program(GZIP gzip)

@@ -7,11 +7,11 @@
 
 #include "../include/dromikos/plan.h"
 
+/* The declarations are within functions, so that no parameter of the core shadows the name of a plan or port. */
 #ifdef DROM_PLAN
-extern const drom_plan DROM_FLASH DROM_PLAN;
-/* Apart from all other functions, as the plan may have the name of a parameter. */
 static inline const drom_plan DROM_FLASH *drom_bound_plan(void)
 {
+    extern const drom_plan DROM_FLASH DROM_PLAN;
     return &DROM_PLAN;
 }
 #define DROM_BOUND(member, part) (&drom_bound_plan()->part)
@@ -20,9 +20,9 @@ static inline const drom_plan DROM_FLASH *drom_bound_plan(void)
 #endif
 
 #ifdef DROM_PORT
-extern const drom_port DROM_FLASH DROM_PORT;
 static inline const drom_port DROM_FLASH *drom_bound_port(void)
 {
+    extern const drom_port DROM_FLASH DROM_PORT;
     return &DROM_PORT;
 }
 #endif

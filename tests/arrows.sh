@@ -42,7 +42,7 @@ while read -r file target; do
     fi
 done <"$arrows"
 for file in src/*/*.c; do
-    grep -q '^#include "../compiler.h"$' "$file" || { echo "$file doesn't include ../compiler.h" >&2; status=1; }
+    [ "$(sed -n "s/^#include //p" "$file" | head -n 1)" = "\"../compiler.h\"" ] || { echo "$file doesn't include ../compiler.h first" >&2; status=1; }
 done
 # tsort reports a circle.
 tsort "$arrows" >/dev/null || status=1

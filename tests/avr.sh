@@ -32,10 +32,10 @@ timeout 20 simavr -m atmega328p -f 16000000 "$out/echo.elf" >"$out/echo.txt" 2>&
 grep -q 'serial line' "$out/echo.txt" && ! grep -q '?' "$out/echo.txt"
 echo "the serial line speaks"
 # Whatever a plan and a port are called, a program can be bound to them.
-for name in plan keys engine timing; do
+for name in plan keys engine timing port; do
     find src -name '*.c' >"$out/sources"
     # shellcheck disable=SC2046
-    avr-gcc -std=gnu11 -mmcu=atmega328p -Wall -Wextra -Werror -fsyntax-only -Iinclude -DDROM_PROFILE_ALL -DDROM_PLAN=$name -DDROM_PORT=timing_$name $(cat "$out/sources")
+    avr-gcc -std=gnu11 -mmcu=atmega328p -Wall -Wextra -Wshadow -Werror -fsyntax-only -Iinclude -DDROM_PROFILE_ALL -DDROM_PLAN=$name -DDROM_PORT=timing_$name $(cat "$out/sources")
 done
 echo "a plan may be called 'plan'"
 # What build.sh says of a plan that isn't for this chip, or calls what isn't there; and how that is given to it.

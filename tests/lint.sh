@@ -4,7 +4,7 @@ set -eu
 build=$1
 cd "$(dirname "$0")/.."
 sources=$(find include src ports plan capture chart live cli bench examples tests -name '*.[ch]')
-units=$(find src ports/sim plan capture chart live cli bench examples -name '*.c' ! -path 'bench/chip/*' ! -path 'examples/candle/*')
+units=$(find src ports/sim plan capture chart live cli bench examples -name '*.c' ! -path 'bench/chip/*' ! -path 'examples/candle/*' ! -path 'examples/by-hand/*')
 
 # A folder of the library that is copied into a program compiles with no -I.
 echo "includes"
@@ -41,5 +41,5 @@ echo "clang-tidy"
 # shellcheck disable=SC2086
 printf '%s\n' $units | xargs -P 2 -n 8 clang-tidy --quiet -p "$build" 2>"$build/clang-tidy.log"
 echo "shellcheck"
-shellcheck -s sh run tests/*.sh bench/*.sh bench/chip/*.sh ports/avr/build.sh docs/screenshots/take.sh
+shellcheck -s sh run src/*.sh examples/*/*.sh tests/*.sh bench/*.sh bench/chip/*.sh ports/avr/build.sh docs/screenshots/take.sh
 echo "all fine"

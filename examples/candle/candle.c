@@ -1,4 +1,6 @@
 /* A candle is as bright as a walk of random numbers says, between full and what the draught leaves. */
+#include "../compiler.h"
+
 #include "../../include/dromikos/outputs/candle.h"
 
 #include "../bound.h"

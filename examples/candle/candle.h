@@ -1,13 +1,17 @@
 /* The candle: a light that flickers. */
-#ifndef DROMIKOS_CANDLE_H
-#define DROMIKOS_CANDLE_H
+#ifndef DROMIKOS_OUTPUTS_CANDLE_H
+#define DROMIKOS_OUTPUTS_CANDLE_H
 
-#include "outputs.h"
+#include "../config.h"
 
 typedef enum drom_candle_verb {
     DROM_CANDLE_OUT,
     DROM_CANDLE_BURN, /**< flickers by `value` of 255 */
 } drom_candle_verb;
+
+#ifndef __cplusplus
+
+#include "../output.h"
 
 typedef struct drom_candle_settings {
     uint16_t every_ms; /**< between two changes; 20 to 1000 */
@@ -23,7 +27,7 @@ typedef struct drom_candle_state {
 
 extern const drom_output_kind DROM_FLASH drom_candle;
 
-/** A row of the outputs table. */
+/** A row of the outputs. */
 #define DROM_CANDLE(settings_of, state_of)                                                                   \
     {                                                                                                        \
         .kind = &drom_candle,                                                                                \
@@ -31,4 +35,5 @@ extern const drom_output_kind DROM_FLASH drom_candle;
         .state = 1 ? &(state_of) : (drom_candle_state *)NULL                                                 \
     }
 
+#endif
 #endif

@@ -1,8 +1,8 @@
 /* Two interrupts do all that is exact: the capture puts an edge into the one ring, the alarm takes a timed
  * edge out of the other. Each is over in 5 µs, which is what a light strip bears between two pixels. */
-#include "avr.h"
-
 #include "../../src/compiler.h"
+
+#include "avr.h"
 
 #include <avr/interrupt.h>
 #include <avr/io.h>

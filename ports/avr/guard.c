@@ -2,9 +2,9 @@
  * and has no time for more. One of timer 0's, which comes each millisecond and is off until then, writes the
  * pins for as long as that goes on: not its overflow's, which the common maker IDE's core has for itself.
  * Where interrupts are off, too, the watchdog starts the chip anew, all of whose pins are inputs then. */
-#include "avr.h"
-
 #include "../../src/compiler.h"
+
+#include "avr.h"
 
 #if DROM_WITH_GUARD
 #include <avr/interrupt.h>

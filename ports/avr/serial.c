@@ -1,7 +1,7 @@
 /* The serial line, byte by byte: neither of the engine's interrupts has to do with it. */
-#include "avr.h"
-
 #include "../../src/compiler.h"
+
+#include "avr.h"
 
 #include <avr/interrupt.h>
 #include <avr/io.h>

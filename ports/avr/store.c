@@ -1,9 +1,9 @@
 /* The EEPROM as a store, a byte at a time: the next one begins when it is asked whether it is busy.
  * ATmega328P data sheet, "EEPROM Data Memory": 1.8 ms for a byte's erasing or its writing alone, 100,000
  * times each. */
-#include "avr.h"
-
 #include "../../src/compiler.h"
+
+#include "avr.h"
 
 #if DROM_WITH_KEPT
 #include <avr/interrupt.h>

@@ -23,13 +23,8 @@ static inline const drom_port DROM_FLASH *drom_engine_port(const drom_engine *en
     return drom_port_of(&engine->timing);
 }
 
-/* Reads the clock for the timing of this call. */
-static inline drom_us drom_engine_read_clock(drom_engine *engine)
-{
-    const drom_port DROM_FLASH *const port = drom_engine_port(engine);
-    engine->timing.now = port->clock->now(port->context);
-    return engine->timing.now;
-}
+/* Reads the clock, for the timing of this call. */
+drom_us drom_engine_read_clock(drom_engine *engine);
 
 /* True if something is known that hasn't been processed. */
 bool drom_engine_is_behind(const drom_engine *engine);

@@ -78,6 +78,13 @@ static bool has_posts(const drom_engine *engine)
     return has;
 }
 
+DROM_NOINLINE drom_us drom_engine_read_clock(drom_engine *engine)
+{
+    const drom_port DROM_FLASH *const port = drom_engine_port(engine);
+    engine->timing.now = port->clock->now(port->context);
+    return engine->timing.now;
+}
+
 bool drom_engine_is_behind(const drom_engine *engine)
 {
     return engine->events.count > 0 || !drom_rules_are_done(&engine->rules) || engine->input.has_frame ||

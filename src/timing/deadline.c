@@ -4,12 +4,12 @@
 
 #include "../../include/dromikos/internal/timing.h"
 
-bool drom_is_due(drom_us now, drom_us at)
+DROM_NOINLINE bool drom_is_due(drom_us now, drom_us at)
 {
     return (drom_us)(now - at) <= DROM_LONGEST_US;
 }
 
-drom_wait drom_until(drom_us now, drom_us at)
+DROM_NOINLINE drom_wait drom_until(drom_us now, drom_us at)
 {
     const drom_us us = at - now;
     return us > DROM_LONGEST_US ? 0 : us > DROM_LONG ? DROM_LONG : (drom_wait)us;

@@ -2,6 +2,8 @@
  * chip's memory before them. */
 #include "avr.h"
 
+#include "dromikos/plan.h"
+
 #include <avr/interrupt.h>
 
 extern const drom_plan DROM_FLASH DROM_PLAN;

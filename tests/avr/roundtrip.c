@@ -10,14 +10,11 @@
 #include <avr/io.h>
 #include <avr/sleep.h>
 
-enum { PROTOCOLS = 24 };
-
 static const drom_protocol_ref DROM_FLASH protocols[] = {
-    &drom_nec,      &drom_nec_extended, &drom_nec_unchecked, &drom_samsung32, &drom_lg28,       &drom_jvc,
-    &drom_kaseikyo, &drom_denon,        &drom_sharp,         &drom_rca,       &drom_mitsubishi, &drom_dish,
-    &drom_thomson,  &drom_recs80,       &drom_sirc12,        &drom_sirc15,    &drom_sirc20,     &drom_rc5,
-    &drom_rc6,      &drom_rc6a,         &drom_nrc17,         &drom_rcmm12,    &drom_rcmm24,     &drom_rcmm32,
+#define DROM_PROTOCOL(name, row, number) &drom_##row,
+#include "dromikos/protocols.def"
 };
+enum { PROTOCOLS = sizeof protocols / sizeof protocols[0] };
 static drom_decoder decoders[PROTOCOLS];
 static const drom_receive_plan DROM_FLASH everything = {.protocols = DROM_ROWS(protocols),
                                                         .decoders = decoders};
