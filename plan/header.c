@@ -82,7 +82,7 @@ const char *bake_feature(unsigned number)
     static const char *const names[DROM_FEATURES] = {
 #define DROM_FEATURE(name, small, what) #name,
 #define DROM_OPTION(name, small, what)
-#include "dromikos/features.def"
+#include "dromikos/features.def.h"
     };
     return names[number];
 }
@@ -92,7 +92,7 @@ char *plan_bake_config(const plan *loaded, const char *name)
     static const char *const options[] = {
 #define DROM_FEATURE(name, small, what)
 #define DROM_OPTION(name, small, what) #name,
-#include "dromikos/features.def"
+#include "dromikos/features.def.h"
     };
     uint32_t uses = drom_plan_uses(plan_tables(loaded));
     uses |= loaded->source->events->len > 0 ? DROM_USES(POSTS) : 0;
@@ -120,7 +120,7 @@ char *plan_bake_config(const plan *loaded, const char *name)
     for (unsigned i = 0; i < DROM_FEATURES; i++) {
         g_string_append_printf(out, "#define DROM_WITH_%s %u\n", bake_feature(i), (unsigned)(uses >> i & 1));
     }
-    g_string_append(out, "\n/* For your own code: features.def says what each is for. */\n");
+    g_string_append(out, "\n/* For your own code: features.def.h says what each is for. */\n");
     for (gsize i = 0; i < G_N_ELEMENTS(options); i++) {
         g_string_append_printf(out, "#define DROM_WITH_%s 0\n", options[i]);
     }

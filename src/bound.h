@@ -7,7 +7,8 @@
 
 #include "../include/dromikos/plan.h"
 
-/* The declarations are within functions, so that no parameter of the core shadows the name of a plan or port. */
+/* The declarations are within functions, so that no parameter of the core shadows the name of a plan or port.
+ */
 #ifdef DROM_PLAN
 static inline const drom_plan DROM_FLASH *drom_bound_plan(void)
 {
@@ -33,7 +34,7 @@ static inline uint32_t drom_features_on(void)
     return UINT32_C(0)
 #define DROM_FEATURE(name, small, what) | (DROM_WITH_##name ? DROM_USES(name) : 0)
 #define DROM_OPTION(name, small, what)
-#include "../include/dromikos/features.def"
+#include "../include/dromikos/features.def.h"
         ;
 }
 

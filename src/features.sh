@@ -1,11 +1,11 @@
 #!/bin/sh
-# Writes include/dromikos/internal/features.h, from features.def: the preprocessor can't define macros by a list.
+# Writes include/dromikos/internal/features.h, from features.def.h: the preprocessor can't define macros by a list.
 set -eu
 cd "$(dirname "$0")/../include/dromikos"
-lines=$(sed -n 's/^DROM_\(FEATURE\|OPTION\)(\([A-Z_]*\), \([01]\), .*/\2 \3/p' features.def)
+lines=$(sed -n 's/^DROM_\(FEATURE\|OPTION\)(\([A-Z_]*\), \([01]\), .*/\2 \3/p' features.def.h)
 
 cat <<'END'
-/* Generated from features.def by src/features.sh; don't edit. Defaults of the switches, and link symbols. */
+/* Defaults of the switches, and link symbols. Generated from features.def.h by src/features.sh. */
 #ifndef DROMIKOS_INTERNAL_FEATURES_H
 #define DROMIKOS_INTERNAL_FEATURES_H
 /* clang-format off */

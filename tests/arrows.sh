@@ -7,7 +7,7 @@ cd "$(dirname "$0")/.."
 room_of() {
     case $1 in
     */compiler.h | */features.* | */config.h | */drom_config.h | */tables.h | */fault.h | */events.h | */layouts.h | */plan.h | */bound.h) echo 0 ;;
-    *.def) echo 0 ;;
+    *.def.h) echo 0 ;;
     */timing.h | */bytes.h | */ring.h | */intervals.h | */timed_edges.h | */port.h | */air.h | */scheduler.h | src/timing/*) echo 1 ;;
     */protocols.h | */encode.h | */internal/receive.h | src/receive/* | src/protocols/* | src/encode/*) echo 2 ;;
     */internal/keys.h | src/keys/*) echo 3 ;;
@@ -47,7 +47,7 @@ done
 # tsort reports a circle.
 tsort "$arrows" >/dev/null || status=1
 if ! sh src/features.sh | cmp -s - include/dromikos/internal/features.h; then
-    echo "include/dromikos/internal/features.h is older than features.def: src/features.sh >include/dromikos/internal/features.h" >&2
+    echo "include/dromikos/internal/features.h is older than features.def.h: src/features.sh >include/dromikos/internal/features.h" >&2
     status=1
 fi
 exit $status

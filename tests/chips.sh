@@ -36,7 +36,7 @@ compile atmega328p avr-gcc -std=gnu11 -mmcu=atmega328p -DDROM_PROFILE_ALL
 compile cortex-m0 arm-none-eabi-gcc -std=c11 -mcpu=cortex-m0 -mthumb
 
 # With each switch off, on its own.
-sed -n 's/^DROM_\(FEATURE\|OPTION\)(\([A-Z_]*\),.*/\2/p' include/dromikos/features.def | while read -r feature; do
+sed -n 's/^DROM_\(FEATURE\|OPTION\)(\([A-Z_]*\),.*/\2/p' include/dromikos/features.def.h | while read -r feature; do
     off=-DDROM_WITH_$feature=0
     [ "$feature" != TIMED_EDGES ] || off="$off -DDROM_WITH_CARRIER=0"
     find src -name '*.c' | while read -r unit; do

@@ -15,7 +15,7 @@ cp examples/candle/candle.c "$out/src/outputs/"
 cp examples/candle/candle_kind.c "$out/plan/kinds/candle.c"
 cp examples/candle/ember.c "$out/src/protocols/"
 sed -i 's/^    KIND(relay) .*/    KIND(candle) \\\n&/' "$out/plan/kinds/all.c"
-sed -i 's/^DROM_PROTOCOL(NEC, .*/&\nDROM_PROTOCOL(EMBER, ember, 100)/' "$out/include/dromikos/protocols.def"
+sed -i 's/^DROM_PROTOCOL(NEC, .*/&\nDROM_PROTOCOL(EMBER, ember, 100)/' "$out/include/dromikos/protocols.def.h"
 cmake -S "$out" -B "$out/build" -DCMAKE_BUILD_TYPE=Release >"$out/log"
 cmake --build "$out/build" -j 2 >>"$out/log" 2>&1 || { tail -n 20 "$out/log"; exit 1; }
 # The tests that ask for each kind and each protocol know of both.

@@ -79,7 +79,7 @@ void drom_quad_pack_plain(const drom_code *code, bool toggle, drom_encoder *enco
 
 /** The rows drom_nec_waveform, drom_rc5_waveform and so on. */
 #define DROM_PROTOCOL(name, row, number) extern const drom_waveform DROM_FLASH drom_##row##_waveform;
-#include "protocols.def"
+#include "protocols.def.h"
 
 /** All protocols of the library. For hosts: links all of them. */
 extern const drom_waveform_ref DROM_FLASH drom_waveforms[];

@@ -12,7 +12,7 @@ extern "C" {
 enum {
     DROM_NO_PROTOCOL,
 #define DROM_PROTOCOL(name, row, number) DROM_##name = (number),
-#include "protocols.def"
+#include "protocols.def.h"
     DROM_OWN_PROTOCOL = 128, /**< first number for protocols of your own, up to 254 */
     DROM_UNKNOWN = 255,      /**< a burst of no known protocol */
 };

@@ -152,7 +152,7 @@ drom_unpack drom_quad_unpack_plain;
 
 /** The rows drom_nec, drom_rc5 and so on. */
 #define DROM_PROTOCOL(name, row, number) extern const drom_protocol DROM_FLASH drom_##row;
-#include "protocols.def"
+#include "protocols.def.h"
 
 /** The protocol of bursts that no protocol of the plan matches: `address` is a fingerprint. Not listed in a
  * plan; a plan with DROM_FINGERPRINTS reports such bursts. */

@@ -20,7 +20,7 @@ extern "C" {
 typedef struct drom_waveform drom_waveform;
 typedef struct drom_sender_key drom_sender_key;
 #define DROM_PROTOCOL(name, row, number) extern const drom_waveform drom_##row##_waveform;
-#include "../../include/dromikos/protocols.def"
+#include "../../include/dromikos/protocols.def.h"
 #else
 #include "../../include/dromikos/outputs/sender.h"
 #endif

@@ -50,7 +50,7 @@ static const char *const reasons[DROM_REASONS] = {
 static const char *const features[DROM_FEATURES] = {
 #define DROM_FEATURE(name, small, what) #name,
 #define DROM_OPTION(name, small, what)
-#include "../../include/dromikos/features.def"
+#include "../../include/dromikos/features.def.h"
 };
 
 /* Appends a text at `at`; returns the place after it. */

@@ -5,7 +5,7 @@
 
 const drom_waveform_ref DROM_FLASH drom_waveforms[] = {
 #define DROM_PROTOCOL(name, row, number) &drom_##row##_waveform,
-#include "../../include/dromikos/protocols.def"
+#include "../../include/dromikos/protocols.def.h"
 };
 
 const size_t drom_waveform_count = sizeof drom_waveforms / sizeof drom_waveforms[0];

@@ -12,7 +12,7 @@
 
 static const drom_protocol_ref DROM_FLASH protocols[] = {
 #define DROM_PROTOCOL(name, row, number) &drom_##row,
-#include "dromikos/protocols.def"
+#include "dromikos/protocols.def.h"
 };
 enum { PROTOCOLS = sizeof protocols / sizeof protocols[0] };
 static drom_decoder decoders[PROTOCOLS];

@@ -13,7 +13,7 @@ done
 # The words of the language, of sheets and of captures, a line each.
 {
     grep -oh '{"[a-z][^"]*",' plan/statements.c plan/kinds/*.c | tr -d '{",' | tr ' ' '\n' | grep -v '^[A-Z]*$' | sed 's/.*/"&"/'
-    sed -n 's/^DROM_PROTOCOL([A-Z0-9_]*, \([a-z0-9_]*\),.*/"\1"/p' include/dromikos/protocols.def
+    sed -n 's/^DROM_PROTOCOL([A-Z0-9_]*, \([a-z0-9_]*\),.*/"\1"/p' include/dromikos/protocols.def.h
     printf '"%s"\n' 'at start:' 'steps/s' 'held for ' 'while held' ' over 2 s' 'hand.k0' 'hall.h0' '16 MHz' '0xff8000' ' %%' ' ms' \
         'key,protocol,address,command' 'unknown' '$timescale' '$var' '$enddefinitions' '$end' '1 us' 't_us,ir' '^9000_4500' '_50000'
 } | sort -u >"$out/words.dict"

@@ -1,4 +1,4 @@
-/* Generated from features.def by src/features.sh; don't edit. Defaults of the switches, and link symbols. */
+/* Defaults of the switches, and link symbols. Generated from features.def.h by src/features.sh. */
 #ifndef DROMIKOS_INTERNAL_FEATURES_H
 #define DROMIKOS_INTERNAL_FEATURES_H
 /* clang-format off */

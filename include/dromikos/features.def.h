@@ -3,8 +3,9 @@
  *     DROM_FEATURE(NAME, SMALL, WHAT)   something that a plan may use
  *     DROM_OPTION(NAME, SMALL, WHAT)    something that a program may use, whatever its plan
  *
- * DROM_WITH_NAME is 1 or 0. SMALL is its value in DROM_PROFILE_SMALL; DROM_PROFILE_ALL has 1 for each. The order gives
- * each feature its bit: see DROM_USES(). internal/features.h is generated from this file by src/features.sh. */
+ * DROM_WITH_NAME is 1 or 0. SMALL is its value in DROM_PROFILE_SMALL; DROM_PROFILE_ALL has 1 for each. The
+ * order gives each feature its bit: see DROM_USES(). internal/features.h is generated from this file by
+ * src/features.sh. */
 
 /* clang-format off */
 DROM_FEATURE(TIMED_EDGES, 0, "pins that change at exact times: steppers, servos, senders")

@@ -1,7 +1,7 @@
 /* The protocols of the library: one line each. DROM_PROTOCOL(NAME, name, number)
  *
- * The number identifies the protocol in codes and never changes: a stored code keeps its meaning in any firmware.
- * `name` gives the rows drom_NAME and drom_NAME_waveform of src/protocols/. */
+ * The number identifies the protocol in codes and never changes: a stored code keeps its meaning in any
+ * firmware. `name` gives the rows drom_NAME and drom_NAME_waveform of src/protocols/. */
 
 /* clang-format off */
 DROM_PROTOCOL(NEC, nec, 1)
