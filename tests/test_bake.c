@@ -65,6 +65,7 @@ TEST(plan_that_needs_what_is_switched_off_is_refused)
     g_autofree char *folder = g_path_get_dirname(config);
     g_auto(said) answer = run_shell("cd %s && " BUILD, folder, config, "refused.c", "");
     ck_assert_msg(answer.code == 0, "%s", answer.err);
+    ck_assert_str_eq(answer.out, "plan: drom_config.h must switch on DROM_WITH_PWM\n");
     said_free(&answer);
     answer =
         run_shell("cd %s && $DROMIKOS bake $EXAMPLES/lantern/lantern.plan && cp no_pwm.h drom_config.h && "

@@ -321,6 +321,37 @@ TEST(all_that_makes_sense_is_taken)
     ck_assert_uint_eq(drom_rules_uses(&in.plan.rules), 0);
 }
 
+TEST(faults_have_sentences)
+{
+    static const struct {
+        drom_fault fault;
+        const char *text;
+    } rows[] = {
+        {{DROM_PART_OUTPUTS, DROM_REASON_PIN, 2, 0}, "outputs, row 2, item 0: the port has no such pin"},
+        {{DROM_PART_HOLD_MS, DROM_REASON_ORDER, 255, 9}, "hold times, row 255: the rows must be ascending"},
+        {{DROM_PART_PLAN, DROM_REASON_SWITCHED_OFF, DROM_FEATURE_PIXELS, 0},
+         "plan: drom_config.h must switch on DROM_WITH_PIXELS"},
+        {{DROM_PARTS_COUNT, DROM_REASONS, 0, 0}, "unknown table, row 0: unknown reason"},
+    };
+    char text[80];
+    for (size_t i = 0; i < G_N_ELEMENTS(rows); i++) {
+        ck_assert_str_eq(drom_fault_text(&rows[i].fault, text, sizeof text), rows[i].text);
+    }
+    for (unsigned part = 0; part < DROM_PARTS_COUNT; part++) {
+        for (unsigned reason = 0; reason < DROM_REASONS; reason++) {
+            const drom_fault fault = {(drom_fault_part)part, (drom_reason)reason, 254, 254};
+            char room[120];
+            ck_assert_uint_gt(strlen(drom_fault_text(&fault, room, sizeof room)), 10);
+            ck_assert_uint_lt(strlen(room), sizeof room - 1); /* none is cut off */
+        }
+    }
+    ck_assert_str_eq(drom_fault_text(&rows[0].fault, text, 8), "outputs");
+    ck_assert_str_eq(drom_fault_text(&rows[0].fault, text, 1), "");
+    text[0] = 'x';
+    (void)drom_fault_text(&rows[0].fault, text, 0);
+    ck_assert_int_eq(text[0], 'x');
+}
+
 TEST(guard_of_no_pin_or_of_no_time_is_refused)
 {
     static const drom_rest_pin good[] = {{7, false}, {12, true}};

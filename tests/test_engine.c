@@ -566,6 +566,37 @@ TEST(post_is_an_event_behind_those_that_wait)
     ck_assert(!bell_state.is_on);
 }
 
+TEST(own_code_orders_outputs_while_the_engine_runs)
+{
+    const drom_port port = {.facts = {.pins = 20},
+                            .clock = &(drom_port_clock){.now = still, .sleep = note_sleep, .wake = note_wake},
+                            .pins = &(drom_port_pins){.write = no_pin}};
+    drom_engine engine = {0};
+    ck_assert_int_eq(drom_engine_order(&engine, BELL, DROM_RELAY_ON, 0), DROM_NOT_RUNNING);
+    ck_assert_int_eq(drom_engine_init(&engine, &stage, &port, NULL), DROM_OK);
+    ck_assert_int_eq(drom_engine_order(&engine, BELL, DROM_RELAY_ON, 0), DROM_OK);
+    ck_assert(bell_state.is_on);
+    while (drom_engine_poll(&engine) == 0) {
+    }
+    sleeps = 0;
+    drom_engine_idle(&engine, DROM_LONG);
+    ck_assert_uint_eq(sleeps, 1);
+    ck_assert_int_eq(drom_engine_order(&engine, BELL, DROM_RELAY_PULSE, 300), DROM_OK);
+    drom_engine_idle(&engine, DROM_LONG); /* a wait from before the order */
+    ck_assert_uint_eq(sleeps, 1);
+    while (drom_engine_poll(&engine) == 0) {
+    }
+    ck_assert_uint_le(drom_engine_poll(&engine), 300000);
+    ck_assert_int_eq(drom_engine_order(&engine, BELL, DROM_RELAY_PULSE + 1, 0), DROM_BAD_ARGUMENT);
+    ck_assert_int_eq(drom_engine_order(&engine, BELL, DROM_RELAY_PULSE, 0), DROM_BAD_ARGUMENT);
+    ck_assert_int_eq(drom_engine_order(&engine, stage.outputs.outputs.count, DROM_RELAY_ON, 0),
+                     DROM_BAD_ARGUMENT);
+    ck_assert(bell_state.is_on);
+    drom_engine_stop(&engine);
+    ck_assert_int_eq(drom_engine_order(&engine, BELL, DROM_RELAY_ON, 0), DROM_NOT_RUNNING);
+    ck_assert(!bell_state.is_on);
+}
+
 /* An interrupt may come before the engine is started, and a loop may turn. */
 TEST(engine_that_was_never_started_does_nothing)
 {

@@ -221,11 +221,12 @@ TEST(kinds_keep_to_the_bounds_of_what_they_say)
     }
 }
 
-/* A kind stands in its own file, and in the list of all. */
+/* Only a kind's own file names it, and the list of all kinds. */
 TEST(no_other_file_of_the_host_names_a_kind)
 {
     g_autoptr(GString) names = g_string_new(NULL);
-    for (unsigned i = 0; output_kinds[i] != NULL; i++) {
+    int kinds = 0;
+    for (unsigned i = 0; output_kinds[i] != NULL; i++, kinds++) {
         const char *const name = output_kinds[i]->name;
         g_autofree char *upper = g_ascii_strup(name, -1);
         g_string_append_printf(names, "%s\\bdrom_%s|\\bDROM_%s|\\b%s_kind", i > 0 ? "|" : "", name, upper,
@@ -241,7 +242,7 @@ TEST(no_other_file_of_the_host_names_a_kind)
     ck_assert_msg(found.out[0] == 0 && found.err[0] == 0, "%s%s", found.out, found.err);
     said_free(&found);
     found = run_shell("cd -P $EXAMPLES/.. && grep -lE '%s' plan/kinds/*.c | wc -l", names->str);
-    ck_assert_msg(atoi(found.out) == 12, "%s%s", found.out, found.err);
+    ck_assert_msg(atoi(found.out) == kinds, "%s%s", found.out, found.err);
 }
 
 TEST(each_phrase_stands_in_the_docs)

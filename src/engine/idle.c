@@ -62,7 +62,9 @@ void drom_engine_idle(drom_engine *engine, drom_wait wait)
     }
     const drom_port DROM_FLASH *const port = drom_engine_port(engine);
     const drom_us rested_us = engine->timing.now - engine->rested_at;
-    const bool is_idle = wait > 0 && (engine->state == DROM_STOPPING || !drom_engine_is_behind(engine));
+    const bool is_ordered = drom_deadline_wait(&engine->next, engine->timing.now) == 0;
+    const bool is_idle =
+        wait > 0 && (engine->state == DROM_STOPPING || (!is_ordered && !drom_engine_is_behind(engine)));
     const bool can_refresh = DROM_WITH_PIXELS && port->pixels != NULL && engine->state != DROM_STOPPED &&
                              engine->state != DROM_FAULT;
     if (can_refresh && (is_idle || is_starved(engine, rested_us)) && refresh(engine, rested_us)) {
