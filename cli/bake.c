@@ -149,19 +149,18 @@ int bake_verb(int argc, char **argv)
     gboolean is_anyway = FALSE;
     const GOptionEntry entries[] = {
         {"into", 0, 0, G_OPTION_ARG_FILENAME, &folder,
-         "The folder for the three files, made where it is missing; the current one unless given", "FOLDER"},
-        {"name", 0, 0, G_OPTION_ARG_STRING, &name,
-         "What the tables are called; the plan's file name unless given", "NAME"},
+         "The folder for the files, created if missing; by default the current one", "FOLDER"},
+        {"name", 0, 0, G_OPTION_ARG_STRING, &name, "The name of the tables; the plan's file name by default",
+         "NAME"},
         {"anyway", 0, 0, G_OPTION_ARG_NONE, &is_anyway,
-         "Bake what vet says would not work, and write over files that were changed since", NULL},
+         "Bake although vet says that it would not work, and overwrite changed files", NULL},
         {0},
     };
     int code = EXIT_WRONG;
     if (!take_options(
             "PLAN",
-            "Writes NAME_plan.c and NAME_plan.h: the plan as const tables, which are what a rehearsal\n"
-            "runs, too; and drom_config.h, with which the library is compiled for this plan alone. See\n"
-            "docs/porting.md.",
+            "Writes NAME_plan.c and NAME_plan.h, the plan as constant tables, the same that a rehearsal\n"
+            "runs; and drom_config.h, which configures the library for this plan. See docs/porting.md.",
             entries, 1, 1, &argc, argv, &code)) {
         return code;
     }

@@ -385,36 +385,36 @@ int chart_verb(int argc, char **argv)
     g_autofree char *idle = NULL;
     const GOptionEntry entries[] = {
         {"into", 0, 0, G_OPTION_ARG_FILENAME, &order.into,
-         "The file, a PNG or an SVG by its ending; standard output unless given", "FILE"},
+         "The file, PNG or SVG by its ending; standard output by default", "FILE"},
         {"format", 0, 0, G_OPTION_ARG_STRING, &order.format,
-         "png or svg, whatever the file's ending; or of a plan alone netlist, for SPICE", "FORMAT"},
+         "png, svg, or for a plan alone netlist (SPICE); overrides the file's ending", "FORMAT"},
         {"size", 0, 0, G_OPTION_ARG_STRING, &order.size,
-         "In pixels; 1280 wide and as high as is needed unless given", "WIDTHxHEIGHT"},
-        {"from", 0, 0, G_OPTION_ARG_DOUBLE, &order.from_s, "Begin so many seconds after the start", "S"},
-        {"for", 0, 0, G_OPTION_ARG_DOUBLE, &order.for_s, "Show so many seconds", "S"},
-        {"press", 0, 0, G_OPTION_ARG_INT, &order.press,
-         "Show the Nth press of the script, and what comes of it", "N"},
-        {"dark", 0, 0, G_OPTION_ARG_NONE, &is_dark, "On dark ground", NULL},
+         "Size in pixels; 1280 wide and as high as needed by default", "WIDTHxHEIGHT"},
+        {"from", 0, 0, G_OPTION_ARG_DOUBLE, &order.from_s, "Begin S seconds after the start", "S"},
+        {"for", 0, 0, G_OPTION_ARG_DOUBLE, &order.for_s, "Show S seconds", "S"},
+        {"press", 0, 0, G_OPTION_ARG_INT, &order.press, "Show press N of the script and its results", "N"},
+        {"dark", 0, 0, G_OPTION_ARG_NONE, &is_dark, "Use a dark background", NULL},
         {"chip", 0, 0, G_OPTION_ARG_NONE, &is_on_chip, CHIP_HELP, NULL},
         {"draw", 0, 0, G_OPTION_ARG_STRING, &draw,
-         "A capture as the receiver's pin has it (pin, the default), or as the light was", "pin|light"},
-        {"signal", 0, 0, G_OPTION_ARG_STRING, &order.signal,
-         "Which wire of the capture, where it has several", "NAME"},
-        {"idle", 0, 0, G_OPTION_ARG_STRING, &idle,
-         "The captured line's level between frames: high (the default) or low", "LEVEL"},
+         "Draw a capture as the receiver's pin (pin, the default) or as light", "pin|light"},
+        {"signal", 0, 0, G_OPTION_ARG_STRING, &order.signal, "The wire of the capture, if it has several",
+         "NAME"},
+        {"idle", 0, 0, G_OPTION_ARG_STRING, &idle, "The level between frames: high (the default) or low",
+         "LEVEL"},
         {0},
     };
     int code = EXIT_WRONG;
     if (take_options(
             "CAPTURE | CURVES | PLAN [INPUT | PRESS...]",
-            "Draws a capture: the waveform with its bits, fields and margins; of more than one press an\n"
-            "overview, and each in full with --press.\n"
-            "Draws what a bench has measured: CSV with the columns figure,x,y,curve,at,value, as\n"
-            "'./run bench curves' writes it.\n"
-            "Draws a plan alone as its wiring sheet: the board from above, what is wired to which pin,\n"
-            "through which parts, and what to check; or writes it as a SPICE netlist.\n"
-            "Draws a rehearsal, with an INPUT or presses as those of 'dromikos rehearse': what the\n"
-            "finger did, what was on the air, keys, rules, modes and values, each output over time.\n\n"
+            "Draws a capture: the waveform with its bits, fields and margins; with several presses an\n"
+            "overview, and one press in full with --press.\n"
+            "Draws measurements: CSV with the columns figure,x,y,curve,at,value, as './run bench curves'\n"
+            "writes them.\n"
+            "Draws a plan alone as its wiring sheet: the board from above, the wires and parts of each\n"
+            "pin, and what to check; or writes it as a SPICE netlist.\n"
+            "Draws a rehearsal, with an INPUT or presses as for 'dromikos rehearse': presses, frames,\n"
+            "keys, rules, modes, values and each output over time.\n"
+            "\n"
             "  dromikos chart --into press.png --press 1 presses.vcd\n"
             "  dromikos chart --into wiring.png stage.plan\n"
             "  dromikos chart --into evening.png stage.plan stage.csv",

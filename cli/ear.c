@@ -176,15 +176,16 @@ int ear_verb(int argc, char **argv)
         {"board", 0, 0, G_OPTION_ARG_STRING, &board_id, "The board: mega328", "BOARD"},
         {"receiver", 0, 0, G_OPTION_ARG_STRING, &pin_name,
          "The pin of the receiver's output, as it is printed on the board", "PIN"},
-        {"into", 0, 0, G_OPTION_ARG_FILENAME, &folder, "The folder for the program, made where it is missing",
-         "FOLDER"},
+        {"into", 0, 0, G_OPTION_ARG_FILENAME, &folder,
+         "The folder for the program; created if it doesn't exist", "FOLDER"},
         {0},
     };
     int code = EXIT_WRONG;
     if (!take_options(
             "--board mega328 --receiver PIN --into FOLDER",
-            "Writes a program that prints what the receiver hears, at 115200 baud, for 'listen' and\n"
-            "'enrol' to read. The folder has a Makefile for avr-gcc, and opens as a sketch in an IDE.",
+            "Writes a program for your board that prints what its receiver receives, at 115200 baud, for\n"
+            "'listen' and 'enrol' to read. The folder has a Makefile for avr-gcc, and opens as a sketch\n"
+            "in an IDE.",
             entries, 0, 0, &argc, argv, &code)) {
         return code;
     }

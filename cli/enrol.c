@@ -267,30 +267,30 @@ int enrol_verb(int argc, char **argv)
     wishes from = {.baud = USUAL_BAUD, .times = 2};
     const GOptionEntry entries[] = {
         {"names", 0, 0, G_OPTION_ARG_FILENAME, &from.names_path,
-         "Names from a file, one a line; - to type them beforehand", "FILE"},
-        {"times", 0, 0, G_OPTION_ARG_INT, &from.times, "How many presses of a key must agree; 2 unless given",
+         "Read the names from a file, one per line; - to type them first", "FILE"},
+        {"times", 0, 0, G_OPTION_ARG_INT, &from.times, "Number of presses that must agree; 2 by default",
          "N"},
         {"sheet", 0, 0, G_OPTION_ARG_FILENAME, &from.sheet_path,
-         "Write into this sheet, keeping what else is in it", "FILE"},
+         "Write into this sheet, and keep its other rows", "FILE"},
         {"plan", 0, 0, G_OPTION_ARG_FILENAME, &from.plan_path,
-         "Know the protocols of this plan, and warn of codes that its other sheets have", "PLAN"},
-        {"allow-twins", 0, 0, G_OPTION_ARG_NONE, &from.allows_twins, "Let two names have one code", NULL},
-        {"signal", 0, 0, G_OPTION_ARG_STRING, &from.signal, "Which wire of the capture, where it has several",
+         "Use the protocols of this plan, and warn of codes that its other sheets have", "PLAN"},
+        {"allow-twins", 0, 0, G_OPTION_ARG_NONE, &from.allows_twins, "Allow two names for one code", NULL},
+        {"signal", 0, 0, G_OPTION_ARG_STRING, &from.signal, "The wire of the capture, if it has several",
          "NAME"},
-        {"idle", 0, 0, G_OPTION_ARG_STRING, &from.idle, "The line's level between frames: high or low",
-         "LEVEL"},
-        {"baud", 0, 0, G_OPTION_ARG_INT, &from.baud, "Speed of a serial line; 115200 unless given", "N"},
+        {"idle", 0, 0, G_OPTION_ARG_STRING, &from.idle, "The level between frames: high or low", "LEVEL"},
+        {"baud", 0, 0, G_OPTION_ARG_INT, &from.baud, "Speed of a serial line; 115200 by default", "N"},
         {0},
     };
     int code = EXIT_WRONG;
     bool is_idle_low = false;
     if (take_options(
             "SOURCE [NAME ...]",
-            "Makes a handset's sheet. With names, the keys are pressed in their order; without, press a\n"
-            "key and type its name, and Enter alone ends. Each key is pressed until two presses in a row\n"
-            "agree, and saved as soon as it is known.\n\n"
+            "Makes a handset's sheet, the table of its codes. With names, press the keys in their order;\n"
+            "without, press a key and type its name, and end with Enter alone. Press each key until two\n"
+            "presses in a row agree; it is saved at once.\n"
+            "\n"
             "SOURCE is a capture with pauses between the presses, or a serial line: then the keys are\n"
-            "asked for one by one. The sheet goes to standard output unless --sheet is given.",
+            "requested one by one. The sheet is written to standard output unless --sheet is given.",
             entries, 1, MAX_WORDS, &argc, argv, &code) &&
         take_either("enrol", "idle", from.idle, "low", "high", &is_idle_low) &&
         source_takes_baud("enrol", from.baud)) {

@@ -104,18 +104,19 @@ int infer_verb(int argc, char **argv)
     g_autofree char *idle = NULL;
     g_autoptr(GError) error = NULL;
     const GOptionEntry entries[] = {
-        {"name", 0, 0, G_OPTION_ARG_STRING, &name, "What to call the protocol; 'found' unless given", "NAME"},
-        {"signal", 0, 0, G_OPTION_ARG_STRING, &signal, "Which wire of the capture, where it has several",
-         "NAME"},
-        {"idle", 0, 0, G_OPTION_ARG_STRING, &idle, "The line's level between frames: high or low", "LEVEL"},
+        {"name", 0, 0, G_OPTION_ARG_STRING, &name, "The protocol's name; 'found' by default", "NAME"},
+        {"signal", 0, 0, G_OPTION_ARG_STRING, &signal, "The wire of the capture, if it has several", "NAME"},
+        {"idle", 0, 0, G_OPTION_ARG_STRING, &idle, "The level between frames: high or low", "LEVEL"},
         {0},
     };
     int code = EXIT_WRONG;
     bool is_idle_low = false;
-    if (!take_options("CAPTURE",
-                      "Finds out how an unknown handset speaks, and writes it as a line for a plan.\n\n"
-                      "CAPTURE has a few presses of several keys, one of them twice in a row, with pauses.",
-                      entries, 1, 1, &argc, argv, &code) ||
+    if (!take_options(
+            "CAPTURE",
+            "Works out the protocol of an unknown remote, and writes it as a line for a plan.\n"
+            "\n"
+            "CAPTURE contains a few presses of several keys, one of them twice in a row, with pauses.",
+            entries, 1, 1, &argc, argv, &code) ||
         !take_either("infer", "idle", idle, "low", "high", &is_idle_low)) {
         return code;
     }

@@ -270,14 +270,13 @@ int listen_verb(int argc, char **argv)
     const GOptionEntry entries[] = {
         {"format", 0, 0, G_OPTION_ARG_STRING, &format, "text (for people, the default) or jsonl", "FORMAT"},
         {"sheet", 0, 0, G_OPTION_ARG_FILENAME_ARRAY, &sheets,
-         "A handset's sheet, whose keys are then named; may be given several times", "[NAME=]FILE"},
-        {"plan", 0, 0, G_OPTION_ARG_FILENAME, &plan_path, "Know the handsets and protocols of this plan",
+         "Name the keys of this handset's sheet; may be given several times", "[NAME=]FILE"},
+        {"plan", 0, 0, G_OPTION_ARG_FILENAME, &plan_path, "Use the handsets and protocols of this plan",
          "PLAN"},
-        {"signal", 0, 0, G_OPTION_ARG_STRING, &signal, "Which wire of the capture, where it has several",
-         "NAME"},
-        {"idle", 0, 0, G_OPTION_ARG_STRING, &idle,
-         "The line's level between frames: high (the default) or low", "LEVEL"},
-        {"baud", 0, 0, G_OPTION_ARG_INT, &baud, "Speed of a serial line; 115200 unless given", "N"},
+        {"signal", 0, 0, G_OPTION_ARG_STRING, &signal, "The wire of the capture, if it has several", "NAME"},
+        {"idle", 0, 0, G_OPTION_ARG_STRING, &idle, "The level between frames: high (the default) or low",
+         "LEVEL"},
+        {"baud", 0, 0, G_OPTION_ARG_INT, &baud, "Speed of a serial line; 115200 by default", "N"},
         {0},
     };
     int code = EXIT_WRONG;
@@ -285,10 +284,11 @@ int listen_verb(int argc, char **argv)
     listener heard = {.format = FORMAT_TEXT};
     if (!take_options(
             "SOURCE",
-            "Reports each frame and key event of a line as it comes, and how far its worst bit was from\n"
-            "being another: 100 % is perfect.\n\n"
+            "Prints each frame and key event of a received signal as it arrives, with the margin of the\n"
+            "frame's worst bit: 100 % is perfect.\n"
+            "\n"
             "SOURCE is a capture (VCD, CSV of times, or runs), - for standard input, or a serial line on\n"
-            "which a firmware prints runs. The line is high when idle and low during a mark.",
+            "which a firmware prints runs. The signal is high when idle and low during a mark.",
             entries, 1, 1, &argc, argv, &code) ||
         !take_format("listen", format, &heard.format) ||
         !take_either("listen", "idle", idle, "low", "high", &is_idle_low)) {

@@ -12,17 +12,16 @@ static const struct {
     const char *summary;
     int (*run)(int argc, char **argv);
 } verbs[] = {
-    {"ear", "a program for your board that prints what its receiver hears", ear_verb},
-    {"listen", "what a receiver heard: frames and keys", listen_verb},
-    {"enrol", "a handset's sheet from its presses", enrol_verb},
-    {"infer", "how an unknown handset speaks, as a line for a plan", infer_verb},
-    {"vet", "what of a plan would not work on its board, and the way out", vet_verb},
-    {"bake", "a plan as C tables, for a chip", bake_verb},
-    {"wave", "what a receiver shows of a key: its waveform", wave_verb},
-    {"rehearse", "what a plan does: with a script, a capture, some presses, or each of its keys",
-     rehearse_verb},
-    {"play", "the same live on this terminal, with your fingers on its keys", play_verb},
-    {"chart", "the same as a picture: what was on the air, keys, rules and outputs over time", chart_verb},
+    {"ear", "writes a program for your board that prints what its receiver receives", ear_verb},
+    {"listen", "prints the frames and keys of a received signal", listen_verb},
+    {"enrol", "makes a handset's sheet, the table of its codes, from presses", enrol_verb},
+    {"infer", "works out the protocol of an unknown remote, as a line for a plan", infer_verb},
+    {"vet", "checks a plan against its board, and says how to fix what fails", vet_verb},
+    {"bake", "writes a plan as C tables, for a chip", bake_verb},
+    {"wave", "writes the waveform of a key", wave_verb},
+    {"rehearse", "runs a plan on the simulated bench, with a script, a capture or presses", rehearse_verb},
+    {"play", "runs a plan live on this terminal", play_verb},
+    {"chart", "draws a rehearsal over time, a capture's waveform, or a plan's wiring", chart_verb},
 };
 
 /* The same verbs, as others spell them. */
@@ -31,13 +30,13 @@ static const char *const aliases[][2] = {{"enroll", "enrol"}, {"check", "vet"}};
 static void put_help(void)
 {
     put_text("Usage: dromikos VERB ...\n\n"
-             "Between a remote-control receiver and all that the handset is to drive.\n\nVerbs:\n");
+             "Write down what each key of a remote does, in a plan; try it, wire it, build it.\n\nVerbs:\n");
     for (size_t i = 0; i < G_N_ELEMENTS(verbs); i++) {
         put_text("  %-10s  %s\n", verbs[i].name, verbs[i].summary);
     }
     put_text("\nOptions:\n"
-             "  --help      this page; 'dromikos VERB --help' for a verb's own\n"
-             "  --version   the version\n\n"
+             "  --help      print this page; 'dromikos VERB --help' describes a verb\n"
+             "  --version   print the version\n\n"
              "Exit codes: 0 done; 1 the answer is no (a plan with errors, nothing recognised);\n"
              "2 the command was wrong; 3 a file could not be read or written.\n");
 }

@@ -356,20 +356,19 @@ int play_verb(int argc, char **argv)
     gint64 seed = 1;
     gboolean is_light = FALSE;
     const GOptionEntry entries[] = {
-        {"script", 0, 0, G_OPTION_ARG_FILENAME, &script, "A script or a capture plays, and then it ends",
-         "FILE"},
+        {"script", 0, 0, G_OPTION_ARG_FILENAME, &script, "Play a script or a capture, then end", "FILE"},
         {"into", 0, 0, G_OPTION_ARG_FILENAME, &into,
-         "Write what you do, and what comes of it, as a script with expectations", "FILE"},
-        {"speed", 0, 0, G_OPTION_ARG_DOUBLE, &speed, "1/16 to 64 times as fast as it would be", "X"},
-        {"light", 0, 0, G_OPTION_ARG_NONE, &is_light, "On light ground", NULL},
-        {"seed", 0, 0, G_OPTION_ARG_INT64, &seed, "Decides all that is random; 1 unless given", "N"},
+         "Record your presses and the results as a script with expectations", "FILE"},
+        {"speed", 0, 0, G_OPTION_ARG_DOUBLE, &speed, "Speed of time, 1/16 to 64", "X"},
+        {"light", 0, 0, G_OPTION_ARG_NONE, &is_light, "Use colours for a light background", NULL},
+        {"seed", 0, 0, G_OPTION_ARG_INT64, &seed, "Seed of all random values; 1 by default", "N"},
         {0},
     };
     int code = EXIT_WRONG;
     if (!take_options(
             "PLAN",
             "Runs a plan on the simulated bench, live on this terminal: letters press the handset's keys,\n"
-            "and the arrows make the room worse. The page itself says which.",
+            "and the arrows change distance, light and load. The screen shows all keys.",
             entries, 1, 1, &argc, argv, &code)) {
         return code;
     }

@@ -11,7 +11,7 @@
 #include "sim.h"
 
 /* Of an option that the verbs have which rehearse. */
-#define CHIP_HELP "Let the board's own chip take its time for polls, pixels and interrupts"
+#define CHIP_HELP "Simulate the board's chip: the time of polls, pixels and interrupts"
 
 /* Begin with verb, seed, jitter_us, is_on_chip and is_in_sight; the rest is 0. */
 typedef struct rehearsal {

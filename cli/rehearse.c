@@ -104,21 +104,19 @@ int rehearse_verb(int argc, char **argv)
         {"format", 0, 0, G_OPTION_ARG_STRING, &format_text, "text (for people, the default) or jsonl",
          "FORMAT"},
         {"jitter", 0, 0, G_OPTION_ARG_DOUBLE, &run.jitter_us,
-         "Move each edge of a script's presses by up to US µs", "US"},
-        {"report", 0, 0, G_OPTION_ARG_FILENAME, &report_path, "Also write it as one page for a browser",
-         "FILE"},
-        {"seed", 0, 0, G_OPTION_ARG_INT64, &seed, "Decides all that is random; 1 unless given", "N"},
+         "Shift each edge of a script's presses by up to US µs", "US"},
+        {"report", 0, 0, G_OPTION_ARG_FILENAME, &report_path,
+         "Also write the rehearsal as one page for a browser", "FILE"},
+        {"seed", 0, 0, G_OPTION_ARG_INT64, &seed, "Seed of all random values; 1 by default", "N"},
         {"contacts", 0, 0, G_OPTION_ARG_NONE, &has_contacts,
-         "Show when relays' contacts close and open, too, and how they bounce", NULL},
+         "Also show when relays' contacts close, open and bounce", NULL},
         {"chip", 0, 0, G_OPTION_ARG_NONE, &is_on_chip, CHIP_HELP, NULL},
         {"in-sight", 0, 0, G_OPTION_ARG_NONE, &is_in_sight,
-         "Let the appliances that a sender sends to see the handset, too", NULL},
-        {"record", 0, 0, G_OPTION_ARG_FILENAME, &record_path,
-         "Also write what the receiver hears, as a capture", "FILE"},
-        {"signal", 0, 0, G_OPTION_ARG_STRING, &signal, "Which wire of a capture, where it has several",
-         "NAME"},
-        {"idle", 0, 0, G_OPTION_ARG_STRING, &idle, "A captured line's level between frames: high or low",
-         "LEVEL"},
+         "Let the sender's target appliances receive the handset as well", NULL},
+        {"record", 0, 0, G_OPTION_ARG_FILENAME, &record_path, "Also write the received signal as a capture",
+         "FILE"},
+        {"signal", 0, 0, G_OPTION_ARG_STRING, &signal, "The wire of a capture, if it has several", "NAME"},
+        {"idle", 0, 0, G_OPTION_ARG_STRING, &idle, "A capture's level between frames: high or low", "LEVEL"},
         {0},
     };
     int code = EXIT_WRONG;
@@ -126,12 +124,13 @@ int rehearse_verb(int argc, char **argv)
     output_format format = FORMAT_TEXT;
     if (!take_options(
             "PLAN [INPUT | PRESS...]",
-            "Runs a plan on the simulated bench, and shows what came in, which gesture it was, which\n"
-            "rule it fired and what the outputs did.\n\n"
-            "INPUT is a script, which is CSV with the columns at_ms,handset,key,held_ms and, where it says\n"
-            "what is expected, expect; or a capture, in each form that listen takes. Either may come from\n"
-            "standard input, as -. Without one, every key that a rule names is pressed once; or give the "
-            "presses:\n"
+            "Runs a plan on the simulated bench, and prints what was received, which gesture it was, which\n"
+            "rule fired and what the outputs did.\n"
+            "\n"
+            "INPUT is a script, a CSV file with the columns at_ms,handset,key,held_ms and optionally "
+            "expect;\n"
+            "or a capture, in each form that listen reads; or - for standard input. Without it, each key\n"
+            "that a rule names is pressed once; or give the presses:\n"
             "  dromikos rehearse stage.plan power 'wand.menu held 2 s'",
             entries, 1, MAX_INPUTS, &argc, argv, &code) ||
         !take_format("rehearse", format_text, &format) ||

@@ -207,7 +207,7 @@ int vet_verb(int argc, char **argv)
     g_autofree char *format_text = NULL;
     gboolean has_all = FALSE;
     const GOptionEntry entries[] = {
-        {"all", 0, 0, G_OPTION_ARG_NONE, &has_all, "List all that fits, too", NULL},
+        {"all", 0, 0, G_OPTION_ARG_NONE, &has_all, "Also list everything that fits", NULL},
         {"format", 0, 0, G_OPTION_ARG_STRING, &format_text, "text (for people, the default) or jsonl",
          "FORMAT"},
         {0},
@@ -216,11 +216,10 @@ int vet_verb(int argc, char **argv)
     output_format format = FORMAT_TEXT;
     if (!take_options(
             "PLAN",
-            "Estimates, from the plan and the board's facts, what would not work, by how much, and the way\n"
-            "out: the time that each protocol leaves, at the plan's clock, and whether its edges are taken\n"
-            "in as fast as they come; steps, bursts and pixels; pins and timers; current; and how long\n"
-            "each key takes to answer. Ends with 1 "
-            "where something fails.",
+            "Checks a plan against its board and says what will fail, by how much, and how to fix it:\n"
+            "whether each protocol's edges are received in time, at the plan's clock; steps, bursts and\n"
+            "pixels; pins and timers; currents and supplies; flash and RAM; and how fast each key acts.\n"
+            "Ends with 1 if something fails.",
             entries, 1, 1, &argc, argv, &code) ||
         !take_format("vet", format_text, &format)) {
         return code;

@@ -71,10 +71,10 @@ int wave_verb(int argc, char **argv)
     gint frames = USUAL_FRAMES;
     gint toggle = 0;
     const GOptionEntry entries[] = {
-        {"frames", 0, 0, G_OPTION_ARG_INT, &frames, "How many; as many as a short press has unless given",
+        {"frames", 0, 0, G_OPTION_ARG_INT, &frames, "Number of frames; those of a short press by default",
          "N"},
-        {"toggle", 0, 0, G_OPTION_ARG_INT, &toggle,
-         "The toggle bit, where the protocol has one; 0 unless given", "0|1"},
+        {"toggle", 0, 0, G_OPTION_ARG_INT, &toggle, "The toggle bit, if the protocol has one; 0 by default",
+         "0|1"},
         {"format", 0, 0, G_OPTION_ARG_STRING, &format_text, "vcd (the default) or csv", "FORMAT"},
         {0},
     };
@@ -82,8 +82,9 @@ int wave_verb(int argc, char **argv)
     bool is_csv = false;
     if (!take_options(
             "PROTOCOL ADDRESS COMMAND | SHEET KEY",
-            "Writes what a receiver shows when a key is pressed, as a capture on standard output.\n\n"
-            "Numbers are decimal or begin with 0x. The line is high when idle and low during a mark.",
+            "Writes the output of a receiver during a key's press, as a capture on standard output.\n"
+            "\n"
+            "Numbers are decimal or begin with 0x. The signal is high when idle and low during a mark.",
             entries, 2, 3, &argc, argv, &code) ||
         !take_either("wave", "format", format_text, "csv", "vcd", &is_csv)) {
         return code;

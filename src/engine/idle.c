@@ -6,13 +6,13 @@
 #include "../../include/dromikos/internal/receive.h"
 #include "../../include/dromikos/internal/rules.h"
 
-/* While a frame comes in there is always more to hear. After this time without a refresh a strip asks for one
- * nevertheless, with each third poll, since asking takes time, too: it has it if no frame can be complete
- * before it is over; then, if none is complete by now but for the silence after it. At last it has it in any
- * case, so that it never stands still for long. */
+/* While a frame is received there is always more to do. After PATIENT_US without a refresh, a strip may be
+ * refreshed nevertheless, with each third poll: if no frame can be complete before the end. After OVERDUE_US:
+ * if no frame is complete except for the silence after it. After LATE_US: in any case, so that it never
+ * stands still for long. */
 enum { PATIENT_US = 4000, OVERDUE_US = 7000, LATE_US = 14000, STARVED_US = 30000 };
 
-/* Is no handset's frame lost when the processor is busy for so long? */
+/* True if blocking for `us` cannot lose a frame. */
 static bool is_allowed(const drom_engine *engine, drom_wait us)
 {
     const drom_timing *const timing = &engine->timing;
@@ -22,7 +22,7 @@ static bool is_allowed(const drom_engine *engine, drom_wait us)
     return drom_air_allows_refresh(timing, us, soonest);
 }
 
-/* Refreshes a strip, if one wants to and nothing is late for it. */
+/* Refreshes a strip, if one needs it and nothing would be late. */
 static bool refresh(drom_engine *engine, drom_us rested_us)
 {
     drom_timing *const timing = &engine->timing;
@@ -31,7 +31,7 @@ static bool refresh(drom_engine *engine, drom_us rested_us)
     const drom_us now = drom_engine_read_clock(engine);
     const drom_wait us = drom_outputs_want(&drom_engine_plan(engine)->outputs, timing, &row);
     if (row == DROM_NONE) {
-        engine->rested_at = now; /* no strip is waiting */
+        engine->rested_at = now; /* no strip needs it */
         return false;
     }
     const bool is_overdue = rested_us > OVERDUE_US && port->pixels->can_slice;
@@ -47,7 +47,7 @@ static bool refresh(drom_engine *engine, drom_us rested_us)
     return true;
 }
 
-/* The strip comes first though there is more to do: what comes in waits in the ring. */
+/* True if a strip is refreshed although there is more to do: edges wait in the ring. */
 static bool is_starved(const drom_engine *engine, drom_us rested_us)
 {
     return engine->turn == 0 && rested_us > PATIENT_US && !engine->input.has_frame &&

@@ -1,4 +1,4 @@
-/* The straight line from an edge to a pin: input, keys, events, rules, outputs. Each poll does one piece. */
+/* The straight line from an edge to a pin: input, keys, events, rules, outputs. Each poll does one step. */
 #include "../compiler.h"
 
 #include "engine_shared.h"
@@ -9,15 +9,14 @@
 #include "../../include/dromikos/internal/receive.h"
 #include "../../include/dromikos/internal/rules.h"
 
-/* While a key is down or the line is not yet quiet, what the air has to know changes with time. */
+/* Interval for updating the medium's state while a key is held or the line isn't quiet. */
 enum { LOOK_US = 2000 };
 
-/* While there is more to do, the outputs have every third poll. A key that comes just then puts them off by a
- * poll for its frame, and one for its first action. */
+/* While there is more to do, every third poll is the outputs'. A key that arrives then delays them by a poll
+ * for its frame and one for its first action. */
 enum { OTHER_TURNS = 2, KEY_TURNS = 6 };
 
-/* Rules and events go before what comes in, until that has waited for so long; then each has every second
- * poll. */
+/* Rules and events precede input until input has waited for this long; then they alternate. */
 enum { INPUT_WAITS_US = 5000 };
 
 void drom_engine_take_key_event(void *context, const drom_key_event *event)
@@ -48,16 +47,15 @@ static drom_us heard_until(const drom_engine *engine)
     return drom_input_heard_until(drom_engine_port(engine), engine->timing.now);
 }
 
-/* What comes in now is our own. */
+/* True while received edges are our own transmission. */
 DROM_NOINLINE static bool is_hearing_itself(const drom_engine *engine, drom_us now)
 {
     return DROM_WITH_CARRIER && engine->timing.air.is_muted &&
            drom_is_due(now, engine->timing.air.transmit_from);
 }
 
-/* Edges wait that the receiver hasn't got, or, where a machine measures intervals, may come of a burst that
- * is on the air. */
-DROM_NOINLINE static bool has_unheard(const drom_engine *engine)
+/* True if edges are waiting for the receiver. */
+DROM_NOINLINE static bool has_edges_left(const drom_engine *engine)
 {
     return engine->input.has_edge || !drom_input_is_empty(&engine->input, drom_engine_port(engine));
 }
@@ -88,10 +86,10 @@ DROM_NOINLINE drom_us drom_engine_read_clock(drom_engine *engine)
 bool drom_engine_is_behind(const drom_engine *engine)
 {
     return engine->events.count > 0 || !drom_rules_are_done(&engine->rules) || engine->input.has_frame ||
-           has_unheard(engine) || has_posts(engine);
+           has_edges_left(engine) || has_posts(engine);
 }
 
-/* Events: what the rules make of the next one; false: none waits. */
+/* Passes the next event to the rules; false if there is none. */
 static bool take_event(drom_engine *engine)
 {
     drom_event event;
@@ -102,8 +100,8 @@ static bool take_event(drom_engine *engine)
     return true;
 }
 
-/* What own code has posted comes when no other event waits, one of each source by turns: so it keeps neither
- * keys from their places nor the other sources. */
+/* Queues a post, if there is one. Posts are taken when no other event is queued, and from one source after
+ * the other: they take no places of keys, and no source blocks another. */
 static bool take_post(drom_engine *engine)
 {
     const drom_events_plan DROM_FLASH *const plan = &drom_engine_plan(engine)->events;
@@ -126,7 +124,7 @@ static drom_wait look_at_contacts(drom_engine *engine)
                : DROM_LONG;
 }
 
-/* A function that is to have the newest frame is yet to be called: until then no other may come in. */
+/* True while a rule about any code is queued or running: the newest frame must not change. */
 static bool is_frame_wanted(const drom_engine *engine)
 {
     return DROM_WITH_HEARD &&
@@ -134,7 +132,8 @@ static bool is_frame_wanted(const drom_engine *engine)
             (engine->rules.event.source == DROM_SOURCE_HEARD && !drom_rules_are_done(&engine->rules)));
 }
 
-/* Keys: what a frame brings about, after what time has before it. The queue has room for one of the two. */
+/* Passes the frame to the keys; or first what was due before the frame, as the queue has room for one of the
+ * two. */
 static void take_frame(drom_engine *engine)
 {
     const drom_observer *const observer = drom_observer_of(&engine->rules);
@@ -154,8 +153,8 @@ static void take_frame(drom_engine *engine)
     drom_keys_frame(&engine->keys, &input->frame);
 }
 
-/* What came while we transmitted was our echo, or drowned in it: the receiver starts anew after it, and no
- * key counts as released for a frame that we couldn't hear. */
+/* Ends a transmission whose echo is over. Edges received meanwhile were our own: the receiver starts again,
+ * and no key counts as released for a frame that was covered. */
 DROM_NOINLINE static void end_transmission_by(drom_engine *engine, drom_us now)
 {
     drom_air *const air = &engine->timing.air;
@@ -173,8 +172,8 @@ DROM_NOINLINE static void end_transmission_by(drom_engine *engine, drom_us now)
     drom_deadline_arm(&engine->next, engine->timing.now, 0);
 }
 
-/* Gives the edge to the receiver, once that has come up to it without finding a frame, and the keys have come
- * up to it, too: on a line that is never still, no other moment comes for a release. */
+/* Passes the edge to the receiver, after receiver and keys have advanced to its time: on a line that is never
+ * quiet, releases have no other time. A frame found on the way is handled first. */
 static void give_edge(drom_engine *engine)
 {
     drom_air *const air = &engine->timing.air;
@@ -185,15 +184,15 @@ static void give_edge(drom_engine *engine)
     if (!is_echo) {
         const drom_progress progress = drom_input_advance(input, at);
         if (progress == DROM_GOES_ON || progress == DROM_HEARD) {
-            return; /* that was enough for one poll, and a frame goes first if there is one */
+            return; /* enough for one poll; a frame comes first */
         }
         if (drom_keys_wait(&engine->keys, at) == 0) {
-            (void)drom_keys_advance(&engine->keys, at); /* which was enough, too */
+            (void)drom_keys_advance(&engine->keys, at); /* enough for one poll */
             return;
         }
         drom_input_give(input);
     }
-    if (input->edge.is_mark) { /* what isn't expected goes on until the line is quiet */
+    if (input->edge.is_mark) { /* an unexpected signal lasts until the line is quiet */
         const bool goes_on = air->is_other && at - air->other_at < DROM_QUIET_US;
         air->is_other = !is_echo && (goes_on || !drom_air_expects(air, at));
     }
@@ -203,8 +202,8 @@ static void give_edge(drom_engine *engine)
     input->has_edge = false;
 }
 
-/* What the air has to know, for those that want to transmit, or keep the processor. The wait until it has to
- * know more. */
+/* Updates the state of the medium, for outputs that transmit or block the processor. Returns the wait until
+ * the next update. */
 static drom_wait watch_air(drom_engine *engine, drom_us now)
 {
     drom_air *const air = &engine->timing.air;
@@ -223,14 +222,14 @@ static drom_wait watch_air(drom_engine *engine, drom_us now)
     return air->expected.next.is_armed || !air->is_quiet ? LOOK_US : DROM_LONG;
 }
 
-/* No edge is waiting: time itself may bring things about, for receiver, keys and air. The wait until it may
- * again. */
+/* Advances receiver, keys and medium to now, while no edge is waiting. Returns the wait until the next call.
+ */
 static drom_wait pass(drom_engine *engine)
 {
     const drom_us now = heard_until(engine);
     end_transmission_by(engine, now); /* after the edges before it */
     const drom_wait echo = drom_deadline_wait(&engine->timing.air.echo, now);
-    if (is_hearing_itself(engine, now)) { /* keys and receiver stand still */
+    if (is_hearing_itself(engine, now)) { /* keys and receiver don't advance */
         return drom_shorter(echo, DROM_QUIET_US);
     }
     if (drom_input_advance(&engine->input, now) != DROM_UP_TO_DATE || drom_keys_advance(&engine->keys, now)) {
@@ -241,9 +240,9 @@ static drom_wait pass(drom_engine *engine)
         drom_shorter(drom_keys_wait(&engine->keys, now), drom_receiver_wait(&engine->input.receiver, now)));
 }
 
-/* What time and the receiver bring. The wait until there is more to do, which was `known` until now, and is
- * `touching` for the contacts; 0: there is more already. Where rules still have something to do, that goes on
- * with the next poll. */
+/* Handles one step of input: a frame, a post, an edge, or the passing of time. Returns the wait until there
+ * is more to do, which was `known` before, and is `touching` for the contacts; 0: there is more.
+ * `is_in_between`: rules have more to do, and continue with the next poll. */
 static drom_wait look_at_input(drom_engine *engine, drom_wait known, drom_wait touching, bool is_in_between)
 {
     drom_input *const input = &engine->input;
@@ -264,7 +263,7 @@ static drom_wait look_at_input(drom_engine *engine, drom_wait known, drom_wait t
     }
     if (input->has_edge || drom_input_take(input, drom_engine_port(engine), engine->timing.now)) {
         give_edge(engine);
-        return input->has_edge ? 0 /* it wasn't taken yet */
+        return input->has_edge ? 0 /* not passed yet */
                                : drom_shorter(drom_shorter(drom_shorter(wait, known), LOOK_US),
                                               drom_receiver_wait(&input->receiver, heard_until(engine)));
     }
@@ -272,8 +271,8 @@ static drom_wait look_at_input(drom_engine *engine, drom_wait known, drom_wait t
     return engine->events.count > 0 ? 0 : wait;
 }
 
-/* The next thing on the line, from its end to its beginning: what has come farthest goes first, as long as
- * what comes in needn't wait for it. The wait until there is more to do, which was `known` until now. */
+/* Does the step that has advanced furthest along the line, unless input has waited too long. Returns the wait
+ * until there is more to do, which was `known` before. */
 DROM_NOINLINE static drom_wait go_on(drom_engine *engine, drom_wait known)
 {
     const drom_us now = engine->timing.now;
@@ -289,9 +288,9 @@ DROM_NOINLINE static drom_wait go_on(drom_engine *engine, drom_wait known)
     return wait;
 }
 
-/* While there is more to do, outputs have every third poll, and else all; but a key goes before them, unless
- * a timed edge would be late for it. */
-static bool have_outputs_their_turn(drom_engine *engine, bool is_late)
+/* True if this poll is the outputs': every third one while there is more to do, else each. A key precedes
+ * them, unless a timed edge would be late. */
+static bool is_outputs_turn(drom_engine *engine, bool is_late)
 {
     const bool has_key = engine->input.has_frame || drom_rules_have_fired(&engine->rules);
     const bool is_due = !is_late || engine->turn >= OTHER_TURNS + (has_key ? KEY_TURNS : 0) ||
@@ -311,7 +310,7 @@ static drom_wait come_to_rest(drom_engine *engine)
     return wait;
 }
 
-/* What is due while it runs. */
+/* Does one step of a running engine. */
 static drom_wait go(drom_engine *engine)
 {
     drom_timing *const timing = &engine->timing;
@@ -319,11 +318,11 @@ static drom_wait go(drom_engine *engine)
     const drom_wait echo = DROM_WITH_CARRIER ? drom_deadline_wait(&timing->air.echo, now) : DROM_LONG;
     drom_wait wait = drom_shorter(drom_deadline_wait(&engine->next, now), echo);
     const bool is_late = wait == 0 || drom_engine_is_behind(engine);
-    if (has_unheard(engine) || is_line_active(engine)) {
+    if (has_edges_left(engine) || is_line_active(engine)) {
         timing->air.is_quiet = false;
         timing->air.is_free = DROM_WITH_CARRIER && timing->air.is_free && drom_air_expects(&timing->air, now);
     }
-    if (have_outputs_their_turn(engine, is_late)) {
+    if (is_outputs_turn(engine, is_late)) {
         wait = drom_shorter(wait, drom_outputs_poll(&drom_engine_plan(engine)->outputs, timing));
 #if DROM_WITH_KEPT
         wait = drom_shorter(

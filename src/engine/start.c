@@ -132,7 +132,7 @@ drom_status drom_engine_start(drom_engine *engine, const drom_plan DROM_FLASH *p
 drom_status drom_engine_init(drom_engine *engine, const drom_plan DROM_FLASH *plan,
                              const drom_port DROM_FLASH *port, drom_fault *fault)
 {
-    drom_fault unwanted;
+    drom_fault unwanted = {.reason = DROM_REASON_NONE};
     drom_fault *const found = fault != NULL ? fault : &unwanted;
     if (engine == NULL || plan == NULL || port == NULL) {
         return DROM_BAD_ARGUMENT;
