@@ -28,12 +28,7 @@ typedef struct drom_candle_state {
 extern const drom_output_kind DROM_FLASH drom_candle;
 
 /** A row of the outputs. */
-#define DROM_CANDLE(settings_of, state_of)                                                                   \
-    {                                                                                                        \
-        .kind = &drom_candle,                                                                                \
-        .settings = 1 ? &(settings_of) : (const drom_candle_settings DROM_FLASH *)NULL,                      \
-        .state = 1 ? &(state_of) : (drom_candle_state *)NULL                                                 \
-    }
+#define DROM_CANDLE(settings_of, state_of) DROM_OUTPUT_OF(candle, settings_of, state_of)
 
 #endif
 #endif

@@ -22,6 +22,14 @@ typedef struct drom_output {
     void *state;
 } drom_output;
 
+/** For a kind's macro: a row of the outputs, with settings and state of the kind's types. */
+#define DROM_OUTPUT_OF(name, settings_of, state_of)                                                          \
+    {                                                                                                        \
+        .kind = &drom_##name,                                                                                \
+        .settings = 1 ? &(settings_of) : (const drom_##name##_settings DROM_FLASH *)NULL,                    \
+        .state = 1 ? &(state_of) : (drom_##name##_state *)NULL                                               \
+    }
+
 /** A kind of output. Its functions receive the output's settings and state, and run in main. `act` and `poll`
  * never wait, and take at most 100 µs on an ATmega328P. */
 struct drom_output_kind {

@@ -28,11 +28,7 @@ typedef struct drom_call_state {
 extern const drom_output_kind DROM_FLASH drom_call;
 
 /** A row of the outputs. `settings_of` is a drom_call_settings in flash, `state_of` a drom_call_state. */
-#define DROM_CALL(settings_of, state_of)                                                                     \
-    {                                                                                                        \
-        .kind = &drom_call, .settings = 1 ? &(settings_of) : (const drom_call_settings DROM_FLASH *)NULL,    \
-        .state = 1 ? &(state_of) : (drom_call_state *)NULL                                                   \
-    }
+#define DROM_CALL(settings_of, state_of) DROM_OUTPUT_OF(call, settings_of, state_of)
 
 #endif
 #endif

@@ -43,11 +43,7 @@ extern const drom_output_kind DROM_FLASH drom_drive;
 
 /** A row of the outputs, after those of its motors. `settings_of` is a drom_drive_settings in flash,
  * `state_of` a drom_drive_state. */
-#define DROM_DRIVE(settings_of, state_of)                                                                    \
-    {                                                                                                        \
-        .kind = &drom_drive, .settings = 1 ? &(settings_of) : (const drom_drive_settings DROM_FLASH *)NULL,  \
-        .state = 1 ? &(state_of) : (drom_drive_state *)NULL                                                  \
-    }
+#define DROM_DRIVE(settings_of, state_of) DROM_OUTPUT_OF(drive, settings_of, state_of)
 
 #endif
 #endif

@@ -64,12 +64,7 @@ extern const drom_output_kind DROM_FLASH drom_keyboard;
 
 /** A row of the outputs. `settings_of` is a drom_keyboard_settings in flash, `state_of` a
  * drom_keyboard_state. The plan needs a guard time, with or without guarded pins. */
-#define DROM_KEYBOARD(settings_of, state_of)                                                                 \
-    {                                                                                                        \
-        .kind = &drom_keyboard,                                                                              \
-        .settings = 1 ? &(settings_of) : (const drom_keyboard_settings DROM_FLASH *)NULL,                    \
-        .state = 1 ? &(state_of) : (drom_keyboard_state *)NULL                                               \
-    }
+#define DROM_KEYBOARD(settings_of, state_of) DROM_OUTPUT_OF(keyboard, settings_of, state_of)
 
 #endif
 #endif

@@ -56,11 +56,7 @@ typedef struct drom_lamp_state {
 extern const drom_output_kind DROM_FLASH drom_lamp;
 
 /** A row of the outputs. `settings_of` is a drom_lamp_settings in flash, `state_of` a drom_lamp_state. */
-#define DROM_LAMP(settings_of, state_of)                                                                     \
-    {                                                                                                        \
-        .kind = &drom_lamp, .settings = 1 ? &(settings_of) : (const drom_lamp_settings DROM_FLASH *)NULL,    \
-        .state = 1 ? &(state_of) : (drom_lamp_state *)NULL                                                   \
-    }
+#define DROM_LAMP(settings_of, state_of) DROM_OUTPUT_OF(lamp, settings_of, state_of)
 
 #endif
 #endif

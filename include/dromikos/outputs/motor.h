@@ -65,11 +65,7 @@ extern const drom_output_kind DROM_FLASH drom_motor;
 
 /** A row of the outputs. `settings_of` is a drom_motor_settings in flash, `state_of` a drom_motor_state. List
  * its pins in the plan's guard, so that the motor stops when the program hangs. */
-#define DROM_MOTOR(settings_of, state_of)                                                                    \
-    {                                                                                                        \
-        .kind = &drom_motor, .settings = 1 ? &(settings_of) : (const drom_motor_settings DROM_FLASH *)NULL,  \
-        .state = 1 ? &(state_of) : (drom_motor_state *)NULL                                                  \
-    }
+#define DROM_MOTOR(settings_of, state_of) DROM_OUTPUT_OF(motor, settings_of, state_of)
 
 #endif
 #endif

@@ -32,11 +32,7 @@ extern const drom_output_kind DROM_FLASH drom_part;
 
 /** A row of the outputs, after its strip's. `settings_of` is a drom_part_settings in flash, `state_of` a
  * drom_part_state. */
-#define DROM_PART(settings_of, state_of)                                                                     \
-    {                                                                                                        \
-        .kind = &drom_part, .settings = 1 ? &(settings_of) : (const drom_part_settings DROM_FLASH *)NULL,    \
-        .state = 1 ? &(state_of) : (drom_part_state *)NULL                                                   \
-    }
+#define DROM_PART(settings_of, state_of) DROM_OUTPUT_OF(part, settings_of, state_of)
 
 #endif
 #endif

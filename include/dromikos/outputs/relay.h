@@ -41,11 +41,7 @@ typedef struct drom_relay_state {
 extern const drom_output_kind DROM_FLASH drom_relay;
 
 /** A row of the outputs. `settings_of` is a drom_relay_settings in flash, `state_of` a drom_relay_state. */
-#define DROM_RELAY(settings_of, state_of)                                                                    \
-    {                                                                                                        \
-        .kind = &drom_relay, .settings = 1 ? &(settings_of) : (const drom_relay_settings DROM_FLASH *)NULL,  \
-        .state = 1 ? &(state_of) : (drom_relay_state *)NULL                                                  \
-    }
+#define DROM_RELAY(settings_of, state_of) DROM_OUTPUT_OF(relay, settings_of, state_of)
 
 #endif
 #endif

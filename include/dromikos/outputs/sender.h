@@ -87,12 +87,7 @@ typedef struct drom_sender_state {
 extern const drom_output_kind DROM_FLASH drom_sender;
 
 /** A row of the outputs. `settings_of` is a drom_sender_settings in flash, `state_of` a drom_sender_state. */
-#define DROM_SENDER(settings_of, state_of)                                                                   \
-    {                                                                                                        \
-        .kind = &drom_sender,                                                                                \
-        .settings = 1 ? &(settings_of) : (const drom_sender_settings DROM_FLASH *)NULL,                      \
-        .state = 1 ? &(state_of) : (drom_sender_state *)NULL                                                 \
-    }
+#define DROM_SENDER(settings_of, state_of) DROM_OUTPUT_OF(sender, settings_of, state_of)
 
 #endif
 #endif

@@ -45,11 +45,7 @@ typedef struct drom_servo_state {
 extern const drom_output_kind DROM_FLASH drom_servo;
 
 /** A row of the outputs. `settings_of` is a drom_servo_settings in flash, `state_of` a drom_servo_state. */
-#define DROM_SERVO(settings_of, state_of)                                                                    \
-    {                                                                                                        \
-        .kind = &drom_servo, .settings = 1 ? &(settings_of) : (const drom_servo_settings DROM_FLASH *)NULL,  \
-        .state = 1 ? &(state_of) : (drom_servo_state *)NULL                                                  \
-    }
+#define DROM_SERVO(settings_of, state_of) DROM_OUTPUT_OF(servo, settings_of, state_of)
 
 #endif
 #endif

@@ -56,12 +56,7 @@ extern const drom_output_kind DROM_FLASH drom_stepper;
 
 /** A row of the outputs. `settings_of` is a drom_stepper_settings in flash, `state_of` a drom_stepper_state.
  */
-#define DROM_STEPPER(settings_of, state_of)                                                                  \
-    {                                                                                                        \
-        .kind = &drom_stepper,                                                                               \
-        .settings = 1 ? &(settings_of) : (const drom_stepper_settings DROM_FLASH *)NULL,                     \
-        .state = 1 ? &(state_of) : (drom_stepper_state *)NULL                                                \
-    }
+#define DROM_STEPPER(settings_of, state_of) DROM_OUTPUT_OF(stepper, settings_of, state_of)
 
 #endif
 #endif

@@ -101,11 +101,7 @@ typedef struct drom_strip_state {
 extern const drom_output_kind DROM_FLASH drom_strip;
 
 /** A row of the outputs. `settings_of` is a drom_strip_settings in flash, `state_of` a drom_strip_state. */
-#define DROM_STRIP(settings_of, state_of)                                                                    \
-    {                                                                                                        \
-        .kind = &drom_strip, .settings = 1 ? &(settings_of) : (const drom_strip_settings DROM_FLASH *)NULL,  \
-        .state = 1 ? &(state_of) : (drom_strip_state *)NULL                                                  \
-    }
+#define DROM_STRIP(settings_of, state_of) DROM_OUTPUT_OF(strip, settings_of, state_of)
 
 #endif
 #endif
