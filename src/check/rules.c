@@ -1,5 +1,4 @@
-/* Are the tables of the rules sound? Looked through once, at init, so that nothing has to be checked while
- * they run. */
+/* Checks the tables of the rules, once, at init, so that nothing has to be checked while they run. */
 #include "../compiler.h"
 
 #include "check.h"
@@ -8,13 +7,13 @@
 
 #if DROM_WITH_CHECKS
 
-/* A rule that is looked at. */
+/* The rule that is being checked. */
 typedef struct sight {
     const drom_plan DROM_FLASH *plan;
     drom_fault *fault;
     drom_rule rule;
     uint8_t row;
-    uint8_t held; /* while-held actions up to here */
+    uint8_t held; /* number of DROM_WHILE_HELD actions so far */
 } sight;
 
 static bool blame_rule(const sight *seen, drom_reason reason)
@@ -89,7 +88,7 @@ static bool is_before(const drom_rule *rule, const drom_rule *other)
                                          : rule->key < other->key;
 }
 
-/* The rules up to this one ascend, and not too many of them are about the same. */
+/* Checks that the rules up to this one ascend, and that at most DROM_MAX_ANSWERS are about one event. */
 static bool check_order(const sight *seen)
 {
     const drom_rules_plan DROM_FLASH *const rules = &seen->plan->rules;
@@ -140,13 +139,13 @@ static bool check_conditions(const sight *seen)
     return true;
 }
 
-/* What stands in an action at least, and at most: with every number that may come. */
+/* The smallest and the largest value of an action, with all numbers that are possible. */
 typedef struct span {
     uint32_t low;
     uint32_t high;
 } span;
 
-/* False: the value that it names isn't there. */
+/* False if the value that the action names doesn't exist. */
 static bool find_span(const sight *seen, const drom_action *action, span *found)
 {
     const drom_rules_plan DROM_FLASH *const rules = &seen->plan->rules;
@@ -165,7 +164,7 @@ static bool find_span(const sight *seen, const drom_action *action, span *found)
     return true;
 }
 
-/* An output must be able to do it. */
+/* Checks that the output accepts the order. */
 static drom_reason check_order_to(const sight *seen, const drom_action *action)
 {
     span given;
@@ -183,7 +182,7 @@ static drom_reason check_order_to(const sight *seen, const drom_action *action)
     return is_accepted ? DROM_REASON_NONE : DROM_REASON_VERB;
 }
 
-/* A time of 0 that a value gives is the shortest that there is. */
+/* A time of 0 from a value counts as the shortest time. */
 static drom_reason check_time(const sight *seen, const drom_action *action, uint32_t longest_ms)
 {
     span given;
@@ -267,8 +266,7 @@ static bool check_actions(sight *seen, const drom_action DROM_FLASH *rows, uint8
     return true;
 }
 
-/* Rules that are alike in what they do again may have one sequence; a scene has its own, since it can be
- * stopped. */
+/* Rules with the same `again` may share a sequence; a scene needs its own, as it can be stopped. */
 static bool check_sequence(const sight *seen)
 {
     const drom_rules_plan DROM_FLASH *const rules = &seen->plan->rules;
@@ -332,7 +330,7 @@ static bool check_values(const drom_rules_plan DROM_FLASH *rules, drom_fault *fa
 
 static bool has_memory(const drom_plan DROM_FLASH *plan)
 {
-    const drom_rules_plan rules = plan->rules; /* avr-gcc 5.4 fails at pointers that it asks for in flash */
+    const drom_rules_plan rules = plan->rules; /* a copy: avr-gcc 5.4 fails on null tests of flash pointers */
     return (rules.rules.count == 0 || rules.rules.rows != NULL) &&
            (rules.hands.count == 0 || rules.hands.rows != NULL) &&
            rules.hands.count == plan->keys.handsets.count &&

@@ -1,12 +1,11 @@
-/* Is a plan one that the engine can run? Each table is looked through once, at init, so that nothing has to
- * be checked while it runs. */
+/* Checks a plan's tables, once, at init, so that nothing has to be checked while it runs. */
 #include "../compiler.h"
 
 #include "check.h"
 
 #if DROM_WITH_CHECKS
 
-/* Has one of the first `count` protocols this number? */
+/* True if one of the first `count` protocols has this number. */
 static bool is_among(const drom_receive_plan DROM_FLASH *plan, uint8_t count, uint8_t number)
 {
     for (uint8_t i = 0; i < count; i++) {
@@ -42,13 +41,13 @@ static bool check_receive(const drom_receive_plan DROM_FLASH *plan, drom_fault *
     return true;
 }
 
-/* By command, address, protocol. */
+/* Sort key of a code: command, address, protocol. */
 static uint64_t order_of(drom_code code)
 {
     return (uint64_t)code.command << 40 | (uint64_t)code.address << 8 | code.protocol;
 }
 
-/* Where a handset lists its keys by code: are they all there, and in that order? */
+/* True if the index of a handset's codes is complete and sorted. */
 static bool is_listed(const drom_handset *handset)
 {
     if (handset->by_code.count == 0) {
@@ -77,7 +76,7 @@ static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
 {
     const drom_keys_plan DROM_FLASH *const keys = &plan->keys;
     const drom_receive_plan receive =
-        plan->receive; /* a copy: avr-gcc 5.4 can't ask a pointer in flash for null */
+        plan->receive; /* a copy: avr-gcc 5.4 fails on null tests of flash pointers */
     if (keys->handsets.count > 0 && (keys->handsets.rows == NULL || keys->holds == NULL ||
                                      (keys->repeat_after_ms != 0 && keys->ticks == NULL))) {
         return drom_blame(fault, DROM_PART_HANDSETS, 0, 0, DROM_REASON_NULL);
@@ -93,7 +92,7 @@ static bool check_keys(const drom_plan DROM_FLASH *plan, drom_fault *fault)
         for (uint8_t key = 0; key < handset.codes.count; key++) {
             const uint8_t number = handset.codes.rows[key].protocol;
             if (number == DROM_NO_PROTOCOL) {
-                continue; /* a button's */
+                continue; /* of a button */
             }
             if (number == DROM_UNKNOWN ? receive.unknown.memory == NULL
                                        : !is_among(&plan->receive, receive.protocols.count, number)) {
@@ -190,7 +189,7 @@ static bool check_outputs(const drom_outputs_plan DROM_FLASH *plan, const drom_p
     return true;
 }
 
-/* Is an output in an interlock, up to this one, already? */
+/* True if an output is already in an interlock, up to this one. */
 static bool is_interlocked(const drom_outputs_plan DROM_FLASH *plan, uint8_t last, uint8_t place, uint8_t row)
 {
     for (uint8_t i = 0; i <= last; i++) {
@@ -205,7 +204,7 @@ static bool is_interlocked(const drom_outputs_plan DROM_FLASH *plan, uint8_t las
     return false;
 }
 
-/* Is an output ordered by another one, past the interlock? */
+/* True if another output orders this one directly. */
 static bool is_driven_by_other(const drom_outputs_plan DROM_FLASH *plan, uint8_t row)
 {
     const void *const state = plan->outputs.rows[row].state;

@@ -1,5 +1,5 @@
-/* Frames to intervals, one at a time, so that nothing but a few bytes is kept of a frame that is going out. A
- * family gives chunks; those of one level are joined here, and silence at either end is left out. */
+/* From frames to intervals, one at a time, with a few bytes of state. A family provides chunks; chunks of the
+ * same level are joined here, and silence before and after the frame is left out. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/encode.h"
@@ -38,7 +38,7 @@ uint16_t drom_encode_next(drom_encoder *encoder)
 {
     const bool is_mark = encoder->ahead.is_mark;
     uint16_t us = 0;
-    while (encoder->ahead.us != 0 && encoder->ahead.is_mark == is_mark) { /* two or three at most are alike */
+    while (encoder->ahead.us != 0 && encoder->ahead.is_mark == is_mark) { /* at most two or three in a row */
         us = (uint16_t)(us + encoder->ahead.us);
         encoder->ahead = encoder->waveform->chunk(encoder, ++encoder->index);
     }

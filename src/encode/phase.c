@@ -1,4 +1,4 @@
-/* Bi-phase: leader, and two halves for each bit, of which one is a mark. */
+/* Bi-phase: the leader, and two halves per bit, one of which is a mark. */
 #include "../compiler.h"
 
 #include "bits.h"

@@ -1,5 +1,4 @@
-/* Address and command of a protocol of one's own as the bits of a frame: the reverse of what
- * drom_pulse_unpack_plain() and its like do. */
+/* The bits of protocols of your own: the reverse of drom_pulse_unpack_plain() and the like. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/encode.h"
@@ -9,8 +8,7 @@ static void pack(const drom_code *code, bool toggle, uint8_t count, uint8_t togg
                  drom_encoder *encoder)
 {
     const uint8_t head = (uint8_t)(count > 32 ? count - 32 : 0);
-    const uint8_t kept =
-        (uint8_t)(is_msb_first ? 0 : head); /* bits of the command that go out apart, first */
+    const uint8_t kept = (uint8_t)(is_msb_first ? 0 : head); /* bits of the command that are sent first */
     encoder->more =
         (uint16_t)(is_msb_first ? code->address >> 16 : code->command & ((UINT32_C(1) << head) - 1));
     encoder->bits = (uint32_t)code->command >> kept | code->address << (16 - kept);

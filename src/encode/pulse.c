@@ -1,4 +1,4 @@
-/* Pulse distance and pulse width: leader, a mark and a space for each bit, the stop mark. */
+/* Pulse distance and pulse width: the leader, a mark and a space per bit, the stop mark. */
 #include "../compiler.h"
 
 #include "bits.h"
@@ -28,7 +28,7 @@ drom_chunk drom_pulse_chunk(const drom_encoder *encoder, uint8_t index)
     const uint16_t pause_us = timing->pause_us;
     const uint16_t ditto_us = timing->ditto_space_us;
     const bool is_repeat_frame = encoder->is_repeat && ditto_us != 0;
-    uint8_t half = timing->bits; /* how many bits come before the first pause, or the end */
+    uint8_t half = timing->bits; /* number of bits before the pause, or before the end */
     uint8_t bit = 0;
     if (has_leader(timing, encoder)) {
         if (index == 0) {
@@ -44,7 +44,7 @@ drom_chunk drom_pulse_chunk(const drom_encoder *encoder, uint8_t index)
         if (index == 2 * half + 1) {
             return space(pause_us);
         }
-        if (index > 2 * half) { /* past the first half's stop mark, and the pause */
+        if (index > 2 * half) { /* after the first half's stop mark and the pause */
             index = (uint8_t)(index - (2 * half + 2));
             bit = half;
         }

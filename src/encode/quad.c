@@ -1,4 +1,4 @@
-/* Quaternary: leader 417 / 278, a mark of 167 and one of four spaces for each two bits, and a closing mark.
+/* Quaternary: the leader (417 / 278), a mark of 167 and one of four spaces per two bits, and a closing mark.
  */
 #include "../compiler.h"
 

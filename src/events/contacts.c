@@ -1,5 +1,5 @@
-/* Contacts bounce: one has changed when it has been seen otherwise for long enough. Motors and steppers see
- * that at once; its event comes when the queue has room. */
+/* Contacts bounce: a contact has changed when enough samples in a row say so. Motors and steppers see the
+ * change at once; its event is queued when there is room. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/keys.h"
@@ -15,7 +15,7 @@ void drom_contacts_init(const drom_contacts_plan DROM_FLASH *plan, drom_us now)
     }
 }
 
-/* A button that is held is reported at each look: it goes on being down. */
+/* Reports a held button at each sample, so that it stays down. */
 static void report(const drom_contact *contact, const drom_touch *touch, bool has_changed, drom_keys *keys,
                    drom_events *events, drom_us now)
 {
@@ -28,9 +28,7 @@ static void report(const drom_contact *contact, const drom_touch *touch, bool ha
     }
 }
 
-/* What has changed and isn't reported yet; at most one a poll, and as far as there is room. False: nothing
- * has.
- */
+/* Posts a change that isn't reported yet: at most one per call, if there is room. False if there was none. */
 static bool report_change(const drom_contacts_plan DROM_FLASH *plan, drom_keys *keys, drom_events *events,
                           drom_us now)
 {

@@ -1,5 +1,4 @@
-/* The queue of events. What a person can miss most easily, the repeat of a held key, makes room for others.
- */
+/* The event queue. Repeats of held keys, which are missed least, make room for others. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/queue.h"
@@ -24,7 +23,7 @@ static void remove_at(drom_events *events, uint8_t number)
     }
 }
 
-/* Drops the repeat that waits longest. */
+/* Drops the oldest repeat. */
 static void drop_repeat(drom_events *events)
 {
     uint8_t number = 0;
@@ -46,7 +45,7 @@ static bool is_waiting_already(const drom_events *events, const drom_event *even
     return is_so;
 }
 
-/* The places that an event may fill. */
+/* Returns the number of places that an event may use. */
 static uint8_t places_for(const drom_event *event)
 {
     switch (event->source) {

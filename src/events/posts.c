@@ -1,4 +1,4 @@
-/* Posts come from interrupts and other threads, and wait in a ring a source until the engine has room. */
+/* Posts come from interrupts and other threads, and wait in a ring per source until the engine takes them. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/queue.h"

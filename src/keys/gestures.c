@@ -1,8 +1,6 @@
-/* From down, still down and up of a key to its gestures. Where these come from is all the same: a handset's
- * frames, a button's pin, or another board.
- *
- * Holding is judged by what was reported while the key was down (one that was let go just before the hold
- * time must not count as held), and only ticks and taps need the clock. */
+/* From down, still down and up of a key to its gestures, for keys of handsets and for buttons. Holding is
+ * judged by what was reported while the key was down: a key released just before the hold time doesn't count
+ * as held. Only repeats by the clock and taps need the time. */
 #include "../compiler.h"
 
 #include "gestures.h"
@@ -10,7 +8,7 @@
 enum {
     USUAL_TAP_MS = 500,
     USUAL_DOUBLE_MS = 350,
-    MAX_HOLDS = 3, /* at a time; more come with the next */
+    MAX_HOLDS = 3, /* per call; more follow with the next */
 };
 
 static drom_us ms(uint16_t value, uint16_t usual)
@@ -18,7 +16,7 @@ static drom_us ms(uint16_t value, uint16_t usual)
     return (value != 0 ? value : usual) * (drom_us)1000;
 }
 
-/* Is one of these to be reported? */
+/* True if one of these gestures is to be reported. */
 static bool is_reported(const drom_keys *keys, uint8_t gestures)
 {
     const uint8_t wanted = drom_keys_plan_of(keys)->gestures;
@@ -58,7 +56,7 @@ static bool knows_double(const drom_keys *keys, uint8_t handset, uint8_t key)
     return false;
 }
 
-/* No second one came: the tap was a tap. */
+/* Reports a tap that no second tap has followed. */
 static void end_tap(const drom_keys *keys, uint8_t handset)
 {
     drom_tapped *const tap = &drom_keys_plan_of(keys)->taps[handset];
@@ -81,7 +79,7 @@ static void take_tap(const drom_keys *keys, uint8_t handset, drom_us now)
     }
 }
 
-/* A press may be the second half of a double, or the end of a tap of another key. */
+/* Handles a press as the second half of a double, or as the end of another key's tap. */
 static void look_for_double(const drom_keys *keys, uint8_t handset, uint8_t key)
 {
     const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
@@ -114,7 +112,7 @@ void drom_gestures_down(const drom_keys *keys, uint8_t handset, uint8_t key, dro
     }
 }
 
-/* The hold times that have passed. */
+/* Reports the hold times that have passed. */
 static void look_for_holds(const drom_keys *keys, uint8_t handset)
 {
     const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);
@@ -127,7 +125,7 @@ static void look_for_holds(const drom_keys *keys, uint8_t handset)
     }
 }
 
-/* The key is down at a time. One that is held for longer than a clock can tell stays at the longest. */
+/* The key is down at `at`. A press longer than the clock's range stays at the longest time. */
 DROM_NOINLINE static void stay_down(drom_press *press, drom_us at)
 {
     press->still_at = at;
@@ -170,7 +168,8 @@ void drom_gestures_up(const drom_keys *keys, uint8_t handset, drom_us now)
     }
 }
 
-/* A tick is reported only while the key is known to be down, so that none comes after it was let go. */
+/* Repeats by the clock are reported only while the key is known to be down, so that none follows its release.
+ */
 static void take_tick(const drom_keys *keys, uint8_t handset, drom_us now, bool is_fresh)
 {
     const drom_keys_plan DROM_FLASH *const plan = drom_keys_plan_of(keys);

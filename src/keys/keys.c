@@ -37,7 +37,7 @@ static void release(const drom_keys *keys, uint8_t handset, drom_us now)
     drom_gestures_up(keys, handset, now);
 }
 
-/* How far a frame period may be off. */
+/* Returns the tolerance of a frame period. */
 DROM_NOINLINE static drom_us tolerance_for(drom_us period)
 {
     return period / 16 + period / 64;
@@ -47,7 +47,8 @@ static void hear(drom_hold *hold, const drom_frame *frame)
 {
     const drom_protocol DROM_FLASH *const protocol = hold->protocol;
     drom_rhythm *const rhythm = &hold->rhythm;
-    const bool may_be_cut = rhythm->has_repeated && rhythm->was_muted; /* our light hid its beginning */
+    const bool may_be_cut =
+        rhythm->has_repeated && rhythm->was_muted; /* our transmission covered its beginning */
     if (frame->kind != DROM_FRAME_REPEAT && !may_be_cut) {
         rhythm->period_us =
             protocol->period_us != 0 ? protocol->period_us : frame->lasted_us + protocol->gap_us;
@@ -99,7 +100,7 @@ static bool is_within(drom_us actual, drom_us expected)
     return (drom_us)(actual - (expected - tolerance)) <= 2 * tolerance;
 }
 
-/* Is this the frame that a held key sends next, or the one after? */
+/* True if this frame is the next repeat of a held key, or the one after. */
 DROM_NOINLINE static bool is_same_press(const drom_hold *hold, const drom_frame *frame)
 {
     if (hold->protocol->has_toggle) {
@@ -115,7 +116,7 @@ DROM_NOINLINE static bool is_same_press(const drom_hold *hold, const drom_frame 
                             : may_be_lost          ? 2 * period
                                                    : period;
     for (drom_us expected = period; expected <= longest;
-         expected += period) { /* as often as it could have spoken */
+         expected += period) { /* as often as a repeat was due */
         if (is_within(since, expected)) {
             return true;
         }
@@ -123,8 +124,8 @@ DROM_NOINLINE static bool is_same_press(const drom_hold *hold, const drom_frame 
     return false;
 }
 
-/* Where a key's code stands beside another: before it (below 0), after it (above), or it is that one (0).
- * While the engine runs, a handset's codes are read here alone. */
+/* Compares a key's code with another: less than 0 if before, more than 0 if after, 0 if equal. The only
+ * reader of a handset's codes while the engine runs. */
 static int8_t compare(const drom_handset DROM_FLASH *handset, uint8_t key, const drom_code *code)
 {
     const drom_code DROM_FLASH *const row = &handset->codes.rows[key];
@@ -137,7 +138,7 @@ static int8_t compare(const drom_handset DROM_FLASH *handset, uint8_t key, const
     return (int8_t)((row->protocol > code->protocol) - (row->protocol < code->protocol));
 }
 
-/* The row of a code in a handset, or the number of rows when it isn't there. */
+/* Returns the row of a code in a handset, or the number of rows if there is none. */
 static uint8_t find_key(const drom_handset DROM_FLASH *handset, const drom_code *code)
 {
     uint8_t key = 0;
@@ -164,7 +165,7 @@ static uint8_t find_key(const drom_handset DROM_FLASH *handset, const drom_code 
     return key;
 }
 
-/* A frame without numbers is about the key of the last one that had them. */
+/* A frame without a code belongs to the key of the last frame that had one. */
 static void take_numberless(const drom_keys *keys, const drom_frame *frame)
 {
     if (keys->repeat_owner == DROM_NONE) {
@@ -181,7 +182,7 @@ static void take_numberless(const drom_keys *keys, const drom_frame *frame)
     }
 }
 
-/* A key that is held repeats as often as one of a handset, in µs. */
+/* Interval of the repeats of a held button, in µs, like those of a handset. */
 #define TOUCH_REPEAT_US UINT32_C(108000)
 
 void drom_keys_touch(drom_keys *keys, uint8_t handset, uint8_t key, bool is_down, bool has_changed,
@@ -189,13 +190,13 @@ void drom_keys_touch(drom_keys *keys, uint8_t handset, uint8_t key, bool is_down
 {
     drom_hold *const hold = &drom_keys_plan_of(keys)->holds[handset];
     if (is_down && has_changed) {
-        drom_gestures_up(keys, handset, now); /* another that was down */
+        drom_gestures_up(keys, handset, now); /* releases the key that was down before */
         hold->rhythm.heard_at = now;
         drom_gestures_down(keys, handset, key, now, now);
         return;
     }
     if (!hold->press.is_down || hold->press.key != key) {
-        return; /* a newer one came */
+        return; /* a newer press has come */
     }
     if (!is_down) {
         hold->press.still_at = now;
@@ -231,7 +232,7 @@ void drom_keys_frame(drom_keys *keys, const drom_frame *frame)
     }
 }
 
-/* Is the key known to be down, by its newest frame? A contact's state is always known. */
+/* True if the newest frame shows that the key is down. A contact's state is always known. */
 static bool is_fresh(const drom_hold *hold, drom_us now)
 {
     if (DROM_WITH_INPUTS && hold->protocol == NULL) {
@@ -244,7 +245,7 @@ static bool is_fresh(const drom_hold *hold, drom_us now)
     return hold->rhythm.was_muted || now - hold->rhythm.heard_at <= expected_us + expected_us / 8;
 }
 
-/* The wait until something of a handset is due. */
+/* Returns the wait until something of a handset is due. */
 static drom_wait wait_of(const drom_keys *keys, uint8_t handset, drom_us now)
 {
     return drom_shorter(drom_deadline_wait(&drom_keys_plan_of(keys)->holds[handset].release, now),
@@ -275,12 +276,12 @@ bool drom_keys_advance(drom_keys *keys, drom_us now)
     return false;
 }
 
-/* Frames come a period apart, or nearly. */
+/* Approximate interval between frames. */
 static void expect(const drom_rhythm *rhythm, drom_us now, bool is_quiet, drom_expected *expected)
 {
     const drom_us over_us = is_quiet ? rhythm->begin_us : rhythm->around_us;
-    drom_us at = rhythm->heard_at - rhythm->begin_us / 2; /* of the newest, which may still go on */
-    while (drom_is_due(now - 1, at + over_us)) {          /* until the release, which is a few periods away */
+    drom_us at = rhythm->heard_at - rhythm->begin_us / 2; /* of the newest frame, which may continue */
+    while (drom_is_due(now - 1, at + over_us)) { /* until the release, which is several periods away */
         at += rhythm->period_us;
     }
     if (!expected->next.is_armed || drom_is_due(expected->next.at, at)) {
@@ -300,14 +301,14 @@ void drom_keys_expect(const drom_keys *keys, drom_us now, bool is_quiet, drom_ex
     }
 }
 
-/* The silence or leader that a receiver must have heard before a frame begins. */
+/* Shortest silence or leader before a frame. */
 static drom_us before_frame_us(const drom_protocol DROM_FLASH *protocol)
 {
     const bool leads_once = DROM_WITH_SINGLE_LEADER && (protocol->needs & DROM_USES(SINGLE_LEADER)) != 0;
     return leads_once ? protocol->gap_us : protocol->lead_in_us;
 }
 
-/* So long a key counts as down while our own light covers its repeats: in units of 65.5 ms. */
+/* How long a key counts as down while our transmissions cover its repeats, in units of 65.5 ms. */
 enum { LONGEST_COVERED = 6 };
 
 void drom_keys_mute(drom_keys *keys, const drom_air *air)
@@ -320,7 +321,8 @@ void drom_keys_mute(drom_keys *keys, const drom_air *air)
             rhythm->clear_at + (air->was_quiet ? rhythm->begin_us + DROM_AHEAD_US : rhythm->around_us);
         if (hold->state == DROM_KEY_UP || covered >= LONGEST_COVERED ||
             drom_is_due(air->transmit_from, known_at)) {
-            continue; /* its next repeat could be heard before, and hasn't been; or we go on for ever */
+            continue; /* its next repeat could have been received and wasn't; or our transmissions don't end
+                       */
         }
         const drom_us ready = air->echo.at + before_frame_us(hold->protocol);
         while (drom_is_due(ready, rhythm->clear_at)) {

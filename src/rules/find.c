@@ -1,5 +1,5 @@
-/* Which rules answer an event: rules stand in the order of what they are about, so that a few looks find the
- * first of them however many there are. */
+/* Finds the rules of an event. Rules are sorted by event, so that binary search finds the first of any
+ * number. */
 #include "../compiler.h"
 
 #include "rules_shared.h"
@@ -65,7 +65,7 @@ static bool holds(const drom_rules *rules, const drom_rule DROM_FLASH *rule)
     return true;
 }
 
-/* Adds the rules from a row on that are about this. True when one of the mode is there, whatever its gesture.
+/* Adds the rules of the event, beginning with a row. True if one of the mode is there, whatever its gesture.
  */
 static bool add(drom_rules *rules, uint8_t row, const drom_event *event, uint8_t key, uint8_t mode)
 {

@@ -1,5 +1,5 @@
-/* What is held, and by which keys. Of the orders to an output that are held, the newest counts; when it is
- * let go, the newest that is left counts again, and when none is left, the output gets the order that undoes
+/* Orders that last while a key is held. Of the held orders to an output the newest counts. When it is
+ * released, the newest remaining order counts again; if none remains, the output gets the verb that undoes
  * its kind's. */
 #include "../compiler.h"
 
@@ -31,8 +31,7 @@ void drom_rules_hold(drom_rules *rules, const drom_run *run, uint8_t output)
             break;
         }
     }
-    if (rules->held_count <
-        drom_rules_plan_of(rules)->held.count) { /* which it is: there is a place for each */
+    if (rules->held_count < drom_rules_plan_of(rules)->held.count) { /* always: there is a place for each */
         held[rules->held_count++] = (drom_held){.rule = run->rule,
                                                 .action = action,
                                                 .output = output,
@@ -100,7 +99,7 @@ bool drom_rules_undo(drom_rules *rules)
         const bool is_newest = newest(rules, over.output) == &held[i];
         remove_held(rules, i);
         if (!is_newest) {
-            continue; /* a newer one counts, or will be undone */
+            continue; /* a newer order counts, or will be undone */
         }
         const drom_held *const left = newest(rules, over.output);
         const drom_observer *const observer = drom_observer_of(rules);

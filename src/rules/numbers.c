@@ -1,4 +1,4 @@
-/* How a number that is known only when an order is given gets into the order. */
+/* Places a number that is known only when an order is given into the order. */
 #include "../compiler.h"
 
 #include "rules_shared.h"
@@ -15,7 +15,7 @@ static uint32_t product_of(uint16_t number, uint32_t factor)
     return factor != 0 && number > INT32_MAX / factor ? INT32_MAX : number * factor;
 }
 
-/* The number times a factor, both with a sign, and perhaps divided by 360. */
+/* Multiplies the number by a factor, both signed, and may divide by 360. */
 static uint32_t multiple_of(int16_t number, uint32_t factor, bool is_turn)
 {
     enum { DEGREES = 360 };

@@ -1,5 +1,6 @@
-/* Carries rules out: one action at a time, so that a poll stays short however much an event causes. Before
- * that comes what letting go undoes; after it the waits that are over; and then the next event. */
+/* Carries rules out: one action per call, so that polls stay short however much an event causes. Held orders
+ * that are over are undone first; then come the actions of the event, sequences whose wait is over, and the
+ * next event. */
 #include "../compiler.h"
 
 #include "rules_shared.h"
@@ -21,7 +22,7 @@ static void clear(void *memory, size_t size)
 DROM_NOINLINE void drom_rules_init(drom_rules *rules)
 {
     const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
-    clear(&rules->back, sizeof *rules - offsetof(drom_rules, back)); /* what is from here on is its state */
+    clear(&rules->back, sizeof *rules - offsetof(drom_rules, back)); /* from here on: its state */
     rules->passed_at = now_of(rules);
     clear(plan->hands.rows, plan->hands.count * sizeof(drom_hand));
     clear(plan->sequences.rows, plan->sequences.count * sizeof(drom_sequence));
@@ -34,7 +35,7 @@ DROM_NOINLINE void drom_rules_init(drom_rules *rules)
     }
 }
 
-/* A mode's time stands still while a key is down, or what began in that mode goes on. */
+/* True while the time of the mode stands still: a key is held, or a sequence of the mode is in progress. */
 static bool is_busy(const drom_rules *rules)
 {
     const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
@@ -48,7 +49,7 @@ static bool is_busy(const drom_rules *rules)
     return is_so;
 }
 
-/* Time has passed for the mode, or has stood still. */
+/* Advances the time of the mode. */
 DROM_NOINLINE static void pass_mode(drom_rules *rules)
 {
     if (DROM_WITH_MODES) {
@@ -76,7 +77,7 @@ static void restart_mode(drom_rules *rules)
 
 enum {
     MIN_WAIT_US = 1000,
-    LOOK_US = 2000, /* while an output is waited for */
+    LOOK_US = 2000, /* while a sequence waits for an output */
 };
 
 DROM_NOINLINE static void post(drom_rules *rules, uint8_t source, uint8_t row, uint8_t key)
@@ -97,7 +98,7 @@ static void enter(drom_rules *rules, uint8_t mode)
     }
 }
 
-/* A number that may be beyond a value's limits, within them. */
+/* Limits a number to a value's range, or wraps it. */
 static int16_t limit(const drom_value *value, int32_t number)
 {
     const int32_t size = (int32_t)value->max - value->min + 1;
@@ -149,7 +150,7 @@ static void count_value(drom_rules *rules, const drom_action *action, int16_t gi
     }
 }
 
-/* A timer that starts itself anew leaves time for all else, whatever number it is given. */
+/* A timer lasts at least a millisecond, so that a timer that starts itself delays nothing else. */
 static void set_timer(const drom_rules *rules, drom_timer *timer, uint8_t verb, uint32_t given_ms)
 {
     const uint32_t ms = given_ms > 0 ? given_ms : 1;
@@ -166,7 +167,7 @@ static void set_timer(const drom_rules *rules, drom_timer *timer, uint8_t verb, 
     }
 }
 
-/* A scene begins, as an event; or what it has yet to do isn't done. */
+/* Begins a scene by an event; or cancels its remaining actions. */
 static void direct_scene(drom_rules *rules, uint8_t scene, uint8_t verb)
 {
     if (verb == DROM_SCENE_BEGIN) {
@@ -188,7 +189,7 @@ static void direct_scene(drom_rules *rules, uint8_t scene, uint8_t verb)
     }
 }
 
-/* The value of an action: as it stands, or with a number in it. */
+/* Returns the value of an action, with a number placed in it if it has one. */
 static uint32_t value_of(const drom_rules *rules, const drom_action *action, int16_t number)
 {
     if (!DROM_WITH_NUMBERS || (action->flags & (DROM_OF_VALUE | DROM_OF_EVENT)) == 0) {
@@ -210,7 +211,7 @@ void drom_rules_order(drom_rules *rules, const drom_action *action, int16_t numb
     drom_outputs_act(drom_rules_outputs(rules), rules->timing, order.row, order.verb, order.value);
 }
 
-/* Is the key down that the run's rule is about? */
+/* True while the key of the run's rule is down. */
 static bool is_owner_down(const drom_rules *rules, const drom_run *run)
 {
     const drom_rule DROM_FLASH *const rule = &drom_rules_plan_of(rules)->rules.rows[run->rule];
@@ -226,7 +227,7 @@ static void order_output(drom_rules *rules, const drom_action *action)
     } else if (is_owner_down(rules, run)) {
         drom_rules_hold(rules, run, action->row);
     } else {
-        return; /* it was let go during a wait */
+        return; /* the key was released during a wait */
     }
     drom_rules_order(rules, action, run->owner.number);
 }
@@ -238,8 +239,8 @@ static drom_sequence *sequence_of(const drom_rules *rules, uint8_t rule)
     return DROM_WITH_WAITS && sequence != 0 ? &plan->sequences.rows[sequence - 1] : NULL;
 }
 
-/* The rest of the run comes later, by a millisecond at least: a loop over waits that are over at once leaves
- * time for all else. */
+/* Delays the rest of the run by at least a millisecond, so that a loop over waits that end at once delays
+ * nothing else. */
 static void wait(drom_rules *rules, uint8_t row, uint8_t until, uint32_t ms)
 {
     drom_run *const run = &rules->run;
@@ -281,7 +282,7 @@ static void go_on(drom_rules *rules)
     }
 }
 
-/* A rule is carried out from its first action on. */
+/* Begins a rule with its first action. */
 static void begin(drom_rules *rules, const drom_run *run)
 {
     const drom_observer *const observer = drom_observer_of(rules);
@@ -298,7 +299,7 @@ static void begin(drom_rules *rules, const drom_run *run)
     }
 }
 
-/* A rule that has ended may have fired meanwhile. */
+/* Begins the queued run of a rule that has ended. */
 static void begin_queued(drom_rules *rules)
 {
     const drom_sequence *const sequence = sequence_of(rules, rules->run.rule);
@@ -307,7 +308,7 @@ static void begin_queued(drom_rules *rules)
     }
 }
 
-/* What a rule that fires while it waits does of itself; true: it begins anew. */
+/* Handles a rule that fires while it waits; true if it starts from the beginning. */
 static bool is_begun_again(drom_rules *rules, drom_sequence *sequence, const drom_run *run)
 {
     const uint8_t again = drom_rules_plan_of(rules)->rules.rows[run->rule].again;
@@ -321,7 +322,7 @@ static bool is_begun_again(drom_rules *rules, drom_sequence *sequence, const dro
     return again == DROM_AGAIN_RESTARTS;
 }
 
-/* Begins the next of the rules that have fired; false: none is left. */
+/* Begins the next rule that has fired; false if there is none. */
 static bool begin_next(drom_rules *rules)
 {
     while (rules->answers_done < rules->answer_count) {
@@ -339,7 +340,7 @@ static bool begin_next(drom_rules *rules)
     return false;
 }
 
-/* Is what is waited for so? */
+/* True if the awaited state is reached. */
 static bool is_reached(const drom_rules *rules, const drom_sequence *sequence)
 {
     if (DROM_WITH_INPUTS && sequence->is_for_switch) {
@@ -350,7 +351,7 @@ static bool is_reached(const drom_rules *rules, const drom_sequence *sequence)
     return output->kind->is_busy == NULL || !output->kind->is_busy(output->state);
 }
 
-/* Is a wait over? (At some moments, 66 ms apart, one for an output that isn't busy seems to be a new one.) */
+/* True if a wait is over. (At some times, 66 ms apart, a wait for an output seems to have begun just now.) */
 static bool is_over(const drom_rules *rules, const drom_sequence *sequence)
 {
     const drom_us now = now_of(rules);
@@ -371,8 +372,8 @@ static void resume(drom_rules *rules, drom_sequence *sequence)
     }
 }
 
-/* Goes on with a rule whose wait is over; false: none is, or it is an event's turn. Of several it is the next
- * one after the one before, so that none is left out for those that are always ready. */
+/* Resumes a rule whose wait is over; false if there is none, or if it is an event's turn. Sequences are
+ * resumed in turn, so that none is starved. */
 static bool resume_next(drom_rules *rules)
 {
     const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);

@@ -1,5 +1,4 @@
-/* What a plan's rules make use of: for bake, which says it to the compiler, and for a program that says
- * itself what it needs, so that it refuses a plan which needs more. */
+/* The features that a plan's rules use. */
 #include "../compiler.h"
 
 #include "rules_shared.h"

@@ -1,6 +1,5 @@
-/* A record goes from slot to slot, and a page is erased as its first slot's turn comes: the newest record is
- * in the page before it then. What was programmed is read again; where it isn't right, the next slot has it.
- */
+/* A record moves from slot to slot. A page is erased when its first slot is next: the newest record is then
+ * in the page before. Each programmed record is read back; if it is wrong, the next slot is used. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/kept.h"
@@ -19,15 +18,16 @@ uint16_t drom_kept_slots(const drom_port_store *store, uint8_t values)
 
 enum { IDLE, ERASING, PROGRAMMING, NUMBER_BYTES = 2, LOOK_US = 1000 };
 
-/* As erased bytes have it. */
+/* The value of erased bytes. */
 #define NO_NUMBER UINT16_C(0xffff)
 
-/* The plan and the port's store, copied: avr-gcc 5.4 makes more of pointers in flash. */
+/* Copies of the plan and the port's store: avr-gcc 5.4 generates less code for them than for flash pointers.
+ */
 typedef struct shelf {
     drom_kept_plan plan;
     drom_port_store store;
     void *context;
-    uint8_t bytes; /* a record */
+    uint8_t bytes; /* of a record */
 } shelf;
 
 static shelf shelf_of(const drom_kept_plan DROM_FLASH *plan, const drom_port DROM_FLASH *port)
@@ -45,7 +45,7 @@ static uint16_t place_of(const shelf *in, uint16_t slot)
     return (uint16_t)(slot / slots_a_page * in->store.page_bytes + slot % slots_a_page * in->bytes);
 }
 
-/* The check sum of Recommendation ITU-T V.41, begun with the plan's mark. */
+/* The checksum of Recommendation ITU-T V.41, started with the plan's mark. */
 static uint16_t sum_of(const shelf *in)
 {
     uint16_t sum = in->plan.mark;
@@ -69,7 +69,7 @@ static uint16_t get(const uint8_t *bytes)
     return (uint16_t)(bytes[0] | bytes[1] << 8);
 }
 
-/* Where a value of the record is; and the value. */
+/* The place of a value in the record; and the value. */
 static uint8_t *value_at(const shelf *in, uint8_t i)
 {
     const uint8_t at = (uint8_t)(NUMBER_BYTES + 2 * i);
@@ -81,14 +81,14 @@ static int16_t value_in(const shelf *in, uint8_t i)
     return (int16_t)get(value_at(in, i));
 }
 
-/* Reads a slot into the record; false: there is none that is whole. */
+/* Reads a slot into the record; false if its checksum is wrong. */
 static bool read(const shelf *in, uint16_t slot)
 {
     in->store.read(in->context, place_of(in, slot), in->plan.record, in->bytes);
     return get(in->plan.record) != NO_NUMBER && get(in->plan.record + in->bytes - 2) == sum_of(in);
 }
 
-/* Does the newest slot hold the record? */
+/* True if the newest slot holds the record. */
 static bool is_programmed(const shelf *in)
 {
     const uint16_t at = place_of(in, in->plan.state->slot);
@@ -101,7 +101,7 @@ static bool is_programmed(const shelf *in)
     return is_so;
 }
 
-/* As the values are, before anything was kept: nothing is written until one differs from that. */
+/* Starts with the values of the plan: nothing is written until one of them changes. */
 static void take_seen(const shelf *in)
 {
     put(in->plan.record, in->plan.state->number);
@@ -147,7 +147,7 @@ void drom_kept_begin(const drom_kept_plan DROM_FLASH *plan, const drom_rules_pla
     }
 }
 
-/* Has one changed since it was looked at? */
+/* True if a value has changed since the last call. */
 static bool notice(const drom_kept_plan DROM_FLASH *plan, const drom_rules_plan DROM_FLASH *rules)
 {
     bool has = false;
@@ -174,13 +174,13 @@ static void program(const shelf *in)
     in->plan.state->step = PROGRAMMING;
 }
 
-/* The record goes into the next slot. */
+/* Moves the record to the next slot. */
 static void write_next(const shelf *in)
 {
     drom_kept_state *const state = in->plan.state;
     const uint16_t slots_a_page = in->store.page_bytes / in->bytes;
     if (state->tries == 0 || slots_a_page == 0) {
-        state->step = IDLE; /* it is worn out: what is in it stays */
+        state->step = IDLE; /* the cell is worn out: its content stays */
         return;
     }
     state->tries--;
@@ -190,7 +190,7 @@ static void write_next(const shelf *in)
         in->store.erase(in->context, place_of(in, state->slot));
         state->step = ERASING;
     } else {
-        program(in); /* which goes wrong where a power cut has left something */
+        program(in); /* fails if a power cut has left something there */
     }
 }
 
@@ -204,7 +204,7 @@ static void begin_record(const shelf *in)
     write_next(in);
 }
 
-/* One step of writing; false: there was nothing to write. */
+/* Does one step of writing; false if there is nothing to write. */
 static bool go_on(const shelf *in)
 {
     drom_kept_state *const state = in->plan.state;

@@ -1,11 +1,11 @@
-/* Which output may transmit, and which may keep the processor. */
+/* Which output may transmit, and which may block the processor. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/scheduler.h"
 
 #include "../bound.h"
 
-/* Will no handset that has a key down speak so soon? */
+/* True if no held key will send a frame within `us`. */
 static bool is_left_alone(const drom_timing *timing, drom_us us)
 {
     const drom_deadline *const next = &timing->air.expected.next;

@@ -1,5 +1,4 @@
-/* How times are compared; and the deadline, a moment and whether anything waits for it. See timing.h for why
- * it disarms itself. */
+/* Comparing times, and deadlines. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/timing.h"

@@ -1,4 +1,4 @@
-/* The producer's side of the ring of timed edges. See timed_edges.h for the consumer's. */
+/* The producer's side of the ring of timed edges; timed_edges.h has the consumer's. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/timed_edges.h"

@@ -1,5 +1,5 @@
-/* A timer is a deadline after which more parts may follow, all equally long: so it counts to a day without
- * wider numbers, and without losing a microsecond. */
+/* A timer is a deadline that may be followed by further parts of equal length: it counts to a day in 32 bits,
+ * and loses no microsecond. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/timing.h"
