@@ -1,10 +1,10 @@
-/* From frames to down, still down and up of a key: one hold a handset, since a hand presses one key of it at
- * a time.
+/* From frames to down, still down and up of a key. There is one hold per handset, as a hand presses one key
+ * of it at a time.
  *
- * Whether a frame goes on with a press or begins another is known by the toggle bit where there is one, and
- * else by the frame period: a handset repeats a frame one period after the last, and a hand doesn't. Where a
- * repeat has been heard, the next may be lost: then two periods after the last one is the same press, too.
- * Before that it isn't: a hand that taps fast is as far apart. Only releases need the clock. */
+ * The toggle bit tells whether a frame continues a press or begins another; without one, the frame period
+ * does: a handset repeats a frame one period after the last, and a hand doesn't. After a repeat was received,
+ * the next may be lost: then two periods after the last is the same press, too. Before that, it isn't: a
+ * quick hand taps at this distance. Only releases need the clock. */
 #include "../compiler.h"
 
 #include "gestures.h"

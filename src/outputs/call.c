@@ -1,4 +1,4 @@
-/* Calls: what no output does, the maker's own code does. */
+/* Calls: functions of your own, ordered like outputs. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/outputs/call.h"
@@ -10,7 +10,9 @@ static drom_reason check_settings(const void DROM_FLASH *settings, const drom_po
 {
     (void)facts;
     *item = 0;
-    const drom_call_settings own = *(const drom_call_settings DROM_FLASH *)settings; /* a copy: avr-gcc 5.4 */
+    const drom_call_settings own =
+        *(const drom_call_settings DROM_FLASH *)
+            settings; /* a copy: avr-gcc 5.4 fails on null tests of flash pointers */
     return own.function != NULL ? DROM_REASON_NONE : DROM_REASON_NULL;
 }
 

@@ -1,4 +1,4 @@
-/* A drive gives each of its motors an order, and looks that none of them runs on alone. */
+/* A drive orders its two motors, and makes sure that neither runs on alone. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/outputs/drive.h"
@@ -7,7 +7,7 @@
 
 enum { FULL = DROM_FULL_LEVEL, LOOK_US = 5000 };
 
-/* How each side runs, of an order with a level. */
+/* How each side moves, for an order with a level. */
 static const struct {
     int8_t left;
     int8_t right;
@@ -29,7 +29,7 @@ static drom_reason check_settings(const void DROM_FLASH *settings, const drom_po
                                                    : DROM_REASON_SETTINGS;
 }
 
-/* The order of a side, as its motor knows it. */
+/* Returns the order of a side, for its motor. */
 static uint8_t order_of(uint8_t verb, int8_t way, uint32_t level, uint32_t *value)
 {
     *value = way < 0 ? DROM_MOTOR_BACK_AT(level) : way > 0 ? DROM_MOTOR_AT(level) : 0;

@@ -1,5 +1,5 @@
-/* The effects of a strip: each the colours of some pixels at one moment. What is the same for all of them is
- * worked out once, since divisions are expensive on small chips. */
+/* The effects of a strip: each computes the colours of some pixels at a time. Common values are computed once
+ * per call, as divisions are expensive on small chips. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/outputs/strip.h"
@@ -18,7 +18,7 @@ void drom_strip_chase(const drom_strip_scene *scene, uint16_t from, uint8_t coun
     }
 }
 
-/* `part` of 64 of the way from a colour to another. */
+/* Mixes two colours: `part` of 64 of the second. */
 static uint32_t mix(uint32_t from, uint32_t end, uint8_t part)
 {
     uint32_t mixed = 0;

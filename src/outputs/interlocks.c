@@ -1,5 +1,5 @@
-/* Each output takes its orders itself, and is barred from driving its load as long as another of its
- * interlock is driven, or the pause since then isn't over. So what is ordered while it waits changes what it
+/* Each output takes its orders itself, and is barred from driving its load while another output of its
+ * interlock is driven, or the pause since then isn't over. So orders given meanwhile change what the output
  * will do. */
 #include "../compiler.h"
 
@@ -12,7 +12,7 @@ static const drom_output DROM_FLASH *output_at(const drom_outputs_plan DROM_FLAS
     return &plan->outputs.rows[row];
 }
 
-/* The row of the interlock in which an output is; as many as there are: none. */
+/* Returns the row of the interlock that contains an output; the number of interlocks if there is none. */
 static uint8_t interlock_of(const drom_outputs_plan DROM_FLASH *plan, uint8_t row)
 {
     uint8_t found = plan->interlocks.count;
@@ -44,7 +44,7 @@ void drom_interlocks_note(const drom_outputs_plan DROM_FLASH *plan, const drom_t
     begin_pause(&plan->interlocks.rows[interlock_of(plan, row)], timing, row);
 }
 
-/* Is one of them driven, but for this one? */
+/* True if an output of the interlock, other than this one, is driven. */
 static bool is_other_driven(const drom_outputs_plan DROM_FLASH *plan,
                             const drom_interlock DROM_FLASH *interlock, uint8_t but)
 {
@@ -64,7 +64,7 @@ static bool is_free(const drom_outputs_plan DROM_FLASH *plan, const drom_interlo
     return (!state->pause.is_armed || state->driven == row) && !is_other_driven(plan, interlock, row);
 }
 
-/* Is it to be on, and isn't? */
+/* True if the output is to be on and isn't driven. */
 static bool is_waiting(const drom_output DROM_FLASH *output)
 {
     return output->kind->is_on(output->state) && !output->kind->is_driven(output->state);
@@ -77,7 +77,7 @@ bool drom_outputs_keep_back(const drom_outputs_plan DROM_FLASH *plan, uint8_t ro
            !is_free(plan, &plan->interlocks.rows[found], row);
 }
 
-/* Without a thought for the others. */
+/* Orders an output directly, without its interlock. */
 static void act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t row, uint8_t verb,
                 uint32_t value)
 {
@@ -120,10 +120,10 @@ drom_wait drom_interlocks_poll(const drom_outputs_plan DROM_FLASH *plan, const d
             const drom_output DROM_FLASH *const output = output_at(plan, interlock->outputs.rows[j]);
             if (is_waiting(output) && is_free(plan, interlock, interlock->outputs.rows[j]) &&
                 output->kind->bar(output->state, false)) {
-                wait = 0; /* it goes on with its own poll */
+                wait = 0; /* it continues with its own poll */
             }
         }
-        if (!is_other_driven(plan, interlock, DROM_NONE)) { /* else it begins anew, with the next poll */
+        if (!is_other_driven(plan, interlock, DROM_NONE)) { /* else tried again with the next poll */
             wait = drom_shorter(wait, drom_deadline_wait(&interlock->state->pause, timing->now));
         }
     }

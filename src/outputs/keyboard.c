@@ -1,5 +1,5 @@
-/* Each stroke is two reports: a key is down, and it isn't. What is down is let go before anything else is
- * pressed, and nothing is pressed unless a computer listens; only letting go waits for that. */
+/* A stroke is two reports: key down, key up. A key that is down is released before another is pressed. Keys
+ * are pressed only while a computer is connected; a release waits until one is. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/outputs/keyboard.h"
@@ -7,7 +7,7 @@
 #include "../bound.h"
 
 enum {
-    REPORT_US = 10000, /* between two: computers ask for one each 8 or 10 ms */
+    REPORT_US = 10000, /* between two reports: computers poll every 8 or 10 ms */
     MAX_KEYS = 255,
     BOOT_REPORT = 8,
     MEDIA_REPORT = 2
@@ -77,7 +77,7 @@ static bool send(const drom_timing *timing, drom_stroke stroke, bool is_media)
     return port->hid->send(port->context, report, is_media ? MEDIA_REPORT : BOOT_REPORT);
 }
 
-/* Nothing is down, once this has been sent. */
+/* An empty report: no key is down. */
 static bool send_empty(const drom_timing *timing, bool is_media)
 {
     return send(timing, (drom_stroke){0}, is_media);
@@ -100,7 +100,7 @@ static bool is_at_rest(const void *state_of)
     return !state->is_down;
 }
 
-/* What is held, or waits to be, is let go as soon as it has been pressed. */
+/* Releases the held key, or the one that is queued to be held as soon as it has been pressed. */
 static void end_holds(drom_keyboard_state *state)
 {
     for (uint8_t i = 0; i < state->count; i++) {
@@ -126,7 +126,7 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
     state->orders[state->count++] = (drom_keyboard_order){verb, (uint8_t)value};
 }
 
-/* The stroke that comes next; false: its text has no more. */
+/* Finds the next stroke; false at the end of the text. */
 static bool next_stroke(const drom_keyboard_settings DROM_FLASH *settings, const drom_keyboard_state *state,
                         drom_stroke *stroke)
 {
@@ -143,7 +143,7 @@ static bool next_stroke(const drom_keyboard_settings DROM_FLASH *settings, const
     return false;
 }
 
-/* Is the order that is being done at its end? */
+/* True if the current order is done. */
 static void end_order(const drom_keyboard_settings DROM_FLASH *settings, drom_keyboard_state *state)
 {
     drom_stroke stroke;
@@ -157,7 +157,7 @@ static void end_order(const drom_keyboard_settings DROM_FLASH *settings, drom_ke
     state->at = 0;
 }
 
-/* No computer listens: what waits is dropped. What is down is let go as soon as one does. */
+/* No computer is connected: drops the queue. A key that is down is released when one is connected. */
 static void lose_orders(drom_keyboard_state *state)
 {
     state->dropped = (uint16_t)(state->dropped + state->count);
@@ -166,7 +166,7 @@ static void lose_orders(drom_keyboard_state *state)
     state->empty = 2;
 }
 
-/* A report, if one is due. */
+/* Sends a report, if one is due. */
 static void go_on(const drom_keyboard_settings DROM_FLASH *settings, drom_keyboard_state *state,
                   const drom_timing *timing)
 {

@@ -1,6 +1,5 @@
-/* A lamp has a level as the eye sees it; the duty is its square, which is near enough to how eyes work, in
- * steps that the port can show: so it is the same on all that have as many. A fade goes one level at a
- * time. */
+/* A level is what the eye perceives; the duty is its square, in steps that the port can show, so that it is
+ * the same on all ports with as many steps. A fade moves by one level at a time. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/outputs/lamp.h"
@@ -36,12 +35,12 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
            (verb == DROM_LAMP_BLINK && value >= 1 && value <= DROM_LONGEST_MS);
 }
 
-/* Of 65536: how long the lamp is lit. Any level but 0 is lit. */
+/* Returns the duty of a level, of 65536. Any level but 0 is lit. */
 static uint16_t duty_of(uint8_t level, uint8_t bits)
 {
     const uint16_t step = (uint16_t)(UINT32_C(0x10000) >> bits);
     const uint16_t part =
-        (uint16_t)(level * level); /* of DROM_FULL_LEVEL squared; 1.63 times that are 65536 */
+        (uint16_t)(level * level); /* of DROM_FULL_LEVEL squared, which times 1.63 is 65536 */
     const uint16_t square = (uint16_t)(part + (part >> 1) + (part >> 3) + (part >> 7));
     const uint16_t below = (uint16_t)(square & ~(step - 1u));
     const bool is_above = square - below > (step - 1) / 2 && below != (uint16_t)(0 - step);
@@ -59,7 +58,7 @@ DROM_NOINLINE static void shine_pin(const drom_lamp_settings DROM_FLASH *setting
     port->pwm->write(port->context, pin, settings->is_active_low ? dark : duty);
 }
 
-/* What a colour asks of one of its parts; never dark where it has some, and is lit. */
+/* Returns the level of one colour of the lamp; not 0 if the colour has some of it and the lamp is lit. */
 static uint8_t part_of(uint8_t level, uint8_t part)
 {
     const uint8_t shown = (uint8_t)((uint16_t)(level * (part + 1u)) >> 8);
@@ -98,7 +97,7 @@ static void go(const void DROM_FLASH *settings, drom_lamp_state *state, const dr
         shine(settings, state, timing, level);
         return;
     }
-    state->step_us = ms * 1000 / (state->dims ? FULL : way); /* what dims is as fast from anywhere */
+    state->step_us = ms * 1000 / (state->dims ? FULL : way); /* dimming has the same speed from any level */
     drom_deadline_arm(&state->next, timing->now, state->step_us);
 }
 

@@ -1,6 +1,5 @@
-/* A motor has a speed at which it is driven, and one that is wanted of it. From one to the other it goes by
- * the ramp; through zero, where it stays without drive until the dead time is over. What ends a run at once,
- * a limit or a switch, also ends the wish. */
+/* A motor has a current speed and a target. The speed follows the target by the ramp; at zero the motor stays
+ * without drive until the dead time is over. A limit or a switch that ends a run also clears the target. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/outputs/motor.h"
@@ -12,7 +11,7 @@ enum { MAX_DEAD_MS = 10000 };
 
 #define MAX_RAMP_MS UINT16_C(60000)
 
-/* Runs it both ways? */
+/* True if the motor has two directions. */
 static bool turns(const drom_motor_settings DROM_FLASH *settings)
 {
     return settings->back_pin != DROM_NONE;
@@ -71,7 +70,7 @@ static void write_level(const drom_timing *timing, uint8_t pin, uint8_t level)
     port->pwm->write(port->context, pin, level == FULL ? UINT16_MAX : (uint16_t)(level * 327u));
 }
 
-/* Of the two pins of a direction: one that has PWM gets the level itself. */
+/* Drives the pins of a direction: with PWM on both, the level itself. */
 static void write_side(const drom_motor_settings DROM_FLASH *settings, const drom_timing *timing, uint8_t pin,
                        uint8_t level)
 {
@@ -83,7 +82,7 @@ static void write_side(const drom_motor_settings DROM_FLASH *settings, const dro
     }
 }
 
-/* What is to be off goes off before anything goes on. */
+/* Pins are switched off before others are switched on. */
 static void drive(const drom_motor_settings DROM_FLASH *settings, drom_motor_state *state,
                   const drom_timing *timing, int16_t speed)
 {
@@ -115,7 +114,7 @@ static void drive(const drom_motor_settings DROM_FLASH *settings, drom_motor_sta
     state->is_braking = false;
 }
 
-/* Until it is ordered to run again. */
+/* Stops the motor until its next order. */
 static void cut(const drom_motor_settings DROM_FLASH *settings, drom_motor_state *state,
                 const drom_timing *timing)
 {
@@ -124,8 +123,8 @@ static void cut(const drom_motor_settings DROM_FLASH *settings, drom_motor_state
     drive(settings, state, timing, 0);
 }
 
-/* Does a switch keep it from running so? A copy of the settings: avr-gcc 5.4 can't ask a pointer in flash for
- * null. */
+/* True if a switch stops this direction. Copies the settings, as avr-gcc 5.4 fails on null tests of flash
+ * pointers. */
 static bool is_stopped(const drom_motor_settings DROM_FLASH *settings, int16_t speed)
 {
     const drom_motor_settings copy = *settings;
@@ -133,7 +132,7 @@ static bool is_stopped(const drom_motor_settings DROM_FLASH *settings, int16_t s
     return speed != 0 && ends != NULL && *ends;
 }
 
-/* The speed after a step of the ramp, which ends at zero where it turns round. */
+/* Returns the speed after a step of the ramp; a change of direction stops at zero. */
 static int16_t next_speed(int16_t speed, int16_t target, uint8_t step)
 {
     const bool is_round = (speed > 0 && target < 0) || (speed < 0 && target > 0);
@@ -145,7 +144,8 @@ static int16_t next_speed(int16_t speed, int16_t target, uint8_t step)
     return (int16_t)(way < -step ? speed - step : end);
 }
 
-/* At a switch or at the end of its time; an order that comes then is one to a motor that stands. */
+/* Handles a closed switch and the end of the longest run; an order that comes now is one to a motor at
+ * standstill. */
 static void stop_at_end(const drom_motor_settings DROM_FLASH *settings, drom_motor_state *state,
                         const drom_timing *timing)
 {
@@ -154,7 +154,7 @@ static void stop_at_end(const drom_motor_settings DROM_FLASH *settings, drom_mot
     }
 }
 
-/* Goes towards what is wanted. The wait until it goes on. */
+/* Moves the speed towards the target. Returns the wait until the next step. */
 static drom_wait follow(const drom_motor_settings DROM_FLASH *settings, drom_motor_state *state,
                         const drom_timing *timing)
 {
@@ -179,11 +179,11 @@ static drom_wait follow(const drom_motor_settings DROM_FLASH *settings, drom_mot
     const uint16_t step = (uint16_t)(ramp_ms > step_ms ? (uint16_t)(step_ms * FULL) / ramp_ms : FULL);
     drive(settings, state, timing, next_speed(state->speed, state->target, (uint8_t)(step > 0 ? step : 1)));
     if (state->speed != state->target) {
-        /* from when the step was due, so that the ramp's length doesn't hang on how late polls are */
+        /* from the time at which the step was due, so that late polls don't lengthen the ramp */
         drom_deadline_arm(&state->next, is_ramping ? state->next.at : now,
                           ramp_ms > step_ms ? step_ms * UINT32_C(1000) : 0);
     }
-    return 0; /* which was enough for one poll */
+    return 0; /* enough for one poll */
 }
 
 static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
@@ -197,7 +197,7 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
     drom_deadline_arm(&state->dead, timing->now, settings->dead_ms * UINT32_C(1000));
 }
 
-/* A level within the limits of the settings; 0 stays 0. */
+/* Limits a level as the settings say; 0 stays 0. */
 static uint8_t within(const drom_motor_settings DROM_FLASH *settings, uint16_t level)
 {
     const uint16_t up = level < settings->slowest ? settings->slowest : level;

@@ -1,5 +1,4 @@
-/* A plan's outputs, each through the functions of its kind; and the one order in which their timed edges
- * come. */
+/* A plan's outputs, each by the functions of its kind; and their timed edges in one order. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/outputs.h"
@@ -7,15 +6,15 @@
 #include "../bound.h"
 #include "interlocks.h"
 
-/* After a refresh it takes main so long, at most, to make the next timed edge: two polls that hear, and one
- * that makes it. */
+/* Longest time from a refresh until main makes the next timed edge: two polls that receive, and one that
+ * makes the edge. */
 enum { MAIN_US = 1500 };
 
-/* A poll lets so many outputs do what is due, or one that has much to do; or makes so many timed edges, where
- * few are made ahead: those are all that a burst or a step may be late for. */
+/* How many outputs a poll serves, unless one has much to do; and how many timed edges it makes, if few are
+ * queued: only those could be late for a burst or a step. */
 enum { OUTPUTS_A_POLL = 4, EDGES_A_POLL = 3, FEW_EDGES_US = 3700 };
 
-/* After so many polls for edges alone the outputs have one in any case. */
+/* After this many polls for edges alone, the outputs are polled in any case. */
 enum { MAX_EDGE_POLLS = 4 };
 
 void drom_outputs_take_edges_back(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
@@ -81,11 +80,11 @@ void drom_outputs_act(const drom_outputs_plan DROM_FLASH *plan, drom_timing *tim
         const drom_output DROM_FLASH *const output = &plan->outputs.rows[row];
         output->kind->act(output->settings, output->state, timing, verb, value);
     }
-    /* What it has said in this round doesn't hold any more; the others keep their turn. */
+    /* The output's answer in this round is no longer valid; the others keep their turn. */
     timing->round_wait = 0;
 }
 
-/* Looks for the soonest timed edge, where that may be another one by now. */
+/* Finds the soonest timed edge, if it may have changed. */
 DROM_NOINLINE static void find_edge(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     if (timing->edges_from != DROM_ANY_OUTPUT) {
@@ -103,13 +102,13 @@ DROM_NOINLINE static void find_edge(const drom_outputs_plan DROM_FLASH *plan, dr
     }
 }
 
-/* The wait until a timed edge is due that isn't made yet. */
+/* Returns the wait until the next timed edge that isn't queued is due. */
 static drom_wait edge_wait(const drom_timing *timing)
 {
     return timing->edges_from == DROM_NONE ? DROM_LONG : drom_until(timing->now, timing->edge_at);
 }
 
-/* Makes a timed edge, if it is time for one. The wait until it is time for the next. */
+/* Queues a timed edge, if it is time. Returns the wait until the next. */
 DROM_NOINLINE static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     if (!DROM_WITH_TIMED_EDGES) {
@@ -138,7 +137,7 @@ DROM_NOINLINE static drom_wait make_edge(const drom_outputs_plan DROM_FLASH *pla
     return 0;
 }
 
-/* Makes up to so many, and more where a pulse needs its second one. The wait until it is time for the next.
+/* Queues up to `most` timed edges, and more if a pulse needs its second one. Returns the wait until the next.
  */
 static drom_wait make_edges(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t count)
 {
@@ -149,7 +148,7 @@ static drom_wait make_edges(const drom_outputs_plan DROM_FLASH *plan, drom_timin
     return wait;
 }
 
-/* Is there a timed edge to be made that is due so soon? */
+/* True if a timed edge that isn't queued is due within `us`. */
 static bool is_edge_within(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, drom_wait us)
 {
     if (!DROM_WITH_TIMED_EDGES) {
@@ -164,7 +163,7 @@ bool drom_outputs_are_pressed(const drom_outputs_plan DROM_FLASH *plan, drom_tim
     return is_edge_within(plan, timing, DROM_TIMED_EDGE_HURRY_US);
 }
 
-/* Lets the next output do what is due. */
+/* Polls the next output. */
 static drom_wait poll_next(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing)
 {
     const uint8_t row = timing->turn++;

@@ -1,4 +1,4 @@
-/* A part of a strip has a picture, and the strip does all the work. */
+/* A part of a strip has a picture; the strip does all the work. */
 #include "../compiler.h"
 
 #include "strip_shared.h"
@@ -25,7 +25,7 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
     return drom_strip_accepts(part->strip, part->count, verb, value);
 }
 
-/* The strip has just been put to rest, and knows of no parts. */
+/* The strip was put to rest before its parts, and has an empty list. */
 static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
     const drom_part_settings DROM_FLASH *const settings = settings_of;

@@ -1,5 +1,4 @@
-/* A relay has what is wanted of it and what it is; settle() closes the gap whenever the minimum times allow.
- */
+/* A relay has a wanted state and an actual one; settle() switches when the minimum times allow it. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/outputs/relay.h"
@@ -31,7 +30,7 @@ static void drive(const drom_relay_settings DROM_FLASH *settings, drom_relay_sta
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     state->is_on = is_on;
     port->pins->write(port->context, settings->pin, is_on != settings->is_active_low);
-    state->switched_at = port->clock->now(port->context); /* which is later than the poll began */
+    state->switched_at = port->clock->now(port->context); /* later than the beginning of the poll */
     state->has_min = (is_on ? settings->min_on_ms : settings->min_off_ms) > 0;
     state->has_max = is_on && settings->max_on_ms > 0;
 }
@@ -67,7 +66,7 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
                                 .is_barred = DROM_WITH_INTERLOCKS && state->is_barred};
     drive(settings, state, timing, settings->rests_on && !state->is_barred);
     state->has_min =
-        state->has_min && state->is_on == state->is_wanted_on; /* rest comes before minimum times */
+        state->has_min && state->is_on == state->is_wanted_on; /* the rest state precedes minimum times */
 }
 
 static bool is_at_rest(const void *state_of)

@@ -1,5 +1,5 @@
-/* A press to be sent waits in a queue until the air is free for it. Its frames' edges become timed edges;
- * each next frame has its time, and the press is over where it can't have it. */
+/* A press waits in a queue until the medium is free. The edges of its frames are timed edges. Each next frame
+ * has a fixed time; if it can't be sent then, the press ends. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/outputs/sender.h"
@@ -7,14 +7,12 @@
 #include "../bound.h"
 
 enum {
-    LEAD_US = 500, /* from the moment that the air is free to the first edge: timed edges are made before
-                      they are due */
+    LEAD_US = 500, /* from a free medium to the first edge: timed edges are made ahead */
     HURRIES = 2,   /* rounds */
     LOOK_AGAIN_US = 200,
-    HURRY_US = 12000, /* so long before a press's next frame is due no edge is made far ahead */
-    RETRY_US = 2000,  /* until the air is asked for again */
-    LOOK_US = 500,    /* until a machine of its own is asked whether it has sent all, or whether a frame that
-                         is due may begin by now */
+    HURRY_US = 12000, /* within this time before the next frame of a press, no edge is made far ahead */
+    RETRY_US = 2000,  /* until the medium is checked again */
+    LOOK_US = 500,    /* until hardware is asked whether it has sent all, or whether a due frame may begin */
     UNUSED_KHZ = 38,  /* until something is sent */
 };
 
@@ -118,7 +116,7 @@ static const drom_sender_key DROM_FLASH *key_of(const drom_sender_settings DROM_
     return &settings->keys.rows[state->queue[0].key & ~DROM_SENDER_PRESSES];
 }
 
-/* When a frame can begin: not before the timed edges that have been made already. */
+/* Returns the earliest start of a frame: after the timed edges that are queued. */
 static drom_us first_edge(const drom_timing *timing)
 {
     const drom_us at = timing->now + LEAD_US;
@@ -132,7 +130,7 @@ static uint16_t next_run(void *encoder)
     return drom_encode_next(encoder);
 }
 
-/* Which frame comes next. */
+/* Returns which frame of the press is next. */
 static drom_press_part next_part(drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
 {
     if (state->is_closing || (waveform->boundary_gap_us != 0 && !state->is_opened)) {
@@ -144,7 +142,7 @@ static drom_press_part next_part(drom_sender_state *state, const drom_waveform D
     return is_first ? DROM_SEND_FIRST : DROM_SEND_REPEAT;
 }
 
-/* A frame begins at a time that is due or nearly, and the air is ours. */
+/* Begins a frame at a time that is due or near; the medium is ours. */
 DROM_NOINLINE static void begin_frame(const drom_sender_settings DROM_FLASH *settings,
                                       drom_sender_state *state, drom_timing *timing, bool is_spare,
                                       drom_us at)
@@ -176,7 +174,7 @@ DROM_NOINLINE static void begin_frame(const drom_sender_settings DROM_FLASH *set
     drom_air_begin_transmission(timing, at, settings->is_shielded);
 }
 
-/* Its last edge is at a time. */
+/* Sets the time of the frame's last edge. */
 static void end_frame(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
                       drom_timing *timing, drom_us at)
 {
@@ -195,19 +193,19 @@ static bool is_in_presses(const drom_sender_state *state)
     return (state->queue[0].key & DROM_SENDER_PRESSES) != 0;
 }
 
-/* Is the press that is being sent the one that is held? */
+/* True if the current press is the held key's. */
 static bool is_held(const drom_sender_state *state)
 {
     return state->is_held && state->waiting == 1 && state->queue[0].count == 0;
 }
 
-/* Is it sent in presses while it is held? */
+/* True if the held key is sent as separate presses. */
 static uint8_t each_10ms(const drom_sender_settings DROM_FLASH *settings, const drom_sender_state *state)
 {
     return DROM_WITH_EACH && is_held(state) ? key_of(settings, state)->each_10ms : 0;
 }
 
-/* Must there be another frame of this press? */
+/* True if this press needs another frame. */
 static bool lacks_frames(const drom_sender_state *state, const drom_waveform DROM_FLASH *waveform)
 {
     const uint8_t min = waveform->min_frames > 1 ? waveform->min_frames : 1;
@@ -223,7 +221,8 @@ static void drop_press(drom_sender_state *state)
     }
 }
 
-/* The same key again comes after more than half a period, or it would be the same press, held. */
+/* The next press of the same key begins after more than half a period: an earlier one would continue the same
+ * press. */
 static void end_press(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
                       drom_timing *timing)
 {
@@ -256,11 +255,11 @@ DROM_NOINLINE static drom_us lasts_us(uint8_t known_ms, const drom_waveform DROM
     return (known_ms != 0 ? known_ms : waveform->longest_ms) * (drom_us)1000 + DROM_ECHO_US;
 }
 
-/* So long a frame that isn't needed may cover repeats: one, or some short ones. */
+/* How long frames that aren't needed may cover repeats: one repeat, or some short ones. */
 #define COVERED_US UINT32_C(105000)
 
-/* Is the key that is passed on known to be down until a frame is over? After that its next repeat must be
- * heard. */
+/* True if the passed-on key is known to be down until the end of a frame; after that its next repeat must be
+ * received. */
 static bool is_sure(const drom_sender_settings DROM_FLASH *settings, const drom_sender_state *state,
                     const drom_timing *timing, drom_us over_at)
 {
@@ -273,8 +272,7 @@ static bool is_sure(const drom_sender_settings DROM_FLASH *settings, const drom_
     return drom_is_due(rhythm->clear_at + (may_cover ? COVERED_US : 0), over_at);
 }
 
-/* The next frame of a press that has begun, at a time that is close by: it begins, or the press is over.
- * False: it hasn't begun. */
+/* Begins the next frame of a press at a time that is near, or ends the press. False: it hasn't begun. */
 DROM_NOINLINE static bool go_on(const drom_sender_settings DROM_FLASH *settings, drom_sender_state *state,
                                 drom_timing *timing, drom_us at)
 {
@@ -314,7 +312,7 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
         end_frame(settings, state, timing, timing->now);
     }
     if (state->is_sending) {
-        return DROM_LONG; /* the timed edges go on */
+        return DROM_LONG; /* the timed edges continue */
     }
     if (state->has_begun) {
         const drom_wait wait = drom_until(timing->now, state->next_at);
@@ -357,7 +355,7 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     }
     const drom_us at = first_edge(timing);
     if (port->burst == NULL && drom_until(timing->now, at) > LEAD_US) {
-        timing->hurries = HURRIES; /* edges are made further ahead, and much may come until then */
+        timing->hurries = HURRIES; /* edges are made further ahead, and much may happen until then */
         return LOOK_AGAIN_US;
     }
     state->has_begun = true;
@@ -376,7 +374,7 @@ static uint32_t take_edge(const void DROM_FLASH *settings, void *state_of, drom_
 {
     drom_sender_state *const state = state_of;
     if (state->is_due && !go_on(settings, state, timing, at)) {
-        return 0; /* no pin turns over */
+        return 0; /* no pin changes */
     }
     const uint16_t us = drom_encode_next(&state->encoder);
     if (us != 0) {

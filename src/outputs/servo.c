@@ -1,7 +1,7 @@
-/* A servo's pulses are timed edges: up, and down by its width, which are made together, so that what keeps
- * main doesn't make a pulse longer (unless other edges fill the ring); and up again 20 ms after the
- * last time. A way is divided over the pulses that it takes. None goes out before the first order, and each
- * that has begun is ended, so that the arm never twitches. */
+/* A servo's pulses are timed edges: up, and down after its width. Both are made together, so that a delay of
+ * main doesn't make a pulse longer (unless other edges fill the ring); the next pulse rises 20 ms after the
+ * last. A movement is divided over the pulses that it takes. There are no pulses before the first order, and
+ * each pulse that has begun is completed, so that the arm never twitches. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/outputs/servo.h"
@@ -54,14 +54,14 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
     port->pins->write(port->context, settings->pin, false);
 }
 
-/* The width of a place. */
+/* Returns the width of a position. */
 static uint16_t width_of(const drom_servo_settings DROM_FLASH *settings, uint16_t eighths)
 {
     const int32_t span = (int32_t)settings->max_us - settings->min_us;
     return (uint16_t)(settings->min_us + span * eighths / FARTHEST);
 }
 
-/* Where an order sends it, in eighths of a degree. */
+/* Returns the target of an order, in eighths of a degree. */
 static uint16_t target_of(const drom_servo_state *state, uint8_t verb, uint16_t way)
 {
     if (verb == DROM_SERVO_FORWARD) {
@@ -73,9 +73,8 @@ static uint16_t target_of(const drom_servo_state *state, uint8_t verb, uint16_t 
     return way;
 }
 
-/* When the next pulse may rise: a period after the newest, whose edges may still lie ahead, if that isn't
- * over.
- */
+/* Returns when the next pulse may rise: a period after the newest, whose edges may still be pending, if that
+ * isn't over. */
 static drom_us next_rise(const drom_servo_state *state, drom_us now)
 {
     const drom_us at = now + LEAD_US;
@@ -90,7 +89,7 @@ static void act(const void DROM_FLASH *settings, void *state_of, drom_timing *ti
     if (verb == DROM_SERVO_OFF) {
         state->is_ending = state->is_on && state->is_high;
         state->is_on = state->is_ending;
-        state->left = 0; /* it gets no farther */
+        state->left = 0; /* it has reached its end */
         timing->edges_from = DROM_ANY_OUTPUT;
         return;
     }

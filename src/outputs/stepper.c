@@ -1,20 +1,21 @@
-/* A stepper always goes somewhere: running is going very far, stopping is going as far as it takes to brake.
- * At an even acceleration the interval after n steps is the first one times sqrt(n + 1) - sqrt(n). A table
- * has the first few; from there on c' = c - 2c / (4n + 1) comes as near to it as can be seen (and back by c'
- * = c + 2c / (4n - 1)). What such a division leaves over is kept for the next, or a fast motor's ramp would
- * never end: its intervals change by less than a µs a step. n is the number of steps in which it could stop.
- */
+/* A stepper always has a target: running is a very far target, stopping the nearest one at which it can
+ * brake.
+ *
+ * With constant acceleration the interval after n steps is the first one times sqrt(n + 1) - sqrt(n). A table
+ * has the first few; from there c' = c - 2c / (4n + 1) is close enough (and back c' = c + 2c / (4n - 1)). The
+ * remainder of the division is kept for the next one, or the ramp of a fast motor would never end: its
+ * intervals change by less than a µs per step. n is the number of steps in which it could stop. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/outputs/stepper.h"
 
 #include "../bound.h"
 
-/* Coils that have just been switched on, or made their last step, need the rotor to settle. */
+/* The rotor needs time to settle after the coils were switched on, and after the last step. */
 #define SETTLE_US UINT32_C(100000)
 enum { MIN_STEP_US = 200 };
 #define MAX_FIRST_US UINT32_C(10000000)
-enum { LOOK_US = 5000, HOME_US = 25000 /* after a step the switch has settled, and been looked at */ };
+enum { LOOK_US = 5000, HOME_US = 25000 /* after a step the switch has settled, and was sampled */ };
 
 static drom_reason check_settings(const void DROM_FLASH *settings, const drom_port_facts *facts,
                                   uint8_t *item)
@@ -26,7 +27,8 @@ static drom_reason check_settings(const void DROM_FLASH *settings, const drom_po
         }
     }
     *item = 0;
-    const drom_stepper_settings copy = *stepper; /* avr-gcc 5.4 can't ask a pointer in flash for null */
+    const drom_stepper_settings copy =
+        *stepper; /* a copy: avr-gcc 5.4 fails on null tests of flash pointers */
     if (copy.home_max < 0 || copy.home_max > DROM_STEPPER_FARTHEST) {
         return DROM_REASON_SETTINGS;
     }
@@ -49,7 +51,7 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
            (verb <= DROM_STEPPER_GO && steps >= -DROM_STEPPER_FARTHEST && steps <= DROM_STEPPER_FARTHEST);
 }
 
-/* The pin that is on first of the two, at a place. */
+/* The first of the two pins that are on, at a position. */
 static uint8_t coil(int32_t position)
 {
     return (uint8_t)((uint32_t)position % 4);
@@ -74,8 +76,8 @@ static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing
     switch_coils(settings, state, timing, settings->holds_still);
 }
 
-/* When the first step of a way may be: the coils have settled, and the rotor has had its time after the last
- * step, which may lie ahead. */
+/* Returns when the first step of a movement may be: the coils have settled, and the rotor has had its time
+ * after the last step, which may be pending. */
 static drom_us first_step(const drom_stepper_settings DROM_FLASH *settings, const drom_stepper_state *state,
                           drom_us now)
 {
@@ -84,7 +86,7 @@ static drom_us first_step(const drom_stepper_settings DROM_FLASH *settings, cons
     return state->settled.is_armed && !drom_is_due(at, rested_at) ? rested_at : at;
 }
 
-/* From standing, a way may begin. */
+/* Begins a movement from standstill. */
 DROM_NOINLINE static void set_out(const drom_stepper_settings DROM_FLASH *settings, drom_stepper_state *state,
                                   drom_timing *timing)
 {
@@ -102,7 +104,7 @@ DROM_NOINLINE static void set_out(const drom_stepper_settings DROM_FLASH *settin
     }
 }
 
-/* Two that are within the limits don't overflow when added. */
+/* The sum of two positions within the limits doesn't overflow. */
 DROM_NOINLINE static int32_t limited(int32_t place)
 {
     return place > DROM_STEPPER_FARTHEST    ? DROM_STEPPER_FARTHEST
@@ -110,15 +112,14 @@ DROM_NOINLINE static int32_t limited(int32_t place)
                                             : place;
 }
 
-/* Where it stands when it brakes now. */
+/* Returns the position at which it stands after braking now. */
 static int32_t braked(const drom_stepper_state *state)
 {
     return state->position + (state->is_forward ? (int32_t)state->ramp : -(int32_t)state->ramp);
 }
 
-/* As soon as it can. A step from standing that isn't made yet isn't made at all: else stops that come faster
- * than steps would keep it stepping to and fro. Its rotor has had its last step, which may lie ahead, an
- * interval before that. */
+/* Stops as soon as possible. A first step that isn't queued is dropped: else stops that come faster than
+ * steps would make it step to and fro. The last step, which may be pending, was an interval before. */
 static void stop(drom_stepper_state *state, drom_timing *timing)
 {
     state->target = braked(state);
@@ -158,7 +159,7 @@ static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing 
     set_out(settings, state, timing);
 }
 
-/* Only a place in which the coils are as they were at 0 can be 0. */
+/* Only a position at which the coils are as they were at 0 can become 0. */
 static void go_home(const drom_stepper_settings DROM_FLASH *settings, drom_stepper_state *state, drom_us now)
 {
     const bool *const home = settings->home;
@@ -172,7 +173,7 @@ static void go_home(const drom_stepper_settings DROM_FLASH *settings, drom_stepp
     } else if (state->is_moving || !has_rested) {
         return;
     } else if (state->homing == DROM_STEPPER_SEEKS || state->position >= state->home_end) {
-        state->homing = 0; /* it gives up */
+        state->homing = 0; /* ends the search */
     } else if (!is_closed && coil(state->position) == 0) {
         state->position = 0;
         state->target = 0;
@@ -205,7 +206,7 @@ static bool next_edge(const void *state_of, drom_us *at)
     return state->is_moving;
 }
 
-/* How many steps are left in the direction in which it moves; less than none when it has to turn round. */
+/* Returns the steps left in the direction of movement; negative if it must turn round. */
 static int32_t left(const drom_stepper_state *state)
 {
     return state->is_forward ? state->target - state->position : state->position - state->target;
@@ -216,7 +217,7 @@ static const uint16_t DROM_FLASH shares[] = {1024, 424, 325, 274, 242};
 
 enum { SHARES = sizeof shares / sizeof shares[0] };
 
-/* After a step: the interval to the next one, and how far from standing still the motor then is. */
+/* Computes the interval after a step, and the number of steps in which the motor could stop. */
 DROM_NOINLINE static void change_speed(const drom_stepper_settings DROM_FLASH *settings,
                                        drom_stepper_state *state)
 {
@@ -244,8 +245,7 @@ DROM_NOINLINE static void change_speed(const drom_stepper_settings DROM_FLASH *s
     }
 }
 
-/* The pins that turn over in a step forward from a place, or in a step back to it from the place after the
- * next. */
+/* The pins that change in a step forward from a position, or in a step back to it. */
 static uint32_t toggles_at(const drom_stepper_settings DROM_FLASH *settings, const drom_timing *timing,
                            int32_t position)
 {
@@ -260,8 +260,7 @@ static uint32_t take_edge(const void DROM_FLASH *settings_of, void *state_of, dr
     const drom_stepper_settings DROM_FLASH *const settings = settings_of;
     drom_stepper_state *const state = state_of;
     const uint32_t toggles = toggles_at(settings, timing, state->position - !state->is_forward);
-    const bool has_stood =
-        at - state->next_at > state->interval_us; /* main came too late by more than a step */
+    const bool has_stood = at - state->next_at > state->interval_us; /* main was late by more than a step */
     state->position += state->is_forward ? 1 : -1;
     if (has_stood) {
         state->ramp = 0;
@@ -280,8 +279,8 @@ static uint32_t take_edge(const void DROM_FLASH *settings_of, void *state_of, dr
     return toggles;
 }
 
-/* A step that wasn't made. The place from which the newest step came is the one whose pins it would have
- * turned over. */
+/* Takes back a step that wasn't made. The newest step came from the position whose pins it would have
+ * changed. */
 static void untake_edge(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing,
                         uint32_t toggles)
 {

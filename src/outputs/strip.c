@@ -1,6 +1,6 @@
-/* A strip works out a few pixels a poll, and when all are done it wants the processor for as long as they
- * take to go out. What changes meanwhile starts the picture anew, so that no refresh shows half of one and
- * half of another. */
+/* A strip computes a few pixels per poll. When all are computed, it needs the processor for as long as they
+ * take to send. A change in between restarts the computation, so that no refresh shows half of one picture
+ * and half of another. */
 #include "../compiler.h"
 
 #include "strip_shared.h"
@@ -9,7 +9,7 @@
 
 #include <string.h>
 
-/* So many take an ATmega328P 180 µs. */
+/* These take an ATmega328P 180 µs. */
 #ifdef __AVR__
 enum { PIXELS_A_POLL = 6 };
 #else
@@ -18,10 +18,10 @@ enum { PIXELS_A_POLL = 15 };
 
 enum {
     FULL = DROM_FULL_LEVEL,
-    PIXEL_US = 32,    /* 24 bits of 1.25 µs, and what is let in after them */
-    LATCH_US = 300,   /* of silence, after which any strip shows what it was sent */
-    BEGIN_US = 50,    /* of the processor, where a machine of its own sends the pixels */
-    RETRY_US = 500,   /* until the processor is asked for again */
+    PIXEL_US = 32,    /* 24 bits of 1.25 µs, and the handler after them */
+    LATCH_US = 300,   /* of silence, after which any strip shows its pixels */
+    BEGIN_US = 50,    /* of the processor, if hardware sends the pixels */
+    RETRY_US = 500,   /* until the processor is requested again */
     FRAME_US = 16384, /* of an effect */
     MOST_ANEW = 31,
 };
@@ -114,21 +114,21 @@ static bool accepts_action(const void DROM_FLASH *settings, uint8_t verb, uint32
     return drom_strip_accepts(strip, strip->count, verb, value);
 }
 
-/* Where a machine of its own sends the pixels, the picture may still be on its way. */
+/* True while hardware sends the picture. */
 static bool is_going_out(const drom_strip_settings DROM_FLASH *settings, const drom_timing *timing)
 {
     const drom_port DROM_FLASH *const port = drom_port_of(timing);
     return port->pixels->is_busy != NULL && port->pixels->is_busy(port->context, settings->pin);
 }
 
-/* Until then the strip latches, and rests. */
+/* Sets the end of the latch time and of the pause. */
 static void latch(const drom_strip_settings DROM_FLASH *settings, drom_strip_state *state, drom_us now)
 {
     drom_deadline_arm(&state->next, now, LATCH_US + settings->every_ms * (drom_us)1000);
 }
 
-/* A refresh may just have ended, or still go on: the dark picture goes out when the strip has shown the one
- * before. */
+/* A refresh may have just ended, or be in progress: the dark picture is sent when the strip has latched the
+ * last one. */
 static void rest(const void DROM_FLASH *settings_of, void *state_of, drom_timing *timing)
 {
     const drom_strip_settings DROM_FLASH *const settings = settings_of;
@@ -152,7 +152,7 @@ static bool is_at_rest(const void *state)
     return strip->is_sent && !strip->is_going_out;
 }
 
-/* What is off counts as dark; and what is dimmed to nothing is off, and comes back as bright as it was. */
+/* A strip that is off counts as dark; dimmed to 0 it is off, and returns at its last brightness. */
 static void change_brightness(drom_strip_picture *picture, uint8_t verb, uint8_t amount)
 {
     const uint8_t from = picture->is_on ? picture->brightness : 0;
@@ -171,7 +171,7 @@ static void change_brightness(drom_strip_picture *picture, uint8_t verb, uint8_t
     }
 }
 
-/* The palette's next colour, or the one before. */
+/* Selects the palette's next colour, or the previous one. */
 static uint32_t next_colour(const drom_strip_settings DROM_FLASH *settings, drom_strip_picture *picture,
                             bool is_next)
 {
@@ -255,7 +255,7 @@ static void act(const void DROM_FLASH *settings_of, void *state_of, drom_timing 
     drom_strip_order(settings, &state->picture, settings->count, verb, value);
     for (drom_part_state *part = parts_of(state); part != NULL; part = part->next) {
         part->is_apart = part->is_apart && !is_all;
-        if (part->is_apart) { /* else its picture is the strip's when it has its next order */
+        if (part->is_apart) { /* else it copies the strip's picture with its next order */
             drom_strip_order(settings, &part->picture, part->settings->count, verb, value);
         }
     }
@@ -272,11 +272,11 @@ static void paint(const drom_strip_settings DROM_FLASH *settings, uint8_t bright
     }
 }
 
-/* Some pixels in a row that are of one picture. */
+/* Consecutive pixels of one picture. */
 typedef struct stretch {
     const drom_strip_picture *picture;
     uint16_t first; /* pixel of the picture */
-    uint16_t end;   /* behind the last */
+    uint16_t end;   /* after the last */
 } stretch;
 
 static stretch stretch_at(const drom_strip_settings DROM_FLASH *settings, const drom_strip_state *state,
@@ -301,7 +301,7 @@ static bool is_limited(const drom_strip_settings DROM_FLASH *settings)
     return DROM_WITH_CURRENT && settings->max_ma > 0;
 }
 
-/* Of the pixels that have just been painted. */
+/* Adds up the pixels that were just computed. */
 static void add_up(const drom_strip_settings DROM_FLASH *settings, drom_strip_state *state, uint8_t count)
 {
     const uint8_t *const bytes = &settings->bytes[state->rendered * (size_t)3];
@@ -312,13 +312,14 @@ static void add_up(const drom_strip_settings DROM_FLASH *settings, drom_strip_st
     state->sum += sum;
 }
 
-/* The sum of all bytes that the current allows, by 20 mA for one that is full: 51 / 4 a mA. */
+/* Returns the largest sum of all bytes that the current limit allows, at 20 mA for a full byte: 51 / 4 per
+ * mA. */
 static uint32_t max_sum(const drom_strip_settings DROM_FLASH *settings)
 {
     return (uint32_t)(uint16_t)(settings->max_ma - settings->count) * 51 / 4;
 }
 
-/* Works out some of the pixels that are left. */
+/* Computes some of the remaining pixels. */
 static void render(const drom_strip_settings DROM_FLASH *settings, drom_strip_state *state)
 {
     const uint16_t from = state->rendered;
@@ -351,7 +352,7 @@ static void render(const drom_strip_settings DROM_FLASH *settings, drom_strip_st
     }
 }
 
-/* Darkens some of the pixels that are left, where the picture takes too much. */
+/* Darkens some of the remaining pixels, if the picture exceeds the limit. */
 static void limit(const drom_strip_settings DROM_FLASH *settings, drom_strip_state *state)
 {
     const uint16_t left = (uint16_t)(settings->count - state->limited);
@@ -364,7 +365,7 @@ static void limit(const drom_strip_settings DROM_FLASH *settings, drom_strip_sta
     state->limited = (uint16_t)(state->limited + count);
 }
 
-/* What is on show changes by itself. */
+/* True if the picture changes by itself. */
 static bool is_running(const drom_strip_state *state)
 {
     bool runs = state->picture.is_on && state->picture.effect != 0;
@@ -374,8 +375,8 @@ static bool is_running(const drom_strip_state *state)
     return runs;
 }
 
-/* Is the picture to be worked out again, for a new order? Orders that follow each other faster than that
- * takes don't keep it from going out for ever. */
+/* True if a new order restarts the computation. Orders that come faster than it takes don't prevent the
+ * refresh for ever. */
 static bool begins_anew(const drom_strip_state *state)
 {
     return state->is_stale && (state->is_sent || state->begun_anew < MOST_ANEW);
@@ -412,11 +413,11 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     }
     if (state->rendered < settings->count) {
         render(settings, state);
-        return 0; /* which was enough for one poll */
+        return 0; /* enough for one poll */
     }
     if (DROM_WITH_CURRENT && state->limited < settings->count) {
         limit(settings, state);
-        return 0; /* which was enough for one poll */
+        return 0; /* enough for one poll */
     }
     if (!state->is_sent || settings->every_ms == 0) {
         return RETRY_US;
@@ -424,7 +425,7 @@ static drom_wait poll(const void DROM_FLASH *settings_of, void *state_of, drom_t
     return is_running(state) ? (drom_wait)(FRAME_US - timing->now % FRAME_US) : DROM_LONG;
 }
 
-/* A machine of its own sends one strip's picture at a time. */
+/* Hardware sends one strip's picture at a time. */
 static bool is_machine_busy(const drom_timing *timing)
 {
     const drom_port DROM_FLASH *const port = drom_port_of(timing);

@@ -1,6 +1,6 @@
 /* denon and sharp: pulse distance without a leader, least significant bit first: address 5 bits, command 8,
- * and two that differ between the two protocols; then after a pause the same with all but the address
- * inverted. Both halves are one frame. */
+ * and two bits that differ between the two protocols; after a pause the same again, inverted except for the
+ * address. Both halves are one frame. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/encode.h"
@@ -16,12 +16,12 @@ static const drom_pulse_timing DROM_FLASH timing = {
 
 enum {
     HALF = 15,
-    INVERTED = 0x7fe0, /* the bits of a half that the other has inverted */
+    INVERTED = 0x7fe0, /* the bits of a half that are inverted in the other */
     DENON = 0,
     SHARP = 1,
 };
 
-/* After the first half, whether it is a first one of this kind; after the second, whether they fit. */
+/* After the first half: true if it is a first half of this protocol; after the second: if they match. */
 static bool unpack(const drom_decoder *decoder, drom_frame *frame, uint8_t kind)
 {
     const uint32_t first = decoder->bits & 0x7fff;

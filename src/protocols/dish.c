@@ -1,5 +1,5 @@
-/* dish: pulse distance, most significant bit first: command 6 bits, address 10. The leader comes once a
- * press; each frame is closed by its like, so that a frame is 16 bits between two of them. */
+/* dish: pulse distance, most significant bit first: command 6 bits, address 10. One leader per press; a mark
+ * like the leader's ends each frame, so that a frame is 16 bits between two of them. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/encode.h"

@@ -1,5 +1,5 @@
-/* jvc: pulse distance, least significant bit first: address, command. A held key's repeat frames come
- * without the leader; those are believed only after a frame that had it. */
+/* jvc: pulse distance, least significant bit first: address, command. The repeats of a held key have no
+ * leader; they count only after a frame with one. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/encode.h"

@@ -1,5 +1,5 @@
 /* kaseikyo: pulse distance, least significant bit first: vendor word, D, S, F, and D xor S xor F. The low
- * nibble of D is the xor of the vendor's nibbles. The usual vendor word is 0x2002; another one stands in the
+ * nibble of D is the xor of the vendor's nibbles. The usual vendor word is 0x2002; another one is in the
  * upper half of the address, xored with the usual. */
 #include "../compiler.h"
 

@@ -1,5 +1,5 @@
-/* mitsubishi: pulse distance without a leader, least significant bit first: address, command. A frame of dish
- * may look the same, but has 6.1 ms of silence before it and not 24. */
+/* mitsubishi: pulse distance without a leader, least significant bit first: address, command. A dish frame
+ * may look the same, but follows a silence of 6.1 ms and not 24. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/encode.h"

@@ -1,7 +1,7 @@
-/* nec, nec_extended and nec_unchecked: pulse distance, least significant bit first. They nest: a nec frame
- * has both complements, a nec_extended frame that of the command, and a nec_unchecked frame neither. Of those
- * that a plan names the narrowest that fits is the one. A nec frame whose second complement is wrong is
- * damaged, and dropped. */
+/* nec, nec_extended and nec_unchecked: pulse distance, least significant bit first. A nec frame has both
+ * complements, a nec_extended frame that of the command, a nec_unchecked frame neither. The narrowest
+ * protocol of the plan that matches is taken. A nec frame whose second complement is wrong is damaged, and
+ * dropped. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/encode.h"
@@ -66,7 +66,7 @@ static void pack_nec_unchecked(const drom_code *code, bool toggle, drom_encoder 
     encoder->bits = code->address | (uint32_t)code->command << 16;
 }
 
-/* The three protocols differ in what they check, and the narrower goes first. */
+/* The three protocols differ in their checks; the narrower has priority. */
 #define NEC(name, number_of, rank_of, max_address_of, max_command_of, min_ms_of, longest_ms_of)              \
     static const char DROM_FLASH id_##name[] = #name;                                                        \
     const drom_protocol DROM_FLASH drom_##name = {                                                           \

@@ -1,5 +1,5 @@
 /* rcmm12, rcmm24 and rcmm32: quaternary, most significant bits first: an address, then 8 bits of command.
- * They begin alike, and only the silence after the last bits shows which it was. */
+ * They begin alike; the silence after the last bits tells them apart. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/encode.h"
@@ -17,7 +17,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     encoder->bits = code->address << 8 | code->command;
 }
 
-/* The three protocols differ in length alone. */
+/* The three protocols differ in length only. */
 #define RCMM(length_of, max_address_of, min_ms_of, longest_ms_of)                                            \
     static const drom_quad_timing DROM_FLASH timing_##length_of = {                                          \
         .leader_mark_us = 417,                                                                               \

@@ -1,5 +1,4 @@
-/* samsung32: pulse distance, least significant bit first: address, the same again, command, its complement.
- */
+/* samsung32: pulse distance, least significant bit first: address, address again, command, its complement. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/encode.h"

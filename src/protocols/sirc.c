@@ -1,5 +1,5 @@
 /* sirc12, sirc15 and sirc20: pulse width, least significant bit first: command 7 bits, then 5, 8 or 13 of
- * address. They begin alike, and only the silence after the last bit shows which it was. */
+ * address. They begin alike; the silence after the last bit tells them apart. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/encode.h"
@@ -17,7 +17,7 @@ static void pack(const drom_code *code, bool toggle, drom_encoder *encoder)
     encoder->bits = code->address << 7 | code->command;
 }
 
-/* The three protocols differ in length alone. */
+/* The three protocols differ in length only. */
 #define SIRC(length_of, max_address_of, min_ms_of, longest_ms_of)                                            \
     static const drom_pulse_timing DROM_FLASH timing_##length_of = {                                         \
         .leader_mark_us = 2400,                                                                              \

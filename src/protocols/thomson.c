@@ -1,5 +1,5 @@
 /* thomson: pulse distance without a leader, least significant bit first: address 4 bits, toggle, address 1
- * more, command 6. */
+ * bit, command 6. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/encode.h"

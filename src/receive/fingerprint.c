@@ -1,11 +1,11 @@
-/* A burst of no known protocol still has to become one number, the same at each press.
+/* A burst of no known protocol becomes one number, the same at each press.
  *
- * Only times from mark to mark count, since a receiver that stretches marks doesn't move their starts; and of
- * those only which belong together, since a slow clock slows them all. Sorted by length, they fall into
- * groups: a step up that is an eighth of the length, and a third of the largest such step, parts two. Each
- * time's group goes, in the order of the burst, through CRC-32 (the one of Ethernet and PNG), two groups a
- * byte, the first in its low half. The first time is left out: it is mostly the leader's, and says nothing
- * about the key. */
+ * Only times from mark to mark count, as a receiver that stretches marks doesn't move their starts; and only
+ * which of these times are equal, as a slow clock slows all of them. Sorted by length, they fall into groups:
+ * a step up of an eighth of the length, and of a third of the largest such step, separates two groups. The
+ * groups, in the order of the burst, are the input of CRC-32 (the one of Ethernet and PNG), two groups per
+ * byte, the first in the low half. The first time is left out: it is mostly the leader's, and doesn't depend
+ * on the key. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/receive.h"
@@ -37,7 +37,7 @@ static void take_run(drom_fingerprint *fingerprint, const drom_interval *run, dr
     }
 }
 
-/* The shortest period that is longer than this; 0 when there is none. */
+/* Returns the shortest period longer than this; 0 if there is none. */
 static uint16_t next_longer(const uint16_t *periods, uint8_t count, uint16_t than)
 {
     uint16_t next = 0;
@@ -49,7 +49,7 @@ static uint16_t next_longer(const uint16_t *periods, uint8_t count, uint16_t tha
     return next;
 }
 
-/* A step up in 256ths of the length it starts from; half the length is as good as any more. */
+/* Returns a step up in 256ths of its base; half of the base counts as much as any more. */
 static uint16_t step_up(uint16_t from, uint16_t end)
 {
     const uint32_t step = (uint32_t)(end - from) * 256 / (from > 0 ? from : 1);
@@ -69,7 +69,7 @@ static uint16_t largest_step(const uint16_t *periods, uint8_t count)
     return largest;
 }
 
-/* The last period of the group that begins with this one. */
+/* Returns the last period of the group that begins with this one. */
 static uint16_t end_of_group(const uint16_t *periods, uint8_t count, uint16_t from, uint16_t parting_step)
 {
     uint16_t end = next_longer(periods, count, from);
@@ -90,7 +90,7 @@ static uint32_t hash_on(uint32_t hash, uint8_t half)
     return hash >> 4 ^ remainders[(hash ^ half) & 15];
 }
 
-/* In both loops a period grows at each turn, so that they turn at most `count` times. */
+/* In both loops a period grows each time, so that they end after at most `count` rounds. */
 static uint32_t number_of(const drom_fingerprint *fingerprint)
 {
     enum { MIN_STEP = 32, MAX_GROUPS = 8 };

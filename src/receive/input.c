@@ -1,5 +1,5 @@
-/* What a port leaves of an edge is little, so that its interrupt is short: 15 bits of the time. Here it gets
- * the rest. */
+/* An input: restores the upper bits of edges' times, as a port stores 15 bits only, to keep its interrupt
+ * short. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/receive.h"
@@ -11,8 +11,8 @@ void drom_input_init(drom_input *input, const drom_receive_plan DROM_FLASH *plan
     drom_receiver_init(&input->receiver, plan);
 }
 
-/* By how much an edge's time may be wrong, since interrupts were off and no hardware latched it. It is set
- * back by so much: to the middle of the time in which it may have been. */
+/* The error of an edge's time, if interrupts were masked and no hardware latched it. The time is corrected by
+ * this, to the middle of the possible range. */
 static uint16_t correct(const drom_input *input, const drom_port DROM_FLASH *port, drom_edge *edge)
 {
     if (input->masked_us == 0 || port->facts.stamp == DROM_STAMP_HARDWARE) {
@@ -26,8 +26,8 @@ static uint16_t correct(const drom_input *input, const drom_port DROM_FLASH *por
     return (uint16_t)(into / 2);
 }
 
-/* The first of several edges that wait was not long ago, unless main has been kept for 32 ms; it may even
- * have come since `now` was read. The others follow it by less than that. */
+/* The first of several waiting edges is recent, unless main was blocked for 32 ms; it may even be later than
+ * `now`. The others follow within that time. */
 static drom_us date(const drom_input *input, drom_us now, uint16_t low)
 {
     const drom_us from = input->has_more ? input->edge.at + input->tolerance_us : now + 1000;
@@ -40,7 +40,7 @@ static bool is_measured(const drom_port DROM_FLASH *port)
     return DROM_WITH_INTERVALS && port->intervals != NULL;
 }
 
-/* Takes an edge of an interval: where it begins, unless the one before ended there, and where it ends. */
+/* Takes an edge of a measured interval: its start, unless the one before ended there, then its end. */
 static bool take_measured(drom_input *input)
 {
     drom_interval_ring *const ring = drom_receiver_plan(&input->receiver)->intervals;

@@ -1,4 +1,4 @@
-/* How sure a decision was. Private to receive/. Without an observer, nothing is noted. */
+/* The margins of decisions. Private to receive/. Nothing is noted without an observer. */
 #ifndef DROMIKOS_RECEIVE_MARGIN_H
 #define DROMIKOS_RECEIVE_MARGIN_H
 
@@ -23,14 +23,15 @@ static inline void drom_report_margin(const drom_decoder *decoder, uint16_t full
     (void)frame;
 }
 #else
-/* No decision has been made yet. */
+/* Resets the margin. */
 void drom_begin_margin(drom_decoder *decoder);
 
-/* Notes a decision that lay `off_us` away from where it would have been another. The smallest of a frame is
- * kept, in 8 µs: no division while bits come in. */
+/* Notes a decision with a distance of `off_us` from the nominal value. The worst of a frame is kept, in 8 µs:
+ * no division while bits are received. */
 void drom_note_margin(drom_decoder *decoder, uint16_t off_us);
 
-/* Gives the frame what was noted; `full_us` is the way from there to the nominal value. */
+/* Writes the margin to the frame; `full_us` is the distance from the nominal value to a different decision.
+ */
 void drom_report_margin(const drom_decoder *decoder, uint16_t full_us, drom_frame *frame);
 #endif
 

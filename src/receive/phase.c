@@ -1,12 +1,12 @@
 /* The decoder of the bi-phase family.
  *
- * An edge is judged by where it stands, not by how far it is from the last: from mark to mark, which no
- * stretching moves, the time is rounded to units, and the length of the unit is measured anew at each mark
- * from the time since the frame began. How much marks are stretched is followed likewise, and shows where
+ * An edge is judged by its time within the frame, not by its distance from the last edge. Times from mark to
+ * mark, which stretching doesn't change, are rounded to units; the length of the unit is measured at each
+ * mark from the time since the frame began. The stretching of marks is followed as well, and tells where
  * within that time the mark ended. The first half of the last bit completes the frame.
  *
- * `more` is the length of a unit in µs; the last few of a frame are counted with one that is half a µs wrong
- * at most. */
+ * `more` is the length of a unit in µs; the last few units of a frame are counted with an error of at most
+ * half a µs. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/protocols.h"
@@ -15,35 +15,35 @@
 #include "margin.h"
 
 enum phase {
-    LEADER = DROM_PHASE_OWN, /* the leader's mark was there */
+    LEADER = DROM_PHASE_OWN, /* after the leader's mark */
     BITS,
 };
 
 enum {
     EDGE_TOLERANCE_US = 200,
     NO_BIT = 255,
-    MAX_UNITS = 8,      /* more than any run of a frame has */
-    LONGEST_US = 20000, /* than any run of a frame is */
+    MAX_UNITS = 8,      /* more than any mark or space of a frame has */
+    LONGEST_US = 20000, /* longer than any mark or space of a frame */
 };
 
-/* A length in units, rounded; how far it is from being another number of them is noted. */
+/* Returns a length in units, rounded; notes its distance from a different number of units. */
 DROM_NOINLINE static uint8_t units_of(drom_decoder *decoder, uint16_t us, bool is_noted)
 {
     const uint16_t unit = decoder->more;
     const uint16_t half = unit / 2;
     uint16_t left = (uint16_t)(us + half);
     uint8_t units = 0;
-    while (left >= unit && units < MAX_UNITS) { /* a few rounds cost less than a division */
+    while (left >= unit && units < MAX_UNITS) { /* a few rounds are cheaper than a division */
         left = (uint16_t)(left - unit);
         units++;
     }
-    if (is_noted) { /* `left` is half a unit where it fits */
+    if (is_noted) { /* `left` is half a unit if it fits exactly */
         drom_note_margin(decoder, left > half ? unit - left : left);
     }
     return units;
 }
 
-/* Follows the stretching, a quarter of the way at a time; or all of it at first. */
+/* Adjusts the stretching by a quarter; at first completely. */
 DROM_NOINLINE static void follow_stretch(drom_decoder *decoder, uint16_t mark_us, uint8_t units,
                                          bool is_first)
 {
@@ -55,8 +55,8 @@ DROM_NOINLINE static void follow_stretch(drom_decoder *decoder, uint16_t mark_us
     decoder->stretch = (int8_t)(decoder->stretch + (half - decoder->stretch) / 4);
 }
 
-/* Without a leader the first half of the first bit, which is always a one, was silent, or the line would have
- * moved. */
+/* Without a leader, the first half of the first bit, always a one, was silent, or the line would have
+ * changed. */
 static void begin(const drom_phase_timing DROM_FLASH *timing, drom_decoder *decoder,
                   const drom_interval *interval)
 {
@@ -70,8 +70,8 @@ static void begin(const drom_phase_timing DROM_FLASH *timing, drom_decoder *deco
     }
 }
 
-/* Takes one unit of a level. False when the two halves of a bit are alike. Bits that come least significant
- * first are shifted in from above, and moved to their places at the end. */
+/* Takes one unit of a level; false if the two halves of a bit are equal. If the least significant bit is
+ * first, bits are shifted in from above, and moved to their places at the end. */
 static bool take_unit(const drom_phase_timing DROM_FLASH *timing, drom_decoder *decoder, bool is_mark)
 {
     const uint8_t unit = (uint8_t)(decoder->count++ - timing->leader_units);
@@ -95,8 +95,8 @@ static bool take_unit(const drom_phase_timing DROM_FLASH *timing, drom_decoder *
     return is_one == (half % 2 == 0 ? was_one : !was_one);
 }
 
-/* Takes a run, and with it the first half of the last bit where only that is left. DROM_FRAME when all bits
- * are known; idle when it can't be part of a frame. */
+/* Takes a mark or space, and with it the first half of the last bit if only that is left. DROM_FRAME when all
+ * bits are known; idle if the interval can't be part of a frame. */
 static drom_heard take_run(const drom_phase_timing DROM_FLASH *timing, drom_decoder *decoder, uint8_t units,
                            bool is_mark)
 {
@@ -115,7 +115,7 @@ static drom_heard take_run(const drom_phase_timing DROM_FLASH *timing, drom_deco
     return is_good && decoder->count >= all - 1 ? DROM_FRAME : DROM_NOTHING;
 }
 
-/* A mark has begun: how long is a unit, by all that has come so far? */
+/* A mark begins: measures the unit by the time since the frame began. */
 static void measure_unit(drom_decoder *decoder, uint8_t units, uint16_t us)
 {
     decoder->more = (uint16_t)((us + units / 2u) / units);

@@ -1,10 +1,10 @@
-/* The bits of a protocol of one's own, whose fields are unknown, as address and command. Decoders keep
- * the bits that don't fit into 32 apart: those that came first. */
+/* Address and command of protocols of your own, whose fields are unknown. Decoders keep the first bits
+ * separately, if there are more than 32. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/protocols.h"
 
-/* Takes out the toggle bit, and gives it. `bit` counts from 1. */
+/* Removes the toggle bit and returns it. `bit` counts from 1. */
 static uint8_t take_toggle(uint16_t *more, uint32_t *bits, uint8_t bit, uint8_t count, bool is_msb_first)
 {
     const uint8_t head = (uint8_t)(count > 32 ? count - 32 : 0);
@@ -30,7 +30,7 @@ static void split(uint16_t more, uint32_t bits, uint8_t count, bool is_msb_first
     if (is_msb_first || head == 0) {
         frame->code.command = (uint16_t)(bits & 0xffff);
         frame->code.address = bits >> 16 | (uint32_t)(head != 0 ? more : 0) << 16;
-    } else { /* the first 16 bits that were sent are the lowest */
+    } else { /* the first 16 bits sent are the lowest */
         frame->code.command = (uint16_t)(more | (head < 16 ? bits << head : 0));
         frame->code.address = bits >> (16 - head);
     }

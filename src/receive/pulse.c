@@ -1,14 +1,13 @@
 /* The decoder of the pulse distance and pulse width families.
  *
- * Bits are judged by mark and space together, which a receiver that stretches marks leaves as they were. Only
- * where the last space is the silence after the frame must a mark be judged alone: then it is held against
- * the leader's, which was stretched by as much. A frame without a leader, and so without much to know it by,
- * must also have marks of the right mean length for the clock that its bits show.
+ * A bit is judged by mark and space together, as a receiver that stretches marks doesn't change their sum.
+ * Only if the last space is the silence after the frame, the last mark is judged alone, against the leader's,
+ * which was stretched by as much. A frame without a leader, and so with little redundancy, must also have
+ * marks of the right mean length for the clock that its bits show.
  *
- * The receiver ends a frame at a run of DROM_BURST_GAP_US, but for a pause: sums of two runs fit into 16
- * bits.
- *
- * Bits that come least significant first are shifted in from above, and moved to their places at the end. */
+ * The receiver ends a frame at an interval of DROM_BURST_GAP_US, except for a pause: sums of two intervals
+ * fit into 16 bits. If the least significant bit is first, bits are shifted in from above, and moved to their
+ * places at the end. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/protocols.h"
@@ -17,21 +16,20 @@
 #include "margin.h"
 
 enum phase {
-    LEADER = DROM_PHASE_OWN, /* the leader's mark was there */
-    MARK,                    /* a bit's mark comes */
-    SPACE,                   /* a bit's space comes */
-    STOP,                    /* the stop mark comes, and after it silence */
-    HALF,                    /* the stop mark of the first half comes */
+    LEADER = DROM_PHASE_OWN, /* after the leader's mark */
+    MARK,                    /* in a bit's mark */
+    SPACE,                   /* in a bit's space */
+    STOP,                    /* in the stop mark, followed by silence */
+    HALF,                    /* in the stop mark of the first half */
 };
 
-/* What `stretch` keeps: of a frame without its leader, that it needs another before it; of a leader that
- * comes once a press, that this is it. */
+/* Flags in `stretch`: a frame without its leader needs a whole one before it; this frame has the leader of
+ * its press. */
 enum { IS_HEADERLESS = 1 };
 
 enum {
-    EDGE_TOLERANCE_US =
-        250, /* what stretching (100), and jitter at both ends of it (140), do to one interval */
-    BIT_TOLERANCE_US = 150, /* what jitter at both ends does to a whole bit, and then some */
+    EDGE_TOLERANCE_US = 250, /* stretching (100), and jitter at both ends (140), of one interval */
+    BIT_TOLERANCE_US = 150,  /* jitter at both ends of a whole bit, and some more */
 };
 
 typedef const drom_pulse_timing DROM_FLASH *timing_ref;
@@ -46,7 +44,7 @@ static bool leads_once(timing_ref timing)
     return DROM_WITH_SINGLE_LEADER && timing->has_leader_but_once;
 }
 
-/* Within an eighth of the nominal length, for the handset's clock, and a tolerance for the receiver. */
+/* True within an eighth of the nominal length, for the handset's clock, and a tolerance for the receiver. */
 DROM_NOINLINE static bool is_near(uint16_t us, uint16_t nominal_us, uint16_t tolerance_us)
 {
     const uint16_t off = us > nominal_us ? us - nominal_us : nominal_us - us;
@@ -70,7 +68,7 @@ DROM_NOINLINE static void begin_bits(drom_decoder *decoder)
     drom_begin_margin(decoder);
 }
 
-/* How long a bit lasts. */
+/* Length of a bit. */
 DROM_NOINLINE static uint16_t zero_us(timing_ref timing)
 {
     return (uint16_t)(timing->zero_mark_us + timing->zero_space_us);
@@ -89,7 +87,7 @@ static bool is_mark_of_bit(timing_ref timing, const drom_interval *mark)
     return mark->us <= (uint16_t)(longest + longest / 8u + EDGE_TOLERANCE_US + mark->tolerance_us);
 }
 
-/* A frame without its leader, or of a protocol that has none. */
+/* True for a frame without its leader, and for a protocol that has none. */
 DROM_NOINLINE static bool lacks_header(timing_ref timing, const drom_decoder *decoder)
 {
     const uint16_t leader_us = timing->leader_mark_us;
@@ -129,8 +127,8 @@ DROM_NOINLINE static uint8_t ones_of(uint16_t bits)
     return ones;
 }
 
-/* Is a mark stretched by no more than a receiver does, given the clock that the whole frame shows? Not quite
- * half of it: a jvc frame without its leader has the bits of a fast mitsubishi frame, and marks that are
+/* True if the marks are stretched by no more than a receiver does, given the clock that the frame shows. Not
+ * quite half: a jvc frame without its leader has the bits of a fast mitsubishi frame, and marks that are
  * nearly twice as long. */
 static bool has_mean_mark(timing_ref timing, const drom_decoder *decoder, drom_us lasted_us)
 {
@@ -138,13 +136,13 @@ static bool has_mean_mark(timing_ref timing, const drom_decoder *decoder, drom_u
     const uint8_t ones =
         (uint8_t)(ones_of((uint16_t)decoder->bits) + ones_of((uint16_t)(decoder->bits >> 16)));
     const uint8_t zeros = (uint8_t)(count - ones);
-    /* In 16 µs, so that the products need 32 bits and not more. */
+    /* In 16 µs, so that products fit into 32 bits. */
     const uint16_t nominal = (uint16_t)(ones * (one_us(timing) / 16) + zeros * (zero_us(timing) / 16));
     const uint16_t lasted = lasted_us / 16 > UINT16_MAX ? UINT16_MAX : (uint16_t)(lasted_us / 16);
     if (between(lasted, nominal) > nominal / 8 - nominal / 64) {
         return false;
     }
-    /* The sum of the marks against what it should be: as a ratio to the frame, without a division. */
+    /* Compares the sum of the marks with the nominal one, as a ratio to the frame, without a division. */
     const uint16_t mark_us = timing->zero_mark_us;
     const uint32_t actual = (uint32_t)decoder->more * nominal;
     const uint32_t expected = (uint32_t)(uint16_t)(mark_us * count) * lasted;
@@ -152,7 +150,7 @@ static bool has_mean_mark(timing_ref timing, const drom_decoder *decoder, drom_u
     return actual <= expected + tolerance && actual + tolerance >= expected;
 }
 
-/* The frame, of what the decoder has. False when its redundancy doesn't fit. */
+/* Fills the frame from the decoder. False if a checksum is wrong. */
 static bool fill(const drom_protocol DROM_FLASH *protocol, const drom_decoder *decoder, drom_frame *frame)
 {
     const timing_ref timing = protocol->timing;
@@ -166,7 +164,7 @@ static bool fill(const drom_protocol DROM_FLASH *protocol, const drom_decoder *d
     return protocol->unpack(decoder, frame);
 }
 
-/* Moves bits that came least significant first to their places, or back. */
+/* Moves bits that were received least significant first to their places, or back. */
 static void shift_bits(timing_ref timing, drom_decoder *decoder, bool is_back)
 {
     const uint8_t places = (uint8_t)(32 - decoder->count);
@@ -183,7 +181,7 @@ static void shift_bits(timing_ref timing, drom_decoder *decoder, bool is_back)
     }
 }
 
-/* All bits are in. */
+/* Handles a frame whose bits are complete. */
 static drom_heard complete(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder, drom_us lasted,
                            drom_frame *frame)
 {
@@ -202,7 +200,7 @@ static drom_heard complete(const drom_protocol DROM_FLASH *protocol, drom_decode
     return DROM_MAYBE;
 }
 
-/* Of a frame of over 32 bits the first ones go to `more`. */
+/* The first bits of a frame of more than 32 go to `more`. */
 static void take_bit(timing_ref timing, drom_decoder *decoder, bool is_one)
 {
     const bool is_msb_first = timing->is_msb_first;
@@ -215,7 +213,7 @@ static void take_bit(timing_ref timing, drom_decoder *decoder, bool is_one)
     }
 }
 
-/* A bit's mark and the space that ended it. False when it belongs to neither. */
+/* Takes a bit's mark and the space that ended it. False if they are neither a zero nor a one. */
 static bool judge_bit(timing_ref timing, drom_decoder *decoder, const drom_interval *space)
 {
     const uint16_t bit_us = (uint16_t)(space->before_us + space->us);
@@ -233,8 +231,8 @@ static bool judge_bit(timing_ref timing, drom_decoder *decoder, const drom_inter
     return true;
 }
 
-/* That part of the leader's mark, as it came, which is as long as a short one: it shares its clock and some
- * of its stretching. What it is off is taken in 256ths, since long divisions are expensive. */
+/* The part of the received leader mark that corresponds to a short mark: it shares the clock and some of the
+ * stretching. The deviation is computed in 256ths, as long divisions are expensive. */
 static uint16_t short_part(timing_ref timing, uint16_t leader_us)
 {
     const uint16_t zero = timing->zero_mark_us;
@@ -252,8 +250,8 @@ static uint16_t short_part(timing_ref timing, uint16_t leader_us)
     return (uint16_t)(leader_us > nominal ? short_us + off : short_us - off);
 }
 
-/* The last bit where no space follows: a mark alone. It is held against the short part of the leader's mark
- * (`more`); a long one is longer by nearly half of what it should be. */
+/* Decides the last bit if no space follows: by its mark, against the short part of the leader's mark
+ * (`more`). A long mark is longer by nearly half of its nominal length. */
 static bool judge_last_mark(timing_ref timing, drom_decoder *decoder, const drom_interval *mark)
 {
     const uint16_t zero = timing->zero_mark_us;
@@ -266,7 +264,7 @@ static bool judge_last_mark(timing_ref timing, drom_decoder *decoder, const drom
         return false;
     }
     const uint16_t off_us = between(over_us, middle_us);
-    drom_note_margin(decoder, off_us + off_us / 8); /* as far from the middle as other bits are */
+    drom_note_margin(decoder, off_us + off_us / 8); /* as far from the middle as other bits */
     take_bit(timing, decoder, is_one);
     return true;
 }
@@ -286,7 +284,7 @@ static drom_heard step_leader(const drom_protocol DROM_FLASH *protocol, drom_dec
         (timing->has_no_stop &&
          !is_near((uint16_t)(us + space->before_us), (uint16_t)(timing->leader_mark_us + leader),
                   (uint16_t)(BIT_TOLERANCE_US / 4 + space->tolerance_us)))) {
-        return DROM_NOTHING; /* the latter: rc6 has a leader much like it */
+        return DROM_NOTHING; /* the latter: rc6 has a similar leader */
     }
     if (is_repeat_frame) {
         drom_note_margin(decoder, (uint16_t)(to_leader - to_ditto) / 2);
@@ -366,7 +364,7 @@ drom_heard drom_pulse_step(const drom_protocol DROM_FLASH *protocol, drom_decode
                 ? MARK
                 : DROM_PHASE_IDLE;
         return DROM_NOTHING;
-    case DROM_PHASE_WAIT: /* it has come */
+    case DROM_PHASE_WAIT: /* received */
         decoder->phase = DROM_PHASE_IDLE;
         return fill(protocol, decoder, frame) ? DROM_FRAME : DROM_NOTHING;
     default:

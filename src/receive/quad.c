@@ -1,9 +1,7 @@
-/* The decoder of the quaternary family: leader 417 / 278, then for each two bits a mark of 167 and one of
- * four spaces that are 167 apart.
- *
- * They lie so close that a slow clock would make one the other: so each time from mark to mark is held
- * against the clock that the frame has shown so far. `more` is how long that would have been with a true
- * clock. */
+/* The decoder of the quaternary family: a leader of 417 / 278, then for each two bits a mark of 167 and one
+ * of four spaces that differ by 167. The spaces are so close that a slow clock would turn one into another:
+ * so each time from mark to mark is compared with the clock that the frame has shown so far. `more` is the
+ * frame's length with a true clock. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/protocols.h"
@@ -17,10 +15,10 @@ enum phase {
     STOP,
 };
 
-/* By how much more finely than others margins are noted: the steps are small. */
+/* How much finer margins are noted than in other families: the steps are small. */
 enum { FINER = 10 };
 
-/* A mark may be longer than it is by a third of a step, and 70 µs. */
+/* A mark may be longer by a third of a step and 70 µs. */
 static bool is_mark_of_bits(const drom_quad_timing *timing, uint16_t us)
 {
     return us <= timing->mark_us + timing->step_us / 3u + 70u;
@@ -46,7 +44,7 @@ static drom_heard step_leader(const drom_quad_timing *timing, drom_decoder *deco
     return DROM_NOTHING;
 }
 
-/* Two bits by the time from mark to mark. False when it is none of the four. */
+/* Decodes two bits from the time from mark to mark. False if it is none of the four. */
 static bool take_bits(const drom_quad_timing *timing, drom_decoder *decoder, const drom_interval *interval)
 {
     const uint32_t min_us = (uint32_t)timing->mark_us + timing->space_us;

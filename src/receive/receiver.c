@@ -1,10 +1,11 @@
-/* Edges in, frames out. What happens here and nowhere else: a run too short to be anybody's is taken for a
- * glitch and merged into its neighbours; silence ends the frames that only silence can end, and then the
- * burst; of several claims to one frame the best is taken; and a repeat frame is believed only after a whole
- * one.
+/* From edges to frames.
  *
- * An edge is held back until the run that it starts has outlasted a glitch. Protocols with short marks get a
- * filter of their own, so that the others needn't see the noise that those must. */
+ * Only the receiver does this: it treats intervals shorter than any protocol allows as glitches and merges
+ * them into their neighbours; ends the frames that only silence can end, and the burst; takes the best of
+ * several claims to a frame; and accepts dittos only after a whole frame.
+ *
+ * An edge is held back until its interval has outlasted a glitch. Protocols with short marks have a filter of
+ * their own, so that others don't get their noise. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/receive.h"
@@ -12,18 +13,18 @@
 #include "../bound.h"
 
 enum {
-    LONGEST_GLITCH_US = 300, /* without protocols that say otherwise: longer than any noise is */
-    UNKNOWN_GLITCH_US = 120, /* the marks of an unknown handset may be short */
-    LONGEST_BIT_US = 2500,   /* a longer mark is a leader, which needs no silence before it */
+    LONGEST_GLITCH_US = 300, /* for protocols without a value of their own: longer than any noise */
+    UNKNOWN_GLITCH_US = 120, /* marks of an unknown handset may be short */
+    LONGEST_BIT_US = 2500,   /* a longer mark is a leader, and needs no silence before it */
 };
 
-/* So many decoders get the end of a run at a time. */
+/* Number of decoders that receive the end of an interval per call. */
 enum { DECODERS_A_STEP = 2 };
 
-/* A run of this length is reported as 65535 from then on. */
+/* Intervals of this length or longer are reported as 65535. */
 #define STALE_US 65000
 
-/* What a run has come to. */
+/* The age of the current interval. */
 enum age { SHORT, LONG /* over DROM_BURST_GAP_US */, STALE };
 
 static bool is_fine(const drom_protocol DROM_FLASH *protocol)
@@ -31,7 +32,7 @@ static bool is_fine(const drom_protocol DROM_FLASH *protocol)
     return protocol->glitch_us < DROM_FINE_US;
 }
 
-/* Which filter a protocol is behind. */
+/* True if a protocol uses the fine filter. */
 static bool is_behind(const drom_receiver *receiver, const drom_filter *filter,
                       const drom_protocol DROM_FLASH *protocol)
 {
@@ -39,8 +40,7 @@ static bool is_behind(const drom_receiver *receiver, const drom_filter *filter,
     return fine == NULL || is_fine(protocol) == (filter == fine);
 }
 
-/* Sends the decoders behind a filter, or all of them, back to the start; but those that are in a pause of
- * their frame stay there, where they may. */
+/* Resets the decoders of a filter, or all; those in a pause of their frame stay there, if allowed. */
 static void forget_frames(drom_receiver *receiver, drom_filter *filter, bool is_pause_kept)
 {
     const drom_receive_plan DROM_FLASH *const plan = drom_receiver_plan(receiver);
@@ -81,8 +81,8 @@ void drom_receiver_init(drom_receiver *receiver, const drom_receive_plan DROM_FL
     forget_frames(receiver, NULL, false);
 }
 
-/* A repeat frame says nothing unless a whole one came shortly before, and then it is that protocol's, since
- * they are all alike. A frame without its leader needs one that had it. */
+/* True if the frame counts. A ditto is valid only shortly after a whole frame, and then belongs to its
+ * protocol, as all dittos are alike. A frame without its leader needs one with it before. */
 static bool is_believable(const drom_receiver *receiver, const drom_frame *frame)
 {
     const drom_protocol_ref before = receiver->repeat_of;
@@ -103,7 +103,7 @@ static void believe(drom_receiver *receiver, drom_frame *frame)
     drom_deadline_arm(&receiver->repeat_until, frame->at, DROM_DITTO_MS * (drom_us)1000);
 }
 
-/* True when the plan has a longer protocol that begins like this one. */
+/* True if the plan has a longer protocol that begins like this one. */
 static bool has_rival(const drom_receive_plan DROM_FLASH *plan, const drom_protocol DROM_FLASH *protocol)
 {
     for (uint8_t i = 0; i < plan->protocols.count; i++) {
@@ -115,15 +115,15 @@ static bool has_rival(const drom_receive_plan DROM_FLASH *plan, const drom_proto
     return false;
 }
 
-/* An idle decoder needs to be bothered only where a frame of its protocol could begin. */
+/* True if a frame of an idle decoder's protocol could begin here. */
 static bool can_begin(const drom_protocol DROM_FLASH *protocol, const drom_interval *mark)
 {
     return mark->us >= protocol->first_mark_min_us && mark->us <= protocol->first_mark_max_us &&
            (mark->before_us >= protocol->lead_in_us || mark->us > LONGEST_BIT_US);
 }
 
-/* Has a decoder something to do with the run? Of a silence that goes on only those hear that have waited
- * for it; and a frame for whose end one waited was another's when an edge comes instead. */
+/* True if a decoder needs this interval. A continuing silence is only for decoders that wait for it; if an
+ * edge comes instead, the frame was another protocol's. */
 static bool is_concerned(const drom_protocol DROM_FLASH *protocol, drom_decoder *decoder,
                          const drom_interval *run, bool is_open)
 {
@@ -136,8 +136,8 @@ static bool is_concerned(const drom_protocol DROM_FLASH *protocol, drom_decoder 
     return decoder->phase == DROM_PHASE_IDLE ? can_begin(protocol, run) : !is_open;
 }
 
-/* Steps one decoder, which may claim the frame. A claim that would not be believed is none, or it could keep
- * another from what is its. */
+/* Steps one decoder, which may claim the frame. A claim that wouldn't count is ignored, or it could block
+ * another protocol's. */
 DROM_NOINLINE static void step(const drom_receiver *receiver, uint8_t i, const drom_interval *run,
                                drom_frame *frame)
 {
@@ -146,7 +146,7 @@ DROM_NOINLINE static void step(const drom_receiver *receiver, uint8_t i, const d
     drom_decoder *const decoder = &plan->decoders[i];
     const drom_protocol_ref before = frame->protocol;
     drom_frame second;
-    /* cppcheck-suppress uninitvar */ /* the decoder fills it, where it says that it has a frame */
+    /* cppcheck-suppress uninitvar */ /* filled by the decoder, if it has a frame */
     drom_frame *const claim = before == NULL ? frame : &second;
     const drom_heard heard = protocol->step(protocol, decoder, run, claim);
     const bool is_whole = heard == DROM_FRAME || (heard == DROM_MAYBE && !has_rival(plan, protocol));
@@ -160,9 +160,9 @@ DROM_NOINLINE static void step(const drom_receiver *receiver, uint8_t i, const d
     }
 }
 
-/* Steps the decoders behind a filter. Of several frames the one of the lowest rank is taken: the frame's
- * protocol is null as long as there is none. Of the end of a run only some, `left`, may have it at a time,
- * and filter->row says which is next. */
+/* Steps the decoders of a filter. Of several frames the one of the lowest rank is taken; the frame's protocol
+ * is null until there is one. Only `left` decoders receive the end of an interval per call; filter->row is
+ * the next. */
 static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_open, drom_frame *frame,
                           uint8_t *left)
 {
@@ -188,7 +188,7 @@ static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_
         }
         if (is_concerned(protocol, decoder, run, is_open)) {
             if (!is_open && *left == 0) {
-                filter->row = i; /* not the first: one at least could have it */
+                filter->row = i; /* not the first: at least one was possible */
                 return false;
             }
             if (!is_open) {
@@ -216,7 +216,7 @@ static bool step_decoders(drom_receiver *receiver, drom_filter *filter, bool is_
     return true;
 }
 
-/* The run that the line was in is over, once all decoders have had it. */
+/* Ends the current interval, once all decoders have received it. */
 static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *frame, uint8_t *left)
 {
     drom_interval *const run = &filter->run;
@@ -241,15 +241,14 @@ static bool end_run(drom_receiver *receiver, drom_filter *filter, drom_frame *fr
     return is_heard;
 }
 
-/* How long the run has lasted, up to an edge that is pending; 65535 stands for anything longer. */
+/* Returns the length of the current interval, up to a pending edge; 65535 for anything longer. */
 static uint16_t run_so_far(const drom_filter *filter, drom_us now)
 {
     const drom_wait us = drom_until(filter->run.at, filter->is_pending ? filter->pending_at : now);
     return us > UINT16_MAX ? UINT16_MAX : (uint16_t)us;
 }
 
-/* True when the burst was of some length and no decoder knew it, nor is one still waiting for the rest of it.
- */
+/* True if a burst was long enough, no decoder recognised it, and none waits for the rest of it. */
 static bool end_burst(drom_receiver *receiver, drom_frame *frame)
 {
     const drom_receive_plan DROM_FLASH *const plan = drom_receiver_plan(receiver);
@@ -261,8 +260,8 @@ static bool end_burst(drom_receiver *receiver, drom_frame *frame)
     return plan->unknown.functions->end_burst(memory, receiver->usual.run.at, frame);
 }
 
-/* What a run that goes on may bring: silence that a decoder waits for, the end of the burst, and that its
- * length is no longer reported. */
+/* Handles a continuing interval: silence that a decoder waits for, the end of the burst, and the longest
+ * length. */
 static bool grow_run(drom_receiver *receiver, drom_filter *filter, drom_us now, drom_frame *frame)
 {
     drom_interval *const run = &filter->run;
@@ -276,7 +275,8 @@ static bool grow_run(drom_receiver *receiver, drom_filter *filter, drom_us now, 
     }
     if (filter->age == SHORT && run->us >= DROM_BURST_GAP_US) {
         filter->age = LONG;
-        forget_frames(receiver, filter, true); /* no frame has such a silence in it, but where it says so */
+        forget_frames(receiver, filter,
+                      true); /* no frame contains such a silence, unless its protocol says so */
         filter->awaited_us = UINT16_MAX;
         if (filter == &receiver->usual && end_burst(receiver, frame)) {
             return true;
@@ -288,7 +288,7 @@ static bool grow_run(drom_receiver *receiver, drom_filter *filter, drom_us now, 
     return false;
 }
 
-/* Brings one filter up to a moment, or nearer to it. Does at most one thing that gives a frame. */
+/* Advances one filter to a time, or towards it. Does at most one thing that completes a frame. */
 static drom_progress advance_filter(drom_receiver *receiver, drom_filter *filter, drom_us now,
                                     drom_frame *frame, uint8_t *left)
 {
@@ -301,7 +301,7 @@ static drom_progress advance_filter(drom_receiver *receiver, drom_filter *filter
     return end_run(receiver, filter, frame, left) ? DROM_HEARD : DROM_GOES_ON;
 }
 
-/* Gives at most so many decoders the ends of runs. */
+/* Passes the ends of intervals to at most `left` decoders. */
 static drom_progress advance(drom_receiver *receiver, drom_us now, drom_frame *frame, uint8_t max)
 {
     drom_filter *const fine = drom_receiver_plan(receiver)->fine;
@@ -310,7 +310,8 @@ static drom_progress advance(drom_receiver *receiver, drom_us now, drom_frame *f
     (void)drom_deadline_passed(&receiver->repeat_until, now);
     do {
         progress = DROM_UP_TO_DATE;
-        if (fine != NULL && receiver->usual.row == 0) { /* the frame is one's until that is through with it */
+        if (fine != NULL &&
+            receiver->usual.row == 0) { /* `frame` belongs to one filter until that filter has finished */
             progress = advance_filter(receiver, fine, now, frame, &left);
         }
         if (progress == DROM_UP_TO_DATE) {
@@ -328,13 +329,13 @@ drom_progress drom_receiver_step(drom_receiver *receiver, drom_us now, drom_fram
 bool drom_receiver_advance(drom_receiver *receiver, drom_us now, drom_frame *frame)
 {
     drom_progress progress;
-    do { /* each time there is less that is due */
+    do { /* each time less is due */
         progress = advance(receiver, now, frame, UINT8_MAX);
     } while (progress == DROM_GOES_ON);
     return progress == DROM_HEARD;
 }
 
-/* Edges were lost: the intervals up to here can't be trusted. */
+/* Edges were lost: the intervals up to here are invalid. */
 static void begin_anew(drom_receiver *receiver, drom_filter *filter, const drom_edge *edge)
 {
     drom_fingerprint *const memory = drom_receiver_plan(receiver)->unknown.memory;
@@ -352,13 +353,13 @@ static void take_edge(drom_receiver *receiver, drom_filter *filter, const drom_e
 {
     const bool level = filter->run.is_mark != filter->is_pending;
     if (tolerance_us > filter->run.tolerance_us) {
-        /* it counts for the run that it ends, the one that it begins, and the bit after */
+        /* it applies to the interval that ends, the one that begins, and the bit after */
         filter->run.tolerance_us = tolerance_us;
         filter->tolerant_runs = 3;
     }
     if (edge->after_loss || edge->is_mark == level) {
         begin_anew(receiver, filter, edge);
-    } else if (filter->is_pending) { /* advance() found it shorter than a glitch */
+    } else if (filter->is_pending) { /* advance() found that it is shorter than a glitch */
         filter->is_pending = false;
     } else {
         filter->pending_at = edge->at;
@@ -405,7 +406,7 @@ DROM_NOINLINE drom_wait drom_receiver_soonest(const drom_receiver *receiver, dro
         }
         if (!is_idle) {
             from = decoder->at;
-        } else if (run->is_mark) { /* it may be the first of a frame, which the decoder hasn't had */
+        } else if (run->is_mark) { /* it may be the first of a frame, which no decoder has received */
             from = run->at;
         }
         soonest = drom_shorter(soonest, drom_until(now, from + us));

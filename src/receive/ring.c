@@ -1,4 +1,4 @@
-/* The consumer's side of the capture ring. See ring.h for the producer's. */
+/* The consumer's side of the capture ring; ring.h has the producer's. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/internal/ring.h"
