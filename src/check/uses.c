@@ -35,7 +35,7 @@ uint32_t drom_plan_uses(const drom_plan DROM_FLASH *plan)
 bool drom_check_features(uint32_t uses, drom_fault *fault)
 {
     const uint32_t missing = uses & ~drom_features_on();
-    for (uint8_t i = 0; i < DROM_FEATURES; i++) {
+    for (uint8_t i = 0; i < (uint8_t)DROM_FEATURES; i++) {
         if ((missing >> i & 1) != 0) {
             return drom_blame(fault, DROM_PART_PLAN, i, 0, DROM_REASON_SWITCHED_OFF);
         }

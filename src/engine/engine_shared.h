@@ -30,7 +30,7 @@ drom_us drom_engine_read_clock(drom_engine *engine);
 bool drom_engine_is_behind(const drom_engine *engine);
 
 /* Observes and queues a key event: the drom_key_sink of the engine. */
-void drom_engine_take_key_event(void *engine, const drom_key_event *event);
+void drom_engine_take_key_event(void *context, const drom_key_event *event);
 
 /* Starts, feeds or stops the guard, if the plan has one. drom_engine_feed_guard() ends the engine's run if
  * the guard has acted; true if the plan has a guard. */

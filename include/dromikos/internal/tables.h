@@ -18,7 +18,7 @@
 /** Defines a type for memory of a plan: a pointer to its rows, and their number (at most 255). */
 #define DROM_DEFINE_MEMORY(name, type)                                                                       \
     typedef struct name {                                                                                    \
-        type *rows;                                                                                          \
+        type *rows; /* NOLINT(bugprone-macro-parentheses) */                                                 \
         uint8_t count;                                                                                       \
     } name
 
