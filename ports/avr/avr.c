@@ -1,5 +1,5 @@
-/* Two interrupts do all that is exact: the capture puts an edge into the one ring, the alarm takes a timed
- * edge out of the other. Each is over in 5 µs, which is what a light strip bears between two pixels. */
+/* Two interrupts have exact times: the capture stores an edge in one ring, the alarm takes a timed edge from
+ * the other. Each takes less than 5 µs, the longest pause that a strip tolerates between two pixels. */
 #include "../../src/compiler.h"
 
 #include "avr.h"
@@ -16,11 +16,10 @@ enum { PINS = 20, RECEIVER = DROM_AVR_RECEIVER_PIN, CARRIER_PIN = 3, SHORTEST_SL
 
 drom_engine drom_avr_engine;
 
-/* The upper bits of the clock, which counts half µs: 17 of them, so that its µs have 32. Timer 1 is the
- * lower 16. */
+/* The upper bits of the clock, which counts half µs: 17 bits, so that µs have 32. Timer 1 is the lower 16. */
 static volatile uint32_t clock_high;
 
-/* The three ports as the pins are numbered. */
+/* The port register of a pin. */
 DROM_NOINLINE static volatile uint8_t *port_of(uint8_t pin)
 {
     return pin < 8 ? &PORTD : pin < 14 ? &PORTB : &PORTC;
@@ -36,7 +35,7 @@ static uint8_t bit_of(uint8_t pin)
     return mask;
 }
 
-/* The data direction register lies below the port's, and the one that reads the pins below that. */
+/* The data direction register is below the port register, and the input register below that. */
 static void make_output(uint8_t pin)
 {
     *(port_of(pin) - 1) |= bit_of(pin);
@@ -60,19 +59,19 @@ ISR(TIMER1_OVF_vect)
 #endif
 }
 
-/* The time of a count of timer 1 that was taken just now, with interrupts masked. */
+/* Returns the time of a count of timer 1 that was read just now, with interrupts masked. */
 static inline drom_us time_of(uint16_t low)
 {
     uint32_t high = clock_high;
-    if ((TIFR1 & (1 << TOV1)) != 0 && low < 0x8000) { /* it has wrapped, and its interrupt is waiting */
+    if ((TIFR1 & (1 << TOV1)) != 0 && low < 0x8000) { /* it has wrapped, and its interrupt is pending */
         high++;
     }
     const bool is_odd = (high & UINT32_C(0x10000)) != 0; /* the highest of 33 bits */
     return (high << 16 | low) >> 1 | (is_odd ? UINT32_C(0x80000000) : 0);
 }
 
-/* Saves what the two short handlers use, and gives it back. They are written by hand because of what they
- * promise: 80 cycles for an edge, and both of them short enough for the silence between two pixels. */
+/* Saves and restores the registers of the two short handlers. They are written in assembler because of their
+ * limits: 80 cycles for an edge, and both fit into the pause between two pixels. */
 #define ENTER "push r24 \n\t in r24, __SREG__ \n\t push r24 \n\t push r25 \n\t push r30 \n\t push r31 \n\t"
 #define LEAVE                                                                                                \
     "pop r31 \n\t pop r30 \n\t pop r25 \n\t pop r24 \n\t out __SREG__, r24 \n\t pop r24 \n\t reti \n\t"
@@ -106,7 +105,7 @@ static inline drom_us time_of(uint16_t low)
         [last] "i"(DROM_EDGES - 1)
 
 #if DROM_AVR_RECEIVER_PIN == 8
-/* Sets the timer to the other edge. That may have set its flag, so it is forgotten. */
+/* Sets the timer to the other edge. That may set its flag, which is cleared. */
 #define TURN_ROUND                                                                                           \
     "ldi r31, %[flip] \n\t"                                                                                  \
     "eor r30, r31 \n\t"                                                                                      \
@@ -115,19 +114,19 @@ static inline drom_us time_of(uint16_t low)
     "sbic %[flags], %[flag] \n\t"                                                                            \
     "out %[flags], r31 \n\t"
 
-/* The timer latches edges of one direction, and the handler sets it to the other. It reads the pin after
- * that: a change after the reading sets the flag again. If the pulse is over by then, it was a glitch: the
- * timer is set back, and the next edge may have come meanwhile. The count is in half µs: without its last bit
- * it is what the ring wants. */
+/* The timer latches edges of one direction, and the handler sets it to the other one, then reads the pin: a
+ * change after the read sets the flag again. If the pulse is over by then, it was a glitch: the timer is set
+ * back, and the next edge may have come meanwhile. The count is in half µs; without its last bit it is what
+ * the ring stores. */
 ISR(TIMER1_CAPT_vect, ISR_NAKED)
 {
     __asm__ volatile(ENTER "lds r30, %[control] \n\t"
                            "1: \n\t" TURN_ROUND "sbrc r30, %[edge] \n\t"
                            "rjmp 2f \n\t"
-                           "sbis %[pins], 0 \n\t" /* it rose, and is still high? */
+                           "sbis %[pins], 0 \n\t" /* it rose: is it still high? */
                            "rjmp 4f \n\t"
                            "rjmp 3f \n\t"
-                           "2: sbic %[pins], 0 \n\t" /* it fell, and is still low? */
+                           "2: sbic %[pins], 0 \n\t" /* it fell: is it still low? */
                            "rjmp 4f \n\t"
                            "3: lds r24, %[low] \n\t"
                            "lds r25, %[low]+1 \n\t"
@@ -173,7 +172,7 @@ static void open_receiver(void)
 #define RECEIVER_GROUP PCIE1
 #define RECEIVER_BIT (DROM_AVR_RECEIVER_PIN - 14)
 #endif
-/* The handler reads the clock, and so is late by as long as interrupts were masked. */
+/* The handler reads the clock, and is late by as long as interrupts were masked. */
 ISR(RECEIVER_VECTOR, ISR_NAKED)
 {
     __asm__ volatile(
@@ -212,8 +211,7 @@ static drom_us now(void *context)
     return at;
 }
 
-/* How the alarm turns pins over: a byte for each port, written to its input register, and one for timer 2's.
- */
+/* The bits of `toggles`: a byte per port, written to its input register, and one for timer 2. */
 typedef union toggles {
     uint32_t all;
     struct {
@@ -224,7 +222,7 @@ typedef union toggles {
     };
 } toggles;
 
-/* The slot of the first timed edge, from the tail in r30, to Z: six bytes each. */
+/* Loads the address of the first timed edge into Z, from the tail in r30: six bytes per slot. */
 #define FIRST_TIMED_EDGE                                                                                     \
     "andi r30, %[last] \n\t"                                                                                 \
     "lsl r30 \n\t"                                                                                           \
@@ -238,8 +236,8 @@ typedef union toggles {
 _Static_assert(sizeof(drom_timed_edge) == 6 && offsetof(drom_timed_edge, at) == 4,
                "the alarm's handler counts on it");
 
-/* Turns over what the first timed edge says, and sets the alarm to the next. One that is due already gets a
- * moment more, so that the handler stays short. */
+/* Inverts the pins of the first timed edge, and sets the alarm to the next. An edge that is due already gets
+ * a short delay, so that the handler stays short. */
 ISR(TIMER1_COMPB_vect, ISR_NAKED)
 {
     __asm__ volatile(ENTER "lds r30, %[tail] \n\t"
@@ -266,7 +264,7 @@ ISR(TIMER1_COMPB_vect, ISR_NAKED)
                            "rol r25 \n\t"
                            "lds r30, %[now] \n\t"
                            "lds r31, %[now]+1 \n\t"
-                           "adiw r30, 10 \n\t" /* where the clock will be when the alarm is set */
+                           "adiw r30, 10 \n\t" /* the clock when the alarm is set */
                            "sub r30, r24 \n\t"
                            "sbc r31, r25 \n\t"
                            "brmi 1f \n\t"
@@ -286,8 +284,8 @@ ISR(TIMER1_COMPB_vect, ISR_NAKED)
                      [off] "i"(0xff & ~(1 << OCIE1B)));
 }
 
-/* Clears the alarm's flag, which an old setting may have left, and leaves interrupts masked. Simulators are
- * known that clear the other flags of the register as well: so those are let in first. */
+/* Clears the alarm's flag, which an old setting may have left, with interrupts masked. Some simulators clear
+ * the register's other flags as well: their handlers run first. */
 static void forget_old_alarm(void)
 {
     for (;;) {
@@ -377,8 +375,9 @@ static uint32_t toggle_pin(void *context, uint8_t pin)
         }                                                                                                    \
     } while (0)
 
-/* The timers run at 976 Hz, and a pin is high for one count more than its compare register says; at level 0
- * it is taken off its timer. False where it has none. Timer 2 is the carrier's, where something is sent. */
+/* The timers run at 976 Hz. A pin is high for one count more than its compare register; at level 0 it is
+ * disconnected from its timer. False if the pin has no timer. Timer 2 is the carrier's, if something is sent.
+ */
 static bool set_timer(uint8_t pin, uint8_t level)
 {
     if (pin == 5) {
@@ -397,7 +396,7 @@ static bool set_timer(uint8_t pin, uint8_t level)
     return true;
 }
 
-/* At either end of the range the pin is driven as it is. */
+/* At both ends of the range the pin has a constant level. */
 static void write_pwm(void *context, uint8_t pin, uint16_t duty)
 {
     const uint8_t level = (uint8_t)(duty == UINT16_MAX ? 0 : duty >> 8);
@@ -408,8 +407,7 @@ static void write_pwm(void *context, uint8_t pin, uint16_t duty)
     }
 }
 
-/* Timer 2 runs at 2 MHz from 0 to OCR2A, and the pin is high for the first third of that where it is
- * connected. */
+/* Timer 2 runs at 2 MHz from 0 to OCR2A; a connected pin is high for the first third. */
 static uint32_t ready_carrier(void *context, uint8_t pin, uint8_t khz)
 {
     const toggles turned = {.carrier = 1 << COM2B1};
@@ -425,8 +423,8 @@ static uint32_t ready_carrier(void *context, uint8_t pin, uint8_t khz)
     return turned.all;
 }
 
-/* One pixel, with interrupts masked: 24 bits of 20 cycles, high for 6 of them for a zero and 13 for a one.
- * The port is read anew for each pixel, since the alarm may have turned other pins of it over. */
+/* Sends one pixel, with interrupts masked: 24 bits of 20 cycles, high for 6 of them for a zero and 13 for a
+ * one. The port is read again for each pixel, as the alarm may have changed its other pins. */
 static inline const uint8_t *send_pixel(volatile uint8_t *port, uint8_t bit, const uint8_t *bytes)
 {
     const uint8_t high = *port | bit;
@@ -455,10 +453,10 @@ static inline const uint8_t *send_pixel(volatile uint8_t *port, uint8_t bit, con
     return bytes;
 }
 
-/* Lets one handler in, if one is waiting: two in a row would be too long a silence for the strip. After sei a
- * chip runs one instruction before it looks for interrupts, and after a handler one before the next, which
- * here is cli. Some simulators run two: find_opening() has seen which, and set GPIOR0's first bit, by which
- * the first cli is skipped. */
+/* Runs one pending handler: two in a row would be too long a pause for the strip. After sei a chip executes
+ * one instruction before it takes an interrupt, and after a handler one before the next, which here is cli.
+ * Some simulators execute two: find_opening() has detected it, and set GPIOR0's first bit, which makes the
+ * code skip the first cli. */
 static inline void let_one_in(void)
 {
     __asm__ volatile(
@@ -466,7 +464,7 @@ static inline void let_one_in(void)
         : "memory");
 }
 
-/* Lets timer 1 overflow while interrupts are masked, and looks whether its handler gets in after one
+/* Lets timer 1 overflow while interrupts are masked, and detects whether its handler runs after one
  * instruction. */
 static void find_opening(void)
 {
@@ -496,7 +494,7 @@ static void send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16
 
 EMPTY_INTERRUPT(TIMER1_COMPA_vect)
 
-/* Waits for an interrupt: an edge, the alarm, the end of `wait`, or the clock, which wraps every 33 ms. */
+/* Sleeps until an interrupt: an edge, the alarm, the end of `wait`, or the clock, which wraps every 33 ms. */
 static volatile bool is_woken;
 
 static void wake(void *context)
@@ -511,7 +509,7 @@ static void sleep(void *context, drom_wait wait)
     if (wait < SHORTEST_SLEEP_US) {
         return;
     }
-    SMCR = 0; /* idle: the timers go on */
+    SMCR = 0; /* idle mode: the timers run on */
     cli();
     if (drom_ring_is_empty(&drom_avr_engine.input.ring) && !is_woken) {
         if (wait < 30000) {

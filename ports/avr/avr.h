@@ -25,33 +25,32 @@ extern "C" {
 #define DROM_AVR_RECEIVER_PIN 8
 #endif
 
-/** The engine whose interrupts these are: they know where it is, and so are short. */
+/** The engine that the interrupts serve: its address is fixed, so that they are short. */
 extern drom_engine drom_avr_engine;
 
 extern const drom_port DROM_FLASH drom_avr_port;
 
-/** What acts where the program hangs (guard.c), and how often the clock still wraps before it does; 0: it
- * sleeps. */
+/** The guard (guard.c); and how often the clock still wraps before it acts; 0: the guard is off. */
 extern const drom_port_guard DROM_FLASH drom_avr_guard;
 extern volatile uint8_t drom_avr_unfed;
 
 /** The EEPROM (store.c). */
 extern const drom_port_store DROM_FLASH drom_avr_store;
 
-/** Starts the clock and the receiver, and opens interrupts. Once, before the engine is started. */
+/** Starts the clock and the receiver, and enables interrupts. Call it once, before the engine is started. */
 void drom_avr_open(void);
 
 /** True while the receiver's line is in a mark. Main or interrupt. */
 bool drom_avr_line_is_active(void);
 
-/** The serial port on D0 and D1, 8 bits, no parity. `baud`: 1200 to 115200. */
+/** Opens the serial port on D0 and D1, 8 bits, no parity. `baud`: 1200 to 115200. */
 void drom_avr_open_serial(uint32_t baud);
 
-/** Sends a byte; false when the one before is still going out. Main only, never waits. */
+/** Sends a byte; false while the last one is being sent. Main only, never waits. */
 bool drom_avr_put_byte(uint8_t byte);
 
-/** Takes a byte that came; false when there is none. Of bytes that come faster than they are taken the third
- * is lost. Main only, never waits. */
+/** Takes a received byte; false if there is none. If bytes arrive faster than they are taken, the third is
+ * lost. Main only, never waits. */
 bool drom_avr_take_byte(uint8_t *byte);
 
 #ifdef __cplusplus

@@ -1,7 +1,7 @@
-/* Where the engine is not polled for too long, pins go to rest. The clock's interrupt counts, every 33 ms,
- * and has no time for more. One of timer 0's, which comes each millisecond and is off until then, writes the
- * pins for as long as that goes on: not its overflow's, which the common maker IDE's core has for itself.
- * Where interrupts are off, too, the watchdog starts the chip anew, all of whose pins are inputs then. */
+/* If the engine isn't polled for too long, pins go to rest. The clock's interrupt, every 33 ms, only counts.
+ * Then an interrupt of timer 0, each millisecond, writes the pins until the engine is polled or restarted:
+ * not the overflow's, which the common maker IDE's core uses. If interrupts are masked as well, the watchdog
+ * resets the chip, and all pins are inputs. */
 #include "../../src/compiler.h"
 
 #include "avr.h"
@@ -15,7 +15,7 @@ static const drom_rest_pin DROM_FLASH *image;
 static uint8_t image_count;
 static volatile bool is_acting;
 
-/* After a reset by the watchdog that still runs, at its shortest time. */
+/* After a reset by the watchdog, which still runs, at its shortest time. */
 __attribute__((naked, used, section(".init3"))) static void calm_watchdog(void)
 {
     MCUSR = 0;
@@ -45,7 +45,7 @@ static void stop(void *context)
     wdt_disable();
 }
 
-/* The next of the watchdog's times that leaves the other some time to act. */
+/* Returns the next watchdog time that leaves the tick interrupt some time to act. */
 static uint8_t watchdog_time(uint16_t ms)
 {
     return ms <= 400    ? WDTO_500MS

@@ -1,4 +1,4 @@
-/* Any baked plan on the board, with the drom_config.h that was baked with it. */
+/* The program of any baked plan, with the drom_config.h that was baked with it. */
 #include "avr.h"
 
 #ifndef DROM_PLAN

@@ -1,4 +1,4 @@
-/* The serial line, byte by byte: neither of the engine's interrupts has to do with it. */
+/* The serial line, byte by byte, independent of the engine's interrupts. */
 #include "../../src/compiler.h"
 
 #include "avr.h"
@@ -6,8 +6,8 @@
 #include <avr/interrupt.h>
 #include <avr/io.h>
 
-/* Where something else had the transmitter off before, simulators are known that have no free data register
- * until its interrupt was enabled for a moment. */
+/* If the transmitter was switched off before, some simulators have no free data register until its interrupt
+ * was enabled for a moment. */
 void drom_avr_open_serial(uint32_t baud)
 {
     const uint8_t status = SREG;

@@ -1,6 +1,5 @@
-/* The EEPROM as a store, a byte at a time: the next one begins when it is asked whether it is busy.
- * ATmega328P data sheet, "EEPROM Data Memory": 1.8 ms for a byte's erasing or its writing alone, 100,000
- * times each. */
+/* The EEPROM as a store, byte by byte: is_busy() begins the next one. ATmega328P data sheet, "EEPROM Data
+ * Memory": 1.8 ms to erase or to write a byte, 100,000 times each. */
 #include "../../src/compiler.h"
 
 #include "avr.h"

@@ -1,5 +1,5 @@
-/* What the bench is made of. Private to ports/sim: line.c fills the line, processor.c lets time pass, bench.c
- * wires. */
+/* The parts of the bench. Private to ports/sim: line.c fills the line, processor.c advances time, bench.c
+ * wires devices. */
 #ifndef DROMIKOS_SIM_BENCH_H
 #define DROMIKOS_SIM_BENCH_H
 
@@ -13,18 +13,18 @@
 /* A contact's change, or one of its bounces. */
 typedef struct sim_touch {
     double at_us;
-    double from_us; /* when the hand did it */
+    double from_us; /* when the contact was moved */
     uint8_t pin;
     bool is_closed;
 } sim_touch;
 
-/* A time in which the maker's own code masks interrupts. */
+/* A time in which own code masks interrupts. */
 typedef struct sim_mask {
     double at_us;
     double for_us;
 } sim_mask;
 
-/* A mark or a space that a machine has measured. */
+/* A mark or a space that hardware has measured. */
 typedef struct sim_interval {
     double from_us;
     double end_us;
@@ -45,12 +45,12 @@ struct sim_bench {
     sim_processor processor;
     sim_load load;
     GArray *edges;       /* of sim_edge, in order where is_sorted */
-    GArray *measured;    /* of sim_interval: those up to here */
+    GArray *measured;    /* of sim_interval: those up to now */
     guint given;         /* to the engine */
-    double spoken_us;    /* the newest mark of a handset ended */
-    double line_from_us; /* since when the line is as it is */
+    double spoken_us;    /* end of the newest mark of a handset */
+    double line_from_us; /* the newest change of the line */
     GArray *masks;       /* of sim_mask: when other code masks interrupts */
-    GArray *touches;     /* of sim_touch, by their times */
+    GArray *touches;     /* of sim_touch, in order of time */
     guint next_touch;
     GPtrArray *relays;
     GPtrArray *steppers;
@@ -60,21 +60,20 @@ struct sim_bench {
     double now_us;
     double busy_until_us; /* a handler runs */
     double masked_until_us;
-    double edge_at_us;  /* where has_edge */
-    double alarm_at_us; /* where is_armed */
-    double
-        world_us; /* where is_world_known: when the world, strips left out, next does something by itself */
-    double strips_us; /* where are_strips_known: when a strip next shows what it was sent */
+    double edge_at_us;  /* if has_edge */
+    double alarm_at_us; /* if is_armed */
+    double world_us;    /* if is_world_known: when something, except strips, next happens by itself */
+    double strips_us;   /* if are_strips_known: when a strip next shows its pixels */
     guint next_edge;
     guint next_mask;
-    int marks;               /* how many handsets send just now */
-    unsigned polls_in_a_row; /* after which there was more to do */
+    int marks;               /* handsets that are sending */
+    unsigned polls_in_a_row; /* consecutive polls that left more to do */
     drom_us clock_start;
     uint16_t duty[256];
     bool is_high[256];
     bool is_output[256];
     bool is_closed[256];              /* a contact between an input and ground */
-    uint8_t toggled[SIM_MAX_TOGGLED]; /* the pins that timed edges have turned over, a bit each */
+    uint8_t toggled[SIM_MAX_TOGGLED]; /* pins that timed edges have inverted, one bit each */
     unsigned toggled_count;
     bool is_sorted;
     bool is_world_known;
@@ -82,7 +81,7 @@ struct sim_bench {
     bool plays_every_bit;
     bool toggle;    /* of the next press */
     bool is_masked; /* for pixels */
-    bool is_mark;   /* the line, as it is */
+    bool is_mark;   /* the level of the line */
     bool has_edge;  /* the capture's flag */
     bool edge_is_mark;
     bool is_armed; /* the alarm */
@@ -93,35 +92,35 @@ struct sim_bench {
     uint8_t carrier_khz;
 };
 
-/* A pin gets a level; devices and the observer learn of it. */
+/* Sets a pin's level, and informs devices and the observer. */
 void sim_bench_set_pin(sim_bench *bench, uint8_t pin, bool is_high);
 
-/* The same for a duty. */
+/* Sets a pin's duty, likewise. */
 void sim_bench_set_duty(sim_bench *bench, uint8_t pin, uint16_t duty);
 
-/* Lets time pass until a moment, or, where `until_edge`, until the capture has put an edge. False when it
- * came to an edge. */
+/* Advances time, or, with `until_edge`, until the capture has stored an edge. False if it ended at an edge.
+ */
 bool sim_bench_pass(sim_bench *bench, double until_us, bool until_edge);
 
-/* A call of the port takes main some time, in which interrupts are open. */
+/* A call of the port takes main some time, with interrupts enabled. */
 sim_bench *sim_bench_called(void *context);
 
-/* One handler that is waiting is let in; then interrupts are masked again, for so long. */
+/* Runs one waiting handler; then masks interrupts for a time. */
 void sim_bench_let_one_in(sim_bench *bench, double for_us);
 
 /* The port's call. */
 void sim_bench_send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16_t count);
 
-/* The carrier of the sender goes on or off. */
+/* Switches the sender's carrier on or off. */
 void sim_bench_set_carrier(sim_bench *bench, bool is_on);
 
-/* Pixels that went out by themselves are all out. */
+/* All pixels sent by hardware are out. */
 void sim_bench_end_apart(sim_bench *bench, uint8_t pin, const uint8_t *bytes, uint16_t count);
 
-/* When something next happens by itself; infinite: never. */
+/* Returns when something next happens by itself; infinite: never. */
 double sim_bench_next_event(sim_bench *bench);
 
-/* When the next contact changes, and the change. */
+/* Returns when the next contact changes; and changes it. */
 double sim_contacts_due(const sim_bench *bench);
 void sim_contacts_change(sim_bench *bench);
 

@@ -1,4 +1,4 @@
-/* What is wired to hard-timed pins: a stepper, a strip, an infrared target. Private to ports/sim. */
+/* Devices on pins with exact times: a stepper, a strip, an infrared target. Private to ports/sim. */
 #ifndef DROMIKOS_SIM_DEVICES_H
 #define DROMIKOS_SIM_DEVICES_H
 
@@ -6,21 +6,21 @@
 
 struct sim_stepper {
     uint8_t pins[4];
-    uint8_t levels; /* a bit a pin */
-    int phase;      /* where the field points: 0 to 3; -1: nowhere yet */
+    uint8_t levels; /* one bit per pin */
+    int phase;      /* direction of the field: 0 to 3; -1: none yet */
     long position;  /* of the rotor */
     long asked;     /* of the field */
     unsigned lost;
     double stepped_at_us;
-    double rotor_at_us; /* it made its newest step */
+    double rotor_at_us; /* time of its newest step */
     double speed;       /* steps/s of the rotor */
-    int step;           /* the newest one's direction */
+    int step;           /* direction of the newest step */
     bool is_stalled;
     double max_steps_s;
     double start_steps_s;
     double max_steps_s2;
     sim_bench *bench;
-    bool has_home; /* it closes a contact there and farther back */
+    bool has_home; /* closes a contact there and behind */
     uint8_t home_pin;
     long home;
 };
@@ -33,10 +33,10 @@ struct sim_strip {
     double latch_us;
     uint8_t shown[SIM_STRIP_BYTES];
     uint8_t coming[SIM_STRIP_BYTES];
-    uint8_t sent[SIM_STRIP_BYTES]; /* the newest picture, as the engine has it */
-    double low_from_us;            /* since the picture was out; INFINITY: it is coming in */
-    bool has_news;                 /* a picture that it doesn't show yet */
-    unsigned bits;                 /* that have come since it last showed what came */
+    uint8_t sent[SIM_STRIP_BYTES]; /* the newest picture, as sent */
+    double low_from_us;            /* end of the newest picture; INFINITY: it is being received */
+    bool has_news;                 /* a picture that isn't shown yet */
+    unsigned bits;                 /* received since it last showed a picture */
     unsigned refreshes;
     unsigned wrong;
     double longest_gap_us;
@@ -49,7 +49,7 @@ typedef struct sim_appliance sim_appliance;
 struct sim_target {
     uint8_t pin;
     bool is_on;
-    bool has_ours; /* the burst that is coming in, of its LED; else all of it is a handset's */
+    bool has_ours; /* the burst being received is its LED's; else a handset's */
     double changed_at_us;
     double runs_us[SIM_MAX_RUNS]; /* mark, space, mark … */
     unsigned count;
@@ -58,42 +58,42 @@ struct sim_target {
     unsigned unknown;
     void (*light)(void *context, uint64_t at_us, bool is_on); /* NULL: none */
     void *context;
-    sim_appliance *appliance; /* NULL: it knows no keys */
+    sim_appliance *appliance; /* NULL: no keys */
 };
 
-/* What it makes of the light. */
+/* Decodes the received light. */
 void sim_appliance_light(sim_appliance *appliance, double now_us, bool is_on);
 void sim_appliance_pass(sim_appliance *appliance, double now_us);
-/* True when it understood a frame since it was last asked; which one, is then said. */
+/* True if a frame was decoded since the last call; writes which. */
 bool sim_appliance_has_heard(sim_appliance *appliance, char *frame, size_t size);
 void sim_appliance_free(sim_appliance *unwanted);
 
-/* A coil's pin has a new level. */
+/* Takes the new level of a coil's pin. */
 void sim_stepper_drive(sim_stepper *stepper, double now_us, uint8_t pin, bool is_high);
 
-/* A picture is about to come in, or has come in. */
+/* A picture is about to be received, or has been. */
 void sim_strip_begin(sim_strip *strip, const uint8_t *bytes, unsigned count);
 void sim_strip_end(sim_strip *strip, double now_us);
 
-/* A bit of the waveform: high for so long, then low. */
+/* Takes a bit of the waveform: high, then low, for these times. */
 void sim_strip_bit(sim_strip *strip, double high_us, double low_us);
 
-/* So many pixels whose bits are as they should be, with lows after them that end no picture. */
+/* Takes pixels whose bits are correct and whose lows end no picture. */
 void sim_strip_pixels(sim_strip *strip, const uint8_t *bytes, unsigned count);
 
-/* When it shows what has come; INFINITY: it does already. */
+/* Returns when it shows what it received; INFINITY: it does already. */
 double sim_strip_due(const sim_strip *strip);
 
-/* It does. */
+/* Shows what it received. */
 void sim_strip_show(sim_strip *strip);
 
-/* Its LED sends a carrier or doesn't, and a handset that it sees, too. */
+/* Takes the carrier of its LED, and of a handset in its sight. */
 void sim_target_light(sim_target *target, double now_us, bool is_own, bool is_handset);
 
-/* When the burst that is coming in counts as over; INFINITY: none is. */
+/* Returns when the current burst counts as over; INFINITY: there is none. */
 double sim_target_due(const sim_target *target);
 
-/* True when a frame of its LED was over by now; `heard` then says which. */
+/* True if a frame of its LED has ended by now; writes which to `heard`. */
 bool sim_target_settle(sim_target *target, double now_us);
 
 #endif

@@ -1,4 +1,4 @@
-/* A receiver that hears what comes off the bench's line, with every protocol of the library or with some. */
+/* A receiver on the bench's line, with all protocols of the library or some. */
 #ifndef DROMIKOS_SIM_LISTENER_H
 #define DROMIKOS_SIM_LISTENER_H
 
@@ -15,7 +15,7 @@ typedef struct sim_listener {
     drom_fingerprint fingerprint;
     drom_filter fine;
     drom_us now;
-    uint64_t intervals; /* marks and spaces heard */
+    uint64_t intervals; /* marks and spaces received */
     void (*frame)(void *context, const drom_frame *frame);
     void *context;
 } sim_listener;
@@ -27,13 +27,13 @@ void sim_listener_open(sim_listener *listener, void (*frame)(void *, const drom_
 void sim_listener_open_with(sim_listener *listener, const drom_protocol_ref *protocols, size_t count,
                             void (*frame)(void *, const drom_frame *), void *context);
 
-/* An edge at a moment that isn't before the last. */
+/* Takes an edge, at a time that isn't before the last. */
 void sim_listener_edge(sim_listener *listener, drom_us at, bool is_mark);
 
-/* Silence for a while, or what is left of the run. */
+/* Takes silence for a time. */
 void sim_listener_pass(sim_listener *listener, drom_us until);
 
-/* All that is on the bench's line, and the silence after it. The bench's time stays as it is. */
+/* Takes all edges of the bench's line, and the silence after them. The bench's time doesn't change. */
 void sim_listener_hear(sim_listener *listener, sim_bench *bench);
 
 #endif

@@ -1,4 +1,4 @@
-/* Numbers that look random and are the same from the same seed. Private to ports/sim. */
+/* Pseudo-random numbers, the same from the same seed. Private to ports/sim. */
 #ifndef DROMIKOS_SIM_RANDOM_H
 #define DROMIKOS_SIM_RANDOM_H
 
@@ -8,7 +8,7 @@ typedef struct sim_random {
     uint64_t state;
 } sim_random;
 
-/* The next 64 bits (SplitMix64, public domain, by S. Vigna). */
+/* Returns the next 64 bits (SplitMix64, public domain, by S. Vigna). */
 static inline uint64_t sim_random_next(sim_random *random)
 {
     uint64_t z = (random->state += UINT64_C(0x9e3779b97f4a7c15));
@@ -17,7 +17,7 @@ static inline uint64_t sim_random_next(sim_random *random)
     return z ^ (z >> 31);
 }
 
-/* Evenly spread from low to high. */
+/* Uniform from low to high. */
 static inline double sim_random_between(sim_random *random, double low, double high)
 {
     return low + (high - low) * (double)(sim_random_next(random) >> 11) * 0x1p-53;

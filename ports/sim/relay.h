@@ -1,4 +1,4 @@
-/* A relay with a coil, an armature that takes its time, and contacts that bounce. Private to ports/sim. */
+/* A relay with a coil, an armature with a delay, and bouncing contacts. Private to ports/sim. */
 #ifndef DROMIKOS_SIM_RELAY_H
 #define DROMIKOS_SIM_RELAY_H
 
@@ -8,8 +8,8 @@
 enum { SIM_MAX_BOUNCES = 3 };
 
 struct sim_relay {
-    uint64_t change_at[2 * SIM_MAX_BOUNCES + 1]; /* when the contacts change over, in order */
-    unsigned changes;                            /* how many are still to come */
+    uint64_t change_at[2 * SIM_MAX_BOUNCES + 1]; /* times at which the contacts change, in order */
+    unsigned changes;                            /* number of changes left */
     unsigned next_change;
     unsigned operations;
     uint8_t pin;
@@ -18,13 +18,13 @@ struct sim_relay {
     bool is_closed;
 };
 
-/* The pin has a new level. */
+/* Takes the pin's new level. */
 void sim_relay_drive(sim_relay *relay, sim_random *random, uint64_t now_us, bool is_high);
 
-/* When the contacts next change; UINT64_MAX when they are at rest. */
+/* Returns when the contacts next change; UINT64_MAX at rest. */
 uint64_t sim_relay_next(const sim_relay *relay);
 
-/* Lets the change of that moment happen. */
+/* Makes the change of that time. */
 void sim_relay_change(sim_relay *relay);
 
 #endif

@@ -1,13 +1,13 @@
-/* Edges come out of the capture ring as fast as there is room for their text, which goes out byte by byte. So
- * bursts that are faster than the serial line wait in the text, and after that in the ring; an edge is lost
- * when both are full. */
+/* Edges are taken from the capture ring while there is room for their text, which is sent byte by byte.
+ * Bursts that are faster than the serial line wait in the text, and then in the ring; an edge is lost if both
+ * are full. */
 #include "ear.h"
 
 #include "../avr.h"
 
 enum {
     TEXT_BYTES = 256, /* a power of two */
-    ROOM_BYTES = 16,  /* a poll writes no more: an edge, and a part of the run that goes on */
+    ROOM_BYTES = 16,  /* a poll writes at most this: an edge, and a part of a continuing interval */
     PART_US = 50000,
     LINE_BYTES = 72,
 };
@@ -18,7 +18,7 @@ static struct {
     uint16_t tail;
     uint8_t column;
     bool is_mark;
-    drom_us since; /* where the run began, or what of it isn't printed yet */
+    drom_us since; /* where the interval began, or the part that isn't printed yet */
 } ear;
 
 static void put(char letter)
@@ -41,7 +41,7 @@ static void put_run(uint16_t us)
     }
 }
 
-/* An edge has the low 15 bits of its time, and is younger than they can say. */
+/* An edge has the low 15 bits of its time, and is more recent than their range. */
 static void take_edge(void)
 {
     uint16_t slot = 0;
@@ -66,7 +66,7 @@ static void take_edge(void)
     }
 }
 
-/* A run that goes on is printed in parts. An edge that is not in the ring by now comes later than `now`. */
+/* A continuing interval is printed in parts. An edge that isn't in the ring now is later than `now`. */
 static void take_time(void)
 {
     const drom_us now = drom_avr_port.clock->now(NULL);

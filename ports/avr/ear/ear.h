@@ -1,6 +1,6 @@
-/* The ear prints what the receiver hears, at 115200 baud: its runs in µs, "^9000_4500^562_1687", where '^' is
- * a mark and '_' a space; silence in parts of 50 ms, a line each; and '?' where edges were lost. 'dromikos
- * listen' and 'dromikos enrol' read that. The receiver's pin is in src/include/dromikos/drom_config.h. */
+/* The ear prints the receiver's output at 115200 baud: marks '^' and spaces '_' in µs, "^9000_4500^562_1687";
+ * silence in parts of 50 ms, a line each; and '?' if edges were lost. 'dromikos listen' and 'dromikos enrol'
+ * read it. The receiver's pin is in src/include/dromikos/drom_config.h. */
 #ifndef DROMIKOS_EAR_H
 #define DROMIKOS_EAR_H
 
@@ -8,10 +8,10 @@
 extern "C" {
 #endif
 
-/* Starts the clock, the receiver and the serial line. Once. */
+/* Starts the clock, the receiver and the serial line. Call it once. */
 void ear_begin(void);
 
-/* Does a piece of what there is to do. As often as possible: 20 ms apart at most. */
+/* Does one step. Call it as often as possible: at least every 20 ms. */
 void ear_poll(void);
 
 #ifdef __cplusplus
