@@ -1,4 +1,4 @@
-/* What the plan language and the checker must know of a board: its pins, what each can do, and how the chip
+/* The facts of a board for the plan language and the checks: its pins, what each can do, and how the chip
  * keeps time. */
 #ifndef DROMIKOS_PLAN_BOARDS_H
 #define DROMIKOS_PLAN_BOARDS_H
@@ -8,18 +8,18 @@
 #include <stdbool.h>
 #include <stdint.h>
 
-/* A pin's timer, for PWM. */
+/* The timer of a pin, for PWM. */
 enum { NO_TIMER = 255 };
 
 typedef struct board_pin {
     const char *name;
-    uint8_t number; /* as the port counts them */
-    uint8_t timer;  /* that gives it PWM; NO_TIMER: none does */
-    bool has_latch; /* a timer or another machine stamps its edges */
+    uint8_t number; /* as the port numbers them */
+    uint8_t timer;  /* its timer for PWM; NO_TIMER: none */
+    bool has_latch; /* a timer or other hardware stamps its edges */
     bool has_carrier;
-    bool is_input_only; /* and has no resistor of its own that pulls it up */
-    uint8_t group;      /* of pins that share a part of the chip's supply; all in one where it is 0 */
-    const char *note;   /* what else it is for: "is the serial line's"; NULL: nothing */
+    bool is_input_only; /* it has no pull-up */
+    uint8_t group;      /* group of pins that share a part of the chip's supply; all in one group if 0 */
+    const char *note;   /* its other purpose: "is the serial line's"; NULL: none */
 } board_pin;
 
 typedef struct board {
@@ -29,45 +29,46 @@ typedef struct board {
     double min_mhz;
     double max_mhz;
     const board_pin *pins; /* ends with a NULL name */
-    const char *left;  /* what is printed beside its pins, from above, its USB on top: down the left side, */
-    const char *right; /* and down the right one */
-    const char *analog_only; /* of these, those that are no pins for this; NULL: none */
-    const char *supply_pin;  /* that passes on USB's 5 V, */
-    const char *logic_pin;   /* and the one with the voltage of its pins: another one where that is 3.3 V */
+    const char
+        *left; /* the labels beside its pins, from above, USB at the top: on the left side, downwards */
+    const char *right;       /* and on the right side */
+    const char *analog_only; /* those of the labels that are no pins here; NULL: none */
+    const char *supply_pin;  /* label of the pin with USB's 5 V */
+    const char *logic_pin;   /* label of the pin with the pins' voltage: a different one on boards of 3.3 V */
     const char *pins_text;   /* "0 to 13 and A0 to A5" */
-    double facts_mhz;        /* the times hold at this clock */
-    double masked_us;        /* longest that the port masks interrupts: for one pixel, or not at all */
-    double capture_us;       /* its handlers */
+    double facts_mhz;        /* clock for which the times hold */
+    double masked_us;        /* longest time for which the port masks interrupts: one pixel, or 0 */
+    double capture_us;       /* duration of its handlers */
     double alarm_us;
-    double poll_us; /* of a poll while a frame comes in, in the mean (155 on the ATmega328P), and of the loop
-                       around it */
-    double logic_volts;     /* of a pin that is high */
-    double longest_poll_us; /* whatever the plan; 0: it isn't known */
-    const char *port;       /* what the library ships for it, for that clock, is named after; NULL: nothing */
+    double poll_us;     /* mean duration of a poll while a frame is received (155 on the ATmega328P), with the
+                           loop around it */
+    double logic_volts; /* voltage of a high pin */
+    double longest_poll_us; /* current for any plan; 0: unknown */
+    const char *port;       /* name of the library's port for this chip and clock; NULL: none */
     unsigned ram;           /* bytes */
-    unsigned flash;         /* likewise, where the library ships a port */
-    unsigned boot_bytes;    /* of it, the usual boot loader takes */
-    drom_port_store store;  /* bytes and page_bytes alone; 0: there is none for values that are kept */
-    unsigned store_writes;  /* that each byte of it bears */
-    unsigned pin_ma;        /* the data sheet's figure for use, not its absolute maximum */
-    unsigned pin_ohms;      /* of what a pin gives, about */
-    unsigned group_ma;      /* of the pins of a group; 0: there are no groups */
+    unsigned flash;         /* in bytes, if the library has a port */
+    unsigned boot_bytes;    /* of which the usual boot loader takes this much */
+    drom_port_store store;  /* only bytes and page_bytes; 0: no store for kept values */
+    unsigned store_writes;  /* write cycles of each byte */
+    unsigned pin_ma;        /* the data sheet's recommended value, not its absolute maximum */
+    unsigned pin_ohms;      /* approximate resistance of a pin that drives */
+    unsigned group_ma;      /* of a group's pins; 0: no groups */
     unsigned all_pins_ma;
-    unsigned supply_ma;  /* what it can pass on at its supply pin, from USB */
-    uint8_t pwm_bits;    /* of a duty */
-    uint8_t clock_timer; /* which is the clock's, and has no PWM to give; NO_TIMER: it has one of its own */
+    unsigned supply_ma;  /* current at its supply pin, from USB */
+    uint8_t pwm_bits;    /* bits of a duty */
+    uint8_t clock_timer; /* timer used by the clock, which has no PWM; NO_TIMER: the clock has its own */
     uint8_t carrier_timer;
-    bool has_usb;         /* and can be a computer's keyboard */
-    bool sends_by_itself; /* pixels go out without the processor */
+    bool has_usb;         /* it can be a keyboard */
+    bool sends_by_itself; /* hardware sends pixels */
 } board;
 
-/* NULL when there is no such board. */
+/* Returns a board; NULL if there is none with this id. */
 const board *board_by_id(const char *id);
 
-/* The ids of all boards, ending with NULL. */
+/* Returns the ids of all boards, ending with NULL. */
 const char *const *board_ids(void);
 
-/* NULL when the board has no such pin. */
+/* Returns a pin; NULL if the board has none with this name. */
 const board_pin *board_pin_by_name(const board *chosen, const char *name);
 
 #endif

@@ -1,5 +1,5 @@
-/* What lies between each pin of a board and its load, as parts with legs, and the nets that join them. The
- * wiring sheet is drawn from it, vet takes its currents from it, and it can be written as a SPICE netlist. */
+/* The circuit between the pins of a board and the loads, as parts with legs and nets that join them: for the
+ * wiring sheet, vet's currents, and a SPICE netlist. */
 #ifndef DROMIKOS_PLAN_CIRCUIT_H
 #define DROMIKOS_PLAN_CIRCUIT_H
 
@@ -37,10 +37,10 @@ typedef struct circuit_part {
     circuit_module module;
     char *id;                 /* "R1" */
     char *value;              /* "1 kΩ", "NPN, 40 V 0.5 A" */
-    char *note;               /* what else the parts list says of it; NULL: nothing */
-    guint output;             /* the row of its output; CIRCUIT_NO_OUTPUT: it belongs to none */
+    char *note;               /* a note for the parts list; NULL: none */
+    guint output;             /* row of its output; CIRCUIT_NO_OUTPUT: none */
     double amount;            /* Ω, F; of a LED its V, of a load its Ω */
-    double current;           /* A: what a load or a LED takes, what a diode or transistor is chosen for */
+    double current;           /* A: the current of a load or a LED; the rating of a diode or transistor */
     guint legs[CIRCUIT_LEGS]; /* nets */
     const char *names[CIRCUIT_LEGS]; /* of a module's legs */
     unsigned leg_count;
@@ -54,17 +54,17 @@ typedef struct circuit_net {
     char *name; /* "pin 7", "+12 V of gate" */
     circuit_role role;
     double volts;    /* of a supply */
-    bool is_boards;  /* a supply that a pin of the board is, of this name */
-    unsigned max_ma; /* of a supply of the load's own; 0: it is the board's */
+    bool is_boards;  /* name of the board's pin that is this supply */
+    unsigned max_ma; /* of the load's own supply; 0: it uses the board's */
 } circuit_net;
 
-/* How a pin comes to its load. */
+/* How a pin drives its load. */
 typedef enum circuit_form {
-    FORM_LED,       /* resistor and LED, to ground */
-    FORM_LED_LOW,   /* from the pins' own supply, through both, to the pin */
+    FORM_LED,       /* resistor and LED to ground */
+    FORM_LED_LOW,   /* from the pins' supply through resistor and LED to the pin */
     FORM_LOW_SIDE,  /* a transistor between load and ground */
     FORM_HIGH_SIDE, /* a PNP transistor between supply and load */
-    FORM_INVERTED,  /* low is on: one transistor turns the other off */
+    FORM_INVERTED,  /* low is on: one transistor switches the other off */
     FORM_MODULE,    /* a leg of a board or a device */
     FORM_CONTACT,   /* to ground */
     FORM_RECEIVER
@@ -73,9 +73,9 @@ typedef enum circuit_form {
 /* The parts of a form. */
 typedef enum circuit_place {
     PLACE_SERIES, /* at the pin */
-    PLACE_PULL,   /* holds the switch off while the pin floats */
+    PLACE_PULL,   /* keeps the switch off while the pin floats */
     PLACE_SWITCH,
-    PLACE_BEFORE, /* the transistor that turns it off, with the same of its own */
+    PLACE_BEFORE, /* the transistor that switches it off, with the same parts */
     PLACE_BEFORE_SERIES,
     PLACE_BEFORE_PULL,
     PLACE_LOAD,
@@ -87,29 +87,29 @@ typedef enum circuit_place {
     CIRCUIT_PLACES
 } circuit_place;
 
-/* A pin, and what comes of it. */
+/* A pin and its circuit. */
 typedef struct circuit_stage {
     circuit_form form;
     const char *pin;
     char *owner;          /* "curtain", "side.ring", "receiver" */
     const char *kind;     /* of its owner, for people */
     const char *terminal; /* of the owner: "forward" */
-    guint output;         /* its row; CIRCUIT_NO_OUTPUT: it is no output's */
+    guint output;         /* its row; CIRCUIT_NO_OUTPUT: none */
     guint pin_net;
-    guint feed;                  /* the net that feeds the load */
+    guint feed;                  /* the net of the load's supply */
     guint leg;                   /* of the module */
-    guint parts[CIRCUIT_PLACES]; /* rows and 1; 0: none */
-    double source_ma;            /* what the pin gives at most, */
-    double sink_ma;              /* and takes */
+    guint parts[CIRCUIT_PLACES]; /* row + 1; 0: none */
+    double source_ma;            /* largest current out of the pin */
+    double sink_ma;              /* and into the pin */
 } circuit_stage;
 
-/* What a load takes. */
+/* The current of a load. */
 typedef struct circuit_load {
     guint output;
     guint feed;
     double ma;
-    double start_ma;  /* for a moment, as it starts */
-    double direct_ma; /* that a pin would have to carry, were it the driver */
+    double start_ma;  /* for a moment, when it starts */
+    double direct_ma; /* that a pin would carry if it drove the load */
 } circuit_load;
 
 typedef struct circuit {
@@ -118,28 +118,28 @@ typedef struct circuit {
     GArray *stages;
     GArray *loads;
     guint ground;
-    guint supply; /* the board's pin that passes on USB's 5 V */
-    guint logic;  /* and the one with the voltage of its pins, which may be the same */
+    guint supply; /* the board's pin with USB's 5 V */
+    guint logic;  /* and the pin with the voltage of its pins, possibly the same */
 } circuit;
 
 circuit *circuit_of(const plan *loaded);
 void circuit_free(circuit *unwanted);
 
-/* NULL: the stage has none there. */
+/* NULL: no such part. */
 const circuit_part *circuit_part_at(const circuit *all, const circuit_stage *stage, circuit_place at);
 const circuit_net *circuit_net_at(const circuit *all, guint net);
 
-/* What lies between its pin and its load, for people. To be freed. */
+/* Describes what is between a pin and its load. To be freed. */
 char *circuit_between_text(const circuit *all, const circuit_stage *stage);
 
-/* The name of a net in it. To be freed. */
+/* Returns the name of a net in that. To be freed. */
 char *circuit_netlist_name(const circuit *all, guint net);
 
-/* For ngspice and its like: pins are sources, each of them low, high or an edge as `levels` says: 'l', 'h',
- * 'e', one a stage; NULL: all of them pulse. To be freed. */
+/* Writes a netlist for ngspice. Pins are sources; `levels` has a character per stage: 'l' low, 'h' high, 'e'
+ * an edge; NULL: all pulse. To be freed. */
 char *circuit_netlist(const plan *loaded, const circuit *all, const char *levels);
 
-/* "1 kΩ", "33 Ω". To be freed. */
+/* Returns "1 kΩ", "33 Ω". To be freed. */
 char *circuit_ohms_text(double ohms);
 
 #endif

@@ -1,28 +1,28 @@
-/* How an unknown handset speaks, from a few presses of several keys. */
+/* Works out the protocol of an unknown handset from a few presses of several keys. */
 #ifndef DROMIKOS_PLAN_INFER_H
 #define DROMIKOS_PLAN_INFER_H
 
 #include "own.h"
 
-/* Marks and spaces in turn, the first a mark; a silence of any length between bursts. */
+/* Alternating marks and spaces, beginning with a mark; silence of any length separates bursts. */
 typedef struct rhythm {
     GArray *us; /* of double */
 } rhythm;
 
-/* What was found. */
+/* The result. */
 typedef struct inference {
     own_protocol own;
-    bool is_found;   /* `own` is filled in */
-    char *why_not;   /* for people, when it isn't */
-    unsigned frames; /* that have the shape of a whole frame */
-    unsigned read;   /* of those, how many the found protocol reads */
+    bool is_found;   /* `own` is valid */
+    char *why_not;   /* the reason if it isn't */
+    unsigned frames; /* with the shape of a whole frame */
+    unsigned read;   /* number of those that the found protocol reads */
     unsigned repeat_frames;
-    unsigned margin; /* of the worst frame, in % */
-    GArray *presses; /* of drom_code: the code of each press, in turn */
-    GString *notes;  /* what else is known of it, a line each */
+    unsigned margin; /* margin of the worst frame, in % */
+    GArray *presses; /* of drom_code: the code of each press, in order */
+    GString *notes;  /* further facts, a line each */
 } inference;
 
-/* Finds modulation, leader, bit coding, length, repeat form, toggle and fixed bits. Name: up to 11 letters.
+/* Finds modulation, leader, bit coding, length, repeats, toggle bit and fixed bits. `name`: up to 11 letters.
  */
 inference *infer_protocol(const rhythm *measured, const char *name);
 

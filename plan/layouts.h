@@ -1,5 +1,5 @@
-/* Keys of a computer's keyboard by name, and what is typed with them in a layout. Usages are those of the USB
- * HID Usage Tables 1.3, pages 0x07 (keyboard) and 0x0C (consumer). */
+/* Keys of a computer's keyboard by name, and what they type in a layout. Usages are those of the USB HID
+ * Usage Tables 1.3, pages 0x07 (keyboard) and 0x0C (consumer). */
 #ifndef DROMIKOS_PLAN_LAYOUTS_H
 #define DROMIKOS_PLAN_LAYOUTS_H
 
@@ -9,25 +9,26 @@
 
 typedef struct layout layout;
 
-/* NULL where there is none of the name. */
+/* NULL if there is none of this name. */
 const layout *layout_by_name(const char *name);
 
-/* The names of all, ending with NULL. */
+/* Returns all names, ending with NULL. */
 const char *const *layout_names(void);
 
-/* At most so many strokes make a letter. */
+/* Most strokes of a letter. */
 enum { LAYOUT_STROKES = 2 };
 
-/* The strokes that make a letter, and how many; 0: the layout can't type it. */
+/* Returns the strokes of a letter, and their number; 0: the layout can't type it. */
 unsigned layout_strokes(const layout *in, gunichar letter, drom_stroke *strokes);
 
-/* The letter that a stroke makes; 0: none. A dead key, such as an accent, makes one with the next stroke. */
+/* Returns the letter of a stroke; 0: none. A dead key, such as an accent, forms a letter with the next
+ * stroke. */
 gunichar layout_letter(const layout *in, drom_stroke stroke, bool *is_dead);
 
-/* "ctrl+alt+t", "f5", "volume_up". NULL, or what is wrong with it: to be freed. */
+/* Parses "ctrl+alt+t", "f5", "volume_up". Returns NULL, or the error: to be freed. */
 char *layout_chord(const layout *in, const char *text, drom_stroke *stroke);
 
-/* And back. To be freed. */
+/* The reverse. To be freed. */
 char *layout_chord_text(const layout *in, drom_stroke stroke);
 
 #endif

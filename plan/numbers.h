@@ -1,14 +1,14 @@
-/* What stands for a number in an action: a number, the digit of the rule's key, a value, or an event. */
+/* The number of an action: a number, the digit of the rule's key, a value, or an event. */
 #ifndef DROMIKOS_PLAN_NUMBERS_H
 #define DROMIKOS_PLAN_NUMBERS_H
 
 #include "kinds.h"
 
-/* Finds the verb, value and flags of an action, and reports what is wrong with them. One with a digit is
- * tried with each digit of its rule's keys. */
+/* Finds verb, value and flags of an action, and reports errors. An action with a digit is checked with each
+ * digit of its rule's keys. */
 void number_take(plan *made, const rule_line *rule, action_words *action);
 
-/* The same action for a key with this digit; -1: one that has none. */
+/* Returns the action for a key with this digit; -1: no digit. */
 action_words number_for_digit(plan *made, const action_words *given, int digit);
 
 #endif

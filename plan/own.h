@@ -1,4 +1,4 @@
-/* A protocol that a plan declares: its figures, and the rows that receive and send it. */
+/* A protocol that a plan declares: its figures, and its rows to receive and to send. */
 #ifndef DROMIKOS_PLAN_OWN_H
 #define DROMIKOS_PLAN_OWN_H
 
@@ -6,7 +6,7 @@
 
 #include "dromikos/encode.h"
 
-/* The figures, as the plan has them. 0 where it doesn't say. */
+/* The figures of the plan. 0: not given. */
 typedef struct own_figures {
     uint32_t leader_mark_us;
     uint32_t leader_space_us;
@@ -20,11 +20,11 @@ typedef struct own_figures {
     uint32_t quad_space_us;
     uint32_t quad_step_us;
     uint32_t bits;
-    uint32_t toggle_bit; /* 1 is the first that is sent */
-    uint32_t wide_bit;   /* of a bi-phase protocol, with halves of two units; 1 is the first */
+    uint32_t toggle_bit; /* 1 is the first bit sent */
+    uint32_t wide_bit;   /* of a bi-phase protocol, the bit with halves of two units; 1 is the first */
     uint32_t period_ms;
     uint32_t gap_ms;
-    uint32_t carrier_khz; /* 0: the usual */
+    uint32_t carrier_khz; /* 0: the default */
     bool is_lsb_first;
     bool has_no_stop;
     bool is_one_space_first;
@@ -34,20 +34,20 @@ typedef struct own_protocol {
     own_figures figures;
     char id[12];
     drom_protocol protocol;
-    drom_waveform waveform; /* without a pack function where it can't be sent */
+    drom_waveform waveform; /* without a pack function if it can't be sent */
     drom_pulse_timing pulse;
     drom_phase_timing phase;
     drom_quad_timing quad;
 } own_protocol;
 
-/* Fills the rows from the figures. NULL, or what is wrong with them. */
+/* Fills the rows from the figures. Returns NULL, or the error. */
 const char *own_protocol_fill(own_protocol *own, const char *name);
 
-/* NULL where a receiver reads what is sent of a code as that code, with a clock up to 3 % off; or why it
- * doesn't. */
+/* Returns NULL if a receiver decodes a sent code as that code, with a clock up to 3 % off; else the reason.
+ */
 const char *own_protocol_misread(const drom_waveform *waveform, const drom_code *code);
 
-/* The figures as a line of a plan. To be freed. */
+/* Returns the figures as a line of a plan. To be freed. */
 char *own_protocol_text(const own_figures *figures, const char *name);
 
 #endif

@@ -40,13 +40,13 @@ typedef struct token {
     place where;
 } token;
 
-/* A word of the file, which belongs to the tokens. `text` is NULL where the plan doesn't have it. */
+/* A word of the file, owned by the tokens. `text` is NULL if the plan doesn't have it. */
 typedef struct word {
     const char *text;
     place where;
 } word;
 
-/* Some tokens in a row; the one at `end`, which always is, follows them. */
+/* Consecutive tokens; the token at `end`, which always exists, follows them. */
 typedef struct wording {
     const GArray *tokens;
     guint from;
@@ -56,40 +56,41 @@ typedef struct wording {
 
 enum way_unit { WAY_STEPS, WAY_TURNS, WAY_DEGREES };
 
-/* What stood for something. */
+/* The values of a phrase's placeholders. */
 typedef struct phrase_value {
     double amount;   /* of LEVEL, WAY, CLOCK, AMOUNT */
     uint32_t number; /* N, INT as an int32_t; TIME in ms, CLOCK in kHz; AMOUNT in thousandths */
     enum way_unit unit;
-    word name; /* NAME, TEXT, PIN, COLOUR, and a KEY's handset; what stands for a number */
+    word name; /* NAME, TEXT, PIN, COLOUR, and a KEY's handset; or the name that stands for a number */
     word key;
-    bool is_named; /* `name` stands for the number; that of a TIME is the ms of its unit */
+    bool is_named; /* `name` stands for the number; for a TIME, the number is its unit in ms */
     bool is_digit; /* "digit" stands for a KEY's key, a CHORD or a TEXT */
     place where;
 } phrase_value;
 
-/* Of a phrase, at most. */
+/* Limits of a phrase. */
 enum { PHRASE_VALUES = 5, PHRASE_ELEMENTS = 16 };
 
-/* True when it keeps to that. */
+/* True if a phrase keeps these limits. */
 bool phrase_fits(const char *phrase);
 
-/* Which of the phrases (ending with NULL) the words are: its number, with what stood for something in
- * `values`. Else -1, and reported: what was found, and all that could have stood there. `about` goes before
- * that, where not even the first word fits; `then` (ending with NULL) says what may follow a phrase. */
+/* Returns the number of the phrase (of a list ending with NULL) that matches the words, with its placeholders
+ * in `values`. Else returns -1 and reports what was found, and all that could have stood there. `about`
+ * precedes the message if not even the first word matches; `then` (ending with NULL) is what may follow a
+ * phrase. */
 int phrase_match(report *faults, wording given, const char *const *phrases, const char *about,
                  const char *const *then, phrase_value *values);
 
-/* True when some words could be both, and neither phrase goes first. */
+/* True if some words could match both phrases, and neither has priority. */
 bool phrases_are_alike(const char *a, const char *b);
 
-/* A letter of any script, or '_'. */
+/* True for a letter of any script, and '_'. */
 bool plan_is_letter(gunichar letter);
 
-/* True for a word that joins what a plan says, and so can't be a name. */
+/* True for a word that joins statements, and so can't be a name. */
 bool word_is_reserved(const char *text);
 
-/* From the first of the words to the last; only what is on the first one's line. */
+/* Returns the place from the first word to the last, on the first one's line. */
 place wording_place(wording given);
 
 #endif

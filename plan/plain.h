@@ -5,11 +5,11 @@
 #include <glib.h>
 #include <stdbool.h>
 
-/* A text as it is shown, whatever bytes it comes from: what is no UTF-8, and control characters, are replaced
- * by a sign of one column; line ends and tabs stay. To be freed. */
+/* Returns a text that can be shown: invalid UTF-8 and control characters are replaced by a sign of one
+ * column; line ends and tabs stay. To be freed. */
 char *plain_text(const char *text);
 
-/* The first sign of a text, as it is shown; and how many bytes it has there. */
+/* Returns the first sign of a text, as shown; and its length in bytes. */
 gunichar plain_sign(const char *at, gssize *bytes);
 
 #endif

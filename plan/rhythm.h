@@ -1,5 +1,5 @@
-/* What can be seen of a rhythm before anything is known of its coding: where frames begin and end, into which
- * groups their lengths fall, what comes before the bits, and how often. Private to plan/. */
+/* What a rhythm shows before its coding is known: where frames begin and end, the groups of their lengths,
+ * what precedes the bits, and how often. Private to plan/. */
 #ifndef DROMIKOS_PLAN_RHYTHM_H
 #define DROMIKOS_PLAN_RHYTHM_H
 
@@ -11,7 +11,7 @@ enum {
     RHYTHM_PRESS_GAP_US = 180000, /* between two presses */
 };
 
-/* A frame: from its first mark to its last. Indices into the rhythm, whose even ones are marks. */
+/* A frame, from its first mark to its last. Indices into the rhythm; even ones are marks. */
 typedef struct span {
     guint first;
     guint last;
@@ -24,12 +24,12 @@ typedef struct group {
     unsigned count;
 } group;
 
-/* On the way. */
+/* The state of the analysis. */
 typedef struct guess {
     const double *us;
     guint count;
     GArray *frames; /* of span: all of them */
-    guint marks;    /* of the usual whole frame, its leader left out */
+    guint marks;    /* of the usual whole frame, without its leader */
     bool has_leader;
     group mark_groups[RHYTHM_MAX_GROUPS];
     group space_groups[RHYTHM_MAX_GROUPS];
@@ -38,20 +38,19 @@ typedef struct guess {
     own_figures figures;
 } guess;
 
-/* A mean to the nearest 5 µs, since no handset is more exact. */
+/* Rounds a mean to 5 µs, as no handset is more exact. */
 uint32_t rhythm_round(double us);
 
-/* Marks of a frame, the leader's too. */
+/* The number of marks of a frame, with the leader's. */
 guint rhythm_marks(const span *frame);
 
-/* True where the first mark or space is longer than those of bits. Needs groups. */
+/* True if the first mark or space is longer than those of bits. Needs groups. */
 bool rhythm_has_leader(const guess *at, const span *frame);
 
-/* Cuts the rhythm into frames and sorts their lengths. False when there is nothing that two frames have in
- * common. */
+/* Divides the rhythm into frames and sorts their lengths. False if no two frames have anything in common. */
 bool rhythm_sort(guess *at);
 
-/* Fills in leader, ditto and period. The number of dittos. */
+/* Fills in leader, ditto and period. Returns the number of dittos. */
 unsigned rhythm_measure(guess *at);
 
 #endif

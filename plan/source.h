@@ -1,5 +1,4 @@
-/* A plan as it is written: names not yet looked up, every word with its place. From the parser to the
- * checker. */
+/* A plan as written: names aren't resolved, and each word has its place. From the parser to the checker. */
 #ifndef DROMIKOS_PLAN_SOURCE_H
 #define DROMIKOS_PLAN_SOURCE_H
 
@@ -12,7 +11,7 @@ typedef struct output_kind output_kind; /* kinds.h */
 
 typedef struct handset_line {
     word name;
-    word path;       /* of its sheet; none: its keys are buttons */
+    word path;       /* place of its sheet; none: its keys are buttons */
     GArray *buttons; /* of button_line; NULL: it has a sheet */
     bool is_confirmed;
 } handset_line;
@@ -29,14 +28,14 @@ typedef struct switch_line {
 
 typedef struct protocol_line {
     word name;
-    own_protocol *own; /* the rows point into it, so that it stays where it is */
+    own_protocol *own; /* the rows point to it, so it must not move */
 } protocol_line;
 
 /* A clause of an output. */
 typedef struct clause_given {
     bool is_given;
-    uint32_t value;  /* what it fixes, or its first number */
-    uint32_t second; /* its second one */
+    uint32_t value;  /* its fixed value, or its first number */
+    uint32_t second; /* its second number */
     word name;
     place where;
 } clause_given;
@@ -49,9 +48,9 @@ typedef struct output_line {
     word pins[MAX_PINS];
     unsigned pin_count;
     word members[MAX_MEMBERS];         /* outputs that it joins */
-    clause_given clauses[MAX_CLAUSES]; /* as the kind numbers them */
-    clause_given driven;               /* something lies between its pins and the load */
-    clause_given supply;               /* the load has one of its own: mV, and mA as the second */
+    clause_given clauses[MAX_CLAUSES]; /* number of the kind */
+    clause_given driven;               /* a driver is between its pins and the load */
+    clause_given supply;               /* the load's own supply: mV, and mA as the second */
 } output_line;
 
 typedef struct palette_line {
@@ -59,7 +58,7 @@ typedef struct palette_line {
     GArray *colours; /* of word */
 } palette_line;
 
-/* The times of gestures; 0 where the plan doesn't give one. */
+/* The times of gestures; 0: not given. */
 enum key_time {
     HOLDS_AFTER,
     TAPS_WITHIN,
@@ -72,7 +71,7 @@ enum key_time {
 
 typedef struct gesture_word {
     uint8_t gesture;  /* a drom_gesture */
-    uint32_t hold_ms; /* of a hold; 0: the usual time */
+    uint32_t hold_ms; /* of a hold; 0: the default time */
     place where;
 } gesture_word;
 
@@ -94,20 +93,19 @@ typedef enum thing {
 
 typedef struct mode_line {
     word name;
-    uint32_t back_after_ms; /* 0: it doesn't end by itself */
+    uint32_t back_after_ms; /* 0: it has no end */
 } mode_line;
 
 typedef struct value_line {
     word name;
     drom_value limits;
-    place kept; /* where it is said that it is; line 0: it isn't */
+    place kept; /* place of `kept`; line 0: not kept */
 } value_line;
 
 /* A timer, a scene, an event. */
 typedef struct named_line {
     word name;
-    int passing_of; /* of a scene: 1 more than the row of the output that an order "for 2 s" is about; else 0
-                     */
+    int passing_of; /* of a scene: row + 1 of the output of an order "for 2 s"; else 0 */
 } named_line;
 
 /* Outputs of which only one may be on. */
@@ -123,32 +121,32 @@ typedef struct group_line {
     GArray *members; /* of word */
 } group_line;
 
-/* An action: a name, or a word that stands for what is done, and what comes after it. */
+/* An action: a name, or a word for what is done, and what follows. */
 typedef struct action_words {
     word name;
-    wording order;      /* what comes after the name */
-    bool is_while_held; /* undone when the key is let go */
+    wording order;      /* what follows the name */
+    bool is_while_held; /* undone when the key is released */
     place where;
-    /* Once all names are known. */
+    /* When all names are known. */
     drom_target target;
-    int row;  /* of what it is about; -1: there is none of the name */
-    int said; /* an order of the output's kind; -1: it isn't about an output, or there is none */
+    int row;  /* row of its subject; -1: no such name */
+    int said; /* an order of the output's kind; -1: not an output's, or no such order */
     phrase_value values[PHRASE_VALUES];
-    /* Once it is checked: what the engine calls it. */
+    /* When it is checked: the engine's form. */
     uint8_t verb;
     uint8_t flags;
-    bool is_matched;     /* what it is about, and its verb, are known */
-    bool is_translation; /* its order is the one that sends a key, and values has that */
-    bool is_of_digit;    /* what stands for a number in it is that of the rule's key */
-    unsigned number;     /* 1 more than which of the values is it, where it isn't an output's; 0: none is */
+    bool is_matched;     /* subject and verb are known */
+    bool is_translation; /* its order sends a key, which is in `values` */
+    bool is_of_digit;    /* its number is the digit of the rule's key */
+    unsigned number;     /* which of the values is the number + 1, if it isn't an output's; 0: none */
     uint32_t value;
 } action_words;
 
-/* What a rule is about: one event, or a gesture of one key or of several in a row. */
+/* The event of a rule: one event, or a gesture of one key or of a row of keys. */
 typedef struct trigger {
     drom_source source;
     word name;     /* of the handset, mode, value and so on */
-    word key;      /* of a handset; none: any that no rule names */
+    word key;      /* of a handset; none: any key that no rule names */
     word last_key; /* of "wand.0 to wand.9"; else none */
     uint8_t what;  /* DROM_BEGINS or DROM_ENDS, DROM_CLOSES or DROM_OPENS */
     gesture_word gesture;
@@ -157,28 +155,28 @@ typedef struct trigger {
 
 typedef struct condition_words {
     word name;
-    word than;          /* a value, in the place of its number; none: that is a number */
-    drom_condition row; /* once it is checked, whole */
+    word than;          /* a value in place of the number; none: a number */
+    drom_condition row; /* when it is checked: complete */
     int said;
     place where;
 } condition_words;
 
 typedef struct rule_line {
     GArray *triggers;   /* of trigger */
-    word mode;          /* in which alone it holds; none: in any */
+    word mode;          /* in which it fires; none: in any */
     GArray *conditions; /* of condition_words */
     drom_again again;
     bool has_again;
-    bool is_translation; /* other rules of its key go before it */
+    bool is_translation; /* other rules of its key have priority */
     GArray *actions;     /* of action_words */
-    GArray *otherwise;   /* likewise; empty: nothing */
+    GArray *otherwise;   /* likewise; empty: none */
     place where;
 } rule_line;
 
-/* A file of the plan: its own, or one that it includes. */
+/* A file of the plan: the plan itself, or an included one. */
 typedef struct included_file {
     char *path;
-    int file; /* as its places have it */
+    int file; /* its name in messages */
 } included_file;
 
 typedef struct plan_source {
@@ -188,12 +186,12 @@ typedef struct plan_source {
     place board_mhz_at;
     word receiver_pin;
     bool has_serial;
-    uint32_t own_masks_us;  /* the maker's own code masks interrupts for so long */
-    uint32_t own_blocks_ms; /* and keeps main from its poll */
+    uint32_t own_masks_us;  /* time for which own code masks interrupts */
+    uint32_t own_blocks_ms; /* and blocks the poll */
     uint16_t key_ms[KEY_TIMES];
     GArray *tokens;    /* of token */
-    GArray *files;     /* of included_file: its own, then those that it includes */
-    GArray *includes;  /* of word: their names, as far as they are known */
+    GArray *files;     /* of included_file: the plan itself first */
+    GArray *includes;  /* of word: the included files that are known so far */
     GArray *handsets;  /* of handset_line */
     GArray *protocols; /* of protocol_line */
     GArray *outputs;   /* of output_line */
@@ -206,47 +204,47 @@ typedef struct plan_source {
     GArray *groups;    /* of group_line */
     GArray *onlies;    /* of only_line */
     GArray *switches;  /* of switch_line */
-    GPtrArray *texts;  /* of char: names that the plan doesn't have itself */
-    word block;        /* the mode that the rules hold in that are being read; none: they say it */
+    GPtrArray *texts;  /* of char: names made by the plan itself */
+    word block;        /* mode of the block that is being read; none: the rules say it */
     GArray *rules;     /* of rule_line */
     report *faults;
 } plan_source;
 
-/* Parses `length` bytes of a file, and then those that it includes; faults go to `faults`, where the file was
- * named last. */
+/* Parses `length` bytes of a file, then the files that it includes; faults go to `faults`, whose newest file
+ * this is. */
 plan_source *plan_parse(const char *path, const char *text, gsize length, report *faults);
 
-/* Parses a file, which was named last. */
+/* Parses a file, the newest of the faults. */
 void source_parse(plan_source *source, const char *path, const char *text, gsize length);
 
-/* Then those that it includes; it has so many bytes itself. */
+/* Parses the included files; the plan itself has this many bytes. */
 void source_include_all(plan_source *source, gsize length);
 
-/* The path of the file in which something stands. */
+/* Returns the path of the file that contains a place. */
 const char *source_path(const plan_source *source, place where);
 
-/* A path that stands in a file, as seen from where that is. To be freed. */
+/* Returns a path that is relative to such a file. To be freed. */
 char *path_beside(const char *file, const char *path);
 
-/* The tokens of a text, which ends with TOKEN_END; `where` is the place of its first one. To be unreferenced.
- */
+/* Returns the tokens of a text, ending with TOKEN_END; `where` is the place of the first one. To be
+ * unreferenced. */
 GArray *plan_tokens(const char *text, report *faults, place where);
 
-/* NULL where a text can be a name in a plan, or why it can't. */
+/* Returns NULL if a text can be a name in a plan; else the reason. */
 const char *plan_misnamed(const char *text);
 
 void plan_source_free(plan_source *source);
 
-/* A segment of a statement: what stands between two separators. */
+/* A segment of a statement: the words between two separators. */
 typedef struct segment {
     wording words;
     wording held; /* what follows 'while' */
     bool has_while;
-    guint before; /* the token that separates it from the one before it */
+    guint before; /* the separator before it */
 } segment;
 
-/* A statement as it stands: its first word, the segments up to a ':', those after it, and those after
- * 'otherwise:'. The last two are NULL where there are none. */
+/* A statement: its first word, the segments before ':', those after it, and those after 'otherwise:'. The
+ * last two are NULL if there are none. */
 typedef struct statement {
     guint head; /* token */
     const GArray *segments;
@@ -254,19 +252,19 @@ typedef struct statement {
     const GArray *otherwise;
 } statement;
 
-/* Takes a statement. What is wrong with it is reported. */
+/* Handles a statement, and reports errors. */
 void source_take_statement(plan_source *source, const statement *given);
 
-/* The same for the head of a block of rules, and for each of them. */
+/* The same for the head of a block of rules, and for each rule in it. */
 void source_begin_block(plan_source *source, guint head, const GArray *segments);
 
-/* Reports what is more than fits, and leaves it out. */
+/* Reports what exceeds a limit, and leaves it out. */
 void source_limit(plan_source *source);
 
-/* Finds what each action orders, once all names are known. */
+/* Finds the order of each action, when all names are known. */
 void source_match_orders(plan_source *source);
 
-/* What has a name, and its row; and the name of a row. */
+/* The row of a name, and the name of a row. */
 thing source_find(const plan_source *source, const char *name, int *row);
 const word *source_name(const plan_source *source, thing kind, guint row);
 guint source_count(const plan_source *source, thing kind);
@@ -274,7 +272,7 @@ guint source_count(const plan_source *source, thing kind);
 /* "a mode" */
 const char *thing_text(thing kind);
 
-/* The row of a thing of that kind, -1 and reported where there is none. */
+/* Returns the row of a thing of that kind; reports an error and returns -1 if there is none. */
 int source_look_up(const plan_source *source, thing kind, const word *name);
 
 #endif

@@ -1,4 +1,4 @@
-/* A plan on its board, while it is vetted. Private to plan/. */
+/* A plan that is being checked against its board. Private to plan/. */
 #ifndef DROMIKOS_PLAN_VETTING_H
 #define DROMIKOS_PLAN_VETTING_H
 
@@ -13,28 +13,28 @@ typedef struct vetting {
     vet_result *result;
 } vetting;
 
-/* Adds a finding. `way_out` is taken over. */
+/* Adds a finding. Takes `way_out` over. */
 void vet_add(GPtrArray *list, vet_verdict verdict, const char *about, const char *what, double there,
              double needed, const char *unit, char *way_out);
 
-/* Does some output need any of these: bits of DROM_USES(TIMED_EDGES) and so on? */
+/* True if an output needs one of these features: bits of DROM_USES(). */
 bool vet_uses(const vetting *job, uint32_t needs);
 
-/* The longest that an edge's handler may have to wait. */
+/* Returns the longest delay of an edge's handler. */
 double vet_longest_wait_us(const vetting *job);
 
-/* By how much an edge of a protocol may be off; and how bad it is when it is off by more. */
+/* Returns the tolerance of a protocol's edges; and the verdict if it is exceeded. */
 double vet_bearable_us(const drom_protocol *protocol);
 vet_verdict vet_when_late(const vetting *job, const drom_protocol *protocol);
 
-/* What the circuit asks of pins and supplies; and what pins are for besides. */
+/* Checks currents and supplies; and pins with other purposes. */
 void vet_currents(const vetting *job);
 void vet_circuit_pins(const vetting *job);
 
-/* Flash and RAM. */
+/* Checks flash and RAM. */
 void vet_room(const vetting *job);
 
-/* What rules order. */
+/* Checks the orders of rules. */
 void vet_rules(const vetting *job);
 
 #endif
