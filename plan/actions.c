@@ -1,4 +1,4 @@
-/* What rules do: orders to outputs, and to what else has a name; waits. */
+/* Actions of rules: orders to outputs and to other named things; waits. */
 #include "statements.h"
 
 #include "kinds.h"
@@ -8,12 +8,12 @@
 static const char *const then_action[] = {"';'", "the end of the line", NULL};
 static const char *const then_operator[] = {"'+'", "'-'", "'*'", "'/'", "';'", "the end of the line", NULL};
 
-/* Those that begin with a word of the language, and not with a name. */
+/* Actions that begin with a word of the language, not with a name. */
 static const struct {
     const char *phrase;
     drom_target target;
     uint8_t verb;
-    unsigned time; /* 1 more than which of its values is one; 0: none is */
+    unsigned time; /* which of its values is a number + 1; 0: none */
 } reserved[] = {
     {"mode NAME", DROM_TO_MODE, 0, 0},
     {"wait TIME", DROM_TO_WAIT, 0, 1},
@@ -49,7 +49,7 @@ static void take_reserved(plan_source *source, GArray *actions, action_words *ac
     g_array_append_val(actions, *action);
 }
 
-/* A name, and what comes after it. */
+/* A name and what follows it. */
 static void take_action(plan_source *source, GArray *actions, const segment *given)
 {
     static const char *const held[] = {"held", NULL};
@@ -87,7 +87,7 @@ void actions_take(plan_source *source, GArray *actions, const GArray *after)
     }
 }
 
-/* Which of the phrases its order is. What is no output can't be held. */
+/* Finds the phrase of an order. Only orders to outputs can be held. */
 static int match(const plan_source *source, action_words *action, const char *const *phrases,
                  const char *about, const char *const *then)
 {
@@ -140,7 +140,7 @@ static void match_value(const plan_source *source, action_words *action)
     action->number = said < FIRST_OF_ONE;
 }
 
-/* What an operator does; DROM_VALUE_VERBS: it is none. */
+/* Returns the verb of an operator; DROM_VALUE_VERBS: no operator. */
 static drom_value_verb operation_of(const token *given)
 {
     static const char operators[] = "+-*/";
@@ -160,7 +160,7 @@ static bool has_operator(const plan_source *source, wording order)
     return has;
 }
 
-/* "to cue * 10 + digit": an action for each number, of which all but the last leave a sum for the next. */
+/* "to cue * 10 + digit": an action per number; all but the last leave a sum for the next. */
 static void match_sum(plan_source *source, const action_words *action, GArray *matched)
 {
     static const char *const first[] = {"to NUMBER", NULL};
@@ -214,7 +214,7 @@ static void match_stop(const plan_source *source, action_words *action)
     }
 }
 
-/* Every output enters its rest state. */
+/* Puts every output into its rest state. */
 static void match_everything(const plan_source *source, action_words *action, GArray *matched)
 {
     static const char *const phrases[] = {"rests", NULL};
@@ -253,7 +253,7 @@ static void match_translation(plan_source *source, action_words *action)
     }
 }
 
-/* True when its order is one of these, said in full; nothing is reported. */
+/* True if the order matches one of these completely; reports nothing. */
 static bool is_order(plan_source *source, action_words action)
 {
     report *const faults = report_new();
@@ -263,7 +263,7 @@ static bool is_order(plan_source *source, action_words action)
     return action.said >= 0;
 }
 
-/* "house on for 2 s", of what can be undone, and which the kind doesn't know itself. */
+/* "house on for 2 s": an order that can be undone, and whose phrase has no time. */
 static bool is_for_a_time(plan_source *source, const action_words *action, phrase_value *time)
 {
     static const char *const phrases[] = {"for TIME", NULL};
@@ -286,7 +286,7 @@ static bool is_for_a_time(plan_source *source, const action_words *action, phras
     return is_so;
 }
 
-/* The words of an action, with one blank between them. */
+/* Returns the words of an action, separated by blanks. */
 static char *text_of(const plan_source *source, const action_words *action)
 {
     GString *const text = g_string_new(action->name.text);
@@ -297,7 +297,7 @@ static char *text_of(const plan_source *source, const action_words *action)
     return g_string_free(text, FALSE);
 }
 
-/* The order, a wait, and what undoes it are a scene of their own, so that what comes after doesn't wait. */
+/* Makes a scene of the order, a wait, and the undo, so that following actions don't wait. */
 static void match_for_a_time(plan_source *source, action_words *action, const phrase_value *time,
                              GArray *matched)
 {
@@ -359,7 +359,7 @@ static void match_for_a_time(plan_source *source, action_words *action, const ph
     g_array_append_val(matched, begins);
 }
 
-/* An order to several goes to each that knows it. */
+/* An order to a group goes to each member that accepts it. */
 static void match_group(plan_source *source, const action_words *action, GArray *matched)
 {
     const GArray *const members = g_array_index(source->groups, group_line, action->row).members;
@@ -391,7 +391,7 @@ static void match_group(plan_source *source, const action_words *action, GArray 
     }
 }
 
-/* "call announce 4": the order is what comes after the second name. */
+/* "call announce 4": the order follows the second name. */
 static void match_call(plan_source *source, action_words *action)
 {
     static const char *const phrases[] = {"NAME", "NAME NUMBER", NULL};
@@ -476,7 +476,7 @@ static void match_named(plan_source *source, action_words *action, GArray *match
     g_array_append_val(matched, *action);
 }
 
-/* The same actions, matched. */
+/* Returns the actions, matched with orders. */
 static GArray *match_all(plan_source *source, GArray *actions)
 {
     GArray *const matched = g_array_new(FALSE, FALSE, sizeof(action_words));
@@ -500,7 +500,7 @@ static GArray *match_all(plan_source *source, GArray *actions)
     return matched;
 }
 
-/* Any other order to an output ends what was to last for a time. */
+/* Any other order to an output stops its scene of "for TIME". */
 static GArray *end_what_passes(const plan_source *source, GArray *actions, const char *itself)
 {
     GArray *const all = g_array_new(FALSE, FALSE, sizeof(action_words));
@@ -538,7 +538,7 @@ static rule_line *rule_at(const plan_source *source, guint rule)
 
 void source_match_orders(plan_source *source)
 {
-    for (guint i = 0; i < source->rules->len; i++) { /* which grow meanwhile, and so may move */
+    for (guint i = 0; i < source->rules->len; i++) { /* the array grows meanwhile, and may move */
         GArray *const actions = match_all(source, rule_at(source, i)->actions);
         rule_at(source, i)->actions = actions;
         GArray *const otherwise = match_all(source, rule_at(source, i)->otherwise);

@@ -1,5 +1,5 @@
-/* Each key is tapped on a bench of its own, and what comes of it is timed. Its polls take time, as the chip's
- * do: nothing is wired there, and an output may wait for ever. */
+/* Each key is tapped on a bench of its own, and its gestures are timed. Polls take time, as on the chip.
+ * Nothing is wired, so outputs may wait for ever. */
 #include "answers.h"
 
 #include "build.h"
@@ -15,7 +15,7 @@ enum {
 
 static const uint8_t timed[] = {DROM_PRESS, DROM_RELEASE, DROM_TAP, DROM_DOUBLE};
 
-/* When each gesture came; 0: it didn't. */
+/* When each gesture came; 0: not yet. */
 typedef struct gesture_times {
     sim_bench *bench;
     uint64_t at_us[G_N_ELEMENTS(timed)];
@@ -31,7 +31,7 @@ static void on_key(void *context, const drom_key_event *event)
     }
 }
 
-/* False where it can't be pressed: it is known by its fingerprint alone. */
+/* False if the key can't be pressed: it is known by its fingerprint only. */
 static bool press(const plan *loaded, sim_bench *bench, unsigned handset, unsigned key, uint64_t at_us)
 {
     const int pin = plan_button_pin(loaded, handset, key);
@@ -46,7 +46,7 @@ static bool press(const plan *loaded, sim_bench *bench, unsigned handset, unsign
     return finger.waveform != NULL && sim_bench_press(bench, &finger);
 }
 
-/* Have all of these come? */
+/* True if all these gestures have come. */
 static bool has_all(const gesture_times *times, uint8_t gestures)
 {
     bool has = true;
@@ -56,8 +56,8 @@ static bool has_all(const gesture_times *times, uint8_t gestures)
     return has;
 }
 
-/* Taps a key so many times, until these gestures have come, or for ENOUGH_US; when the finger went up last,
- * or 0 where it can't be tapped. */
+/* Taps a key this many times, until these gestures have come, or for ENOUGH_US. Returns the time of the last
+ * release, or 0 if it can't be tapped. */
 static uint64_t tap(const plan *loaded, unsigned handset, unsigned key, unsigned taps, uint8_t gestures,
                     gesture_times *times)
 {
@@ -85,7 +85,7 @@ static uint64_t tap(const plan *loaded, unsigned handset, unsigned key, unsigned
     return up_us;
 }
 
-/* The gestures of a key that rules are about. */
+/* Returns the gestures of a key that rules use. */
 static uint8_t gestures_of(const plan *loaded, unsigned handset, unsigned key)
 {
     const drom_rules_plan *const rules = &plan_tables(loaded)->rules;

@@ -1,16 +1,16 @@
-/* The same tables as plan_fill_tables() made, written down in C. Each table is one initialiser; those that
- * others point to come first. */
+/* Writes the tables of plan_fill_tables() in C. Each table is one initialiser, after those that it points to.
+ */
 #include "bake.h"
 
 #include "kinds.h"
 
-/* "drom_nec", or a row of this file. */
+/* Returns "drom_nec", or a row of this file. */
 static char *protocol_name(const plan *loaded, drom_protocol_ref protocol)
 {
     return g_strdup_printf("%s%s", plan_is_own(loaded, protocol) ? "own_" : "drom_", protocol->id);
 }
 
-/* "DROM_NEC", or "DROM_OWN_PROTOCOL + 1". */
+/* Returns "DROM_NEC", or "DROM_OWN_PROTOCOL + 1". */
 static char *protocol_number(const plan *loaded, uint8_t number)
 {
     if (number == DROM_NO_PROTOCOL) {
@@ -59,7 +59,7 @@ static const char *family_of(const drom_protocol *protocol)
     return protocol->step == drom_pulse_step ? "pulse" : protocol->step == drom_phase_step ? "phase" : "quad";
 }
 
-/* The rows of a protocol that the plan declares itself. */
+/* Writes the rows of a declared protocol. */
 static void put_own_protocol(GString *out, const plan *loaded, const drom_protocol *protocol)
 {
     g_autofree char *number = protocol_number(loaded, protocol->number);
@@ -89,7 +89,7 @@ static void put_own_protocol(GString *out, const plan *loaded, const drom_protoc
         c_bool(protocol->has_any_period));
 }
 
-/* How such a protocol is sent. */
+/* Writes how such a protocol is sent. */
 static void put_own_waveform(GString *out, const drom_waveform *waveform)
 {
     const char *const family = family_of(waveform->protocol);
@@ -114,7 +114,7 @@ static bool is_heard(const plan *loaded, drom_protocol_ref protocol)
     return false;
 }
 
-/* Does some sender send a key of it? */
+/* True if a sender sends a key of it. */
 static bool is_sent(const plan *loaded, drom_protocol_ref protocol)
 {
     for (guint i = 0; i < loaded->sent->len; i++) {
@@ -331,7 +331,7 @@ static void put_outputs_that(GString *out, const plan *loaded, bool join)
     }
 }
 
-/* Those that join others come after these. */
+/* Outputs that join others come after them. */
 static void put_outputs(GString *out, const plan *loaded)
 {
     put_outputs_that(out, loaded, false);

@@ -1,4 +1,4 @@
-/* The tables of the rules, in C: actions, conditions, and what modes and values are. */
+/* Writes the tables of the rules in C: actions, conditions, modes and values. */
 #include "bake.h"
 
 #include "kinds.h"
@@ -47,7 +47,7 @@ static void put_action(GString *out, const drom_action *action)
     }
 }
 
-/* A list of actions: that of a rule, or that of its 'otherwise'. */
+/* A list of actions: a rule's, or its 'otherwise'. */
 typedef struct action_list {
     const drom_action *rows;
     uint8_t count;
@@ -72,7 +72,7 @@ static bool are_alike(action_list a, action_list b)
     return are;
 }
 
-/* The first list with the same actions as this one: they share a table. */
+/* Returns the first list with the same actions: both share a table. */
 static unsigned first_alike(const drom_rules_plan *rules, unsigned list)
 {
     unsigned first = 0;
@@ -117,7 +117,7 @@ static void put_conditions(GString *out, const drom_rules_plan *rules, unsigned 
     g_string_append(out, "};\n");
 }
 
-/* The memory of the rules, and what their modes and values are. */
+/* Writes the memory of the rules, and the tables of modes and values. */
 static void put_state(GString *out, const drom_rules_plan *rules)
 {
     const struct {
@@ -176,7 +176,7 @@ static void put_rule(GString *out, const plan *loaded, unsigned row)
     if (rule->conditions.count > 0) {
         g_string_append_printf(out, ".conditions = DROM_ROWS(conditions_%u), ", row);
     }
-    if (rule->actions.count > 0) { /* "everything rests" of a plan without outputs has none */
+    if (rule->actions.count > 0) { /* "everything rests" has no action in a plan without outputs */
         g_string_append_printf(out, ".actions = DROM_ROWS(actions_%u), ", first_alike(rules, 2 * row));
     }
     if (rule->otherwise.count > 0) {
@@ -209,14 +209,14 @@ void plan_bake_rules(GString *out, const plan *loaded)
     g_string_append(out, "};\n\n");
 }
 
-/* The gestures that some rule names: the others needn't be reported on a chip. */
+/* Returns the gestures that rules use: others needn't be reported on a chip. */
 uint8_t plan_bake_gestures(const drom_rules_plan *rules)
 {
     uint8_t gestures = 0;
     for (uint8_t i = 0; i < rules->rules.count; i++) {
         gestures |= rules->rules.rows[i].gestures;
     }
-    if (rules->held.count > 0 || rules->modes.count > 0) { /* which go by these */
+    if (rules->held.count > 0 || rules->modes.count > 0) { /* which depend on these */
         gestures |= DROM_PRESS | DROM_RELEASE;
     }
     return gestures;

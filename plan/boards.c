@@ -1,14 +1,12 @@
-/* Boards as tables. Pin names are those printed on the board; the numbers, as a port counts them. The times
- * of the ATmega328P's handlers are measured by './run bench chip'; those of the others, which have no port
- * yet, are what such a port has to keep to. */
+/* Boards as tables. Pin names are printed on the board; numbers are the port's. Times of the ATmega328P's
+ * handlers are measured by './run bench chip'; those of others, without a port, are what a port must keep. */
 #include "boards.h"
 
 #include <glib.h>
 #include <stddef.h>
 #include <string.h>
 
-/* A name, a number, the timer of its PWM, whether a timer latches it, whether it has the carrier, its group,
- * and what else it is for. */
+/* Name, number, PWM timer, whether a timer latches it, whether it has the carrier, group, other purpose. */
 #define PIN(...)                                                                                             \
     {                                                                                                        \
         __VA_ARGS__                                                                                          \
@@ -192,7 +190,7 @@ static const board boards[] = {
      .right = "GND 23 22 TX RX 21 GND 19 18 5 17 16 4 0 2 15 D1 D0 CLK",
      .supply_pin = "5V",
      .logic_pin = "3V3"},
-    /* The same chips on boards of their own, as the common maker IDE's builder calls them. */
+    /* The same chips on boards with the ids of the common maker IDE's builder. */
     {.id = "uno",
      MEGA328_FACTS,
      .boot_bytes = 512,
@@ -254,7 +252,7 @@ const char *const *board_ids(void)
     return ids;
 }
 
-/* "D7" is what some print beside pin 7. */
+/* Some boards print "D7" beside pin 7. */
 const board_pin *board_pin_by_name(const board *chosen, const char *name)
 {
     const bool has_letter = g_ascii_toupper(name[0]) == 'D' && g_ascii_isdigit(name[1]);

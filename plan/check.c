@@ -1,5 +1,5 @@
-/* Does every name in a plan mean something, and can it all be true at once? Each fault is reported where it
- * stands. */
+/* Resolves every name in a plan, and checks that its lines don't contradict each other. Reports each error at
+ * its place. */
 #include "colours.h"
 #include "dromikos/internal/kept.h"
 #include "kinds.h"
@@ -42,7 +42,7 @@ static void check_head(plan *made, bool is_all_read)
     }
 }
 
-/* Has the board a store, with room for the values that are kept? */
+/* Checks that the board has a store with room for the kept values. */
 static void check_kept(plan *made)
 {
     plan_source *const source = made->source;
@@ -65,7 +65,7 @@ static void check_kept(plan *made)
     }
 }
 
-/* The names of a handset's buttons are those of its keys. */
+/* The names of a handset's buttons are its keys. */
 static void check_buttons(plan_source *source, const handset_line *handset)
 {
     g_autoptr(GHashTable) seen = g_hash_table_new(g_str_hash, g_str_equal);
@@ -78,7 +78,7 @@ static void check_buttons(plan_source *source, const handset_line *handset)
     }
 }
 
-/* "; did you mean 'GP15'?", of 15. To be freed. */
+/* Returns "; did you mean 'GP15'?", for 15. To be freed. */
 static char *pin_hint(const board *chosen, const char *text)
 {
     for (const board_pin *pin = chosen->pins; pin->name != NULL && g_ascii_isdigit(text[0]); pin++) {
@@ -89,7 +89,7 @@ static char *pin_hint(const board *chosen, const char *text)
     return g_strdup("");
 }
 
-/* Claims a pin for `owner`; reports when the board lacks it or it is taken. */
+/* Claims a pin for `owner`; reports a pin that doesn't exist or is taken. */
 static void claim_pin(plan *made, GHashTable *owners, const word *pin, const char *owner)
 {
     report *const faults = made->source->faults;
@@ -117,7 +117,7 @@ static void claim_pin(plan *made, GHashTable *owners, const word *pin, const cha
     g_hash_table_insert(owners, (gpointer)found->name, g_strdup(owner));
 }
 
-/* The first rule that is about a handset's key, and no button; NULL when none is. */
+/* Returns the first rule with a handset's key that is no button; NULL if there is none. */
 static const rule_line *first_about_keys(const plan_source *source)
 {
     for (guint i = 0; i < source->rules->len; i++) {
@@ -200,7 +200,7 @@ static void check_names(plan_source *source)
     }
 }
 
-/* A protocol may not be called like one that the library knows, or the sheets would be about both. */
+/* A declared protocol may not have the name of a known one: sheets couldn't tell them apart. */
 static void check_protocols(plan_source *source)
 {
     for (guint i = 0; i < source->protocols->len; i++) {
@@ -231,7 +231,7 @@ static void check_palette(plan_source *source, const palette_line *palette)
     }
 }
 
-/* Each member is an output, and of one group alone once. */
+/* Each member is an output, and listed once in only one group. */
 static void check_group(plan_source *source, const group_line *group)
 {
     for (guint i = 0; i < group->members->len; i++) {
@@ -239,7 +239,7 @@ static void check_group(plan_source *source, const group_line *group)
     }
 }
 
-/* What an output joins are outputs of the plan, too, and driven by it. */
+/* Outputs that an output joins are outputs of the plan, and driven by it. */
 static void check_members(plan_source *source, const output_line *line, bool *is_driven)
 {
     for (unsigned i = 0; i < MAX_MEMBERS && line->members[i].text != NULL; i++) {
@@ -254,7 +254,7 @@ static void check_members(plan_source *source, const output_line *line, bool *is
     }
 }
 
-/* The guard waits for as long as own code blocks, and can't wait for ever. */
+/* The guard's time includes own code that blocks, and has an upper limit. */
 static void check_guarded(plan_source *source)
 {
     enum { LONGEST_MS = DROM_GUARD_MAX_MS - 100 };
@@ -269,7 +269,7 @@ static void check_guarded(plan_source *source)
     }
 }
 
-/* Is an output one that another joins? */
+/* True if another output joins this one. */
 static bool is_joined(const plan_source *source, const char *name)
 {
     bool is_so = false;
@@ -329,8 +329,7 @@ void plan_check_source(plan *made)
 {
     plan_source *const source = made->source;
     bool *const is_driven = g_new0(bool, source->outputs->len + 1);
-    const bool is_all_read =
-        report_errors(source->faults) == 0; /* else what seems to be missing may be misspelt */
+    const bool is_all_read = report_errors(source->faults) == 0; /* else a missing name may be misspelt */
     check_head(made, is_all_read);
     check_kept(made);
     check_names(source);

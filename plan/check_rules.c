@@ -1,4 +1,4 @@
-/* Does every rule mean something? What it is about, what must be so, and what it does. */
+/* Checks each rule: its event, its conditions and its actions. */
 #include "numbers.h"
 
 #include <string.h>
@@ -59,7 +59,7 @@ static bool begins_a_hold(const rule_line *rule)
     return begins;
 }
 
-/* The names of all that can be ordered. Ends with NULL; free the array, not the names. */
+/* Returns the names of all that can be ordered, ending with NULL; free the array, not the names. */
 static const char **ordered_names(const plan_source *source)
 {
     static const thing kinds[] = {AN_OUTPUT, A_GROUP, A_VALUE, A_TIMER, A_SCENE};
@@ -140,7 +140,7 @@ static void check_again(const plan *made, const rule_line *rule)
     }
 }
 
-/* What a rule does at once may be what another is about: a mode, a value, a scene. */
+/* True if an immediate action of a rule causes another's event: a mode, a value, a scene. */
 static bool leads_to(const plan *made, const placed_rule *from, const placed_rule *target)
 {
     const trigger *const about = plan_trigger_of(made, target);
@@ -151,7 +151,7 @@ static bool leads_to(const plan *made, const placed_rule *from, const placed_rul
             const action_words *const action = &g_array_index(lists[list], action_words, i);
             const bool is_fixed = action->verb == DROM_VALUE_TO && action->flags == 0;
             if (action->target == DROM_TO_WAIT || action->target == DROM_TO_WAIT_FOR) {
-                break; /* what comes later isn't without end */
+                break; /* later actions don't form an endless loop */
             }
             if (action->row == target->row &&
                 ((action->target == DROM_TO_MODE && about->source == DROM_SOURCE_MODE &&
@@ -166,7 +166,7 @@ static bool leads_to(const plan *made, const placed_rule *from, const placed_rul
     return false;
 }
 
-/* Does a rule lead back to itself? */
+/* True if a rule causes itself. */
 static bool comes_round(const plan *made, guint start)
 {
     const guint count = made->placed->len;
@@ -189,7 +189,7 @@ static bool comes_round(const plan *made, guint start)
     return comes;
 }
 
-/* Rules that cause each other for ever would leave no time for anything else. */
+/* Rules that cause each other for ever would block everything else. */
 static void check_loops(const plan *made)
 {
     for (guint i = 0; i < made->placed->len; i++) {
@@ -204,7 +204,7 @@ static void check_loops(const plan *made)
     }
 }
 
-/* What has a name and that nothing brings about. */
+/* Warns of names that nothing uses. */
 static void check_unused(const plan *made)
 {
     const plan_source *const source = made->source;

@@ -1,5 +1,5 @@
-/* Values come from the supply's voltage, the load's current and the board's own level; each is the next one
- * of the E12 series. tests/test_circuit.c holds what comes of it against ngspice. */
+/* Values are computed from the supply's voltage, the load's current and the board's level, and rounded to the
+ * E12 series. tests/test_circuit.c compares the results with ngspice. */
 #include "wiring_up.h"
 
 #include "kinds.h"
@@ -8,17 +8,18 @@
 #include <string.h>
 
 enum {
-    PULL_OHMS = 10000, /* weak enough for any pin, and strong enough for a floating gate */
-    GATE_OHMS = 100,   /* limits what charges a gate */
-    GAIN = 20,         /* of a transistor that is to be wholly on */
+    PULL_OHMS = 10000, /* weak enough for any pin, strong enough for a floating gate */
+    GATE_OHMS = 100,   /* limits the current into a gate */
+    GAIN = 20,         /* of a transistor in saturation */
     MAX_BIPOLAR_MA = 500,
     INVERTER_MA = 1,
-    RESERVE = 2, /* a part is rated for so much more than it gets */
+    RESERVE = 2, /* reserve of a part's rating */
 };
 
 static const double BASE_V = 0.75;
 static const double SATURATED_V = 0.15;
-static const double SPARE_V = 0.8; /* of a LED's resistor, at least: or its current depends on the LED */
+static const double SPARE_V =
+    0.8; /* minimum voltage of a LED's resistor: else the current depends on the LED */
 
 static void clear_part(gpointer data)
 {
@@ -52,7 +53,7 @@ char *circuit_ohms_text(double ohms)
     return ohms >= 1000 ? g_strdup_printf("%.3g kΩ", ohms / 1000) : g_strdup_printf("%.3g Ω", ohms);
 }
 
-/* The value of the E12 series that is the nearest to it, or the next below it. */
+/* Returns the nearest value of the E12 series, or the next below. */
 static double e12(double ohms, bool is_below)
 {
     static const double series[] = {1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2, 10};
@@ -67,7 +68,7 @@ static double e12(double ohms, bool is_below)
     return best;
 }
 
-/* "1 kΩ, 0.25 W": what it bears is twice what it gets. */
+/* Returns "1 kΩ, 0.25 W": rated for twice its power. */
 static char *resistor_text(double ohms, double ampere)
 {
     static const double ratings[] = {0.25, 0.5, 1, 2, 5, 10, 25};
@@ -79,7 +80,7 @@ static char *resistor_text(double ohms, double ampere)
     return g_strdup_printf("%s, %g W", value, ratings[rating]);
 }
 
-/* The next rating that is enough. */
+/* Returns the next sufficient rating. */
 static double rated(double wanted, const double *ratings, gsize count)
 {
     gsize i = 0;
@@ -129,7 +130,7 @@ static const char *letter_of(circuit_symbol symbol)
     return letters[symbol];
 }
 
-/* A row and 1. */
+/* A row + 1. */
 static guint add_part(circuit *made, const circuit_part *part)
 {
     unsigned number = 1;
@@ -221,7 +222,7 @@ static circuit_stage *begin_stage(wiring_up *job, unsigned pin, circuit_form for
     return &g_array_index(job->made->stages, circuit_stage, job->made->stages->len - 1);
 }
 
-/* The load, with its resistor where it is a LED, between two nets; the first is its +. */
+/* Adds the load, with its resistor if it is a LED, between two nets; the first is plus. */
 static void add_load(wiring_up *job, circuit_stage *stage, const switched *load, guint from, guint until,
                      double volts)
 {
@@ -238,7 +239,7 @@ static void add_load(wiring_up *job, circuit_stage *stage, const switched *load,
                                          g_strdup(load->value), from, until);
 }
 
-/* Takes what a coil gives back when it is switched off. */
+/* Adds a diode for the energy of a coil. */
 static void add_diode(wiring_up *job, circuit_stage *stage, const switched *load, guint anode, guint cathode,
                       double volts)
 {
@@ -265,7 +266,7 @@ static void switch_to_ground(wiring_up *job, circuit_stage *stage, const switche
     add_diode(job, stage, load, switched_net, stage->feed, volts);
 }
 
-/* The base's resistor, from what the transistor is to carry. */
+/* Adds the base resistor, for the transistor's current. */
 static double base_ohms(double logic_v, double ma)
 {
     return e12((logic_v - BASE_V) / (MAX(ma / GAIN, 1) / 1000), true);
@@ -347,7 +348,7 @@ void wire_led(wiring_up *job, unsigned pin, const switched *load)
     const double pin_ohms = job->board->pin_ohms;
     double ohms = e12(MAX(spare_v / load->ma * 1000 - pin_ohms, 10), false);
     if (load->ma <= job->board->pin_ma && spare_v / (ohms + pin_ohms) * 1000 > job->board->pin_ma) {
-        ohms = e12(ohms * 1.2, false); /* the next, so that the pin gives no more than it may */
+        ohms = e12(ohms * 1.2, false); /* the next value, so that the pin's limit is kept */
     }
     const double ma = spare_v / (ohms + pin_ohms) * 1000;
     const guint middle = wire_net(job, "LED");
@@ -419,7 +420,7 @@ static void add_receiver(circuit *made, const plan *loaded, const word *pin)
     g_array_append_val(made->stages, stage);
 }
 
-/* It closes to ground; the pin rests high by itself, or by a resistor where it can't. */
+/* A contact to ground; the pin has a pull-up, its own or a resistor. */
 static void add_contact(circuit *made, const plan *loaded, const word *pin, char *owner, const char *kind)
 {
     wiring_up job = {made, loaded, loaded->board, NULL, CIRCUIT_NO_OUTPUT};

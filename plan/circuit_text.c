@@ -1,4 +1,4 @@
-/* What lies between a pin and its load, in words. */
+/* Describes in words what is between a pin and its load. */
 #include "circuit.h"
 
 #include <string.h>

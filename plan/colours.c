@@ -1,4 +1,4 @@
-/* A dozen colours have names; the others are written as numbers. */
+/* A dozen colours have names; others are numbers. */
 #include "colours.h"
 
 #include <string.h>

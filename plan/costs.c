@@ -8,7 +8,7 @@
 
 #include <string.h>
 
-/* Bytes each. */
+/* In bytes, per unit. */
 static const struct {
     const char *what;
     double flash;
@@ -19,7 +19,7 @@ static const struct {
 #undef COST
 };
 
-/* The names of features, as the baked configuration has them. */
+/* The names of features, as in the baked configuration. */
 static void count_features(const plan *loaded, plan_cost_sink *sink, void *context)
 {
     g_autofree char *config = plan_bake_config(loaded, "x");
@@ -34,7 +34,7 @@ static void count_features(const plan *loaded, plan_cost_sink *sink, void *conte
     }
 }
 
-/* What is sent is linked with its decoder, too: whether one of that family is. */
+/* A sent protocol is linked with its decoder: true if one of that family is. */
 static bool is_sent_by(const plan *loaded, drom_step *step)
 {
     bool is_sent = false;
@@ -49,7 +49,7 @@ static bool is_sent_by(const plan *loaded, drom_step *step)
     return is_sent;
 }
 
-/* Each family, and how many of it are listened for. */
+/* Adds each family and the number of its protocols that are received. */
 static void count_family(plan_cost_sink *sink, void *context, const char *family, const char *row,
                          unsigned count, bool is_sent)
 {
@@ -80,7 +80,7 @@ static void count_received(const plan *loaded, plan_cost_sink *sink, void *conte
     count_family(sink, context, "pulse decoder", "pulse protocol", pulse, is_sent_by(loaded, drom_nec.step));
     count_family(sink, context, "phase decoder", "phase protocol", phase, is_sent_by(loaded, drom_rc5.step));
     count_family(sink, context, "quad decoder", "quad protocol", quad, is_sent_by(loaded, drom_rcmm12.step));
-    /* What there is one of alone is folded into what calls it. */
+    /* A function with a single use is inlined. */
     sink(context, "second family", (pulse > 0) + (phase > 0) + (quad > 0) > 1);
     sink(context, "no pulse family", pulse == 0 && !is_sent_by(loaded, drom_nec.step));
     sink(context, "second protocol", receive->protocols.count > 1);
@@ -114,7 +114,7 @@ static void count_actions(const plan *loaded, plan_cost_sink *sink, void *contex
     sink(context, "guarded pin", loaded->guarded->len);
 }
 
-/* A kind's code, and each output of it. */
+/* Adds a kind's code, and each output of it. */
 static void count_outputs(const plan *loaded, plan_cost_sink *sink, void *context)
 {
     g_autoptr(GHashTable) seen = g_hash_table_new(g_str_hash, g_str_equal);
@@ -160,7 +160,7 @@ static void add_cost(void *context, const char *what, double count)
     }
 }
 
-/* The three largest: "strip code 3100, sender code 2900, rule 700". To be freed. */
+/* Returns the three largest: "strip code 3100, sender code 2900, rule 700". To be freed. */
 static char *largest(const double *bytes)
 {
     GString *const text = g_string_new(NULL);

@@ -1,4 +1,4 @@
-/* CSV rows, each cell with its place. */
+/* Rows of a CSV file, each cell with its place. */
 #include "csv_table.h"
 
 #include <csv.h>
@@ -8,13 +8,13 @@
 
 enum { MAX_BYTES = 1 << 20 };
 
-/* A table on its way in. */
+/* A table that is being read. */
 typedef struct reading {
     const csv_kind *kind;
     void *context;
     report *faults;
     GArray *row;                    /* of cell */
-    int column_at[CSV_MAX_COLUMNS]; /* which cell of a row holds the column; -1: none */
+    int column_at[CSV_MAX_COLUMNS]; /* cell of a row that holds the column; -1: none */
     int line;
     int column;
     place cell_starts;
@@ -60,7 +60,7 @@ static void take_head(reading *table)
     }
 }
 
-/* The cells of a row in the order of the kind's columns; false when one is missing. */
+/* Arranges the cells of a row in the order of the kind's columns; false if one is missing. */
 static bool find_cells(const reading *table, const cell *cells[CSV_MAX_COLUMNS])
 {
     for (int column = 0; table->kind->columns[column] != NULL; column++) {
@@ -114,7 +114,7 @@ static void on_row(int terminator, void *context)
     reading *const table = context;
     const cell *cells[CSV_MAX_COLUMNS];
     if (is_blank(table->row)) {
-        /* spreadsheets leave such lines behind */
+        /* spreadsheets write such lines */
     } else if (!table->has_head) {
         table->has_head = true;
         take_head(table);
@@ -124,7 +124,7 @@ static void on_row(int terminator, void *context)
     g_array_set_size(table->row, 0);
 }
 
-/* Semicolons are what spreadsheets write where the comma is the decimal point; some write tabs. */
+/* Spreadsheets write semicolons if the comma is the decimal point; some write tabs. */
 static char delimiter_of(const char *text, gsize length)
 {
     const char *const line_end = memchr(text, '\n', length);
@@ -138,7 +138,7 @@ static char delimiter_of(const char *text, gsize length)
     return known[0];
 }
 
-/* "sep=;" is a line of some spreadsheets', which says what parts cells. What it takes; 0: it isn't there. */
+/* "sep=;": some spreadsheets state the separator in a first line. Returns its length; 0: no such line. */
 static gsize separator_line(const char *text, gsize length, char *delimiter)
 {
     static const char begin[] = "sep=";

@@ -1,6 +1,6 @@
-/* The ring is followed edge by edge through one frame of each key. See src/engine.c for what is followed: two
- * decoders a poll, the outputs' turns, a refresh whenever nothing waits, and one that goes first after a
- * while as long as half of the ring is free. */
+/* Follows the ring edge by edge through a frame of each key, like src/engine/poll.c: two decoders per poll,
+ * the outputs' turns, a refresh whenever nothing is waiting, and one with priority after a while if half of
+ * the ring is free. */
 #include "estimate.h"
 #include "dromikos/internal/receive.h"
 
@@ -8,11 +8,11 @@ enum { MAX_EDGES = 256, PATIENT_US = 4000 };
 
 typedef struct edges {
     double at_us[MAX_EDGES];
-    unsigned polls[MAX_EDGES]; /* until it is taken in */
+    unsigned polls[MAX_EDGES]; /* until it is processed */
     unsigned count;
 } edges;
 
-/* The edges of a frame, and what the plan's decoders make of them. */
+/* The edges of a frame, and the work of the plan's decoders. */
 static edges listen_to(const drom_receive_plan *ears, drom_encoder *frame_out)
 {
     edges heard = {0};
@@ -35,7 +35,7 @@ static edges listen_to(const drom_receive_plan *ears, drom_encoder *frame_out)
     return heard;
 }
 
-/* Those of a key; none where it can't be sent. */
+/* Returns those of a key; none if it can't be sent. */
 static edges edges_of(const plan *loaded, const drom_code *code)
 {
     const drom_waveform *const waveform = plan_waveform(loaded, code->protocol);
@@ -54,7 +54,7 @@ static edges edges_of(const plan *loaded, const drom_code *code)
     return heard;
 }
 
-/* How many edges have come by now, of those from the next one on. */
+/* Returns the number of edges that have come by now, from the next one on. */
 static unsigned waiting(const edges *load, unsigned next, double now_us)
 {
     unsigned count = 0;
@@ -64,8 +64,8 @@ static unsigned waiting(const edges *load, unsigned next, double now_us)
     return count;
 }
 
-/* How many wait at most and how long, where the maker's code begins to block at an edge; past the last one,
- * never. A refresh has always just begun when the first edge comes. */
+/* Returns how many edges wait at most, and how long, if own code begins to block at an edge; past the last
+ * edge: never. A refresh has always just begun at the first edge. */
 static estimate follow(const edges *load, const estimate_main *with, unsigned block_at)
 {
     const bool has_strip = with->refresh_us > 0;

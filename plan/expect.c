@@ -1,4 +1,4 @@
-/* What a script expects, and whether it is so. What can be said of an output stands in its kind. */
+/* Expectations of a script. The phrases for an output are its kind's. */
 #include "expect.h"
 
 #include "colours.h"
@@ -10,10 +10,10 @@ typedef enum about { THE_MODE, A_NUMBER, A_CLOCK, AN_OUTPUT_STATE } about;
 
 struct expectation {
     const plan *with;
-    GArray *tokens; /* of token, which the values point into */
+    GArray *tokens; /* of token, to which the values point */
     about about;
     int row;
-    unsigned state; /* of an output's kind, or how a number compares */
+    unsigned state; /* phrase of an output's kind, or comparison of a number */
     bool is_not;
     uint32_t within_ms;
     phrase_value values[PHRASE_VALUES];
@@ -21,7 +21,7 @@ struct expectation {
 
 static const char *const then_nothing[] = {"'within'", "the end of the line", NULL};
 
-/* The number of words that say for how long: "within 500 ms". */
+/* Returns the number of words that state a time: "within 500 ms". */
 static guint take_within(expectation *made, guint count)
 {
     if (count < 3) {
@@ -36,7 +36,7 @@ static guint take_within(expectation *made, guint count)
     return count - 2;
 }
 
-/* Which of the phrases it is, or which of them it says is not so. */
+/* Returns the phrase that matches, or that is negated. */
 static int match(expectation *made, wording given, const char *const *phrases, report *faults)
 {
     enum { MAX_PHRASES = 8 };
@@ -152,7 +152,7 @@ uint32_t expectation_within_ms(const expectation *expected)
     return expected->within_ms;
 }
 
-/* As the phrases about a value are numbered. */
+/* In the order of a value's phrases. */
 static bool compares(int found, unsigned said, int32_t wanted)
 {
     enum { UNEQUAL = 2, LESS, LESS_OR_EQUAL, GREATER, GREATER_OR_EQUAL };
@@ -207,7 +207,7 @@ char *expectation_actual(const expectation *expected, const drom_engine *engine,
     return NULL;
 }
 
-/* Is it a text of an expectation, and one that is met? */
+/* True if a text is an expectation that is met. */
 static bool is_said(const plan *loaded, const drom_engine *engine, void *const *devices, const char *text)
 {
     report *const unread = report_new();
@@ -219,8 +219,8 @@ static bool is_said(const plan *loaded, const drom_engine *engine, void *const *
     return is_met;
 }
 
-/* The state of an output as its kind says it, the part of that which can be expected, or one of the kind's
- * states that has nothing to fill in. NULL: none is so. To be freed. */
+/* Returns the state of an output in its kind's words, the part that can be expected, or one of the kind's
+ * phrases without placeholders. NULL: none is true. To be freed. */
 static char *output_now(const plan *loaded, const drom_engine *engine, void *const *devices, unsigned output)
 {
     const output_kind *const kind = plan_output_kind(loaded, output);

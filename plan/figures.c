@@ -1,11 +1,11 @@
-/* A protocol of the plan's own: a row a figure, and how it is worded. */
+/* Declared protocols: a row per figure, with its phrase. */
 #include "statements.h"
 
-/* A figure of a protocol: up to three numbers, or a yes. */
+/* A figure of a protocol: up to three numbers, or yes. */
 static const struct {
     const char *phrase;
     gsize numbers[3]; /* fields of own_figures */
-    gsize fixed;      /* and one that is true or false, */
+    gsize fixed;      /* and one that is true or false */
     bool value;
 } figures[] = {
 #define NUMBERS(...) .numbers = {__VA_ARGS__}

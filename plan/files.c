@@ -1,10 +1,10 @@
-/* A plan's files: its own, and those that it includes. */
+/* The files of a plan: the plan itself, and those that it includes. */
 #include "csv_table.h"
 #include "source.h"
 
 #include <string.h>
 
-enum { MAX_FILES = 32, MAX_BYTES = 1 << 20 /* of all of them, as of one */ };
+enum { MAX_FILES = 32, MAX_BYTES = 1 << 20 /* of all together */ };
 
 const char *source_path(const plan_source *source, place where)
 {
@@ -23,7 +23,7 @@ char *path_beside(const char *file, const char *path)
                                                                 : g_build_filename(folder, path, NULL);
 }
 
-/* A file counts once, however its path is written: so none can include itself. */
+/* A file counts once, however its path is written: none can include itself. */
 static bool is_known(const plan_source *source, const char *path)
 {
     g_autofree char *name = g_canonicalize_filename(path, NULL);
@@ -36,7 +36,7 @@ static bool is_known(const plan_source *source, const char *path)
     return is_known;
 }
 
-/* The bytes of the file, which are taken in where `room` is left for them. */
+/* Returns the size of the file, which is read if `room` is left. */
 static gsize include(plan_source *source, word named, gsize room)
 {
     g_autofree char *path = path_beside(source_path(source, named.where), named.text);
@@ -64,7 +64,7 @@ static gsize include(plan_source *source, word named, gsize room)
 void source_include_all(plan_source *source, gsize length)
 {
     gsize bytes = length;
-    for (guint i = 0; i < source->includes->len; i++) { /* which grow meanwhile */
+    for (guint i = 0; i < source->includes->len; i++) { /* the array grows meanwhile */
         bytes += include(source, g_array_index(source->includes, word, i),
                          MAX_BYTES > bytes ? MAX_BYTES - bytes : 0);
     }

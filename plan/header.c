@@ -1,4 +1,4 @@
-/* The header of a baked plan: the names of its rows; and how the library is compiled for it. */
+/* The header of a baked plan, with the names of its rows; and the library's configuration for it. */
 #include "bake.h"
 
 #include "kinds.h"
@@ -13,7 +13,7 @@ char *bake_comment(const char *text)
     return g_string_free(comment, FALSE);
 }
 
-/* A name of a row, in capitals: names that differ in case alone get a number. */
+/* A row's name in capitals: names that differ in case only get a number. */
 static char *row_name(const char *upper, const char *what, const char *name, GHashTable *taken)
 {
     g_autofree char *row = g_ascii_strup(name, -1);
@@ -31,7 +31,7 @@ static void put_enum(GString *out, const char *name, const char *what, const pla
     g_autofree char *upper = g_ascii_strup(name, -1);
     g_autoptr(GHashTable) taken = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     while (count > 0 && strchr(source_name(loaded->source, kind, count - 1)->text, ' ') != NULL) {
-        count--; /* the last scenes are those of orders that last for a time */
+        count--; /* the last scenes are those of orders "for TIME" */
     }
     for (unsigned i = 0; i < count; i++) {
         g_autofree char *row = row_name(upper, what, source_name(loaded->source, kind, i)->text, taken);

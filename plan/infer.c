@@ -1,5 +1,5 @@
-/* The groups of lengths show the modulation, and then the receiver itself is asked: a guess counts only as
- * far as the library's own decoder reads the capture with it. */
+/* The groups of lengths show the modulation; then the library's own decoder decides: a guess counts only as
+ * far as it reads the capture. */
 #include "infer.h"
 
 #include "listener.h"
@@ -26,7 +26,7 @@ static bool try_pulse(guess *at)
     return true;
 }
 
-/* One mark, and spaces that are as many steps apart as two bits can say. */
+/* One mark, and four spaces at equal distances. */
 static bool try_quad(guess *at)
 {
     own_figures *const figures = &at->figures;
@@ -47,12 +47,12 @@ static bool try_quad(guess *at)
     return true;
 }
 
-/* Do a frame's halves pair up as bits, with this bit wide (-1: none)? A frame without a leader begins in the
+/* True if a frame's halves form bits, with this bit wide (-1: none). A frame without a leader begins in the
  * middle of its first bit. The number of bits goes to `bits`. */
 static bool is_phased(const guess *at, const span *frame, double unit_us, double stretch_us, bool begins_half,
                       int wide, unsigned *bits)
 {
-    unsigned unit = begins_half ? 1 : 0; /* the first half was a space, and so silence */
+    unsigned unit = begins_half ? 1 : 0; /* the first half was a space, and so silent */
     bool first_level = false;
     for (guint i = frame->first + (at->has_leader ? 2 : 0); i <= frame->last; i++) {
         const bool is_mark = (i - frame->first) % 2 == 0;
@@ -116,7 +116,7 @@ static bool try_phase(guess *at)
         for (int wide = -1; wide < 16; wide++) {
             unsigned bits = 0;
             if (begins_half && at->has_leader) {
-                continue; /* a leader says where the first bit begins */
+                continue; /* a leader shows where the first bit begins */
             }
             if (are_phased(at, unit_us, stretch_us, begins_half, wide, &bits)) {
                 at->figures.phase_us = (uint32_t)round(unit_us);
@@ -130,7 +130,7 @@ static bool try_phase(guess *at)
     return false;
 }
 
-/* One press: its first frame that was read. */
+/* A press: its first frame that was read. */
 typedef struct reading {
     inference *found;
     double last_us;
@@ -154,7 +154,7 @@ static void take_frame(void *context, const drom_frame *frame)
     into->last_us = at_us;
 }
 
-/* Lets the library's own decoder read the capture. */
+/* Reads the capture with the library's decoder. */
 static void read_back(const guess *at, inference *found)
 {
     sim_listener listener;
@@ -181,8 +181,7 @@ static uint64_t value_of(const drom_code *code)
     return (uint64_t)code->address << 16 | code->command;
 }
 
-/* The bit, from 1, that is another at each press, where the same key was pressed twice; 0 when there is none.
- */
+/* Returns the bit, from 1, that differs between two presses of the same key; 0 if there is none. */
 static uint32_t find_toggle(const inference *found)
 {
     const unsigned bits = found->own.figures.bits;
@@ -228,7 +227,7 @@ static void note_fields(inference *found)
     g_string_append_printf(found->notes,
                            "in the order in which they are sent, 'v' varies with the key%s: %s\n",
                            found->own.figures.toggle_bit != 0 ? ", 't' is the toggle bit" : "", map->str);
-    for (unsigned half = 4; 2 * half <= bits; half += 4) { /* bytes, or nibbles, sent again inverted */
+    for (unsigned half = 4; 2 * half <= bits; half += 4) { /* bytes, or nibbles, that are repeated inverted */
         for (unsigned from = 1; from + 2 * half - 1 <= bits; from += half) {
             bool is_inverted = found->presses->len >= 2;
             bool is_varying = false;
@@ -258,7 +257,7 @@ static const char *modulation(const own_figures *figures)
                                                            : "marks and spaces that both depend on the bit";
 }
 
-/* Fills the rows from the figures and reads the capture with them. */
+/* Makes the rows from the figures and reads the capture with them. */
 static bool accept(guess *at, inference *found, const char *name)
 {
     found->own.figures = at->figures;

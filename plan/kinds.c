@@ -1,4 +1,4 @@
-/* What the kinds of outputs share. */
+/* What kinds of outputs share. */
 #include "kinds.h"
 
 #include <math.h>

@@ -1,5 +1,5 @@
-/* Layouts are tables of what each key makes alone, with shift, and with the right alt key. What has no letter
- * has a name, which is the same in all layouts. */
+/* Layouts are tables of the letters of each key alone, with shift, and with the right alt key. Keys without a
+ * letter have a name, the same in all layouts. */
 #include "layouts.h"
 
 #include "report.h"
@@ -8,7 +8,7 @@
 
 enum { SHIFT = 0x02, RIGHT_ALT = 0x40, MEDIA = 0x8000, SPACE = 44 };
 
-/* What a key makes alone, with shift, with the right alt key; 0: nothing. */
+/* Letters of a key alone, with shift, with the right alt key; 0: none. */
 typedef struct layout_key {
     uint8_t usage;
     gunichar letters[3];
@@ -17,7 +17,7 @@ typedef struct layout_key {
 struct layout {
     const char *name;
     layout_key keys[52];
-    gunichar dead[4]; /* letters of keys that wait for the next stroke: a blank makes the letter itself */
+    gunichar dead[4]; /* dead keys: followed by a blank they type the letter itself */
 };
 
 static const uint8_t modifiers_of[] = {0, SHIFT, RIGHT_ALT};
@@ -250,7 +250,7 @@ static uint8_t modifier_named(const char *name)
     return 0;
 }
 
-/* A key by its name, or a letter or digit that its layout makes with it alone; 0: there is none. */
+/* Returns a key by its name, or by a letter or digit that it types alone; 0: none. */
 static uint16_t usage_named(const layout *in, const char *name)
 {
     drom_stroke strokes[LAYOUT_STROKES];

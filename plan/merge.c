@@ -1,4 +1,4 @@
-/* The text is gone through cell by cell, and copied but for the cells that change. */
+/* Copies the text cell by cell, except for the cells that change. */
 #include "merge.h"
 
 #include <string.h>
@@ -9,12 +9,12 @@ enum { MAX_CELLS = 64 };
 
 static const char *const names[COLUMNS] = {"key", "protocol", "address", "command"};
 
-/* A row of a table, as it stands in the text. */
+/* A row of a table, in the text. */
 typedef struct row {
     const char *starts[MAX_CELLS];
-    const char *ends[MAX_CELLS]; /* without the delimiter */
+    const char *ends[MAX_CELLS]; /* without the separator */
     int count;
-    const char *next; /* behind its line end */
+    const char *next; /* after its line end */
 } row;
 
 static row read_row(const char *at, char delimiter)
@@ -38,7 +38,7 @@ static row read_row(const char *at, char delimiter)
     return read;
 }
 
-/* A cell without its quotes and the blanks around it. To be freed. */
+/* Returns a cell without its quotes and blanks. To be freed. */
 static char *cell_text(const row *entry, int index)
 {
     char *const text =
@@ -67,7 +67,7 @@ static char *value_text(const sheet_key *key, int column)
     return g_strdup_printf("0x%02x", key->code.command);
 }
 
-/* Which column a cell of the head names; -1: none of ours. */
+/* Returns the column that a cell of the head names; -1: another. */
 static int column_of(const row *head, int index)
 {
     g_autofree char *name = index < head->count ? cell_text(head, index) : g_strdup("");

@@ -1,5 +1,5 @@
-/* What a plan gives names to, besides outputs and handsets: modes, values, timers, events, and one name for
- * several outputs; and which of them a name belongs to. */
+/* Names of a plan, except outputs and handsets: modes, values, timers, events, groups; and which of them a
+ * name is. */
 #include "statements.h"
 
 #include "kinds.h"
@@ -134,7 +134,7 @@ void names_take_switch(plan_source *source, const statement *whole)
     }
 }
 
-/* The names of buttons are those of keys: "1" is one. */
+/* Button names are key names: "1" is one. */
 void names_take_buttons(plan_source *source, const statement *whole)
 {
     static const char *const heads[] = {"NAME", NULL};
@@ -157,7 +157,7 @@ void names_take_buttons(plan_source *source, const statement *whole)
     }
 }
 
-/* Where the lines of each are, and where in a line the name is. */
+/* The lines of each, and the place of the name in a line. */
 static const struct {
     const char *text;
     gsize lines;

@@ -1,12 +1,12 @@
-/* A circuit in SPICE's words. A pin is a source behind the resistance that a pin has; modules are what they
- * do at their legs, no more. */
+/* Writes a circuit for SPICE. A pin is a source with a pin's resistance; modules are modelled at their legs
+ * only. */
 #include "circuit.h"
 
 #include <math.h>
 #include <string.h>
 
-/* Usual parts, weak ones: small silicon transistors with a gain of 50, a MOSFET of 30 mΩ, diodes. Their
- * figures are those of many data sheets, and of none. */
+/* Usual weak parts: small silicon transistors with a gain of 50, a MOSFET of 30 mΩ, diodes. Their figures are
+ * typical of data sheets, and of no particular one. */
 static const char models[] =
     ".model npn_part NPN(IS=1e-14 BF=50 VAF=80 RB=5 RC=0.4 CJC=8p CJE=25p TF=0.4n)\n"
     ".model pnp_part PNP(IS=1e-14 BF=50 VAF=80 RB=5 RC=0.4 CJC=10p CJE=25p TF=0.5n)\n"
@@ -16,7 +16,7 @@ static const char models[] =
     ".model opto D(IS=1e-17 N=1.4)\n"
     ".model bridge_switch SW(VT=0.5 VH=0.1 RON=0.2 ROFF=10Meg)\n";
 
-/* "n5_pin_7": each has a number, so that no two are alike. */
+/* "n5_pin_7": each net has a number, so that names differ. */
 char *circuit_netlist_name(const circuit *all, guint net)
 {
     const circuit_net *const found = circuit_net_at(all, net);
@@ -31,7 +31,7 @@ char *circuit_netlist_name(const circuit *all, guint net)
     return g_string_free(text, FALSE);
 }
 
-/* A row of legs: "n1_base n2_coil 0". To be freed. */
+/* Returns a row of legs: "n1_base n2_coil 0". To be freed. */
 static char *legs_text(const circuit *all, const circuit_part *part)
 {
     GString *const text = g_string_new(NULL);
@@ -47,7 +47,7 @@ static char *leg_text(const circuit *all, const circuit_part *part, unsigned leg
     return circuit_netlist_name(all, part->legs[leg]);
 }
 
-/* A LED has its voltage at its current: the exponent is the same for each, the saturation current follows. */
+/* A LED has its voltage at its current: the exponent is fixed, the saturation current follows. */
 static void put_led(GString *out, const circuit_part *part, const char *legs)
 {
     const double exponent = 38;
@@ -55,7 +55,7 @@ static void put_led(GString *out, const circuit_part *part, const char *legs)
                            part->id, part->current / exp(exponent), part->amount / (exponent * 0.025852));
 }
 
-/* What takes a current between two of a module's legs while a condition holds. */
+/* Adds a current between two legs of a module while a condition holds. */
 static void put_load(GString *out, const circuit *all, const circuit_part *part, unsigned plus,
                      unsigned minus, double ampere, const char *condition)
 {
@@ -150,7 +150,7 @@ static void put_part(GString *out, const circuit *all, const circuit_part *part)
         put_led(out, part, legs);
         break;
     case SYMBOL_NPN:
-    case SYMBOL_PNP: { /* SPICE has the collector first */
+    case SYMBOL_PNP: { /* SPICE lists the collector first */
         g_autofree char *base = leg_text(all, part, 0);
         g_autofree char *collector = leg_text(all, part, 1);
         g_autofree char *emitter = leg_text(all, part, 2);
@@ -183,7 +183,7 @@ static void put_part(GString *out, const circuit *all, const circuit_part *part)
     }
 }
 
-/* Its level: low, high, an edge down after 5 ms; without levels, up and down every 10 ms. */
+/* Its level: low, high, a falling edge after 5 ms; without levels, up and down every 10 ms. */
 static void put_pin(GString *out, const circuit *all, const circuit_stage *stage, unsigned number,
                     double volts, unsigned ohms, char level)
 {
@@ -199,7 +199,7 @@ static void put_pin(GString *out, const circuit *all, const circuit_stage *stage
                            number, number, net, ohms);
 }
 
-/* A supply is 0.05 Ω, the board's own pin, too. */
+/* A supply has 0.05 Ω, the board's pin as well. */
 static void put_supplies(GString *out, const circuit *all)
 {
     for (guint i = 0; i < all->nets->len; i++) {

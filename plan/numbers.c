@@ -1,4 +1,4 @@
-/* Numbers in actions. A digit is replaced by its number, since each key has a rule row of its own. Values and
+/* Numbers in actions. A digit is replaced by its number, as each key has a rule row of its own. Values and
  * events are read when the order is given; the action holds their row. */
 #include "numbers.h"
 
@@ -30,7 +30,7 @@ static uint32_t whole_number(const plan *made, const phrase_value *given)
     return given->is_named ? 0 : (uint16_t)number;
 }
 
-/* What the engine is to do, and with what. Of what is named the form is known. */
+/* The engine's verb and value. For a name, the form is known. */
 static void evaluate(plan *made, action_words *action)
 {
     const phrase_value *const given = action->number > 0 ? &action->values[action->number - 1] : NULL;
@@ -61,7 +61,7 @@ static bool is_about_event(const rule_line *rule, const char *event)
     return is_so;
 }
 
-/* A percentage past 100 is 100, which may not be what was meant. */
+/* A percentage past 100 is limited to 100, which may not be intended. */
 static void warn_of_limits(const plan *made, const action_words *action, const phrase_value *given, int row)
 {
     const drom_value *const limits = &g_array_index(made->source->values, value_line, row).limits;

@@ -144,7 +144,7 @@ static bool comes_back(const drom_waveform *waveform, const drom_code *code)
            drom_code_equal(&frame.code, code);
 }
 
-/* A key with a fault is kept all the same, so that no rule is blamed for a key that the sheet lacks. */
+/* A key with an error is kept, so that no rule is blamed for a missing key. */
 static void take_key(void *context, const cell *const *cells)
 {
     const reading *const sheet_in = context;

@@ -1,5 +1,5 @@
-/* How much of anything a plan may have. What goes beyond is reported and left out, so that no later look at a
- * plan takes long, whatever is in it. */
+/* Limits of a plan. What exceeds a limit is reported and left out, so that later checks are fast for any
+ * input. */
 #include "kinds.h"
 
 static void limit(plan_source *source, GArray *lines, guint max, const char *what)

@@ -1,5 +1,5 @@
-/* What can be said in a plan, but for what the kinds of outputs say: a row a statement, and the phrases of
- * its segments. */
+/* The statements of the language, except the kinds' own words: a row per statement, with the phrases of its
+ * segments. */
 #include "statements.h"
 
 #include "kinds.h"
@@ -58,7 +58,7 @@ int statement_match_only(plan_source *source, const GArray *segments, const char
     return said;
 }
 
-/* Keeps what is given once; reports it when it is given again. */
+/* Stores what may be given once; reports it if it is given again. */
 static void take_once(plan_source *source, word *kept, word given, const char *what)
 {
     if (kept->text == NULL) {
@@ -99,7 +99,7 @@ static void take_own(plan_source *source, const statement *whole)
     }
 }
 
-/* What the flashed program will say over its serial line; so far it says nothing. */
+/* For reports over the serial line, which don't exist yet. */
 static void take_serial(plan_source *source, const statement *whole)
 {
     static const char *const heads[] = {"at N", NULL};
@@ -126,7 +126,7 @@ static void take_serial(plan_source *source, const statement *whole)
     }
 }
 
-/* The file is read when this one has been. */
+/* The file is read after this one. */
 static void take_include(plan_source *source, const statement *whole)
 {
     static const char *const phrases[] = {"TEXT", NULL};
@@ -252,7 +252,7 @@ static void take_palette(plan_source *source, const statement *whole)
     }
 }
 
-/* "30 min", "255 ms"; or a plain number. To be freed. */
+/* Returns "30 min", "255 ms", or a plain number. To be freed. */
 static char *limit_text(const char *phrase, uint32_t limit)
 {
     enum { MINUTE_MS = 60000 };
@@ -261,7 +261,7 @@ static char *limit_text(const char *phrase, uint32_t limit)
                                                  : g_strdup_printf("%u ms", limit);
 }
 
-/* How what lies behind its pins is fed. */
+/* The supply of the load. */
 static const char *const supplies[] = {"supply AMOUNT V AMOUNT A", "supply AMOUNT V N mA", NULL};
 enum { SUPPLIES = 2, MAX_VOLTS = 48, MAX_SUPPLY_MA = 60000 };
 
@@ -300,7 +300,7 @@ static void keep_clause(plan_source *source, output_line *output, const kind_cla
     *kept = (clause_given){true, value, values[1].number, values[0].name, where};
 }
 
-/* A clause of an output's line: of its kind, or of what is wired to its pins. */
+/* Handles a clause of an output's line: its kind's, or about driver and supply. */
 static void take_clause(plan_source *source, output_line *output, const segment *given)
 {
     const output_kind *const kind = output->kind;
@@ -410,8 +410,8 @@ static bool may_have_otherwise(const char *head)
     return strcmp(head, "when") == 0 || strcmp(head, "at") == 0 || strcmp(head, "every") == 0;
 }
 
-/* Reports a ':' that is missing, once all before it is right, or one too many; and an 'otherwise' where
- * nothing is asked. */
+/* Reports a ':' that is missing, when everything before it is right, or one too many; and an 'otherwise'
+ * without a condition. */
 static void check_lists(plan_source *source, const statement *whole, bool has_list)
 {
     static const char *const then_action[] = {"';'", "the end of the line", NULL};

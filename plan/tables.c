@@ -1,4 +1,4 @@
-/* From a source without errors to the tables of the engine: the same that a maker would write by hand. */
+/* From a source without errors to the engine's tables: those that a maker would write by hand. */
 #include "numbers.h"
 
 static void add_protocol(plan *made, drom_protocol_ref protocol)
@@ -15,7 +15,7 @@ static void add_protocol(plan *made, drom_protocol_ref protocol)
     g_array_append_val(made->protocols, protocol);
 }
 
-/* Below this a look at each is as fast. */
+/* Below this number of keys a linear search is as fast. */
 enum { LISTED_FROM = 24 };
 
 static gint by_code(gconstpointer left, gconstpointer right, gpointer codes)
@@ -27,7 +27,7 @@ static gint by_code(gconstpointer left, gconstpointer right, gpointer codes)
                                       : a->protocol - b->protocol;
 }
 
-/* The rows of a handset's codes by what they are; none where they are few. */
+/* Returns the index of a handset's codes; none if there are few. */
 static GArray *list_by_code(drom_code *codes, guint count)
 {
     GArray *const rows = g_array_new(FALSE, FALSE, 1);
@@ -60,7 +60,7 @@ static void fill_handsets(plan *made)
     }
 }
 
-/* `digit`: of the key that the row is about. */
+/* `digit`: of the row's key. */
 static drom_action action_row(plan *made, const action_words *given, int digit)
 {
     const action_words action = number_for_digit(made, given, digit);
@@ -73,7 +73,7 @@ static drom_action action_row(plan *made, const action_words *given, int digit)
     };
 }
 
-/* The rows are kept by the plan. Those of a row of keys have a digit each; the others share theirs. */
+/* The plan keeps the rows. Rows of a row of keys have a digit each; others share theirs. */
 static const drom_action *action_rows(plan *made, const GArray *ordered, const placed_rule *placed)
 {
     const bool is_of_key = plan_trigger_of(made, placed)->source == DROM_SOURCE_KEY;
@@ -98,7 +98,7 @@ static void fill_outputs_that(plan *made, bool join)
     }
 }
 
-/* Those that join others come when these are there. */
+/* Outputs that join others are made when these exist. */
 static void fill_outputs(plan *made)
 {
     g_array_set_size(made->outputs, made->source->outputs->len);
@@ -137,7 +137,7 @@ static void fill_guard(plan *made)
     }
 }
 
-/* Own code may block for longer than the guard usually waits. */
+/* Own code may block for longer than the guard's default time. */
 static uint16_t guard_ms(const plan *made)
 {
     enum { USUAL_MS = 250, MORE_MS = 100 };
@@ -185,7 +185,7 @@ static void fill_hold_times(plan *made)
     g_array_sort(made->hold_ms, ascending);
 }
 
-/* By what they are about; g_array_sort_with_data() leaves those about the same in the order of the plan. */
+/* Sorted by event; g_array_sort_with_data() keeps rules of the same event in the order of the plan. */
 static gint by_event(gconstpointer left, gconstpointer right, gpointer made)
 {
     const placed_rule *const a = left;
@@ -246,7 +246,7 @@ static void fill_rule(plan *made, const placed_rule *placed, uint8_t sequence)
     g_array_append_val(made->rules, row);
 }
 
-/* The rows of one rule share its sequence: any of its keys begins it anew. */
+/* The rows of a rule share its sequence: any of its keys restarts it. */
 static void fill_rules(plan *made)
 {
     uint8_t *const of_rule = plan_keep(made, made->source->rules->len + 1);
@@ -306,7 +306,7 @@ static void fill_contacts(plan *made)
     made->touches = g_new0(drom_touch, made->contacts->len);
 }
 
-/* Can what an action is about have that in the place of its number? */
+/* True if the subject of an action accepts this number. */
 static bool is_taken(const plan *made, const drom_action *action, uint32_t value)
 {
     if (action->target == DROM_TO_WAIT || action->target == DROM_TO_WAIT_FOR) {
@@ -378,7 +378,7 @@ void plan_check_numbers(plan *made)
     }
 }
 
-/* How many orders can be held at a time. */
+/* Returns how many orders can be held at the same time. */
 static uint8_t count_held(const plan *made)
 {
     guint count = 0;
@@ -403,7 +403,7 @@ static bool has_fine(const plan *made)
     return is_found;
 }
 
-/* Changes where a value that is kept gets another name, place or limit. */
+/* Changes if a kept value gets another name, place or limit. */
 static uint16_t mark_of(const plan *made)
 {
     g_autoptr(GString) text = g_string_new(NULL);

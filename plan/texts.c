@@ -1,4 +1,4 @@
-/* What a plan's rows are in words: orders, events, rules. */
+/* A plan's rows in words: orders, events, rules. */
 #include "kinds.h"
 
 #include <string.h>
@@ -18,7 +18,7 @@ static const char *name_of(const plan *loaded, thing kind, uint8_t row)
     return source_name(loaded->source, kind, row)->text;
 }
 
-/* A number in an action: one that stands there, or the name of it. To be freed. */
+/* Returns the number of an action, or the name that stands for it. To be freed. */
 static char *number_text(const plan *loaded, const drom_action *action)
 {
     return (action->flags & DROM_OF_VALUE) != 0
@@ -27,7 +27,7 @@ static char *number_text(const plan *loaded, const drom_action *action)
                                                   : g_strdup_printf("%d", (int16_t)(uint16_t)action->value);
 }
 
-/* The number of a value or an event, and what it is multiplied by. To be freed. */
+/* Returns the name of a value or an event, with its factor. To be freed. */
 static char *multiple_text(const plan *loaded, const drom_action *action)
 {
     const uint8_t form = action->flags & DROM_FORM;
@@ -39,7 +39,7 @@ static char *multiple_text(const plan *loaded, const drom_action *action)
                : g_strdup_printf("%s * %d%s", number, shown, form == DROM_AS_TURN ? " / 360" : "");
 }
 
-/* The first place of a digit that stands alone in a text, or the last; NULL: there is none. */
+/* Returns the first or last place of a single digit in a text; NULL: none. */
 static const char *alone_at(const char *text, char digit, bool is_last)
 {
     const char *found = NULL;
@@ -51,8 +51,7 @@ static const char *alone_at(const char *text, char digit, bool is_last)
     return found;
 }
 
-/* The number that a value or an event gives stands where the order has a 0; where it is a time, which is said
- * last, its place is that of 1 ms. */
+/* The name replaces the 0 of the order; if it stands for a time, which is last, it replaces 1 ms. */
 char *plan_order_text(const plan *loaded, const drom_action *action)
 {
     if ((action->flags & (DROM_OF_VALUE | DROM_OF_EVENT)) == 0) {
@@ -143,7 +142,7 @@ const char *plan_rule_file(const plan *loaded, unsigned rule)
     return path == own ? NULL : name != NULL ? name + 1 : path;
 }
 
-/* An event of a source and a row; `state` comes after a value's name. */
+/* Returns an event of a source and a row; `state` follows a value's name. */
 static char *event_text(const plan *loaded, uint8_t source, uint8_t row, uint8_t key, const char *state)
 {
     switch ((drom_source)source) {
@@ -191,7 +190,7 @@ char *plan_rule_text(const plan *loaded, unsigned rule)
                                  plan_key_name(loaded, row->row, row->key));
 }
 
-/* The rule that waits in a place: a scene, or what it is about. */
+/* Returns the rule that waits in a place: a scene, or its event. */
 static char *waiting_text(const plan *loaded, uint8_t sequence)
 {
     const drom_rules_plan *const rules = &loaded->tables.rules;

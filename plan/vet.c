@@ -1,5 +1,5 @@
-/* The figures come from the plan, from the board's facts and from the protocols' own timing; each verdict is
- * one comparison. tests/test_vet.c holds the verdicts on time against the simulated processor. */
+/* The figures come from the plan, the board's facts and the protocols' timing; each verdict is one
+ * comparison. tests/test_vet.c compares the verdicts on time with the simulated processor. */
 #include "vetting.h"
 #include "dromikos/internal/kept.h"
 
@@ -10,12 +10,11 @@
 #include <math.h>
 
 enum {
-    EDGE_MAIN_US = 110, /* of main, for each timed edge */
+    EDGE_MAIN_US = 110, /* time of main per timed edge */
 };
 
-/* How full the ring may be: the estimate is off by some edges, mostly too many, so that it isn't sure that
- * some are lost until there are more than the ring's 32. KNOWN_US: for so long can it date an edge, in 15
- * bits. */
+/* How full the ring may be: the estimate is off by some edges, mostly too many, so that a loss is certain
+ * only at more than the ring's 32. KNOWN_US: how long it can restore an edge's time, from 15 bits. */
 enum { MAX_WAITING = 24, TOO_MANY_WAITING = 40, KNOWN_US = 32000 };
 
 static void free_finding(gpointer data)
@@ -72,7 +71,7 @@ static bool has_timed_edges(const vetting *job)
     return vet_uses(job, DROM_USES(TIMED_EDGES) | DROM_USES(CARRIER));
 }
 
-/* The longest that interrupts are masked. */
+/* Returns the longest time for which interrupts are masked. */
 static double masked_us(const vetting *job)
 {
     const bool has_strip = vet_uses(job, DROM_USES(PIXELS)) && !job->board.sends_by_itself;
@@ -80,21 +79,21 @@ static double masked_us(const vetting *job)
     return MAX(port_us, job->plan->source->own_masks_us);
 }
 
-/* The longest that an edge's handler may have to wait. */
+/* Returns the longest delay of an edge's handler. */
 double vet_longest_wait_us(const vetting *job)
 {
     return masked_us(job) + (has_timed_edges(job) ? job->board.alarm_us : 0) + job->board.capture_us;
 }
 
-/* Is a whole run gone when interrupts are masked as it begins? */
+/* True if masked interrupts can hide a whole mark or space. */
 static bool is_swallowed(const vetting *job, double run_us)
 {
     return masked_us(job) > run_us;
 }
 
-/* A latched edge is right however late its handler comes; but if the next one comes before that, both are
- * gone. An edge that its handler stamps is late by as much as it waited. The room takes its part of the
- * shortest run, too. */
+/* The time of a latched edge is right however late its handler runs; but if the next edge comes before, both
+ * are lost. An edge that its handler stamps is late by its delay. Jitter also shortens the shortest mark or
+ * space. */
 static void vet_protocol(const vetting *job, drom_protocol_ref protocol, bool is_latched)
 {
     const plan *const loaded = job->plan;
@@ -126,7 +125,7 @@ static void vet_protocol(const vetting *job, drom_protocol_ref protocol, bool is
     }
 }
 
-/* What keeps main from a frame's edges. */
+/* What delays the processing of a frame's edges. */
 static estimate_main main_of(const vetting *job)
 {
     enum { PIXELS_A_POLL = 6, PIXEL_US = 32, LATCH_US = 300 };
@@ -156,7 +155,7 @@ static void add_waiting(const vetting *job, drom_protocol_ref protocol, const ch
     }
 }
 
-/* The ring holds the edges that main hasn't come to. */
+/* The ring holds the edges that main hasn't processed. */
 static void vet_hearing(const vetting *job)
 {
     const drom_receive_plan *const receive = &plan_tables(job->plan)->receive;
@@ -193,7 +192,7 @@ vet_verdict vet_when_late(const vetting *job, const drom_protocol *protocol)
     return is_swallowed(job, shortest_run_us(job->plan, protocol)) ? VET_FAILS : VET_TIGHT;
 }
 
-/* What steps and bursts take of the processor in a second. */
+/* Processor time for steps and bursts, per second. */
 static double timed_edges_us(const vetting *job)
 {
     const plan *const loaded = job->plan;
@@ -206,7 +205,7 @@ static double timed_edges_us(const vetting *job)
     return us;
 }
 
-/* Without a port nothing runs, however well it fits. */
+/* Without a port nothing runs. */
 static void vet_port(const vetting *job)
 {
     if (job->board.port == NULL) {
@@ -274,7 +273,7 @@ static void vet_pins(const vetting *job)
     }
 }
 
-/* A store wears out: for how long, at the worst? */
+/* How long the store lasts, in the worst case. */
 static void vet_kept(const vetting *job)
 {
     enum { YEAR_S = 31557600, WANTED_YEARS = 1 };
@@ -320,7 +319,7 @@ vet_result *vet_plan(const plan *loaded)
     vet_currents(&job);
     const double timed_edges = timed_edges_us(&job) / 1e6;
     result->load += timed_edges;
-    if (result->load > 0.7) { /* what can't be taken in at once waits in the ring; timed edges can't wait */
+    if (result->load > 0.7) { /* unprocessed edges wait in the ring; timed edges can't wait */
         vet_add(result->times, timed_edges > 1 ? VET_FAILS : VET_TIGHT, "processor",
                 "busy while a frame comes in, strips left out", result->load * 100, 70, "%",
                 g_strdup(timed_edges > 0.35 ? "use fewer senders, fewer or slower steppers, or two boards"
@@ -346,7 +345,7 @@ static vet_verdict worst_of(const GPtrArray *findings)
     return worst;
 }
 
-/* "43.1", "3600": never 3.6e+03. To be freed. */
+/* Returns "43.1", "3600": never 3.6e+03. To be freed. */
 static char *figure_text(double figure)
 {
     return g_strdup_printf(fabs(figure) >= 1000 ? "%.0f" : "%.4g", figure);

@@ -1,4 +1,4 @@
-/* What the circuit asks of pins and supplies. Data sheets' figures for use count, not absolute maxima. */
+/* Currents of pins and supplies, against the data sheets' recommended values, not absolute maxima. */
 #include "vetting.h"
 
 #include "circuit.h"
@@ -13,7 +13,7 @@ enum {
 
 static const double RESERVE = 1.2; /* of a supply */
 
-/* "2.4": what to buy, with its reserve, in steps of 0.1 A. To be freed. */
+/* Returns "2.4": what to buy, with its reserve, in steps of 0.1 A. To be freed. */
 static char *ampere_text(double ma, double start_ma)
 {
     return g_strdup_printf("%.1f", ceil(MAX(ma * RESERVE, start_ma) / 100 - 1e-6) / 10);
@@ -24,7 +24,7 @@ static const char *name_of(const vetting *job, guint output)
     return plan_line(job->plan, output)->name.text;
 }
 
-/* The most that a pin of an output gives or takes, and which one. */
+/* Returns the largest current of an output's pins, and the pin. */
 static double pin_ma_of(const circuit *all, guint output, const char **pin)
 {
     double most = 0;
@@ -40,7 +40,7 @@ static double pin_ma_of(const circuit *all, guint output, const char **pin)
     return most;
 }
 
-/* A pin carries its load, or the base or gate or input of what does. */
+/* A pin drives its load, or the base, gate or input of a driver. */
 static void vet_pin_of(const vetting *job, const circuit *all, const circuit_load *load)
 {
     const output_line *const line = plan_line(job->plan, load->output);
@@ -64,7 +64,7 @@ static void vet_pin_of(const vetting *job, const circuit *all, const circuit_loa
             g_strdup_printf("put a transistor between pin %s and it; then say so: through driver", pin));
 }
 
-/* Is it the first of its output? A lamp in colours has three. */
+/* True for the first pin of its output: a lamp in colour has three. */
 static bool is_first(const circuit *all, guint load)
 {
     return load == 0 || g_array_index(all->loads, circuit_load, load - 1).output !=
@@ -113,7 +113,7 @@ static void vet_volts(const vetting *job, const circuit *all, const circuit_load
                             kind->min_mv <= 5000 && kind->max_mv >= 5000 ? 5.0 : kind->min_mv / 1000.0));
 }
 
-/* A LED needs more than its own volts. */
+/* A LED needs more than its own voltage. */
 static void vet_leds(const vetting *job, const circuit *all)
 {
     for (guint i = 0; i < all->stages->len; i++) {
@@ -134,8 +134,7 @@ static bool is_boards(const circuit *all, guint load)
     return circuit_net_at(all, g_array_index(all->loads, circuit_load, load).feed)->is_boards;
 }
 
-/* Of outputs of which only one may be on, the one that takes the most counts; of those that take as much, the
- * first. */
+/* Of an interlock the output with the largest current counts; of equal ones the first. */
 static bool counts(const vetting *job, const circuit *all, guint load)
 {
     const drom_outputs_plan *const outputs = &plan_tables(job->plan)->outputs;
@@ -156,12 +155,12 @@ static bool counts(const vetting *job, const circuit *all, guint load)
     return does;
 }
 
-/* What the board passes on from USB. */
+/* The board's supply from USB. */
 static void vet_usb(const vetting *job, const circuit *all)
 {
     const double limit_ma = job->board.supply_ma;
     double ma = BOARD_MA;
-    double extra_ma = 0; /* of the one that takes the most more as it starts */
+    double extra_ma = 0; /* of the load with the largest additional starting current */
     const circuit_load *largest = NULL;
     for (guint i = 0; i < all->loads->len; i++) {
         const circuit_load *const load = &g_array_index(all->loads, circuit_load, i);
@@ -190,7 +189,7 @@ static void vet_usb(const vetting *job, const circuit *all)
                                   ma, starts, name_of(job, largest->output), ampere));
 }
 
-/* Of all pins, and of those that share a part of the chip's supply. */
+/* Sums of all pins, and of groups that share a part of the chip's supply. */
 static void vet_sums(const vetting *job, const circuit *all)
 {
     enum { GROUPS = 5 };
@@ -245,7 +244,7 @@ void vet_currents(const vetting *job)
     circuit_free(all);
 }
 
-/* What a pin is for besides. */
+/* Other purposes of a pin. */
 static void vet_note(const vetting *job, const circuit_stage *stage, const board_pin *pin)
 {
     const bool is_input = stage->form == FORM_CONTACT || stage->form == FORM_RECEIVER;

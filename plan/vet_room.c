@@ -1,19 +1,19 @@
-/* Does the program fit into flash and RAM? An estimate; what it comes from is measured (costs.h). */
+/* Does the program fit into flash and RAM? An estimate from measured costs (costs.h). */
 #include "vetting.h"
 
 #include "costs.h"
 #include "plan.h"
 
 enum {
-    STACK = 256, /* of the theatre, in the simulated chip, and a third more */
-    IDE = 444,   /* the common maker IDE's own core, which an empty sketch has, too */
+    STACK = 256, /* of the theatre, on the simulated chip, and a third more */
+    IDE = 444,   /* the common maker IDE's core, also in an empty sketch */
     SPARE_RAM = 64,
 };
 
-/* The estimate is off by so much either way. */
+/* Error of the estimate, in either direction. */
 static const double OFF = 0.03;
 
-/* A program that is built with the IDE's options is so much larger (tests/sketch.sh). */
+/* A program that is built with the IDE's options is larger by this (tests/sketch.sh). */
 static const double IDE_SHARE = 1.085;
 
 static void add_room(const vetting *job, const char *what, double there, double room, bool is_sure,

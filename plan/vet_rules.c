@@ -1,12 +1,12 @@
-/* What rules order that can't come about, or not as it reads. */
+/* Orders of rules that can't work, or not as they read. */
 #include "vetting.h"
 
 #include "kinds.h"
 #include "plan.h"
 
-enum { WAITS_MS = 60000 /* where the plan doesn't say how long */ };
+enum { WAITS_MS = 60000 /* if the plan states no time */ };
 
-/* The newest order to an output before some action; NULL: none. */
+/* Returns the newest order to an output before an action; NULL: none. */
 static const drom_action *order_before(const drom_action *actions, uint8_t at, uint8_t output)
 {
     for (uint8_t i = at; i > 0; i--) {
@@ -34,7 +34,7 @@ static void vet_wait_for(const vetting *job, guint rule, const drom_action *acti
                      "MOST TIME"));
 }
 
-/* An order with the least number that its value may have. An event's may be any. */
+/* An order with the smallest number of its value. An event's may be any. */
 static drom_action least_of(const plan *loaded, const drom_action *action)
 {
     drom_action least = *action;
@@ -61,7 +61,7 @@ static void vet_actions(const vetting *job, guint rule, const drom_action *actio
     }
 }
 
-/* A short press of some protocols has one whole frame, and what follows it comes while the key is held. */
+/* A short press of some protocols has one whole frame; further ones are sent while the key is held. */
 static void vet_confirmed(const vetting *job)
 {
     const plan *const loaded = job->plan;

@@ -1,5 +1,4 @@
-/* What rules are about: gestures of keys and other events, the mode in which they hold, and what must be so.
- */
+/* The heads of rules: gestures of keys and other events, mode, and conditions. */
 #include "statements.h"
 
 #include "dromikos/internal/keys.h"
@@ -26,7 +25,7 @@ static void free_rule(rule_line *rule)
     g_array_unref(rule->otherwise);
 }
 
-/* From the statement's first word to its ':'; only what is on the first one's line. */
+/* Returns the place from the statement's first word to its ':', on the first one's line. */
 static place place_of(const plan_source *source, const statement *whole)
 {
     const place head = statement_token(source, whole->head)->where;
@@ -50,7 +49,7 @@ static bool take_again(plan_source *source, rule_line *rule, const segment *give
 
 static bool take_conditions(plan_source *source, rule_line *rule, const segment *given);
 
-/* A rule about something that has no name but this. */
+/* A rule with a name of its own. */
 static void take_rule_about(plan_source *source, const statement *whole, const trigger *about, guint words)
 {
     rule_line rule = new_rule();
@@ -106,8 +105,8 @@ static const struct {
     {"held for TIME", DROM_HOLD},
 };
 
-/* What a piece of a rule's head may be: which keys, with each gesture or with none as yet; a gesture alone,
- * of the keys before it; or another event. */
+/* A piece of a rule's head: keys, with a gesture or still without; a gesture for the keys before it; or
+ * another event. */
 enum form { KEY_FORM, ROW_FORM, OTHERS_FORM, GESTURE_FORM, FORMS };
 
 static const struct {
@@ -125,7 +124,7 @@ enum { GESTURES = G_N_ELEMENTS(gestures), BARE = GESTURES, PHRASES_A_FORM = GEST
 
 static const struct {
     const char *phrase;
-    drom_source source; /* of what ends: a mode's or a timer's */
+    drom_source source; /* of what ends: a mode or a timer */
     uint8_t what;
 } events[] = {
     {"NAME begins", DROM_SOURCE_MODE, DROM_BEGINS},   {"NAME ends", DROM_SOURCE_MODE, DROM_ENDS},
@@ -136,7 +135,8 @@ static const struct {
 
 enum { EVENTS = G_N_ELEMENTS(events) };
 
-/* A rule's head on its way in: the keys that wait for their gesture, or that the next one is about, too. */
+/* A rule's head that is being read: the keys that wait for their gesture, or to which the next one applies as
+ * well. */
 typedef struct head {
     plan_source *source;
     rule_line *rule;
@@ -220,7 +220,7 @@ static bool take_piece(head *in, const segment *given, bool is_first)
     int which[FORMS * PHRASES_A_FORM + EVENTS];
     phrase_value values[PHRASE_VALUES] = {0};
     unsigned count = 0;
-    /* Of several keys the last one names the gesture, for all. */
+    /* Of several keys the last one has the gesture, for all. */
     const bool is_followed = strcmp(statement_token(in->source, given->words.end)->text, "or") == 0;
     for (int i = 0; i < FORMS * PHRASES_A_FORM; i++) {
         const int form = i / PHRASES_A_FORM;
@@ -272,7 +272,7 @@ static const struct {
     const char *phrase;
     drom_subject subject;
     uint8_t compare;
-    int16_t number; /* where the phrase has none */
+    int16_t number; /* if the phrase has none */
 } conditions[] = {
     {"NAME < NUMBER", DROM_IF_VALUE, DROM_LESS, 0},
     {"NAME <= NUMBER", DROM_IF_VALUE, DROM_LESS | DROM_EQUAL, 0},
@@ -326,7 +326,7 @@ static bool take_condition(plan_source *source, rule_line *rule, wording given)
     return true;
 }
 
-/* Some conditions, joined by 'and'. */
+/* Conditions, joined by 'and'. */
 static bool take_conditions(plan_source *source, rule_line *rule, const segment *given)
 {
     if (given->has_while) {
@@ -397,13 +397,13 @@ static bool take_head(plan_source *source, rule_line *rule, const GArray *segmen
     return is_good;
 }
 
-/* "translate wand to hall on horn: vol_up as volume_up, mute": a rule for each key, which sends the other's
- * for as long as it is held. */
+/* "translate wand to hall on horn: vol_up as volume_up, mute": a rule for each key, which sends the other
+ * handset's key while it is held. */
 void rules_take_translate(plan_source *source, const statement *whole)
 {
     static const char *const heads[] = {"NAME to NAME on NAME", NULL};
     static const char *const pairs[] = {"PIN", "PIN as PIN", "PIN again each TIME",
-                                        "PIN as PIN again each TIME", NULL}; /* a key may be called 1 */
+                                        "PIN as PIN again each TIME", NULL}; /* a key's name may be 1 */
     static const char *const then_pair[] = {"','", "the end of the line", NULL};
     phrase_value names[PHRASE_VALUES];
     phrase_value pair[PHRASE_VALUES];
@@ -458,7 +458,7 @@ static action_words timer_action(word timer, place where, drom_timer_verb verb, 
                           .is_matched = true};
 }
 
-/* A rule of our own about an event: what is done to a timer then. */
+/* Adds a rule of the checker's own: an order to a timer at an event. */
 static void add_timer_rule(plan_source *source, const trigger *about, word timer, drom_timer_verb verb,
                            uint32_t ms, word only_in)
 {
@@ -476,7 +476,7 @@ static void add_timer_rule(plan_source *source, const trigger *about, word timer
     g_array_append_val(source->rules, rule);
 }
 
-/* The timer of "every 10 s", which is called so; of several that are alike the later ones have their line. */
+/* The timer of "every 10 s" has this name; of several equal ones the later have their line. */
 static word add_timer_of(plan_source *source, wording given)
 {
     int row;
@@ -493,7 +493,7 @@ static word add_timer_of(plan_source *source, wording given)
     return timer.name;
 }
 
-/* "every 10 s in MODE if CONDITION: ACTIONS": a timer that starts itself again, first at start, or when the
+/* "every 10 s in MODE if CONDITION: ACTIONS": a timer that restarts itself, first at the start, or when the
  * mode begins. */
 void rules_take_every(plan_source *source, const statement *whole)
 {

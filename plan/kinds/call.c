@@ -1,4 +1,4 @@
-/* The call. On the bench nothing is called: the timeline shows with what it would be. */
+/* The call. Nothing is called on the bench: the timeline shows the value. */
 #include "../kinds.h"
 
 #include "dromikos/outputs/call.h"

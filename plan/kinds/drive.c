@@ -1,4 +1,4 @@
-/* The drive: two motors of the plan, on the left and on the right. */
+/* The drive: two motors of the plan, left and right. */
 #include "../kinds.h"
 
 #include "dromikos/outputs/drive.h"
@@ -20,7 +20,7 @@ static void check(plan *made, const output_line *line)
     }
 }
 
-/* Of an order that not every motor can follow. */
+/* Checks an order that not every motor can do. */
 static uint32_t check_sides(plan *made, action_words *action, uint32_t value, unsigned pins, const char *why)
 {
     const output_line *const line = plan_line(made, (guint)action->row);
@@ -35,7 +35,7 @@ static uint32_t check_sides(plan *made, action_words *action, uint32_t value, un
     return value;
 }
 
-/* One side runs back, or both do. */
+/* One side runs back, or both. */
 static uint32_t turned(plan *made, action_words *action, const kind_order *order)
 {
     const uint32_t level = order->fixed != 0 ? order->fixed : order_level(made, action, order);

@@ -52,7 +52,7 @@ static const kind_clause clauses[] = {
     {0},
 };
 
-/* The first, where the plan says none, or one that there isn't. */
+/* The default, if the plan states no layout, or an unknown one. */
 static const layout *layout_of(const output_line *line)
 {
     const char *const name = line->clauses[LAYOUT].name.text;
@@ -76,7 +76,7 @@ static void check(plan *made, const output_line *line)
     }
 }
 
-/* The row of a stroke, which is made where it is new. */
+/* Returns the row of a stroke, and adds it if it is new. */
 static uint32_t stroke_row(plan *made, action_words *action, const kind_order *order)
 {
     GArray *const strokes = shared_of(made)->strokes;
@@ -104,7 +104,7 @@ static uint32_t stroke_row(plan *made, action_words *action, const kind_order *o
     return strokes->len - 1;
 }
 
-/* The strokes of a text; reported where its layout can't type it. */
+/* Adds the strokes of a text; reports letters that its layout can't type. */
 static GArray *strokes_of(plan *made, const output_line *line, const word *text)
 {
     GArray *const strokes = g_array_new(FALSE, FALSE, sizeof(drom_stroke));
@@ -127,7 +127,7 @@ static GArray *strokes_of(plan *made, const output_line *line, const word *text)
     return strokes;
 }
 
-/* By their members: between those may lie anything. */
+/* Compares members: there may be padding between them. */
 static bool are_same(const drom_keyboard_text *text, const GArray *strokes)
 {
     bool are = text->strokes.count == strokes->len;
@@ -156,7 +156,7 @@ static uint32_t text_row(plan *made, action_words *action, const kind_order *ord
         return 0;
     }
     drom_stroke *const kept = plan_keep(made, MAX(bytes, 1));
-    if (bytes > 0) { /* else what is wrong has been reported */
+    if (bytes > 0) { /* else the error has been reported */
         memcpy(kept, strokes->data, bytes);
     }
     const drom_keyboard_text made_text = {{kept, (uint8_t)strokes->len}};
@@ -276,7 +276,7 @@ static void go_dark(const plan *loaded, guint output, drom_timing *timing, sim_b
     sim_bench_unplug(bench);
 }
 
-/* What a computer with that layout has on its screen, the newest last. To be freed. */
+/* Returns the text on the screen of a computer with that layout. To be freed. */
 static char *typed_text(const layout *in, const void *device)
 {
     GString *const text = g_string_new(NULL);
@@ -301,7 +301,7 @@ static char *typed_text(const layout *in, const void *device)
     return g_string_free(text, FALSE);
 }
 
-/* What is down, as a chord; "nothing". To be freed. */
+/* Returns the keys that are down, as a chord; "nothing". To be freed. */
 static char *held_text(const layout *in, const void *device)
 {
     size_t count;
@@ -323,7 +323,7 @@ static bool moves(const drom_output *output, int32_t *position)
     return state->count > 0 || state->is_down;
 }
 
-/* What is on the screen, as far as a row has room. */
+/* The text on the screen, shortened to a row. */
 static char *place_text(const plan *loaded, guint output, const void *device)
 {
     enum { SHOWN = 40 };

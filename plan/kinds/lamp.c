@@ -140,7 +140,7 @@ static activity activity_of(const drom_output *output)
                                                             : IDLE;
 }
 
-/* Where an order has brought it at once; a fade says so itself. */
+/* Returns the level that an order has set at once; a fade states it itself. */
 static char *unanswered(const plan *loaded, guint output, drom_us now)
 {
     const drom_lamp_state *const lamp = plan_output(loaded, output)->state;
@@ -193,7 +193,7 @@ static double drawn(const plan *loaded, guint output, const void *device)
     return ((const drom_lamp_state *)plan_output(loaded, output)->state)->level / (double)DROM_FULL_LEVEL;
 }
 
-/* The one that it has at its full level. */
+/* Its colour at full level. */
 static unsigned colours(const plan *loaded, guint output, const void *device, uint32_t *rgb, unsigned max)
 {
     const drom_output *const lamp = plan_output(loaded, output);
@@ -215,7 +215,7 @@ static void check(plan *made, const output_line *line)
     }
 }
 
-/* What one of its pins lights: a LED with its resistor, or a ready lamp for its supply. */
+/* Adds what one of its pins lights: a LED with its resistor, or a complete lamp. */
 static void wire_pin(wiring_up *job, unsigned pin, const char *terminal)
 {
     const output_line *const line = job->line;
@@ -235,7 +235,7 @@ static void wire_pin(wiring_up *job, unsigned pin, const char *terminal)
                            .is_low_on = line_value(line, ACTIVE_LOW, 0) != 0,
                            .has_mosfet = true,
                            .terminal = terminal};
-    /* LEDs in one housing have one lead in common: all are switched, or none is. */
+    /* LEDs in one housing share a lead: all are switched, or none. */
     const bool is_blue_weak =
         line->pin_count > 1 && job->board->logic_volts < (BLUE_MV + MIN_SPARE_MV) / 1000.0;
     if (line->supply.is_given || line->driven.is_given || is_blue_weak) {

@@ -17,8 +17,8 @@ enum {
     USUAL_DEAD_MS = 100,
     MAX_RAMP_MS = 60000,
     MAX_DEAD_MS = 10000,
-    LOAD_MA = 500,   /* a small one's, under way, */
-    START_MA = 1500, /* and as it starts */
+    LOAD_MA = 500,   /* of a small motor, running */
+    START_MA = 1500, /* and starting */
 };
 
 static const kind_clause clauses[] = {
@@ -38,7 +38,7 @@ static bool has_speed_pin(const output_line *line)
     return line->clauses[SPEED_PIN].is_given;
 }
 
-/* Its line names the pin of the speed alone. */
+/* Its line names the speed pin only. */
 static bool is_one_way(const output_line *line)
 {
     return line->pin_count == 1;
@@ -78,7 +78,7 @@ static void check(plan *made, const output_line *line)
     }
 }
 
-/* Of an order that has to do with back. */
+/* Checks an order with the back direction. */
 static uint32_t turned(plan *made, action_words *action, const kind_order *order)
 {
     const output_line *const line = plan_line(made, (guint)action->row);
@@ -276,7 +276,7 @@ static char *state_text(const plan *loaded, guint output, const void *device)
     return percent == 0 ? g_strdup("stands") : g_strdup_printf("at %d %%", percent);
 }
 
-/* Standing at a switch that it was driven to. */
+/* True if it stands at a switch in its direction. */
 static char *end(const plan *loaded, guint output)
 {
     const drom_motor_settings *const settings = plan_output(loaded, output)->settings;

@@ -1,4 +1,4 @@
-/* The part of a strip: its pixels from one to another. */
+/* The part of a strip. */
 #include "strip.h"
 
 static const kind_clause clauses[] = {
@@ -11,8 +11,7 @@ static const char *name_of_strip(const output_line *line)
     return line->members[0].text;
 }
 
-/* Those of its strip that stand before it may not have its pixels, nor be too many: each is looked at in each
- * poll. */
+/* Earlier parts of its strip may not have its pixels, nor be too many: each poll looks at each of them. */
 static void check_others(plan *made, const output_line *line, unsigned row)
 {
     const clause_given *const own = &line->clauses[STRIP_PIXELS];
@@ -46,7 +45,7 @@ static void check(plan *made, const output_line *line)
         return;
     }
     if (source_find(made->source, name_of_strip(line), &strip) != AN_OUTPUT) {
-        return; /* that there is none has been reported */
+        return; /* a missing strip has been reported */
     }
     const output_line *const whole = plan_line(made, (guint)strip);
     if (whole->kind->core != &drom_strip) {

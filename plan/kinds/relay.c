@@ -7,7 +7,7 @@
 
 enum { ACTIVE_LOW, REST_ON, MIN_ON, MIN_OFF, MAX_ON, CLOSED };
 
-enum { COIL_MW = 375 /* a small relay's */, INPUT_MA = 4 /* of a relay board */ };
+enum { COIL_MW = 375 /* of a small relay */, INPUT_MA = 4 /* of a relay board */ };
 
 static const kind_clause clauses[] = {
     {"active low", ACTIVE_LOW, .fixed = 1},
@@ -35,13 +35,13 @@ static void check(plan *made, const output_line *line)
     }
 }
 
-/* One that must not stay on is off where the program hangs. */
+/* A relay with `at most` is off when the program hangs. */
 static bool is_guarded(const output_line *line)
 {
     return line->clauses[MAX_ON].is_given;
 }
 
-/* On means that the load is on: with contacts that are closed at rest, while the coil isn't. */
+/* On means that the load is on: with normally closed contacts, while the coil is off. */
 static bool is_on_when_low(const output_line *line)
 {
     return (line_value(line, ACTIVE_LOW, 0) != 0) != (line_value(line, CLOSED, 0) != 0);
@@ -150,7 +150,7 @@ static void go_dark(const plan *loaded, guint output, drom_timing *timing, sim_b
     port->pins->write(port->context, pin, is_active_low);
 }
 
-/* "2 s", "1500 ms"; to be freed. */
+/* Returns "2 s", "1500 ms"; to be freed. */
 static char *time_text(uint32_t ms)
 {
     return ms % 1000 == 0 ? g_strdup_printf("%u s", ms / 1000) : g_strdup_printf("%u ms", ms);
@@ -215,7 +215,7 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
                            ((const drom_relay_state *)output->state)->is_on ? "on" : "off");
 }
 
-/* The load is joined to the common contact, and to the one that closes when it is to be on. */
+/* The load is connected to the common contact, and to the one that closes when it is on. */
 static const char *contacts_text(const output_line *line)
 {
     return line_value(line, CLOSED, 0) != 0 ? "its load between COM and NC" : "its load between COM and NO";

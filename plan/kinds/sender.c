@@ -1,4 +1,4 @@
-/* The sender. Which keys it sends is what its orders name. */
+/* The sender. Its keys are those that its orders name. */
 #include "../kinds.h"
 #include "../vetting.h"
 #include "../wiring_up.h"
@@ -16,7 +16,7 @@ enum { LED_MV = 1350, LED_MA = 100, /* while it is lit */ BURST_EDGES_S = 630 /*
 
 static const kind_clause clauses[] = {{"shielded", SHIELDED, .fixed = 1}, {0}};
 
-/* The row of the key among those that it sends. */
+/* Returns the row of the key among those that it sends. */
 static uint32_t key_row(plan *made, const action_words *action, guint each_ms)
 {
     const uint32_t row = plan_sent_row(made, action, each_ms);
@@ -55,7 +55,7 @@ static uint32_t send_times(plan *made, action_words *action, const kind_order *o
     return DROM_SEND_PRESSES(key_row(made, action, 0), count_of(made, action, "1 to 255 times"));
 }
 
-/* 'while held' holds the key, too. */
+/* 'while held' also holds the key. */
 static uint32_t send_or_hold(plan *made, action_words *action, const kind_order *order)
 {
     if (action->is_while_held) {
@@ -76,7 +76,7 @@ static uint32_t part_us(const drom_waveform *waveform, const drom_code *code, dr
     return lasts_us;
 }
 
-/* From the start of a frame to the start of the next of the press. */
+/* Returns the time from the start of a frame to the start of the next of the press. */
 static uint32_t period_us(const drom_waveform *waveform, const drom_code *code, drom_press_part part)
 {
     const drom_protocol *const protocol = waveform->protocol;
@@ -84,7 +84,7 @@ static uint32_t period_us(const drom_waveform *waveform, const drom_code *code, 
                                                : part_us(waveform, code, part) + protocol->gap_us);
 }
 
-/* How long the frames of a press last, as few as it has at least. */
+/* Returns the duration of the shortest press. */
 static uint32_t press_us(const drom_waveform *waveform, const drom_code *code)
 {
     const uint32_t first_us = part_us(waveform, code, DROM_SEND_FIRST);
@@ -97,20 +97,20 @@ static uint32_t press_us(const drom_waveform *waveform, const drom_code *code)
     return lasts_us;
 }
 
-/* From the start of a press to the moment when one more frame of it would be due. */
+/* Returns the time from the start of a press to when one more frame of it would be due. */
 static uint32_t span_us(const drom_waveform *waveform, const drom_code *code)
 {
     const drom_press_part last = waveform->min_frames > 1 ? DROM_SEND_REPEAT : DROM_SEND_FIRST;
     return press_us(waveform, code) - part_us(waveform, code, last) + period_us(waveform, code, last);
 }
 
-/* Two presses of a key begin so far apart, at least. */
+/* Shortest time between the starts of two presses of a key. */
 static uint32_t least_each_us(const drom_waveform *waveform, const drom_code *code)
 {
     return span_us(waveform, code) + period_us(waveform, code, DROM_SEND_REPEAT) * 5 / 8;
 }
 
-/* The key that an order names is sent in presses, for as long as another is held. */
+/* Returns an order's key that is sent as separate presses while another is held. */
 static uint32_t send_each(plan *made, action_words *action, const kind_order *order)
 {
     (void)order;
@@ -146,14 +146,14 @@ static uint8_t in_ms(uint32_t us)
     return (uint8_t)MIN(us / 1000 + 1, UINT8_MAX);
 }
 
-/* The silence before a frame that its receiver must have heard. */
+/* Silence that its receiver needs before a frame. */
 static uint32_t before_us(const drom_protocol *protocol)
 {
     return (protocol->needs & DROM_USES(SINGLE_LEADER)) != 0 ? (uint32_t)protocol->gap_us
                                                              : protocol->lead_in_us;
 }
 
-/* So long a repeat of one key takes, with the silence before it; and so long a silence two frames of another
+/* Duration of a key's repeat, with the silence before it; and the silence that two frames of another key
  * leave for it. */
 static uint32_t repeat_needs_us(const drom_waveform *heard_as, const drom_code *heard)
 {
@@ -166,8 +166,8 @@ static uint32_t silence_us(const drom_waveform *sent_as, const drom_code *sent)
     return period_us(sent_as, sent, DROM_SEND_REPEAT) - part_us(sent_as, sent, DROM_SEND_REPEAT);
 }
 
-/* Is there time to hear a repeat of one key whole between two frames of another? Else nobody knows, while the
- * other goes out, whether the key is still down. */
+/* True if a repeat of one key can be received between two frames of another. Else it isn't known, while the
+ * other is sent, whether the key is still down. */
 static bool leaves_room(const drom_waveform *sent_as, const drom_code *sent, const drom_waveform *heard_as,
                         const drom_code *heard)
 {
@@ -191,7 +191,7 @@ static void of_key(const plan *made, drom_action *action, uint8_t handset, uint8
     }
 }
 
-/* The pause of a key that is sent in presses, as the core counts it. */
+/* The pause of a key that is sent as presses, in the core's units. */
 static uint8_t each_10ms(const plan *made, guint output, guint row)
 {
     const drom_code *const code = plan_sent_code(made, output, row);
@@ -272,8 +272,8 @@ static activity activity_of(const drom_output *output)
     return state->is_held ? ENDLESS : state->waiting > 0 ? ENDING : IDLE;
 }
 
-/* The most keys that a list of actions gives it without a wait in between, which lets it send them; and where
- * a wait is too short for that nothing is known. */
+/* Returns the most keys that a list of actions queues without a wait in between that lets it send them; short
+ * waits aren't judged. */
 static unsigned max_at_once(const drom_action *actions, uint8_t count, guint output)
 {
     unsigned max = 0;
@@ -305,7 +305,7 @@ static void vet_queue(const vetting *job, guint output)
     }
 }
 
-/* What a key that is passed on leaves of the air. */
+/* Checks the gaps that a passed-on key leaves. */
 static void vet_passed_on(const vetting *job, guint output, const char *handset, const char *key, guint row)
 {
     const plan *const made = job->plan;
@@ -321,7 +321,7 @@ static void vet_passed_on(const vetting *job, guint output, const char *handset,
     const drom_code *const sent = plan_sent_code(made, output, row);
     const drom_waveform *const sent_as = plan_waveform(made, sent->protocol);
     const char *const name = plan_output_name(made, output);
-    const double clock = 0.84; /* handsets' clocks are off, either way */
+    const double clock = 0.84; /* tolerance of handsets' clocks, in either direction */
     const double gap_us = clock * period_us(heard_as, heard, DROM_SEND_REPEAT) -
                           part_us(heard_as, heard, DROM_SEND_REPEAT) - DROM_QUIET_US;
     if (press_us(sent_as, sent) > gap_us) {
@@ -360,12 +360,12 @@ static void vet_translations(const vetting *job, guint output)
     }
 }
 
-/* An edge of a burst that comes late makes one run longer and the next one shorter. */
+/* A late edge of a burst lengthens one interval and shortens the next. */
 static void vet(const vetting *job, guint output)
 {
     vet_queue(job, output);
     const drom_sender_settings *const settings = plan_output(job->plan, output)->settings;
-    if (settings->keys.count == 0) { /* no rule sends anything with it */
+    if (settings->keys.count == 0) { /* no rule sends with it */
         return;
     }
     if (!settings->is_shielded) {
@@ -426,7 +426,7 @@ static const char *const states[] = {
     [SENDS_NOTHING] = "sends nothing", [SENDS_KEY] = "sends KEY",     [SENT_NOTHING] = "sent nothing",
     [SENT_TIMES] = "sent KEY N times", [SENT_ONCE] = "sent KEY once", NULL};
 
-/* The row of a key that is expected; -1: it sends no such key. */
+/* Returns the row of an expected key; -1: it doesn't send that key. */
 static int sent_row(const plan *loaded, guint output, const phrase_value *key)
 {
     const drom_sender_settings *const settings = plan_output(loaded, output)->settings;
@@ -448,7 +448,7 @@ static char *wrong_state(const plan *loaded, guint output, unsigned state, const
                                  values[0].name.text, values[0].key.text);
 }
 
-/* The row of the key whose press goes on; -1: none does. */
+/* Returns the row of the key whose press is in progress; -1: none. */
 static int sends_row(const plan *loaded, guint output)
 {
     const drom_sender_state *const state = plan_output(loaded, output)->state;

@@ -16,8 +16,8 @@ enum {
     NARROWEST_US = 400,
     WIDEST_US = 2600,
     PULSES_S = 50,
-    MOTOR_MA = 500,  /* a small one's, under way, */
-    START_MA = 1000, /* and as it starts */
+    MOTOR_MA = 500,  /* of a small servo, holding */
+    START_MA = 1000, /* and moving */
 };
 
 static const kind_clause clauses[] = {

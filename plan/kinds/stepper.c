@@ -11,13 +11,13 @@
 enum { STEPS, SPEED, STILL, HOME, HOME_WITHIN };
 
 enum {
-    USUAL_STEPS = 2048, /* of a turn: a small geared stepper */
+    USUAL_STEPS = 2048, /* per turn: a small geared stepper */
     USUAL_STEPS_S = 200,
     USUAL_RAMP_MS = 500,
     MAX_STEPS_S = 5000,
     MAX_RAMP_MS = 60000,
     MAX_FIRST_US = 10000000,
-    COIL_MA = 160, /* of a small geared stepper, two of which are on */
+    COIL_MA = 160, /* of a small geared stepper, with two coils on */
     USUAL_HOME_TURNS = 10,
     MAX_HOME_TURNS = 1000,
     BENCH_HOME = -300, /* steps: where the switch on the bench closes */
@@ -39,7 +39,7 @@ static bool has_home(const output_line *line)
     return line->clauses[HOME].is_given || line->clauses[HOME_WITHIN].is_given;
 }
 
-/* The name of the switch. */
+/* Returns the name of the switch. */
 static const word *home_of(const output_line *line)
 {
     return &line->clauses[line->clauses[HOME].is_given ? HOME : HOME_WITHIN].name;
@@ -73,7 +73,7 @@ static uint32_t steps_of(const output_line *line, const phrase_value *way)
     return (uint32_t)(int32_t)lround(MIN(steps, (double)DROM_STEPPER_FARTHEST));
 }
 
-/* `sign`: of the way. Of one that isn't fixed, the steps of a unit, or of 360, stand above the row. */
+/* `sign`: of the way. For a name, the steps of a unit, or of 360, are above the row. */
 static uint32_t signed_way(const plan *made, action_words *action, int sign)
 {
     const output_line *const line = plan_line(made, (guint)action->row);
@@ -201,7 +201,7 @@ static void vet(const vetting *job, guint output)
             g_strdup("turn more slowly, or the motor may lose steps"));
 }
 
-/* One that is a quarter better than the plan asks for. */
+/* Wires a stepper that is a quarter better than the plan asks for. */
 static void *wire(sim_bench *bench, const plan *loaded, guint output)
 {
     const drom_stepper_settings *const settings = plan_output(loaded, output)->settings;

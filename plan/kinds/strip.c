@@ -18,7 +18,7 @@ enum {
     PIXEL_MA = 60,  /* full white */
     DATA_OHMS = 330,
     MAX_MA = 60000,
-    PIXELS_MHZ = 16, /* below, a processor that sends pixels itself has no time for their bits */
+    PIXELS_MHZ = 16, /* below, a processor that sends pixels has no time for their bits */
 };
 
 static const struct {
@@ -33,7 +33,7 @@ static const uint32_t usual_palette[] = {0xff0000, 0xff7000, 0x00ff00, 0x0000ff}
 
 /* What the strips of a plan share. */
 typedef struct shared {
-    GArray *names;    /* of guint, into `effects`: those that the plan names */
+    GArray *names;    /* of guint, rows of `effects`: those that the plan names */
     GArray *effects;  /* of drom_strip_effect_ref: the same */
     GArray *palettes; /* of drom_strip_palette */
 } shared;
@@ -77,8 +77,8 @@ static const kind_clause clauses[] = {
     {0},
 };
 
-/* Which of red (0), green (1) and blue (2) comes first, second and third in a word such as "grb"; false when
- * it is none of the six orders. */
+/* Parses an order such as "grb": which of red (0), green (1) and blue (2) is first, second and third; false
+ * if it is none of the six. */
 static bool pixel_order(const char *text, uint8_t *order)
 {
     unsigned seen = 0;
@@ -92,7 +92,7 @@ static bool pixel_order(const char *text, uint8_t *order)
     return seen == 7 && text[3] == '\0';
 }
 
-/* What it may take; 0: there is no limit. */
+/* Returns its current limit; 0: none. */
 static uint32_t max_ma(const output_line *line)
 {
     return line->clauses[AMPERES].is_given ? line->clauses[AMPERES].value * 1000
@@ -155,7 +155,7 @@ static uint32_t palette_row(plan *made, action_words *action, const kind_order *
     return 0;
 }
 
-/* The row of an effect among those that the plan names, which is made where it is new. */
+/* Returns the row of an effect among those that the plan names, and adds it if it is new. */
 static uint32_t effect_row(plan *made, action_words *action, const kind_order *order)
 {
     shared *const all = shared_of(made);
@@ -324,7 +324,7 @@ static double refresh_us(const output_line *line)
     return line_value(line, PIXELS, 0) * (double)PIXEL_US;
 }
 
-/* The bytes of all strips of the plan; 0 where another stands before this one. */
+/* Returns the bytes of all strips; 0 unless this one is the first. */
 static unsigned all_bytes(const plan *made, guint output)
 {
     unsigned bytes = 0;
@@ -338,7 +338,7 @@ static unsigned all_bytes(const plan *made, guint output)
     return bytes;
 }
 
-/* What is ordered while a picture goes out waits until it has. */
+/* Orders during a refresh wait for its end. */
 static void vet_wait(const vetting *job, guint output)
 {
     enum { GOOD_MS = 5 };
@@ -351,8 +351,8 @@ static void vet_wait(const vetting *job, guint output)
     }
 }
 
-/* As far ahead are timed edges made at least, where all that goes on (a burst is soon over) has as many as it
- * can. */
+/* How far ahead timed edges are made at least, when all outputs have as many as they can (a burst is soon
+ * over). */
 static double made_ahead_us(const vetting *job)
 {
     double edges_s = 0;
@@ -515,7 +515,7 @@ static void count_costs(const plan *loaded, guint output, plan_cost_sink *sink, 
     }
 }
 
-/* Its data come from a buffer where the pins' high isn't enough for it: 0.7 of its supply. */
+/* A buffer feeds its data line if the pins' high level is too low: less than 0.7 of its supply. */
 static void wire_up(wiring_up *job)
 {
     const guint feed = wire_feed(job);

@@ -1,4 +1,4 @@
-/* What the kinds of a strip and of its parts have in common. Private to plan/kinds/. */
+/* What the kinds of strips and parts share. Private to plan/kinds/. */
 #ifndef DROMIKOS_PLAN_KINDS_STRIP_H
 #define DROMIKOS_PLAN_KINDS_STRIP_H
 
@@ -6,7 +6,7 @@
 
 #include "dromikos/outputs/part.h"
 
-/* The clause that says how many pixels; of a part: from where to where. */
+/* The clause of the pixels: their number; of a part, from where to where. */
 enum { STRIP_PIXELS = 0 };
 
 extern const kind_order strip_orders[];
