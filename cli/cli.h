@@ -15,7 +15,7 @@ enum exit_code {
     EXIT_FILE = 3,  /* a file could not be read or written */
 };
 
-/* The verbs. Each gets its own name as argv[0]. */
+/* The verbs. argv[0] is the verb's name. */
 int listen_verb(int argc, char **argv);
 int enrol_verb(int argc, char **argv);
 int infer_verb(int argc, char **argv);
@@ -38,53 +38,53 @@ bool take_options(const char *arguments, const char *about, const GOptionEntry *
 typedef enum output_format { FORMAT_TEXT, FORMAT_JSONL } output_format;
 bool take_format(const char *verb, const char *text, output_format *format);
 
-/* True for one of two words, with the first as the answer `true`; reports what is wrong otherwise. */
+/* Parses one of two words, of which the first means true; reports errors. */
 bool take_either(const char *verb, const char *option, const char *text, const char *yes, const char *no,
                  bool *is_yes);
 
-/* Says something on standard error, as "dromikos VERB: ...". */
+/* Writes a message on standard error, as "dromikos VERB: ...". */
 void complain(const char *verb, const char *format, ...) G_GNUC_PRINTF(2, 3);
 
-/* Writes a text for people on standard output, or on standard error: whatever is in it, the terminal only
- * shows it. */
+/* Writes a text on standard output, or on standard error, without control characters for the terminal. */
 void put_text(const char *format, ...) G_GNUC_PRINTF(1, 2);
 void put_note(const char *format, ...) G_GNUC_PRINTF(1, 2);
 
-/* Opens a file for reading, "-" being standard input. NULL, and it has been reported. */
+/* Opens a file for reading, "-" being standard input. NULL on an error, which has been reported. */
 FILE *open_input(const char *verb, const char *path);
 void close_input(FILE *file);
 
-/* False once standard output takes no more. */
+/* False once standard output can't be written. */
 bool output_is_good(void);
 
-/* Flushes standard output. `code`, or EXIT_FILE, and it has been reported, when not all could be written. */
+/* Flushes standard output. Returns `code`, or EXIT_FILE if not all could be written, which has been reported.
+ */
 int finish(const char *verb, int code);
 
-/* Text that shines on a terminal, unless NO_COLOR is set. */
+/* Writes text in bold on a terminal, unless NO_COLOR is set. */
 typedef enum tone { TONE_PLAIN, TONE_STRONG, TONE_FAINT } tone;
 void put_toned(tone how, const char *text);
 
-/* Rows of a table that begin with a time. Those that may repeat are written once, and then only counted, by
- * turns too, until another comes: a key that is held for seconds would fill the page otherwise. */
+/* Rows of a table that begin with a time. Rows that may repeat are written once, and then counted, also
+ * alternating ones, until another comes: a key that is held for seconds would fill the page otherwise. */
 typedef struct row_writer {
-    GPtrArray *repeating; /* of char *: those since the last row that doesn't */
-    uint64_t last_us;     /* of the row that was written */
+    GPtrArray *repeating; /* of char *: repeatable rows since the last other row */
+    uint64_t last_us;     /* time of the row that was written */
     uint64_t more_until_us;
     unsigned more; /* rows that were counted and not reported yet */
 } row_writer;
 
 void put_row(row_writer *rows, uint64_t at_us, const char *text, tone how, bool may_repeat);
 
-/* Reports what is left to report, and frees what the rows took. */
+/* Reports the remaining counts, and frees the rows' memory. */
 void end_rows(row_writer *rows);
 
-/* "nec  4 (0x04)  69 (0x45)". To be freed. */
+/* Returns "nec 4 (0x04) 69 (0x45)". To be freed. */
 char *code_text(const drom_protocol *protocol, const drom_code *code);
 
-/* "pressed", "repeated", "held", "released", as in the plan language. */
+/* Returns "pressed", "repeated", "held", "released", as in the plan language. */
 const char *gesture_participle(uint8_t gesture);
 
-/* Objects of the JSON Lines output. The names may be NULL: a key that no sheet has. */
+/* Objects of the JSON Lines output. Names may be NULL: a key that no sheet has. */
 json_t *frame_json(uint64_t at_us, const drom_frame *frame);
 json_t *key_json(uint64_t at_us, const drom_key_event *event, const char *handset, const char *key,
                  const drom_protocol *protocol, const drom_code *code);

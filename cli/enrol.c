@@ -10,7 +10,7 @@
 #include <string.h>
 #include <unistd.h>
 
-/* What the options say. */
+/* The options. */
 typedef struct wishes {
     char *names_path;
     char *sheet_path;
@@ -25,7 +25,7 @@ typedef struct wishes {
 /* What an enrolment needs besides. */
 typedef struct helpers {
     plan *plan;
-    GPtrArray *own; /* the waveforms of the plan's own protocols */
+    GPtrArray *own; /* the waveforms of the plan's declared protocols */
     more_protocols more;
 } helpers;
 
@@ -37,7 +37,7 @@ static void on_key(void *context, uint64_t at_us, const drom_key_event *event)
     }
 }
 
-/* One name a line; blank lines and what follows # are passed over. */
+/* One name per line; blank lines and comments (#) are skipped. */
 static bool read_names(enrolment *in, const char *path)
 {
     FILE *const file = open_input("enrol", path);
@@ -106,7 +106,7 @@ static int read_plan(enrolment *in, helpers *with, const char *path)
     return with->plan != NULL ? EXIT_DONE : code;
 }
 
-/* Asks for the name of the key that was pressed. False when there is none: that was all. */
+/* Asks for the name of the pressed key. False if there is none: that was all. */
 static bool take_typed_name(enrolment *in)
 {
     char line[256];
@@ -128,8 +128,7 @@ static bool take_typed_name(enrolment *in)
     }
 }
 
-/* Where names are typed, Enter alone ends before a press, too. Waits until something comes, from either side.
- */
+/* If names are typed, Enter alone also ends before a press. Waits for input from either side. */
 static bool is_ended_by_hand(const enrolment *in, const line_source *source)
 {
     char line[256];
@@ -151,7 +150,7 @@ static bool is_done(const enrolment *in)
     return in->has_failed || (in->names->len > 0 && enrolment_wanted(in) == NULL);
 }
 
-/* Hears presses until all keys are known, or nothing more comes. */
+/* Takes presses until all keys are known, or nothing more comes. */
 static int hear_presses(enrolment *in, line_source *source, const char *path)
 {
     capture_edge edge;
@@ -169,7 +168,7 @@ static int hear_presses(enrolment *in, line_source *source, const char *path)
         source_look(source);
         if (in->is_waiting) {
             is_ended = !take_typed_name(in);
-            source_drop(source); /* what was pressed meanwhile */
+            source_drop(source); /* presses made meanwhile */
             enrolment_ask(in);
         } else {
             is_ended = is_ended_by_hand(in, source);
@@ -221,7 +220,7 @@ static void clear_key(gpointer data)
     g_free(((sheet_key *)data)->name);
 }
 
-/* Is the sheet something else that is read? */
+/* True if the sheet is also an input. */
 static bool is_read(const enrolment *in, const char *source, const wishes *from)
 {
     char *const inputs[] = {(char *)source, from->plan_path, NULL};

@@ -1,5 +1,5 @@
-/* Presses to keys. What is no protocol's may be an unknown handset, or a lamp: only what comes twice alike is
- * believed, and the rest is noise. */
+/* From presses to keys. An unknown burst may be an unknown handset, or a lamp: only two equal ones count, the
+ * rest is noise. */
 #include "enrolment.h"
 
 #include "cli.h"
@@ -28,14 +28,14 @@ void enrolment_ask(const enrolment *in)
     }
 }
 
-/* "'mains'", or "this key" where it has no name yet. To be freed. */
+/* Returns "'mains'", or "this key" without a name. To be freed. */
 static char *shown_name(const enrolment *in)
 {
     const char *const name = enrolment_wanted(in);
     return name != NULL ? g_strdup_printf("'%s'", name) : g_strdup("this key");
 }
 
-/* The key that has a code already: of this sheet, done or known; NULL when none has. */
+/* Returns the key that has a code already, of this sheet; NULL if there is none. */
 static const sheet_key *find_twin(const enrolment *in, const drom_code *code, const char *name)
 {
     for (guint i = 0; i < in->keys->len; i++) {
@@ -48,7 +48,7 @@ static const sheet_key *find_twin(const enrolment *in, const drom_code *code, co
     return known != NULL && g_strcmp0(known->name, name) != 0 ? known : NULL;
 }
 
-/* Other handsets of the plan that send the same. */
+/* Warns of other handsets of the plan with the same code. */
 static void warn_of_others(const enrolment *in, const drom_code *code, const char *name)
 {
     if (in->plan == NULL) {
@@ -92,7 +92,7 @@ int enrolment_read(enrolment *in)
     report *const faults = report_new();
     in->known_text = read_text_file(in->sheet_path, &length, faults);
     in->known = in->known_text != NULL ? sheet_read(in->sheet_path, in->more, faults) : NULL;
-    if (in->keys->len == 0 || report_errors(faults) > 0) { /* a warning is said once */
+    if (in->keys->len == 0 || report_errors(faults) > 0) { /* once per warning */
         report_print(faults, stderr);
     }
     const int code = report_has_unreadable(faults) ? EXIT_FILE
@@ -102,8 +102,8 @@ int enrolment_read(enrolment *in)
     return code;
 }
 
-/* A sheet is read and written anew with each key, since another enrolment may add to it, too; on standard
- * output each key is a row. */
+/* A sheet is read and rewritten with each key, as another enrolment may add to it; on standard output each
+ * key is a row. */
 static void save(enrolment *in)
 {
     if (in->sheet_path != NULL) {
@@ -117,7 +117,7 @@ static void save(enrolment *in)
         return;
     }
     g_autofree char *all = sheet_merge(NULL, in->keys);
-    const char *row = all + strlen(all) - 1; /* past its line end */
+    const char *row = all + strlen(all) - 1; /* after its line end */
     while (row > all && row[-1] != '\n') {
         row--;
     }
@@ -139,7 +139,7 @@ static void take_key(enrolment *in, const char *name, const drom_code *code)
     }
 }
 
-/* So many presses said the same. */
+/* This many presses agreed. */
 static void take_code(enrolment *in, const drom_code *code)
 {
     const char *const name = enrolment_wanted(in);
@@ -160,8 +160,7 @@ static void take_code(enrolment *in, const drom_code *code)
     }
 }
 
-/* Is a press noise, which changes nothing? What no protocol knows counts only against what was
- * like it. */
+/* True if a press is noise, which changes nothing. An unknown burst only counts against similar ones. */
 static bool is_noise(const enrolment *in, const drom_code *code)
 {
     return code->protocol == DROM_UNKNOWN && in->agreed > 0 && in->last.protocol != DROM_UNKNOWN;

@@ -1,5 +1,5 @@
-/* Files that are written: whole or not at all, through symbolic links, with the rights that they have, and
- * none that is read. */
+/* Files are written completely or not at all, through symbolic links, with their permissions, and never over
+ * an input. */
 #include "files.h"
 
 #include "cli.h"
@@ -12,7 +12,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-/* Where a path leads at last, be there a file or not yet. To be freed. */
+/* Returns the target of a path, which may not exist yet. To be freed. */
 static char *end_of(const char *path)
 {
     enum { MAX_LINKS = 40 };
@@ -42,7 +42,7 @@ static bool put_all(int file, const char *bytes, gsize length)
     return true;
 }
 
-/* Into what is no file: a terminal, a pipe. */
+/* Writes to what is no file: a terminal, a pipe. */
 static bool put_through(const char *path, const char *bytes, gsize length)
 {
     const int file = open(path, O_WRONLY | O_CLOEXEC);
@@ -60,7 +60,7 @@ static mode_t usual_mode(void)
     return 0666 & ~mask;
 }
 
-/* Into a new file beside it, which then takes its place. `before`: NULL where there is none. */
+/* Writes to a new file beside it, which then replaces it. `before`: NULL if there is none. */
 static bool replace(const char *path, const struct stat *before, const char *bytes, gsize length)
 {
     g_autofree char *beside = g_strconcat(path, ".XXXXXX", NULL);
@@ -71,7 +71,7 @@ static bool replace(const char *path, const struct stat *before, const char *byt
     if (file < 0) {
         return false;
     }
-    if (before != NULL) { /* whose file it is can't be kept by everybody */
+    if (before != NULL) { /* not everybody can keep the owner */
         (void)!fchown(file, before->st_uid, before->st_gid);
     }
     bool is_put = put_all(file, bytes, length) &&
@@ -131,7 +131,7 @@ bool write_into_folder(const char *verb, const char *path, const char *text)
     return write_text(verb, path, text);
 }
 
-/* One file, however it is called; "-" is standard input. */
+/* True for the same file under any path; "-" is standard input. */
 static bool are_one(const char *path, const char *input)
 {
     struct stat a;

@@ -7,14 +7,14 @@
 
 enum { TAP_US = 120000, MS_US = 1000 };
 
-/* A key, behind what is shown of it. */
+/* A key, behind the part that is shown. */
 typedef struct hand_key {
     unsigned handset; /* SCRIPT_A_SWITCH */
     unsigned key;
     int pin;           /* of a button or a switch; -1: a handset's key */
-    bool is_pressed;   /* by these hands; a script may press it, too */
-    uint64_t since_us; /* where it is down */
-    uint64_t until_us; /* it is let go by itself; UINT64_MAX: it isn't */
+    bool is_pressed;   /* by hand; a script may press it as well */
+    uint64_t since_us; /* while it is down */
+    uint64_t until_us; /* when it is released; UINT64_MAX: by hand */
     sim_finger finger;
 } hand_key;
 
@@ -23,7 +23,7 @@ struct hands {
     GArray *keys;      /* of hand_key */
     GArray *shown;     /* of live_key, one each */
     GArray *done;      /* of script_press */
-    uint64_t *free_us; /* of each handset: its last frame is over */
+    uint64_t *free_us; /* of each handset: end of its last frame */
     uint64_t moved_us;
     sim_room room;
 };
@@ -86,7 +86,7 @@ static void add_keys(hands *these)
     }
 }
 
-/* Where two have the same name, the handset's stands before it. */
+/* If two keys have the same name, the handset's precedes it. */
 static void part_names(hands *these)
 {
     for (guint i = 0; i < these->shown->len; i++) {
@@ -108,7 +108,7 @@ static void part_names(hands *these)
     }
 }
 
-/* A letter of its own name if one is free, else the first that is: letters can be held, digits can't. */
+/* Chooses a letter of its name if one is free, else the first that is: letters can be held, digits can't. */
 static void give_letters(hands *these)
 {
     static const char all[] = "abcdefghijklmnopqrstuvwxyz0123456789";
@@ -186,7 +186,7 @@ bool hands_are_still(const hands *these, uint64_t for_us)
     return are_still;
 }
 
-/* Scripts count in ms: what is done by hand begins and ends at whole ones. */
+/* Scripts count in ms: presses by hand begin and end at whole ones. */
 static uint64_t whole_ms(uint64_t us)
 {
     return (us + MS_US - 1) / MS_US * MS_US;
@@ -233,7 +233,7 @@ static void lift_at(hands *these, unsigned i, uint64_t at_us)
     note(these, key, until_us, false);
 }
 
-/* Of a handset, one key at a time. */
+/* One key of a handset at a time. */
 static void lift_others(hands *these, unsigned i)
 {
     for (guint j = 0; j < these->keys->len; j++) {
@@ -259,7 +259,7 @@ static void press_until(hands *these, unsigned i, uint64_t for_us)
                                  .at_us = key->since_us,
                                  .room = these->room};
         if (press.waveform == NULL || !sim_finger_begin(these->run->bench, &key->finger, &press)) {
-            return; /* what is known by its fingerprint alone can't be sent */
+            return; /* a fingerprint can't be sent */
         }
     }
     key->until_us = for_us < UINT64_MAX ? key->since_us + for_us : UINT64_MAX;

@@ -1,5 +1,5 @@
-/* Fingers on the keys of a plan's handsets, its buttons and its switches, while it runs on the bench. A
- * handset sends one key at a time: another one lets the first go. */
+/* Presses of the keys of a plan's handsets, its buttons and its switches, while it runs on the bench. A
+ * handset sends one key at a time: another one ends the first. */
 #ifndef DROMIKOS_CLI_HANDS_H
 #define DROMIKOS_CLI_HANDS_H
 
@@ -7,36 +7,36 @@
 
 typedef struct hands hands;
 
-/* Of every key that some rule is about, and every switch. */
+/* Of each key that a rule names, and each switch. */
 hands *hands_new(rehearsal *run);
 void hands_free(hands *unwanted);
 
-/* The keys, an array of live_key that belongs to the hands. */
+/* Returns the keys, an array of live_key that belongs to the hands. */
 GArray *hands_keys(const hands *these);
 
-/* The key that a letter presses; -1: none. */
+/* Returns the key of a letter; -1: none. */
 int hands_find(const hands *these, char letter);
 
-/* Is it this key that a script presses? */
+/* True if a script's press is of this key. */
 bool hands_are_of(const hands *these, unsigned key, const script_press *press);
 
-/* Presses a key for a moment; turns a switch. */
+/* Presses a key briefly; toggles a switch. */
 void hands_tap(hands *these, unsigned key);
 
-/* Presses a key, and lets it go. */
+/* Presses a key, and releases it. */
 void hands_press(hands *these, unsigned key);
 void hands_lift(hands *these, unsigned key);
 
-/* Where the handsets are from the next frame on. */
+/* Sets the handsets' place, from the next frame on. */
 void hands_go(hands *these, const sim_place *there);
 
-/* Nothing is pressed, and nothing has been for so long. */
+/* True if nothing is pressed, and nothing was for this time. */
 bool hands_are_still(const hands *these, uint64_t for_us);
 
-/* What they do up to a moment, before the bench gets there. */
+/* Does everything up to a time, before the bench gets there. */
 void hands_pass(hands *these, uint64_t until_us);
 
-/* What they have done, an array of script_press that belongs to them. */
+/* Returns the presses so far, an array of script_press that belongs to them. */
 const GArray *hands_done(const hands *these);
 
 #endif

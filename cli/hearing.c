@@ -1,4 +1,4 @@
-/* The receiver and the keys, driven by a source whose time has 64 bits. */
+/* The receiver and the keys, with a source whose time has 64 bits. */
 #include "hearing.h"
 #include "dromikos/internal/keys.h"
 #include "dromikos/internal/receive.h"
@@ -26,7 +26,7 @@ struct hearing {
     GArray *protocols; /* of drom_protocol_ref */
     GArray *handsets;  /* of heard_handset */
     GArray *tables;    /* of drom_handset: what the keys' plan points to */
-    guint oldest;      /* of the codes that are in no sheet: whose place is taken next */
+    guint oldest;      /* of the unknown codes: which is replaced next */
     line_facts facts;
     uint64_t now_us;
     uint64_t first_edge_us;
@@ -90,7 +90,7 @@ static heard_handset *handset_at(const hearing *pipeline, unsigned handset)
     return &g_array_index(pipeline->handsets, heard_handset, handset);
 }
 
-/* The tables point into arrays that move when they grow. */
+/* The tables point to arrays that move when they grow. */
 static void renew_tables(hearing *pipeline)
 {
     for (guint i = 0; i < pipeline->tables->len; i++) {
@@ -128,8 +128,8 @@ void hearing_start(hearing *pipeline)
     drom_keys_init(&pipeline->keys, &pipeline->keys_plan, on_key, pipeline);
 }
 
-/* A code that no sheet has becomes a key of the last handset, so that its gestures are reported too. Where
- * that is full, it takes the place of an old one: any but that of the key that is held. */
+/* An unknown code becomes a key of the last handset, so that its gestures are reported. If that is full, it
+ * replaces an old one, but not the held key. */
 static void make_known(hearing *pipeline, const drom_code *code)
 {
     for (guint i = 0; i < pipeline->handsets->len; i++) {
@@ -224,7 +224,7 @@ void hearing_edge(hearing *pipeline, const capture_edge *edge)
                        &(drom_edge){(drom_us)edge->at_us, edge->is_mark, edge->after_loss}, 0);
 }
 
-/* The source stops where a frame, or a mark, was under way. */
+/* True if the source ends within a frame or a mark. */
 static bool is_cut_off(const hearing *pipeline, bool is_mark)
 {
     bool is_cut = is_mark;
@@ -254,7 +254,7 @@ capture_read hearing_take(hearing *pipeline, line_source *source, bool *is_cut, 
         hearing_until(pipeline, edge.at_us);
         *is_cut = is_cut_off(pipeline, edge.is_mark);
         *is_in_mark = edge.is_mark;
-        note_edge(pipeline, &(capture_edge){.at_us = edge.at_us}); /* so that the last run counts */
+        note_edge(pipeline, &(capture_edge){.at_us = edge.at_us}); /* so that the last interval counts */
         pipeline->facts.edges--;
     }
     hearing_end(pipeline);

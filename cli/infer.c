@@ -8,7 +8,7 @@
 
 #include <string.h>
 
-/* How many frames the known protocols have in it. */
+/* Returns how many frames of known protocols the capture has. */
 typedef struct known_frames {
     unsigned counts[UINT8_MAX + 1];
     const char *ids[UINT8_MAX + 1];
@@ -24,7 +24,7 @@ static void count_frame(void *context, uint64_t at_us, const drom_frame *frame)
     }
 }
 
-/* The protocol that nearly all frames are of; NULL: none is. */
+/* Returns the protocol of nearly all frames; NULL: none. */
 static const char *known_id(const known_frames *known, unsigned frames)
 {
     const char *found = NULL;
@@ -34,7 +34,7 @@ static const char *known_id(const known_frames *known, unsigned frames)
     return found;
 }
 
-/* A capture's marks and spaces. Runs under 60 µs are glitches, and count to the one before. */
+/* Returns a capture's marks and spaces. Those under 60 µs are glitches, and merged into the one before. */
 static capture_read take_rhythm(line_source *from, rhythm *into, hearing *pipeline, GError **error)
 {
     enum { GLITCH_US = 60 };
@@ -52,7 +52,7 @@ static capture_read take_rhythm(line_source *from, rhythm *into, hearing *pipeli
             continue;
         }
         const double us = (double)(edge.at_us - since_us);
-        if (us < GLITCH_US && into->us->len > 0) { /* the run before goes on */
+        if (us < GLITCH_US && into->us->len > 0) { /* the one before continues */
             since_us -= (uint64_t)g_array_index(into->us, double, into->us->len - 1);
             g_array_set_size(into->us, into->us->len - 1);
         } else {

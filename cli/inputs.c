@@ -1,4 +1,4 @@
-/* What the bench is to hear becomes presses, touches and edges on it. */
+/* Puts the input on the bench: presses, touches and edges. */
 #include "inputs.h"
 
 #include "cli.h"
@@ -9,7 +9,7 @@
 #include <string.h>
 #include <unistd.h>
 
-/* False, and reported, when a press can't be made. */
+/* False if a press can't be made, which has been reported. */
 static bool add_presses(rehearsal *run)
 {
     for (guint i = 0; i < run->script->len; i++) {
@@ -75,7 +75,7 @@ static int add_capture(rehearsal *run, FILE *file, const char *path, const char 
     return error->code == CAPTURE_ERROR_CHOICE ? EXIT_WRONG : EXIT_FILE;
 }
 
-/* What comes from a pipe is put into a file first, so that its head can be looked at. */
+/* Input from a pipe is stored in a file first, so that its beginning can be examined. */
 static void make_seekable(FILE *file)
 {
     FILE *const copy = fseek(file, 0, SEEK_CUR) != 0 ? tmpfile() : NULL;
@@ -93,8 +93,8 @@ static void make_seekable(FILE *file)
     rewind(file);
 }
 
-/* A script begins with the name of a column. What is neither that nor a capture is read as a VCD, which says
- * why. */
+/* A script begins with the name of a column. What is neither a script nor a capture is read as a VCD, which
+ * says why. */
 static bool is_script(FILE *file)
 {
     char head[512] = "";

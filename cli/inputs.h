@@ -1,11 +1,11 @@
-/* What a rehearsal's bench is to hear. */
+/* The input of a rehearsal's bench. */
 #ifndef DROMIKOS_CLI_INPUTS_H
 #define DROMIKOS_CLI_INPUTS_H
 
 #include "rehearsal.h"
 
-/* A script or a capture, presses in words, or every key that a rule names: `inputs` are those words, ending
- * with NULL. An exit code; what is wrong is reported. */
+/* A script or a capture, presses in words, or each key that a rule names: `inputs` are those words, ending
+ * with NULL. Returns an exit code; errors are reported. */
 int inputs_take(rehearsal *run, char **inputs, const char *signal, bool is_idle_low);
 
 #endif

@@ -2,12 +2,12 @@
 
 typedef enum knob_of { DISTANCE, ANGLE, BATTERY, LAMPS, OTHER, OWN_CODE, MASKED } knob_of;
 
-/* What a knob can be turned to; the first is an ideal room's unless said. */
+/* The settings of a condition; the first is ideal unless stated otherwise. */
 static const struct {
     const char *name;
     unsigned start;
     struct {
-        const char *text; /* NULL: there are no more */
+        const char *text; /* NULL: end of the list */
         double value;
     } steps[12];
 } all[KNOBS] = {

@@ -1,4 +1,4 @@
-/* A bench's line may carry several handsets at once; a capture shows one level. */
+/* A bench's line may carry several handsets at once; a capture has one level. */
 #include "line.h"
 
 void write_line(FILE *out, sim_bench *bench, capture_format format)

@@ -1,4 +1,4 @@
-/* What is on a bench's line, as a capture. */
+/* A bench's line as a capture. */
 #ifndef DROMIKOS_CLI_LINE_H
 #define DROMIKOS_CLI_LINE_H
 
@@ -6,7 +6,7 @@
 
 #include "sim.h"
 
-/* Writes all edges that are still to come, and a silence after them. */
+/* Writes all future edges, and a silence after them. */
 void write_line(FILE *out, sim_bench *bench, capture_format format);
 
 #endif

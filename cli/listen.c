@@ -1,4 +1,4 @@
-/* listen: a line goes through the receiver and the keys, and what comes of it is reported at once. */
+/* listen: passes a line through receiver and keys, and reports the results at once. */
 #include "cli.h"
 
 #include "diagnose.h"
@@ -13,12 +13,12 @@ typedef struct listener {
     output_format format;
     hearing *pipeline;
     row_writer rows;
-    GString *row; /* a frame that is being reported: its key event goes on in the same row */
+    GString *row; /* a frame that is being reported: its key event continues the row */
     uint64_t row_at_us;
-    GArray *presses; /* of code_count, in the order in which the codes were first heard */
+    GArray *presses; /* of code_count, in the order of their first frames */
 } listener;
 
-/* A code, how often it was pressed, and how well its worst frame was received. */
+/* A code, its presses, and the margin of its worst frame. */
 typedef struct code_count {
     drom_code code;
     unsigned handset;
@@ -100,7 +100,7 @@ static void report_frame(void *context, uint64_t at_us, const drom_frame *frame)
 {
     listener *const heard = context;
     const bool has_numbers = frame->kind == DROM_FRAME_WHOLE || frame->kind == DROM_FRAME_HEADERLESS;
-    if (frame->kind == DROM_FRAME_BOUNDARY) { /* is no key, and needs no telling */
+    if (frame->kind == DROM_FRAME_BOUNDARY) { /* no key, and not worth reporting */
         return;
     }
     if (has_numbers) {
@@ -131,7 +131,7 @@ static void report_frame(void *context, uint64_t at_us, const drom_frame *frame)
     }
 }
 
-/* The codes, so that nothing has scrolled away. */
+/* Lists the codes, as earlier rows may have scrolled away. */
 static void put_codes(const listener *heard)
 {
     put_text("\npresses  frames  worst  code\n");
@@ -154,9 +154,8 @@ static void put_codes(const listener *heard)
     }
 }
 
-/* "wand=wand.csv", or "wand.csv", which names the handset after the file. False, and reported, when it can't
- * be.
- */
+/* "wand=wand.csv", or "wand.csv", which names the handset after the file. False on an error, which has been
+ * reported. */
 static bool add_sheet(hearing *pipeline, const char *text, report *faults)
 {
     const char *const equals = strchr(text, '=');
@@ -187,7 +186,7 @@ static bool add_sheets(hearing *pipeline, char **sheets, int *code)
     return is_good;
 }
 
-/* The protocols that a plan declares, and its handsets. NULL, and reported, when the plan can't be used. */
+/* The declared protocols and handsets of a plan. NULL if the plan can't be used, which has been reported. */
 static plan *add_plan(hearing *pipeline, const char *path, int *code)
 {
     report *const faults = report_new();
@@ -204,7 +203,7 @@ static plan *add_plan(hearing *pipeline, const char *path, int *code)
     return loaded;
 }
 
-/* What the exit code says of it; and where nothing was recognised, why. */
+/* Returns the exit code; if nothing was recognised, says why. */
 static int judge(listener *heard, const line_source *source, capture_read read, bool is_cut, bool is_in_mark,
                  const GError *error)
 {

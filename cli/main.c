@@ -1,4 +1,4 @@
-/* dromikos VERB ...: one verb a step of the work. */
+/* dromikos VERB ...: one verb per step of the work. */
 #include "cli.h"
 
 #include "report.h"
@@ -24,7 +24,7 @@ static const struct {
     {"chart", "draws a rehearsal over time, a capture's waveform, or a plan's wiring", chart_verb},
 };
 
-/* The same verbs, as others spell them. */
+/* Other spellings of verbs. */
 static const char *const aliases[][2] = {{"enroll", "enrol"}, {"check", "vet"}};
 
 static void put_help(void)
@@ -57,8 +57,7 @@ static int refuse_verb(const char *name)
 int main(int argc, char **argv)
 {
     (void)setlocale(LC_CTYPE, "");
-    (void)signal(SIGPIPE,
-                 SIG_IGN); /* a closed pipe is a failure to write like others, though no message says so */
+    (void)signal(SIGPIPE, SIG_IGN); /* a closed pipe is an error like others, without a message */
     if (argc < 2) {
         put_note("dromikos: say what to do; 'dromikos --help' lists the verbs\n");
         return EXIT_WRONG;

@@ -16,7 +16,7 @@ void complain(const char *verb, const char *format, ...)
     put_note("dromikos %s: %s\n", verb, message);
 }
 
-/* The nearest option to the one that isn't known, from the parser's message. */
+/* Returns the option nearest to the unknown one, from the parser's message. */
 static char *option_hint(const GOptionEntry *entries, char **argv, int argc)
 {
     g_autoptr(GPtrArray) names = g_ptr_array_new_with_free_func(g_free);

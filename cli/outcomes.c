@@ -6,7 +6,7 @@
 
 #include <stdlib.h>
 
-/* What came in is to go out as another key. */
+/* Notes a key that is to be sent as another. */
 void outcomes_ordered(timeline *view, const drom_action *action)
 {
     const output_kind *const kind = plan_output_kind(view->plan, action->row);
@@ -34,7 +34,7 @@ static void on_light(void *context, uint64_t at_us, bool is_on)
     const char *const name = plan_output_name(view->plan, (unsigned)(story - view->outputs));
     const uint64_t after_us = at_us - sim_bench_spoken_at(view->bench);
     story->is_passing_on = false;
-    if (after_us > LONGEST_AFTER_US) { /* it wasn't a key that brought this about */
+    if (after_us > LONGEST_AFTER_US) { /* it wasn't caused by a key */
         return;
     }
     if (view->format == FORMAT_JSONL) {
@@ -59,7 +59,7 @@ static void note_driven(output_story *story, uint64_t at_us, bool is_on)
     story->bounces = 0;
 }
 
-/* What is switched by a pin; -1: nothing is. */
+/* Returns the output that a pin switches; -1: none. */
 static int switched_by(const timeline *view, uint8_t pin, bool *is_active_low)
 {
     for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
@@ -134,7 +134,7 @@ static void on_contact(void *context, uint64_t at_us, const sim_relay *relay, bo
     }
 }
 
-/* ", understood 135 ms after wand.vol_up pressed", where a key has just been. */
+/* ", understood 135 ms after wand.vol_up pressed", after a key. */
 static char *after_press(const timeline *view, uint64_t at_us)
 {
     enum { JUST_US = 1000000 };
@@ -169,7 +169,7 @@ static void on_burst(void *context, uint64_t at_us, const sim_target *target)
     }
 }
 
-/* An output has begun to move, or stands. */
+/* An output has begun to move, or stopped. */
 void outcomes_moved(timeline *view, unsigned output)
 {
     output_story *const story = &view->outputs[output];
@@ -216,7 +216,7 @@ void outcomes_observe(timeline *view)
         &(sim_observer){.context = view, .pin = on_pin, .contact = on_contact, .burst = on_burst});
 }
 
-/* Its state in words, with what it waits for, or where it can go no further. */
+/* Its state in words, with what it waits for, or its limit. */
 static void put_state(const timeline *view, unsigned output, json_t *drawn)
 {
     const output_kind *const kind = plan_output_kind(view->plan, output);
@@ -233,7 +233,7 @@ static void put_state(const timeline *view, unsigned output, json_t *drawn)
                                                   "ends", waits == NULL && end != NULL));
 }
 
-/* What is drawn of an output now. */
+/* Writes what is drawn of an output now. */
 static json_t *drawn_json(const timeline *view, unsigned output)
 {
     enum { MAX_PIXELS = 100 };
@@ -259,7 +259,7 @@ static json_t *drawn_json(const timeline *view, unsigned output)
     return drawn;
 }
 
-/* What the timers are about to do, where that is new: they run up to some moment, or don't. */
+/* Writes the end of each timer, if it has changed. */
 static void draw_timers(timeline *view, uint64_t now_us)
 {
     enum { SAME_US = 1000 };
@@ -305,7 +305,7 @@ void outcomes_draw(timeline *view, drom_us wait_us)
     }
 }
 
-/* What an output has done in all. */
+/* Writes an output's summary. */
 void outcomes_sum_up(const timeline *view, unsigned output, uint64_t now_us)
 {
     const output_story *const story = &view->outputs[output];

@@ -1,4 +1,4 @@
-/* Standard output, that it may fail, and how things are written on it. */
+/* Standard output, its errors, and how things are written on it. */
 #include "cli.h"
 
 #include "plain.h"
@@ -31,7 +31,7 @@ bool output_is_good(void)
 
 int finish(const char *verb, int code)
 {
-    static int failure; /* of the write that failed, which may have been an earlier one */
+    static int failure; /* of the write that failed, possibly an earlier one */
     errno = 0;
     if (fflush(stdout) == 0 && output_is_good()) {
         return code;
@@ -82,7 +82,7 @@ void put_toned(tone how, const char *text)
     }
 }
 
-/* "12.345 s", right-aligned in 11 columns; longer when it must be. */
+/* "12.345 s", right-aligned in 11 columns, or longer. */
 static void put_time(uint64_t at_us)
 {
     g_autofree char *text =
@@ -220,7 +220,7 @@ json_t *key_json(uint64_t at_us, const drom_key_event *event, const char *handse
     return row;
 }
 
-/* JSON leaves some control characters as they are, which a terminal would obey. */
+/* JSON leaves some control characters, which a terminal would obey. */
 void put_json(json_t *object)
 {
     enum { DELETE = 0x7f, LAST_CONTROL = 0x9f };

@@ -1,4 +1,4 @@
-/* play: the bench live on a terminal, with fingers on the keys, and a room that can be made worse. */
+/* play: the bench live on a terminal, with keys to press and conditions to change. */
 #include "cli.h"
 
 #include "files.h"
@@ -18,10 +18,10 @@ enum {
     FRAME_US = 16000,
     BUDGET_US = 4000,   /* of the computer's time, for the bench in one frame */
     SLICE_US = 2000,    /* of the bench's time, between two looks at the computer's clock */
-    LATEST_US = 100000, /* a stopped program doesn't make up for lost time */
-    LOOK_US = 200000,   /* from one look at what is so to the next */
-    STILL_US = 700000,  /* after a key; then it has come to something */
-    AFTER_US = 3000000, /* a script's end */
+    LATEST_US = 100000, /* a stopped program doesn't catch up */
+    LOOK_US = 200000,   /* between two looks at the state */
+    STILL_US = 700000,  /* after a key, until the state counts */
+    AFTER_US = 3000000, /* end of a script */
 };
 
 typedef struct playing {
@@ -31,20 +31,20 @@ typedef struct playing {
     GArray *outputs;
     journal *journal;
     hands *hands;
-    recording *recording; /* NULL: none is made */
+    recording *recording; /* NULL: no recording */
     live_page page;
     knobs knobs;
     char *state;
     char *reception;
-    uint64_t ends_us; /* of a script; UINT64_MAX: somebody plays */
+    uint64_t ends_us; /* of a script; UINT64_MAX: by hand */
     uint64_t looked_us;
     unsigned frames;
-    int mouse_key; /* that the mouse holds; -1: none */
+    int mouse_key; /* held by the mouse; -1: none */
     gint64 clock_us;
-    double due_us; /* where the bench's time ought to be */
+    double due_us; /* where the bench's time should be */
 } playing;
 
-/* What is turned is felt from now on. */
+/* Applies the changed settings to the simulation. */
 static void feel_knobs(playing *at)
 {
     const sim_place there = knobs_place(&at->knobs);
@@ -58,7 +58,7 @@ static void turn(playing *at, int steps)
     feel_knobs(at);
 }
 
-/* What has come about since the last time. */
+/* Takes what has happened since the last call. */
 static void take_rows(playing *at)
 {
     size_t i;
@@ -93,7 +93,7 @@ static void look_at_states(playing *at)
     }
 }
 
-/* The bench goes on to where it ought to be, or as far as the computer gets. */
+/* Runs the bench up to where it should be, or as far as the computer manages. */
 static void go_on(playing *at)
 {
     enum { DISTURB_US = 100000 };
@@ -118,7 +118,7 @@ static void go_on(playing *at)
     at->due_us = at->page.is_late ? (double)bench_us : at->due_us;
 }
 
-/* A script's presses are seen, too. */
+/* Shows a script's presses as well. */
 static void show_script(const playing *at)
 {
     GArray *const keys = hands_keys(at->hands);
@@ -155,7 +155,7 @@ static void change_speed(playing *at, double factor)
     at->page.speed = CLAMP(at->page.speed * factor, 1.0 / 16, 64);
 }
 
-/* A letter: a key's, or one of what the page says. Keys are letters and digits alone. */
+/* A letter: a key's, or one of the screen's. Keys are letters and digits only. */
 static void type(playing *at, uint32_t letter)
 {
     const bool is_key = letter < 128 && g_ascii_isalnum((char)letter);
@@ -272,7 +272,7 @@ static void play_on(playing *at)
     }
 }
 
-/* What it came to, once the terminal is given back. */
+/* Prints the summary, when the terminal is restored. */
 static int sum_up(const playing *at, const char *plan_path, const char *into)
 {
     const sim_load load = sim_bench_load(at->run.bench);
@@ -321,7 +321,7 @@ static int play(playing *at, const char *plan_path, const char *into, bool is_li
                            .journal = at->journal};
     feel_knobs(at);
     int code = rehearsal_start(&at->run, at->view);
-    if (code == EXIT_DONE && at->recording != NULL) { /* how it begins is not what came of it */
+    if (code == EXIT_DONE && at->recording != NULL) { /* the state at the start is no result */
         recording_look(at->recording, &at->run);
         recording_look(at->recording, &at->run);
     }

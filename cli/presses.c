@@ -1,4 +1,4 @@
-/* Presses without a script: those that are given as words, or one of every key that some rule names. */
+/* Presses without a script: given as words, or one of each key that a rule names. */
 #include "presses.h"
 
 #include "cli.h"
@@ -28,7 +28,7 @@ static void add(GArray *presses, unsigned handset, unsigned key, uint32_t held_m
     g_array_append_val(presses, press);
 }
 
-/* The key's nearest name, or its handset's where that is what is unknown. */
+/* Returns the nearest name of a key, or of a handset if that is unknown. */
 static char *hint_press(const plan *with, const char *name, const char *dot)
 {
     g_autoptr(GPtrArray) handsets = g_ptr_array_new();
@@ -50,7 +50,7 @@ static char *hint_press(const plan *with, const char *name, const char *dot)
                : g_strdup("");
 }
 
-/* "power" or "wand.power"; false, and reported, when there is no such key, or there are several. */
+/* "power" or "wand.power"; false if there is no such key, or several, which has been reported. */
 static bool find_key(const plan *with, const char *name, unsigned *handset, unsigned *key)
 {
     const char *const dot = strchr(name, '.');
@@ -84,7 +84,7 @@ static bool find_key(const plan *with, const char *name, unsigned *handset, unsi
     return false;
 }
 
-/* "", "held 2 s". False, and reported, where it is neither. */
+/* "", "held 2 s". False if it is neither, which has been reported. */
 static bool read_time(const char *text, uint32_t *held_ms)
 {
     static const char *const phrases[] = {"", "held TIME", "held for TIME", NULL};
@@ -124,7 +124,7 @@ GArray *presses_read(const plan *with, char *const *words)
     return presses;
 }
 
-/* Long enough for each hold that a rule of the key is about, and twice where one is about that. */
+/* Long enough for each hold of the key's rules, and twice if a rule needs that. */
 static void add_key(GArray *presses, const plan *with, unsigned handset, unsigned key)
 {
     const drom_plan *const tables = plan_tables(with);

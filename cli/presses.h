@@ -4,11 +4,11 @@
 
 #include "script.h"
 
-/* Those that words say, ending with NULL, one after the other: "power", "wand.up held 2 s". An array of
- * script_press, to be unreferenced; NULL, and reported, where one can't be. */
+/* Parses presses in words, ending with NULL: "power", "wand.up held 2 s". Returns an array of script_press,
+ * to be unreferenced; NULL on an error, which has been reported. */
 GArray *presses_read(const plan *with, char *const *words);
 
-/* Every key that a rule names, once, as its gestures want it. Likewise. */
+/* Each key that a rule names, once, as its gestures require. Likewise. */
 GArray *presses_of_rules(const plan *with);
 
 #endif

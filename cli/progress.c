@@ -1,4 +1,4 @@
-/* One line at the bottom of a terminal, which goes away before anything else is written there. */
+/* One line at the bottom of a terminal, removed before anything else is written there. */
 #include "progress.h"
 
 #include <glib.h>
@@ -7,9 +7,9 @@
 #include <unistd.h>
 
 static bool is_shown;
-static gint64 begun_at_us; /* the newest share was asked for first */
+static gint64 begun_at_us; /* when the newest share was first requested */
 static volatile sig_atomic_t is_stopped;
-static gint64 shown_at_us; /* or, at first, when it was asked for */
+static gint64 shown_at_us; /* or, at first, when it was requested */
 
 bool progress_is_due(void)
 {
@@ -19,7 +19,7 @@ bool progress_is_due(void)
     if (is_dumb || !isatty(STDERR_FILENO)) {
         return false;
     }
-    if (shown_at_us == 0) { /* what is over in a second needs none */
+    if (shown_at_us == 0) { /* work of less than a second needs none */
         shown_at_us = now_us + FIRST_US - EVERY_US;
     }
     return now_us - shown_at_us >= EVERY_US;

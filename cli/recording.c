@@ -5,8 +5,8 @@
 #include <string.h>
 
 struct recording {
-    GPtrArray *seen;     /* what was so when it was looked last; NULL: it hasn't been */
-    GPtrArray *expected; /* what was so twice running */
+    GPtrArray *seen;     /* the state at the last look; NULL: none */
+    GPtrArray *expected; /* a state that was equal twice */
     GArray *rows;        /* of recorded_row */
 };
 

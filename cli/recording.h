@@ -1,4 +1,4 @@
-/* What was done by hand, as a script; and what it came to, as what is expected. */
+/* A recording: what was done by hand, as a script, with the results as expectations. */
 #ifndef DROMIKOS_CLI_RECORDING_H
 #define DROMIKOS_CLI_RECORDING_H
 
@@ -9,11 +9,11 @@ typedef struct recording recording;
 recording *recording_new(void);
 void recording_free(recording *unwanted);
 
-/* Looks at what is so, now that all is still; what is so twice running, and wasn't the last time, is
- * expected. */
+/* Reads the state, when everything is still; a state that is equal twice, and different from the last
+ * expectation, becomes one. */
 void recording_look(recording *in, const rehearsal *run);
 
-/* What was done, and how many are expected, as a script in CSV. To be freed. */
+/* Returns the script in CSV, and the number of expectations. To be freed. */
 char *recording_text(const recording *script, const rehearsal *run, const GArray *done, unsigned *expected);
 
 #endif

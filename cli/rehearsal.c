@@ -6,13 +6,13 @@
 #include "inputs.h"
 #include "progress.h"
 
-/* What the input has begun is waited for; so long after that the rehearsal is over. What comes to an end by
- * itself has a minute, since it may begin again: a timer that starts itself, a scene in a ring. */
+/* The rehearsal waits for what the input has begun, and ends this time after it. What ends by itself has a
+ * minute, as it may begin again: a timer that restarts itself, a scene in a loop. */
 static const uint64_t ENDLESS_US = 3000000;
 static const uint64_t LINGERS_US = 60000000;
 static const uint64_t LONGEST_ORDER_US = 1800000000;
 enum {
-    LOOK_US = 1000, /* while something is expected within a time */
+    LOOK_US = 1000, /* while an expectation has time left */
     STRETCH_US = 20000
 };
 
@@ -32,7 +32,7 @@ uint64_t rehearsal_last_us(const rehearsal *run)
     return last;
 }
 
-/* How far it is, now and then, and how long it will take. */
+/* Shows the progress now and then, and the time left. */
 static void report_progress(const rehearsal *run, uint64_t last_us)
 {
     enum { MOMENTS = 2000 }; /* between two looks at the computer's clock */
@@ -47,11 +47,11 @@ static void report_progress(const rehearsal *run, uint64_t last_us)
     progress_share(text, (double)now_us / (double)last_us);
 }
 
-/* When it is over at the latest; known once the input is. */
+/* The latest end; known once the input has ended. */
 typedef struct time_limit {
-    uint64_t over_us; /* the input was; 0: it isn't */
+    uint64_t over_us; /* end of the input; 0: not yet */
     uint64_t latest_us;
-    bool is_ending; /* some output has been about something that ends by itself, all the time since */
+    bool is_ending; /* since then an output was always busy with something that ends by itself */
 } time_limit;
 
 static bool is_within(time_limit *limit, const rehearsal *run, bool is_input_over)
@@ -79,7 +79,8 @@ static script_expectation *next_expected(const rehearsal *run)
                : NULL;
 }
 
-/* Looks at what is expected by now, or, at the end, at all that is left: nothing more will change. */
+/* Evaluates the expectations that are due, or, at the end, all that are left: nothing will change any more.
+ */
 static void check_expected(rehearsal *run, bool is_end)
 {
     const uint64_t now_us = sim_bench_now(run->bench);
@@ -107,7 +108,7 @@ static const script_press *next_happening(rehearsal *run)
     return NULL;
 }
 
-/* The board has no power for so long, and then begins anew. */
+/* The board has no power for a time, and then restarts. */
 static void cut_power(rehearsal *run, uint64_t until_us)
 {
     const drom_rules_plan *const rules = &plan_tables(run->plan)->rules;
@@ -115,7 +116,7 @@ static void cut_power(rehearsal *run, uint64_t until_us)
     g_autofree int16_t *before = g_memdup2(rules->numbers, bytes);
     const uint8_t mode = run->engine.rules.mode;
     plan_lose_power(run->plan, &run->engine, run->bench);
-    sim_bench_block(run->bench, LOOK_US); /* strips show that they are dark */
+    sim_bench_block(run->bench, LOOK_US); /* strips go dark */
     timeline_settle(run->view, (drom_us)LONGEST_ORDER_US);
     for (uint64_t now_us = sim_bench_now(run->bench); now_us < until_us; now_us = sim_bench_now(run->bench)) {
         check_expected(run, false);
@@ -150,7 +151,7 @@ static void happen(rehearsal *run)
     }
 }
 
-/* Main wakes for what happens, and for what is expected, too. */
+/* Main also wakes for events of the script, and for expectations. */
 static drom_us until_expected(rehearsal *run, drom_us asked)
 {
     const script_expectation *const row = next_expected(run);
@@ -172,7 +173,7 @@ int rehearsal_start(rehearsal *run, timeline *view)
     drom_fault fault = {0};
     const drom_status status =
         drom_engine_init(&run->engine, plan_tables(run->plan), sim_bench_port(run->bench), &fault);
-    if (status != DROM_OK) { /* the checker should have said so */
+    if (status != DROM_OK) { /* the checker should have reported it */
         complain(run->verb, "the engine refuses the plan: table %d, row %u, item %u, reason %d",
                  (int)fault.part, fault.row, fault.item, (int)fault.reason);
         return EXIT_NO;
@@ -183,7 +184,7 @@ int rehearsal_start(rehearsal *run, timeline *view)
     return EXIT_DONE;
 }
 
-/* Main polls once: for so long there is nothing to do then. */
+/* Polls once; returns the time until the next poll. */
 static drom_us poll_once(rehearsal *run)
 {
     chip_watch_poll(&run->chip, run->bench);
@@ -209,7 +210,7 @@ void rehearsal_pass(rehearsal *run, uint64_t until_us)
     }
 }
 
-/* What the chip was busy with, each STRETCH_US, and in what is left at the end. */
+/* Reports the chip's load, each STRETCH_US, and at the end. */
 static void look_at_chip(rehearsal *run, bool is_end)
 {
     const uint64_t lasted_us = sim_bench_now(run->bench) - run->chip.now.from_us;
@@ -219,7 +220,7 @@ static void look_at_chip(rehearsal *run, bool is_end)
     }
 }
 
-/* On the board's own chip the maker's code takes its longest after each poll. */
+/* On the board's own chip, own code takes its longest time after each poll. */
 static void run_own_code(const rehearsal *run)
 {
     const double masks_us = plan_own_masks_us(run->plan);
@@ -244,7 +245,7 @@ static void play_to_the_end(rehearsal *run)
         const drom_us wait = poll_once(run);
         run_own_code(run);
         look_at_chip(run, false);
-        if (wait == 0) { /* there is more to do at this moment */
+        if (wait == 0) { /* there is more to do at this time */
             (void)sim_bench_sleep(run->bench, 0);
             if (++polls % MANY_POLLS != 0) {
                 continue;
@@ -274,20 +275,20 @@ static void play_to_the_end(rehearsal *run)
     timeline_end(run->view, going_on);
 }
 
-/* A row of the script is on the air from its press to the end of its last frame, at most. */
+/* Returns the longest time from a row's press to the end of its last frame. */
 static uint64_t ends_at_us(const script_press *row)
 {
     enum { LAST_FRAME_US = 120000 };
     return (row->at_ms + (uint64_t)row->held_ms) * 1000 + LAST_FRAME_US;
 }
 
-/* Is it a handset's, and so on the air? */
+/* True if it is a handset's press. */
 static bool is_frame(const rehearsal *run, const script_press *row)
 {
     return row->handset < SCRIPT_NO_KEY && plan_button_pin(run->plan, row->handset, row->key) < 0;
 }
 
-/* Why a row may not have been heard. To be freed. */
+/* Returns why a row may not have been received. To be freed. */
 static char *why_unheard(const rehearsal *run, guint index)
 {
     const script_press *const row = &g_array_index(run->script, script_press, index);
@@ -310,7 +311,7 @@ static char *why_unheard(const rehearsal *run, guint index)
                         : "its frame didn't come through, or counts as part of the press before");
 }
 
-/* No row is left out without a word. The answer is no where something of the input came to nothing. */
+/* Reports each row that was not received. The answer is no if some input had no effect. */
 static int report_unheard(const rehearsal *run, const char *path)
 {
     enum { LATEST_US = 500000 }; /* a second frame may be needed, or silence */
@@ -391,7 +392,7 @@ int rehearsal_play(rehearsal *run, timeline *view)
     return code == EXIT_DONE && timeline_missed(run->view) > 0 ? EXIT_NO : code;
 }
 
-/* The row of a script's press, or of a switch that is touched. */
+/* The row of a script's press, or of a switch that changes. */
 static json_t *finger_json(const rehearsal *run, const script_press *press)
 {
     const uint64_t at_us = press->at_ms * UINT64_C(1000);
@@ -414,7 +415,7 @@ static void put_fingers(const rehearsal *run, json_t *rows)
     }
 }
 
-/* What is on the air, parted by silence. */
+/* The signals, separated by silence. */
 static void put_air(const rehearsal *run, json_t *rows)
 {
     enum { SILENCE_US = 12000 };
@@ -440,7 +441,7 @@ static int by_time(const void *left, const void *right)
     return (at > other) - (at < other);
 }
 
-/* The rows of two arrays, by their times: of the same time those of the first before those of the second. */
+/* Merges the rows of two arrays by their times; at the same time those of the first come first. */
 static json_t *merged(const json_t *first, const json_t *second)
 {
     json_t *const both = json_array();

@@ -1,4 +1,4 @@
-/* A plan on the bench, and what comes to it. */
+/* A plan on the bench, with its input. */
 #ifndef DROMIKOS_CLI_REHEARSAL_H
 #define DROMIKOS_CLI_REHEARSAL_H
 
@@ -10,12 +10,12 @@
 
 #include "sim.h"
 
-/* Of an option that the verbs have which rehearse. */
+/* For an option of the verbs that rehearse. */
 #define CHIP_HELP "Simulate the board's chip: the time of polls, pixels and interrupts"
 
 /* Begin with verb, seed, jitter_us, is_on_chip and is_in_sight; the rest is 0. */
 typedef struct rehearsal {
-    const char *verb; /* in whose name it is complained */
+    const char *verb; /* for messages */
     uint64_t seed;
     double jitter_us;
     plan *plan;
@@ -23,37 +23,38 @@ typedef struct rehearsal {
     drom_engine engine;
     timeline *view;
     const char *input; /* the first word after the plan's; NULL: none */
-    GArray *script;    /* of script_press; NULL where a capture is heard */
+    GArray *script;    /* of script_press; NULL for a capture */
     GArray *expected;  /* of script_expectation */
     guint expected_done;
-    guint happened;   /* rows of the script, but for those that are on the bench from the start */
-    bool is_on_chip;  /* the board's, whose work takes its time; else an ideal one */
-    bool is_in_sight; /* the handset, of the appliances that senders send to */
+    guint happened;   /* rows of the script, except those that are on the bench from the start */
+    bool is_on_chip;  /* the board's chip, whose work takes time; else an ideal one */
+    bool is_in_sight; /* senders' targets receive the handset */
     chip_watch chip;
-    uint64_t own_code_us; /* of the maker's own, after each poll that rehearsal_pass() makes */
+    uint64_t own_code_us; /* of own code, after each poll of rehearsal_pass() */
 } rehearsal;
 
-/* Loads the plan, and puts it on a bench that hears nothing yet. An exit code; what is wrong is reported. */
+/* Loads the plan, and puts it on a bench without input. Returns an exit code; errors are reported. */
 int rehearsal_load(rehearsal *run, const char *path);
 
-/* Loads the plan, and takes what the bench is to hear: a script or a capture, presses in words, or every key
- * that a rule names. `inputs` are the plan's path and those words, ending with NULL. An exit code; what is
- * wrong is reported. */
+/* Loads the plan and its input: a script or a capture, presses in words, or each key that a rule names.
+ * `inputs` are the plan's path and those words, ending with NULL. Returns an exit code; errors are reported.
+ */
 int rehearsal_open(rehearsal *run, char **inputs, const char *signal, bool is_idle_low);
 
-/* Plays it to its end, and reports to the view. EXIT_NO where something wasn't heard, or not as expected. */
+/* Runs it to its end, and reports to the view. EXIT_NO if a press wasn't received, or an expectation wasn't
+ * met. */
 int rehearsal_play(rehearsal *run, timeline *view);
 
-/* Or part by part: it starts (an exit code), and goes on up to a moment. */
+/* Or step by step: starts it (an exit code), and runs it up to a time. */
 int rehearsal_start(rehearsal *run, timeline *view);
 void rehearsal_pass(rehearsal *run, uint64_t until_us);
 
-/* The same as rehearsal_play(), with all that is drawn of it: the rows of the JSON Lines, and those of
- * "finger", "air", "drawn", "lit" and "timer", by their times. To be let go of with json_decref(). `code` is
- * what rehearsal_play() answers. */
+/* Like rehearsal_play(), with everything that is drawn: the rows of the JSON Lines, and those of "finger",
+ * "air", "drawn", "lit" and "timer", by their times. To be freed with json_decref(). `code` is the answer of
+ * rehearsal_play(). */
 json_t *rehearsal_record(rehearsal *run, int *code);
 
-/* When the last of the input is over: a script's, or a capture's. */
+/* Returns the end of the input: a script's, or a capture's. */
 uint64_t rehearsal_last_us(const rehearsal *run);
 
 void rehearsal_close(rehearsal *run);

@@ -1,4 +1,4 @@
-/* rehearse: a plan runs on the simulated bench, and reports each step from the frame to the relay's contacts.
+/* rehearse: runs a plan on the simulated bench, and reports each step from the frame to the relay's contacts.
  */
 #include "cli.h"
 
@@ -14,7 +14,7 @@
 
 enum { MAX_INPUTS = 1000 };
 
-/* Writes what the receiver is going to say as a capture. */
+/* Writes the signal that the receiver will receive as a capture. */
 static int record(const rehearsal *run, const char *path)
 {
     char *text = NULL;
@@ -31,11 +31,11 @@ static int record(const rehearsal *run, const char *path)
 typedef struct showing {
     output_format format;
     bool has_contacts;
-    const char *record_path; /* NULL: what the receiver hears isn't written */
-    const char *report_path; /* NULL: no report is */
+    const char *record_path; /* NULL: no capture */
+    const char *report_path; /* NULL: no report */
 } showing;
 
-/* Plays it once more, which does the same, and writes the page of it. */
+/* Runs it once more, with the same results, and writes the page. */
 static int write_report(const rehearsal *first, char **inputs, const char *path, const char *signal,
                         bool is_idle_low)
 {

@@ -1,4 +1,4 @@
-/* CSV rows to presses, looked up in the plan. */
+/* From CSV rows to presses, with the plan's handsets and keys. */
 #include "script.h"
 
 #include "csv_table.h"
@@ -16,15 +16,15 @@ enum {
 
 static const char *const columns[] = {"at_ms", "handset", "key", "held_ms", "expect", NULL};
 
-/* A script on its way in. */
+/* A script that is being read. */
 typedef struct reading {
     const plan *with;
     report *faults;
     GArray *presses;
-    GArray *expected; /* NULL: they are passed over */
+    GArray *expected; /* NULL: they are ignored */
 } reading;
 
-/* A row without a key says what is so at its time. */
+/* A row without a key is an expectation. */
 static void take_expectation(const reading *script, const cell *const *cells)
 {
     script_expectation row = {.line = cells[AT_MS]->where.line};
@@ -51,7 +51,7 @@ static void add_press(const reading *script, script_press *press, const cell *co
     g_array_append_val(script->presses, *press);
 }
 
-/* The second of two words: false, and reported, where it is neither. */
+/* Parses one of two words; false if it is neither, which has been reported. */
 static bool take_either(const reading *script, const cell *given, const char *const *words, const char *name,
                         bool *is_second)
 {
@@ -96,7 +96,7 @@ static bool take_cut(const reading *script, const cell *given, script_press *pre
     return said >= 0;
 }
 
-/* What is neither a press nor an expectation. False: it is one of these. */
+/* A row that is neither a press nor an expectation. False: it is one of these. */
 static bool take_other(const reading *script, const cell *const *cells)
 {
     static const char *const switch_words[] = {"opens", "closes", NULL};

@@ -1,17 +1,17 @@
-/* A script: CSV with at_ms, handset, key, held_ms, and expect, which may be missing. A row is a press, or
- * says what is expected at a time. */
+/* A script: CSV with at_ms, handset, key, held_ms, and optionally expect. A row is a press, another event, or
+ * an expectation. */
 #ifndef DROMIKOS_CLI_SCRIPT_H
 #define DROMIKOS_CLI_SCRIPT_H
 
 #include "expect.h"
 #include "plan.h"
 
-/* In the place of a handset: what else `key` is. */
+/* In place of a handset: what `key` is. */
 enum {
     SCRIPT_NO_KEY = 252,
-    SCRIPT_A_CABLE = SCRIPT_NO_KEY, /* of the keyboard that is this output: it is plugged in, or pulled */
+    SCRIPT_A_CABLE = SCRIPT_NO_KEY, /* the keyboard of this output: it is plugged in, or unplugged */
     SCRIPT_POWER,                   /* is cut for `held_ms` */
-    SCRIPT_AN_EVENT,                /* of the maker's own code, with `number` */
+    SCRIPT_AN_EVENT,                /* of own code, with `number` */
     SCRIPT_A_SWITCH                 /* opens or closes */
 };
 
@@ -21,11 +21,11 @@ typedef struct script_press {
     unsigned handset;
     unsigned key;
     int number;
-    bool closes; /* a switch does; a cable is plugged in */
+    bool closes; /* the switch closes; the cable is plugged in */
     int line;    /* of the script */
 } script_press;
 
-/* Such a row in words, NULL where it is a key's or a switch's: "power is cut for 2000 ms". To be freed. */
+/* Returns such a row in words, NULL for a key or a switch: "power is cut for 2000 ms". To be freed. */
 char *script_text(const plan *with, const script_press *row);
 
 typedef struct script_expectation {
@@ -38,9 +38,9 @@ typedef struct script_expectation {
 /* An array of script_expectation, to be unreferenced. */
 GArray *script_expectations_new(void);
 
-/* Reads a script whose handsets and keys are those of `with`: an array of script_press by their times, to be
- * unreferenced; what is expected goes to `expected`, likewise, unless that is NULL. Faults go to `faults`;
- * NULL when there was an error among them. */
+/* Reads a script with the handsets and keys of `with`: an array of script_press by their times, to be
+ * unreferenced; expectations go to `expected`, likewise, unless that is NULL. Faults go to `faults`; NULL if
+ * there was an error. */
 GArray *script_read(const char *path, const plan *with, GArray *expected, report *faults);
 
 #endif

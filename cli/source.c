@@ -1,4 +1,4 @@
-/* Captures and standard input are read as they are. A terminal device is a serial line, on which a firmware
+/* Captures and standard input are read directly. A terminal device is a serial line, on which a firmware
  * prints runs. */
 #include "source.h"
 
@@ -51,7 +51,7 @@ static bool set_serial(int fd, int baud)
     return tcsetattr(fd, TCSANOW, &line) == 0;
 }
 
-/* Two programs on one line would each get half of what comes. */
+/* Two programs on one line would each get half of the data. */
 static bool hold_line(const line_source *line)
 {
     if (flock(fileno(line->file), LOCK_EX | LOCK_NB) == 0 || errno != EWOULDBLOCK) {
@@ -64,7 +64,7 @@ static bool hold_line(const line_source *line)
     return false;
 }
 
-/* A chip that hears nothing still prints silence. */
+/* A chip that receives nothing still prints silence. */
 static void wait_for_life(const line_source *line)
 {
     enum { PATIENCE_MS = 3000 };
@@ -88,7 +88,7 @@ static int open_serial(line_source *line)
         return EXIT_FILE;
     }
     (void)setvbuf(stdout, NULL, _IOLBF, 0);
-    (void)setvbuf(line->file, NULL, _IONBF, 0); /* so that nothing waits unseen when the line is dropped */
+    (void)setvbuf(line->file, NULL, _IONBF, 0); /* so that nothing is left when the line is closed */
     line->is_serial = true;
     line->from = capture_open_runs(line->file);
     wait_for_life(line);

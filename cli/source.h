@@ -1,4 +1,4 @@
-/* Where a line comes from: a capture, standard input, or a serial line. */
+/* The source of a line: a capture, standard input, or a serial line. */
 #ifndef DROMIKOS_CLI_SOURCE_H
 #define DROMIKOS_CLI_SOURCE_H
 
@@ -17,26 +17,26 @@ typedef struct line_source {
     bool is_serial;
     bool has_warned;
     unsigned edges;
-    off_t bytes; /* of a file; 0: it is none */
+    off_t bytes; /* of a file; 0: no file */
 } line_source;
 
-/* Opens a source; a serial line is set to `baud`, 8N1, and held until it is closed. EXIT_DONE, or the exit
- * code, and it has been reported. */
+/* Opens a source; a serial line is set to `baud`, 8N1, and locked until it is closed. Returns EXIT_DONE, or
+ * the exit code of an error, which has been reported. */
 int source_open(line_source *opened, const char *verb, const char *path, const char *signal, bool is_idle_low,
                 int baud);
 void source_close(line_source *closed);
 
-/* The next edge, until Ctrl-C, which is an end like that of the capture; and how far a file has been read,
- * where it takes longer than a second. */
+/* Returns the next edge, until Ctrl-C, which is an end like that of the capture; shows the progress of a file
+ * that takes longer than a second. */
 capture_read source_next(line_source *from, capture_edge *edge, GError **error);
 
-/* Says once, of a serial line, that what comes from it makes no sense. After each read. */
+/* Says once that a serial line's data is garbage. After each read. */
 void source_look(line_source *at);
 
-/* Forgets what has come from a serial line and wasn't read. */
+/* Discards what a serial line has received and wasn't read. */
 void source_drop(line_source *source);
 
-/* True for a speed that a serial line can have; says which those are otherwise. */
+/* True for a speed that a serial line can have; else reports which those are. */
 bool source_takes_baud(const char *verb, int baud);
 
 #endif

@@ -1,5 +1,5 @@
-/* One row an event, in four columns: what came in, the gesture, the rule, and what the outputs did. What
- * follows from something at the same moment goes on in the same row. */
+/* One row per event, in four columns: what was received, the gesture, the rule, and what the outputs did.
+ * Consequences at the same time continue the row. */
 #include "view.h"
 #include "dromikos/internal/outputs.h"
 
@@ -9,7 +9,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-/* Is a rule about a handset's keys? Others are only sent. */
+/* True if a rule uses a handset's keys; others are only sent. */
 static bool is_received(const timeline *view, unsigned handset)
 {
     const drom_rules_plan *const rules = &plan_tables(view->plan)->rules;
@@ -20,7 +20,7 @@ static bool is_received(const timeline *view, unsigned handset)
     return is_so;
 }
 
-/* The gesture column is as wide as the longest key of what is received. */
+/* The gesture column is as wide as the longest key of a received handset. */
 static void find_widths(timeline *view)
 {
     enum { CAME_IN = 18, MIN_WIDTH = 21, MAX_WIDTH = 48, RULE_WIDTH = 9 };
@@ -60,7 +60,7 @@ static void end_row(timeline *view)
             may_repeat);
 }
 
-/* An action that changed nothing at once still needs its reason. */
+/* An action that changed nothing at once needs its reason. */
 static void settle_asked(timeline *view)
 {
     if (view->asked < 0) {
@@ -77,7 +77,7 @@ static void settle_asked(timeline *view)
     }
 }
 
-/* The fingers that have gone down by now, a row each. */
+/* Writes the presses up to now, a row each. */
 static void put_fingers(timeline *view, uint64_t until_us)
 {
     for (; view->script != NULL && view->finger < view->script->len; view->finger++) {
@@ -110,8 +110,8 @@ void timeline_put_happening(const timeline *view, const script_press *row)
     }
 }
 
-/* ", +67 ms": so long after the finger went down; of a release, after it went up. Nothing where no finger is
- * known. To be freed. */
+/* Returns ", +67 ms": the delay since the press; for a release, since the release. "" if no press is known.
+ * To be freed. */
 static char *after_finger(const timeline *view, const drom_key_event *event)
 {
     const uint64_t now_us = sim_bench_now(view->bench);
@@ -129,7 +129,7 @@ static char *after_finger(const timeline *view, const drom_key_event *event)
     return g_strdup("");
 }
 
-/* The cell to write into: of the row that is being written when it is free there, else of a new one. */
+/* Returns the cell to write to: of the current row if it is free there, else of a new one. */
 GString *view_cell(timeline *view, enum cell_of column)
 {
     settle_asked(view);
@@ -383,7 +383,7 @@ void timeline_put_chip(timeline *view, const chip_stretch *stretch)
     }
 }
 
-/* What the chip was busy with in all. */
+/* Writes the chip's total load. */
 static void put_chip_summary(const timeline *view, uint64_t now_us)
 {
     const double longest_us = sim_bench_load(view->bench).longest_masked_us;

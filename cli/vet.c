@@ -1,4 +1,4 @@
-/* vet: what of a plan would not work on its board, before anything is soldered. */
+/* vet: checks a plan against its board, before anything is soldered. */
 #include "cli.h"
 
 #include "answers.h"
@@ -25,7 +25,7 @@ static void put_finding(const vet_finding *finding)
     }
 }
 
-/* What fits, in one row: the names of what it is about. */
+/* Writes what fits in one row: the names of its subjects. */
 static void put_fitting(const GPtrArray *findings)
 {
     g_autoptr(GString) names = g_string_new(NULL);
@@ -44,7 +44,7 @@ static void put_fitting(const GPtrArray *findings)
     }
 }
 
-/* Problems first, and the worst of them. */
+/* Problems first, the worst first. */
 static void put_findings(const char *title, const GPtrArray *findings, bool has_all)
 {
     if (findings->len == 0) {
@@ -89,7 +89,7 @@ static void put_json_answers(const plan *loaded)
     }
 }
 
-/* A row a thing whose pins are wired alike, in the order in which the plan has them. */
+/* A row per thing whose pins are wired alike, in the order of the plan. */
 static void put_wiring(const plan *loaded)
 {
     circuit *const all = circuit_of(loaded);
@@ -99,7 +99,7 @@ static void put_wiring(const plan *loaded)
         const circuit_stage *const first = &g_array_index(all->stages, circuit_stage, i);
         g_autofree char *between = circuit_between_text(all, first);
         g_autoptr(GString) pins = g_string_new(first->pin);
-        g_autoptr(GString) legs = g_string_new(NULL); /* of a module, behind the first */
+        g_autoptr(GString) legs = g_string_new(NULL); /* of a module, after the first */
         for (i++; i < all->stages->len; i++) {
             const circuit_stage *const next = &g_array_index(all->stages, circuit_stage, i);
             if (strcmp(next->owner, first->owner) != 0) {
@@ -116,8 +116,7 @@ static void put_wiring(const plan *loaded)
     circuit_free(all);
 }
 
-/* Gestures that come at the same time after the finger, in one row, with their keys; those that wait for
- * another say why. */
+/* Gestures with the same delay in one row, with their keys; those that wait for another gesture say why. */
 static void put_answers(const plan *loaded)
 {
     enum { MAX_NAMES = 6, ALIKE_US = 3000 };
@@ -141,7 +140,7 @@ static void put_answers(const plan *loaded)
                                        plan_handset_name(loaded, other->handset),
                                        plan_key_name(loaded, other->handset, other->key));
             }
-            other->gesture = 0; /* it is said */
+            other->gesture = 0; /* already written */
         }
         if (count == 0) {
             continue;

@@ -1,4 +1,4 @@
-/* What a timeline is made of. Private to timeline.c, which writes what the rules did, and outcomes.c. */
+/* The parts of a timeline. Private to timeline.c, which writes what the rules did, and outcomes.c. */
 #ifndef DROMIKOS_CLI_VIEW_H
 #define DROMIKOS_CLI_VIEW_H
 
@@ -7,7 +7,7 @@
 enum cell_of { HEARD, GESTURE, RULE, OUTPUT, CELLS };
 
 typedef struct output_story {
-    void *device; /* what is wired to it; NULL: nothing that is known */
+    void *device; /* its device; NULL: none known */
     uint64_t driven_at_us;
     uint64_t on_since_us;
     uint64_t on_us; /* in all */
@@ -19,8 +19,8 @@ typedef struct output_story {
     bool is_passing_on; /* it has an order to send, and hasn't begun */
     bool was_moving;
     bool is_placed;
-    int32_t position; /* where it stood last */
-    char *drawn;      /* the newest row of how it is drawn, but for its time */
+    int32_t position; /* its last position */
+    char *drawn;      /* the newest row for drawing, without its time */
 } output_story;
 
 typedef struct heard_press {
@@ -38,30 +38,30 @@ struct timeline {
     uint64_t row_at_us;
     bool has_row;
     row_writer rows;
-    output_story *outputs; /* one of the plan each */
-    GArray *movers;        /* of unsigned: which of them can move */
-    int asked;             /* the output that an action was about, and hasn't answered yet; -1: none */
+    output_story *outputs; /* one per output of the plan */
+    GArray *movers;        /* of unsigned: outputs that can move */
+    int asked;             /* the output of an action, which hasn't changed yet; -1: none */
     unsigned presses;
     unsigned met;
     unsigned missed;
     char *first_missed; /* "at 2.567 s (line 7 of the script)" */
-    void **devices;     /* of the outputs, one each */
-    uint64_t drawn_us;  /* the outputs were looked at last */
-    uint64_t *timers;   /* of the plan: as it was written last, each runs up to then; 0: it doesn't */
-    json_t *kept;       /* the rows, which aren't written then; NULL: they are */
+    void **devices;     /* one per output */
+    uint64_t drawn_us;  /* when the outputs were last read */
+    uint64_t *timers;   /* of the plan: as last written, the end of each; 0: not running */
+    json_t *kept;       /* the rows, instead of writing them; NULL: they are written */
     bool shows_contacts;
-    bool has_chip; /* and what it was busy with, in all, */
+    bool has_chip; /* and its total load */
     chip_stretch chip;
-    chip_stretch chip_shown; /* and as it was written last */
-    bool may_repeat;         /* the row that is being written, though an output stands in it */
+    chip_stretch chip_shown; /* as last written */
+    bool may_repeat;         /* the row that is being written has an output */
     const GArray *script;    /* of script_press; NULL: no key is pressed */
-    guint finger;            /* the next one that goes down */
+    guint finger;            /* the next press */
     int widths[CELLS];       /* of the columns, in letters */
     heard_press newest;      /* at_us is 0 before the first */
     GArray *heard;           /* of heard_press: those that were not asked for yet */
 };
 
-/* The same, of a row that is only counted where it comes again. */
+/* The same for a row that is only counted if it repeats. */
 GString *view_cell_again(timeline *view, enum cell_of column);
 
 /* The cell to write into: of the row that is being written when it is free there, else of a new one. */

@@ -1,4 +1,4 @@
-/* wave: what a receiver shows when a key is pressed. */
+/* wave: writes a receiver's output during a key's press. */
 #include "cli.h"
 
 #include "line.h"
@@ -6,7 +6,7 @@
 
 #include <string.h>
 
-/* A whole number from min to max, decimal or with 0x. Reports what is wrong otherwise. */
+/* Parses a whole number from min to max, decimal or with 0x. Reports errors. */
 static bool take_number(const char *what, const char *text, uint32_t min, uint32_t max, uint32_t *value)
 {
     const bool is_hex = g_ascii_strncasecmp(text, "0x", 2) == 0;

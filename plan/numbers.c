@@ -73,7 +73,7 @@ static void warn_of_limits(const plan *made, const action_words *action, const p
     }
 }
 
-/* The row of a value goes where the number would stand. */
+/* The row of a value takes the place of the number. */
 static void name_number(const plan *made, const rule_line *rule, action_words *action,
                         const phrase_value *given)
 {
@@ -140,7 +140,7 @@ action_words number_for_digit(plan *made, const action_words *given, int digit)
     return action;
 }
 
-/* Has a rule keys alone, of which each has its digit? */
+/* True if a rule has keys only, each with its digit. */
 static bool has_digits(const rule_line *rule)
 {
     bool has = true;

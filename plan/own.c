@@ -1,5 +1,5 @@
-/* From a handful of figures to the rows of a protocol. What a plan needn't say is derived: where a frame can
- * begin, and what is too short to be part of one. */
+/* From a few figures to the rows of a protocol. What a plan needn't say is derived: where a frame can begin,
+ * and what is too short to be part of one. */
 #include "own.h"
 
 #include "listener.h"
@@ -9,9 +9,9 @@
 #include <string.h>
 
 enum {
-    MAX_US = 11000,       /* with a slow clock a longer one would be the silence between two bursts */
-    MAX_FRAME_US = 60000, /* of the families whose decoders measure a frame as a whole, in 16 bits */
-    MAX_HEADERLESS_MARK_US = 2000, /* 32 of them are summed up in 16 bits */
+    MAX_US = 11000,       /* with a slow clock a longer space would be the silence between two bursts */
+    MAX_FRAME_US = 60000, /* for families whose decoders measure a frame as a whole, in 16 bits */
+    MAX_HEADERLESS_MARK_US = 2000, /* the sum of 32 of them has 16 bits */
     MAX_PULSE_BITS = 48,
     MAX_PHASE_BITS = 48,
     KEPT_BITS = 32,
@@ -168,7 +168,7 @@ static void fill_phase(own_protocol *own)
     own->protocol.unpack = drom_phase_unpack_plain;
     own->waveform.chunk = drom_phase_chunk;
     own->waveform.pack =
-        figures->bits <= KEPT_BITS ? drom_phase_pack_plain : NULL; /* of more, the first are not kept */
+        figures->bits <= KEPT_BITS ? drom_phase_pack_plain : NULL; /* of more bits, the first are not kept */
 }
 
 static void fill_quad(own_protocol *own)
@@ -190,8 +190,8 @@ static void fill_quad(own_protocol *own)
     own->waveform.pack = drom_quad_pack_plain;
 }
 
-/* Does a frame begin as nec's do? Then a shorter one of theirs is taken only after the silence that follows
- * it, and so is this one where a longer one is in the plan. */
+/* True if a frame begins like nec's: then a shorter one of them is accepted only after the silence that
+ * follows it, and so is this one if the plan has a longer one. */
 static bool begins_like_nec(const own_figures *figures)
 {
     const bool is_pulse = figures->phase_us == 0 && figures->quad_mark_us == 0;
@@ -231,7 +231,7 @@ const char *own_protocol_fill(own_protocol *own, const char *name)
         own->protocol.has_any_period = true;
     }
     own->protocol.length = (uint8_t)figures->bits;
-    own->protocol.rank = 9; /* what the library knows goes first */
+    own->protocol.rank = 9; /* the library's protocols have priority */
     if (begins_like_nec(figures)) {
         own->protocol.group = DROM_GROUP_LEADER_9MS;
         own->protocol.silence_us = (uint16_t)MAX(space_us * 5 / 4 + 300, 2300);
@@ -271,11 +271,11 @@ const char *own_protocol_fill(own_protocol *own, const char *name)
     return NULL;
 }
 
-/* What a receiver made of a press. */
+/* What a receiver decoded of a press. */
 typedef struct read_back {
     const drom_protocol *protocol;
     drom_code code;
-    unsigned whole;         /* frames that said this code */
+    unsigned whole;         /* frames with this code */
     unsigned repeat_frames; /* after one of them */
     unsigned others;
 } read_back;
@@ -292,7 +292,7 @@ static void take_frame(void *context, const drom_frame *frame)
     }
 }
 
-/* Two frames of a press, from a handset whose clock is off by so much. */
+/* Two frames of a press, from a handset whose clock is off by this. */
 static bool is_read_back(const drom_waveform *waveform, const drom_code *code, bool toggle, double clock)
 {
     const drom_protocol_ref only = waveform->protocol;
@@ -300,7 +300,7 @@ static bool is_read_back(const drom_waveform *waveform, const drom_code *code, b
     read_back back = {.protocol = only, .code = *code};
     drom_us now = 1000000;
     sim_listener_open_with(&listener, &only, 1, take_frame, &back);
-    listener.plan.unknown.memory = NULL; /* as in a plan, whose glitches may then be longer */
+    listener.plan.unknown.memory = NULL; /* as in a plan, where glitches may be longer */
     drom_receiver_init(&listener.receiver, &listener.plan);
     for (int part = DROM_SEND_FIRST; part <= (int)DROM_SEND_REPEAT; part++) {
         drom_encoder encoder;
@@ -320,7 +320,7 @@ static bool is_read_back(const drom_waveform *waveform, const drom_code *code, b
 
 const char *own_protocol_misread(const drom_waveform *waveform, const drom_code *code)
 {
-    static const double clocks[] = {1, 0.965, 1.035}; /* 3 %, and room for rounding */
+    static const double clocks[] = {1, 0.965, 1.035}; /* 3 %, and some reserve for rounding */
     const drom_protocol *const protocol = waveform->protocol;
     const bool has_toggle = protocol->has_toggle;
     bool is_read = true;

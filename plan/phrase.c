@@ -1,10 +1,10 @@
-/* Each phrase is walked along the words as far as it goes. The furthest point that any of them reached is
- * where the mistake is, and what each of those wanted there is what could have stood there. */
+/* Each phrase is matched along the words as far as possible. The furthest point that any of them reached is
+ * the place of the error, and what each of those expected there is what could have stood there. */
 #include "phrase.h"
 
 #include <string.h>
 
-/* What a phrase is made of, once what stands for several words is taken apart. */
+/* The elements of a phrase; placeholders of several words are taken apart. */
 typedef enum element_kind {
     LITERAL,
     NAME,
@@ -63,7 +63,7 @@ static const struct {
     enum way_unit unit;
 } units[] = {{"steps", WAY_STEPS}, {"turn", WAY_TURNS}, {"turns", WAY_TURNS}, {"degrees", WAY_DEGREES}};
 
-/* What stands for something, and the elements of it. */
+/* The placeholders and their elements. */
 static const struct {
     const char *text;
     element elements[3];
@@ -86,7 +86,7 @@ static const struct {
     {"CHORD", {{.kind = CHORD, .is_last = true}}, 1},
 };
 
-/* As far as there is room, and phrase_fits() says whether that is to its end. */
+/* As far as there is room; phrase_fits() tells whether that is all. */
 static unsigned take_apart(const char *phrase, element *elements)
 {
     unsigned count = 0;
@@ -141,11 +141,11 @@ static bool is_positive(const token *given)
     return given->kind == TOKEN_NUMBER && given->text[0] != '-';
 }
 
-/* Those that a name may stand for, and what they are without one. */
+/* Placeholders that a name may stand for, and their form without a name. */
 static const element_kind plain[UNIT + 1] = {
     [COUNT] = NUMBER, [SUM] = SIGNED, [SHARE] = AMOUNT, [LENGTH] = AMOUNT, [TIME] = TIME};
 
-/* Takes a token for an element, if it can be that. */
+/* Matches a token with an element. */
 static bool take(const token *given, const element *wanted, phrase_value *value)
 {
     const bool is_name = given->kind == TOKEN_WORD && !word_is_reserved(given->text);
@@ -224,7 +224,7 @@ place wording_place(wording given)
                : span(token_at(given, given.from)->where, token_at(given, given.end - 1)->where);
 }
 
-/* The ms of a unit; 0: it is none. */
+/* Returns the ms of a unit; 0: no unit. */
 static uint32_t unit_ms(const token *given)
 {
     uint32_t ms = 0;
@@ -235,7 +235,8 @@ static uint32_t unit_ms(const token *given)
     return ms;
 }
 
-/* Takes a name that stands for a number, and the unit of a time: so many tokens, 0 where there is none. */
+/* Matches a name that stands for a number, and the unit of a time: returns the number of tokens, 0 if there
+ * is none. */
 static unsigned take_name(wording given, const element *wanted, phrase_value *value)
 {
     const token *const here = token_at(given, given.from);
@@ -257,7 +258,7 @@ static unsigned take_name(wording given, const element *wanted, phrase_value *va
     return is_time ? 2 : 1;
 }
 
-/* Takes an element: so many tokens. */
+/* Matches an element: returns the number of tokens. */
 static unsigned take_element(wording given, const element *wanted, phrase_value *value)
 {
     const token *const here = token_at(given, given.from);
@@ -271,11 +272,11 @@ static unsigned take_element(wording given, const element *wanted, phrase_value 
     return 1;
 }
 
-/* A phrase along the words. */
+/* A phrase that is being matched. */
 typedef struct walk {
     element elements[PHRASE_ELEMENTS];
     unsigned count;
-    unsigned reached; /* elements that fit, */
+    unsigned reached; /* elements that match */
     unsigned taken;   /* and their tokens */
     phrase_value values[PHRASE_VALUES];
 } walk;
@@ -306,7 +307,7 @@ static walk walk_along(const char *phrase, wording given)
     return made;
 }
 
-/* Of two that fit, the one with a literal word where the other has none. */
+/* Of two that match, the one with a literal word where the other has none. */
 static bool goes_before(const walk *one, const walk *other)
 {
     for (unsigned i = 0; i < one->count && i < other->count; i++) {
@@ -348,10 +349,10 @@ bool phrases_are_alike(const char *a, const char *b)
     return true;
 }
 
-/* What could have stood somewhere, each once. */
+/* What could have stood at a place, each once. */
 typedef struct wanted_there {
     GPtrArray *shown; /* of char */
-    GPtrArray *words; /* of char: those that are spelt so */
+    GPtrArray *words; /* of char: those with a similar spelling */
     bool has_name;
 } wanted_there;
 

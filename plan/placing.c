@@ -1,5 +1,4 @@
-/* Which events each rule of a plan is about: one row for each, which may be several for a rule; and which
- * rules are about the same. */
+/* The events of each rule, one row each, and rules about the same event. */
 #include "kinds.h"
 
 #include <string.h>
@@ -7,7 +6,7 @@
 /* In a row of keys. */
 enum { MAX_KEY_ROW = 100 };
 
-/* The handset and key that a code counts as: the first that has it. */
+/* The handset and key of a code: the first that has it. */
 static const sheet_key *first_with_code(const plan *made, const drom_code *code, guint *handset)
 {
     for (guint i = 0; i < made->sheets->len; i++) {
@@ -21,7 +20,7 @@ static const sheet_key *first_with_code(const plan *made, const drom_code *code,
     return NULL;
 }
 
-/* The row of a key; -1 and reported when the sheet lacks it. */
+/* Returns the row of a key; reports an error and returns -1 if the sheet has none. */
 static int find_key(const plan *made, const sheet *keys, const trigger *about, const char *name, place where)
 {
     report *const faults = made->source->faults;
@@ -46,7 +45,7 @@ static int find_key(const plan *made, const sheet *keys, const trigger *about, c
     return row;
 }
 
-/* One more than fits is enough to show that they don't. */
+/* One more than the limit is enough to show that it is exceeded. */
 static bool is_full(const plan *made)
 {
     return made->placed->len > PLAN_MAX_ROWS;
@@ -59,7 +58,7 @@ static void add_placed(plan *made, placed_rule one)
     }
 }
 
-/* "wand.0 to wand.9": the names are alike but for the number at the end, which is the digit. */
+/* "wand.0 to wand.9": the names differ in the number at the end, which is the digit. */
 static void place_key_row(plan *made, const sheet *keys, const trigger *about, placed_rule one)
 {
     report *const faults = made->source->faults;
@@ -91,7 +90,7 @@ static void place_keys(plan *made, const trigger *about, placed_rule one)
     const int handset = source_look_up(made->source, A_HANDSET, &about->name);
     const sheet *const keys = handset >= 0 ? g_ptr_array_index(made->sheets, (guint)handset) : NULL;
     if (keys == NULL) {
-        return; /* that there is none, or that it can't be read, has been reported */
+        return; /* a missing or unreadable sheet has been reported */
     }
     one.row = (uint8_t)handset;
     if (about->key.text == NULL) {
@@ -110,7 +109,7 @@ static void place_keys(plan *made, const trigger *about, placed_rule one)
     }
 }
 
-/* "rigging ends": a mode's end or a timer's, by what it is; and "doorbell", an event. */
+/* "rigging ends": a mode's end or a timer's; and "doorbell", an event. */
 static void place_event(plan *made, trigger *about, placed_rule one)
 {
     static const thing kinds[DROM_SOURCES] = {
@@ -147,7 +146,7 @@ static void place_rule(plan *made, guint rule)
     }
 }
 
-/* Are two about the very same thing, at the same time? */
+/* True if two are about the same event. */
 static bool are_alike(const plan *made, const placed_rule *one, const placed_rule *other)
 {
     const trigger *const a = plan_trigger_of(made, one);
@@ -160,7 +159,7 @@ static bool are_alike(const plan *made, const placed_rule *one, const placed_rul
            b_rule->conditions->len == 0 && a_rule->is_translation == b_rule->is_translation;
 }
 
-/* Rules about one event that always fire together are one rule, unless a scene or the start has several. */
+/* Rules about one event that always fire together are one rule, except for scenes and the start. */
 static void check_bound_once(const plan *made)
 {
     for (guint i = 0; i < made->placed->len; i++) {
@@ -215,7 +214,7 @@ static void check_answers(const plan *made)
 void plan_place_rules(plan *made)
 {
     const GArray *const rules = made->source->rules;
-    for (int pass = 0; pass < 2; pass++) { /* what a key does itself goes before its translation */
+    for (int pass = 0; pass < 2; pass++) { /* a key's own rule replaces its translation */
         for (guint i = 0; i < rules->len; i++) {
             if (g_array_index(rules, rule_line, i).is_translation == (pass == 1)) {
                 place_rule(made, i);

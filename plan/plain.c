@@ -1,5 +1,5 @@
-/* Texts come from plans, sheets, captures and the command line, and end on terminals and in pictures: what
- * these would obey instead of showing it becomes a sign. */
+/* Texts come from plans, sheets, captures and the command line, and are shown on terminals and in pictures:
+ * control characters are replaced. */
 #include "plain.h"
 
 gunichar plain_sign(const char *at, gssize *bytes)

@@ -1,4 +1,4 @@
-/* Loading a plan: read, parse, read its sheets, check, fill the tables. */
+/* Loads a plan: reads it, parses it, reads its sheets, checks it, and fills the tables. */
 #include "csv_table.h"
 #include "kinds.h"
 
@@ -115,7 +115,7 @@ static sheet *sheet_of_buttons(const GArray *buttons)
     return made;
 }
 
-/* The sheets' faults come under the sheets' names, after those of the plan. */
+/* The sheets' errors have the sheets' names, and follow those of the plan. */
 static void read_sheets(plan *made, const char *plan_path, report *of_sheets)
 {
     for (guint i = 0; i < made->source->protocols->len; i++) {
@@ -153,7 +153,7 @@ static bool is_in_a_rule(const rule_line *rule, const char *handset)
     return is_in;
 }
 
-/* Does some action name a key of a handset? */
+/* True if an action names a key of the handset. */
 static bool is_sent(const GArray *actions, const char *handset)
 {
     bool is_sent = false;
@@ -180,8 +180,8 @@ static bool is_only_sent(const plan_source *source, const char *handset)
     return is_so;
 }
 
-/* A handset that is sent and that no rule is about needn't be listened for. Those come last, behind the ones
- * whose rows the engine knows. */
+/* A handset that is only sent isn't received. These handsets are last, after those whose rows the engine
+ * knows. */
 static void sort_handsets(plan *made)
 {
     plan_source *const source = made->source;
@@ -253,7 +253,7 @@ board plan_board_at_its_clock(const plan *loaded)
     chosen.alarm_us *= slower;
     chosen.poll_us *= slower;
     chosen.longest_poll_us *= slower;
-    chosen.masked_us *= chosen.sends_by_itself ? slower : 1; /* a pixel lasts as long as the strip wants */
+    chosen.masked_us *= chosen.sends_by_itself ? slower : 1; /* a pixel takes as long as the strip says */
     return chosen;
 }
 

@@ -1,4 +1,4 @@
-/* Faults are kept until the end, so that all of a file come in one go and in the order of its lines. */
+/* Faults are kept until the end, so that all of a file are shown together, in the order of its lines. */
 #include "report.h"
 
 #include "plain.h"
@@ -17,7 +17,7 @@ typedef struct fault {
 
 typedef struct read_file {
     char *name;
-    char **lines; /* NULL where the text isn't known */
+    char **lines; /* NULL if the text isn't known */
     GArray *faults;
 } read_file;
 
@@ -78,7 +78,7 @@ void report_return(report *faults, int file)
     faults->current = (guint)file - 1;
 }
 
-/* Is the newest fault the same? A statement that stands for several rules says it for each. */
+/* True if the newest fault is the same: a statement that stands for several rules reports it for each. */
 static bool is_said(const read_file *file, const fault *given)
 {
     const fault *const newest =
@@ -158,7 +158,7 @@ static gint by_place(gconstpointer left, gconstpointer right)
     return (a->order > b->order) - (a->order < b->order);
 }
 
-/* The line at fault with a caret under the place, tabs kept so that the caret stands right. */
+/* Writes the line with a caret under the place; tabs are kept, so that the caret is at the right column. */
 static void print_line(const char *line, place where, FILE *out)
 {
     g_autofree char *cut = g_strndup(line, MAX_SHOWN_LINE);
@@ -191,7 +191,7 @@ static void print_fault(const read_file *file, const fault *shown, FILE *out)
     }
 }
 
-/* In the order of the lines; where not all fit, no warning takes the room of an error. */
+/* In the order of the lines; if not all are shown, errors precede warnings. */
 static void print_file(read_file *file, FILE *out)
 {
     guint errors = 0;
@@ -221,8 +221,8 @@ void report_print(const report *faults, FILE *out)
     }
 }
 
-/* How many letters must be put in, taken out, changed or swapped with the next to make one word the other.
- * Words longer than the table count as far apart. */
+/* Returns how many letters must be inserted, deleted, changed or swapped with the next to turn one word into
+ * the other. Words longer than the table count as very different. */
 static size_t distance(const char *a, const char *b)
 {
     enum { MAX_LETTERS = 40 };
@@ -251,7 +251,7 @@ static size_t distance(const char *a, const char *b)
 const char *nearest_word(const char *word, const char *const *candidates)
 {
     const char *nearest = NULL;
-    size_t min = strlen(word) / 3 + 2; /* a third of its letters, and one more */
+    size_t min = strlen(word) / 3 + 2; /* a third of its letters, plus one */
     for (; *candidates != NULL; candidates++) {
         const size_t apart = distance(word, *candidates);
         if (apart < min && apart < strlen(*candidates)) {

@@ -1,5 +1,5 @@
-/* Lengths are sorted into groups: a step up parts two of them when it is a tenth of the length, and not small
- * against the largest step. Everything else is measured against the groups. */
+/* Lengths are sorted into groups: a step of a tenth of the length separates two groups, if it isn't small
+ * compared with the largest step. Everything else is measured by the groups. */
 #include "rhythm.h"
 
 #include <math.h>
@@ -13,8 +13,8 @@ static gint by_length(gconstpointer left, gconstpointer right)
     return (a > b) - (a < b);
 }
 
-/* The groups into which lengths fall: a step of a tenth parts two, if it is a quarter of the largest. Groups
- * of less than a fiftieth are strays. */
+/* The groups of lengths: a step of a tenth separates two, if it is a quarter of the largest. Groups of less
+ * than a fiftieth are outliers. */
 static unsigned find_groups(GArray *lengths, group *groups)
 {
     const double *const us = (const double *)(void *)lengths->data;
@@ -44,7 +44,7 @@ uint32_t rhythm_round(double us)
     return (uint32_t)(round(us / 5) * 5);
 }
 
-/* The longest length that is no rarity. */
+/* Returns the longest length that isn't rare. */
 static double longest_usual(const group *groups, unsigned kinds, guint total)
 {
     double longest = 0;
@@ -63,8 +63,8 @@ static void add_frame(guess *at, guint first, guint last, double at_us)
     g_array_append_val(at->frames, frame);
 }
 
-/* Cuts the rhythm at silences that no frame has: over 12 ms, or much longer than the spaces of its bits. The
- * space behind a first mark may be a leader's. */
+/* Divides the rhythm at silences that no frame has: over 12 ms, or much longer than the spaces of its bits.
+ * The space after a first mark may be a leader's. */
 static void cut_frames(guess *at, double gap_us)
 {
     double now_us = 0;
@@ -122,7 +122,7 @@ bool rhythm_has_leader(const guess *at, const span *frame)
            (at->us[frame->first] > 1.45 * mark_us || at->us[frame->first + 1] > 1.45 * space_us);
 }
 
-/* The number of marks that most frames have, and whether those have a leader. */
+/* Finds the number of marks of most frames, and whether those have a leader. */
 static void find_usual_frame(guess *at)
 {
     guint votes[2][256] = {{0}};
@@ -167,7 +167,7 @@ static void measure_leader(guess *at)
     }
 }
 
-/* A burst of a leader and one mark says "the same again". */
+/* A burst of a leader and one mark is a ditto. */
 static unsigned find_repeat_frame(guess *at)
 {
     double space_us = 0;
@@ -186,7 +186,7 @@ static unsigned find_repeat_frame(guess *at)
     return count;
 }
 
-/* From frame to frame of one press: which varies less, from start to start or the silence between them? */
+/* Between frames of a press: which varies less, the time from start to start or the silence? */
 static void find_period(guess *at)
 {
     double sums[2] = {0};

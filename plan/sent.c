@@ -37,7 +37,7 @@ uint32_t plan_sent_row(plan *made, const action_words *action, guint each_ms)
     }
     const sheet *const keys = g_ptr_array_index(made->sheets, (guint)handset);
     if (keys == NULL) {
-        return 0; /* that it can't be read has been reported */
+        return 0; /* an unreadable sheet has been reported */
     }
     const int key = sheet_find(keys, wanted->text);
     if (key < 0) {

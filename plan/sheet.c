@@ -11,7 +11,7 @@ enum column { KEY, PROTOCOL, ADDRESS, COMMAND };
 
 static const char *const columns[] = {"key", "protocol", "address", "command", NULL};
 
-/* A sheet on its way in. */
+/* A sheet that is being read. */
 typedef struct reading {
     report *faults;
     sheet *keys;
@@ -130,7 +130,7 @@ static const drom_waveform *find_waveform(const reading *sheet_in, const char *i
     return waveform_by_id(id);
 }
 
-/* Would a receiver take what is sent of a code for that code? Some protocols have bits that check others. */
+/* True if a receiver would decode what is sent of a code as that code: some protocols have check bits. */
 static bool comes_back(const drom_waveform *waveform, const drom_code *code)
 {
     drom_encoder encoder = {.waveform = waveform};
