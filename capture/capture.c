@@ -1,4 +1,4 @@
-/* Which format a capture has, and what its readers share. */
+/* Detects the format of a capture; and what its readers share. */
 #include "reader.h"
 
 GQuark capture_error_quark(void)
@@ -52,7 +52,7 @@ bool capture_begins(const char *head)
     static const char byte_order_mark[] = "\xef\xbb\xbf";
     const char *at = g_str_has_prefix(head, byte_order_mark) ? head + strlen(byte_order_mark) : head;
     at += strspn(at, " \t\r\n");
-    while (*at == '#') { /* a comment, of a plan perhaps */
+    while (*at == '#') { /* a comment, possibly of a plan */
         at += strcspn(at, "\n");
         at += strspn(at, " \t\r\n");
     }
@@ -117,7 +117,7 @@ capture_read capture_next(capture *from, capture_edge *edge, GError **error)
     return from->next(from, edge, error);
 }
 
-/* A run: '^' or '_' and its length. False when there is none here. */
+/* Reads a run: '^' or '_' and its length. False if there is none. */
 static bool read_run(capture *from, uint64_t *us)
 {
     enum { MAX_DIGITS = 10 };
@@ -134,8 +134,8 @@ static bool read_run(capture *from, uint64_t *us)
     return digits > 0 && !g_ascii_isdigit(byte);
 }
 
-/* What is neither a run nor white space spoils its line, and the edges in it are lost. At a wrong speed there
- * may be no lines at all. */
+/* A line with anything but runs and white space is skipped, and its edges are lost. At a wrong speed there
+ * may be no line ends at all. */
 static void skip_line(capture *from)
 {
     enum { MAX_READ = 200 };
@@ -148,7 +148,7 @@ static void skip_line(capture *from)
     from->has_lost = true;
 }
 
-/* A run that has the level of the one before goes on with it: silence comes in parts. */
+/* A run with the level of the one before continues it: silence is printed in parts. */
 static capture_read next_run(capture *from, capture_edge *edge, GError **error)
 {
     enum { LONG_US = 20000 };
@@ -185,7 +185,7 @@ static capture_read next_run(capture *from, capture_edge *edge, GError **error)
         } else {
             skip_line(from);
             *edge = (capture_edge){.at_us = from->now_us};
-            return CAPTURE_TIME; /* the time goes on */
+            return CAPTURE_TIME; /* the time passes */
         }
     }
     *edge = (capture_edge){.at_us = from->now_us, .is_mark = false};

@@ -1,4 +1,4 @@
-/* A recorded receiver line, edge by edge. */
+/* A recorded line of a receiver, edge by edge. */
 #ifndef DROMIKOS_CAPTURE_CAPTURE_H
 #define DROMIKOS_CAPTURE_CAPTURE_H
 
@@ -12,8 +12,8 @@
 GQuark capture_error_quark(void);
 
 typedef enum capture_error {
-    CAPTURE_ERROR_FILE,   /* it is not what it should be; the message says where and why */
-    CAPTURE_ERROR_CHOICE, /* it has several wires, and none or a wrong one was named */
+    CAPTURE_ERROR_FILE,   /* invalid; the message says where and why */
+    CAPTURE_ERROR_CHOICE, /* it has several wires, and none or an unknown one was named */
 } capture_error;
 
 typedef struct capture capture;
@@ -26,8 +26,8 @@ typedef struct capture_edge {
 
 typedef enum capture_read {
     CAPTURE_EDGE,  /* the line changed */
-    CAPTURE_TIME,  /* it didn't, up to at_us: from a source that is live */
-    CAPTURE_END,   /* no more; at_us is the last time that the capture reports */
+    CAPTURE_TIME,  /* no change up to at_us: from a live source */
+    CAPTURE_END,   /* the end; at_us is the last time of the capture */
     CAPTURE_FAULT, /* the error is set */
 } capture_read;
 
@@ -36,26 +36,26 @@ typedef enum capture_read {
  * caller's. NULL, and `error` set, when the head of the file is wrong. */
 capture *capture_open(FILE *file, const char *signal, bool is_idle_low, GError **error);
 
-/* Does a file that begins so look like a capture, of whatever form? What is meant as something else, and
- * isn't, may not be known from its head. */
+/* True if a file with this beginning looks like a capture of any format. A file that is meant as something
+ * else, and is invalid, may not be recognised. */
 bool capture_begins(const char *head);
 
-/* Starts reading the runs that a firmware prints, without a look at how they begin: a serial line may be in
- * the middle of anything. */
+/* Starts reading runs of a firmware without examining the beginning: a serial line may be in the middle of
+ * anything. */
 capture *capture_open_runs(FILE *file);
 
-/* How many lines were passed over because they held no runs, and whether any did. Only a serial line forgives
- * such. */
+/* Returns the number of lines skipped as they held no runs, and whether any line did. Only a serial line
+ * allows such lines. */
 unsigned capture_garbage(const capture *from);
 bool capture_has_runs(const capture *from);
 
-/* Some of what was to come is lost. For a serial line. */
+/* Some of the following data is lost. For a serial line. */
 void capture_lose(capture *from);
 
 void capture_free(capture *unwanted);
 
-/* The next change of the line. The line counts as idle until the capture says otherwise; x and z change
- * nothing. Memory doesn't grow with the file. */
+/* Returns the next change of the line. The line counts as idle until the capture says otherwise; x and z
+ * change nothing. Memory doesn't grow with the file. */
 capture_read capture_next(capture *from, capture_edge *edge, GError **error);
 
 typedef enum capture_format {
@@ -63,7 +63,7 @@ typedef enum capture_format {
     CAPTURE_CSV,
 } capture_format;
 
-/* Writes a capture: the head, one edge after the other, and at last the time until which it goes. */
+/* Writes a capture: the head, the edges in order, and the end time. */
 void capture_write_head(FILE *out, capture_format format);
 void capture_write_edge(FILE *out, capture_format format, const capture_edge *edge);
 void capture_write_end(FILE *out, capture_format format, uint64_t at_us);

@@ -1,5 +1,5 @@
-/* A table of times and levels, as logic analysers write them. Read a line at a time, so that any size will
- * do. */
+/* A table of times and levels, as logic analysers write them. Read line by line, so that any size is
+ * possible. */
 #include "reader.h"
 
 #include <errno.h>
@@ -8,8 +8,8 @@
 
 enum { MAX_COLUMNS = 64 };
 
-/* The next line that isn't blank or a comment, its cells cut apart. 0 at the end of the file, -1 on an error.
- */
+/* Reads the next line that isn't blank or a comment, and separates its cells. 0 at the end of the file, -1 on
+ * an error. */
 static int next_cells(capture *from, char *cells[MAX_COLUMNS], GError **error)
 {
     while (fgets(from->text, sizeof from->text, from->file) != NULL) {
@@ -147,7 +147,7 @@ bool capture_open_csv(capture *from, const char *signal, GError **error)
     from->next = next_level;
     from->line--;
     from->time_column = -1;
-    /* The delimiter is the first of these that the head has. */
+    /* The separator is the first of these in the head. */
     from->delimiter = '\0';
     const int whole = next_cells(from, cells, error);
     if (whole <= 0) {

@@ -4,7 +4,7 @@
 
 #include "capture.h"
 
-/* The last moment that is believed: 10 years. Past it a time stamp is a mistake. */
+/* The latest valid time: 10 years. A larger time stamp is an error. */
 #define CAPTURE_LAST_US (UINT64_C(10) * 366 * 24 * 3600 * 1000000)
 
 enum {
@@ -31,7 +31,7 @@ struct capture {
     /* VCD */
     GPtrArray *wires;              /* of wire */
     GPtrArray *scopes;             /* of names */
-    char id[CAPTURE_MAX_WORD + 1]; /* of the wire that is read */
+    char id[CAPTURE_MAX_WORD + 1]; /* of the selected wire */
     char word[CAPTURE_MAX_WORD + 1];
     uint64_t scale_fs; /* one tick */
     uint64_t ticks;
@@ -42,28 +42,28 @@ struct capture {
     int time_column;
     int level_column;
     double us_per_unit;
-    double first_time; /* taken off, where it is negative */
+    double first_time; /* subtracted, if it is negative */
     bool has_time;
 
     /* runs */
     unsigned garbage;
     bool has_runs;
     bool has_lost;
-    bool is_torn; /* some was dropped: what comes next may be the rest of a run */
+    bool is_torn; /* some was dropped: the next data may be the rest of a run */
     bool has_more_time;
 };
 
-/* Sets an error at the line that is being read. Always false. */
+/* Sets an error at the current line. Always false. */
 bool capture_fail(const capture *from, GError **error, const char *format, ...) G_GNUC_PRINTF(3, 4);
 
-/* The µs in the unit of a time column, by its name: t_us, time_ms, Time [s]. 0 when it is no such name. */
+/* Returns the µs per unit of a time column, by its name: t_us, time_ms, Time [s]. 0 if it is no such name. */
 double capture_unit_of(const char *name);
 
-/* The heads of the formats; false, and the error set, when they are wrong. */
+/* Read the heads of the formats; false, with the error set, if they are invalid. */
 bool capture_open_vcd(capture *from, const char *signal, GError **error);
 bool capture_open_csv(capture *from, const char *signal, GError **error);
 
-/* The level of the line is now this. True, and the edge filled in, when that is a change. */
+/* Sets the level of the line. True, with the edge filled in, if it changes. */
 bool capture_take_level(capture *from, bool is_high, capture_edge *edge);
 
 #endif

@@ -1,4 +1,4 @@
-/* VCD in, as a stream of words, so that a capture of any size can be read; and VCD out. */
+/* Reads VCD as a stream of words, so that any size is possible; and writes VCD. */
 #include "reader.h"
 
 #include <errno.h>
@@ -21,7 +21,7 @@ static void close_vcd(capture *from)
     g_ptr_array_unref(from->scopes);
 }
 
-/* The next word, up to white space. False at the end of the file, and on an error. */
+/* Reads the next word, up to white space. False at the end of the file, and on an error. */
 static bool next_word(capture *from, GError **error)
 {
     size_t length = 0;
@@ -51,8 +51,8 @@ static bool next_word(capture *from, GError **error)
     return true;
 }
 
-/* Passes over the words up to $end, joining the first of them in `joined` (may be NULL). Comments may be long
- * and in any script, so they are not taken apart as words. */
+/* Skips the words up to $end, and joins the first of them in `joined` (may be NULL). Comments may be long and
+ * in any script, so they aren't separated into words. */
 static bool skip_to_end(capture *from, GString *joined, GError **error)
 {
     static const char end[] = "$end";
@@ -103,7 +103,7 @@ static bool take_timescale(capture *from, GError **error)
                         text->str);
 }
 
-/* A word of a declaration; $end or the end of the file is too early. */
+/* Reads a word of a declaration; $end or the end of the file is an error. */
 static bool need_word(capture *from, const char *what, GError **error)
 {
     if (!next_word(from, error)) {
@@ -206,7 +206,7 @@ static char *list_wires(const capture *from)
     return g_strdup(list->str);
 }
 
-/* Which of the wires to read. */
+/* Selects the wire to read. */
 static bool choose_wire(capture *from, const char *signal, GError **error)
 {
     const wire *chosen = NULL;
@@ -266,14 +266,14 @@ static bool take_time(capture *from, GError **error)
            capture_fail(from, error, "the time %" G_GUINT64_FORMAT " lies more than 10 years on", ticks);
 }
 
-/* The line has a value. True when that is a change. */
+/* Takes a value of the line. True if it changes. */
 static bool take_value(capture *from, char value, capture_edge *edge)
 {
     const bool is_known = value == '0' || value == '1'; /* else it is unknown, or not driven */
     return is_known && capture_take_level(from, value == '1', edge);
 }
 
-/* A vector or a real: value and id are two words. A one-bit wire may be written so, too. */
+/* A vector or a real: value and id are two words. A one-bit wire may be written this way as well. */
 static bool take_vector(capture *from, capture_edge *edge, bool *is_change, GError **error)
 {
     const bool is_real = from->word[0] == 'r' || from->word[0] == 'R';

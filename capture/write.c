@@ -1,4 +1,4 @@
-/* Captures out. */
+/* Writes captures. */
 #include "capture.h"
 
 void capture_write_head(FILE *out, capture_format format)

@@ -5,7 +5,7 @@
 
 enum { MAX_CHUNKS = 254, PACKED_BITS = 48, FIRST_BITS = 16, NUMBER_BITS = 32 };
 
-/* A frame's chunks, up to its end. */
+/* The chunks of a frame, up to its end. */
 typedef struct chunks {
     drom_chunk rows[MAX_CHUNKS];
     unsigned count;
@@ -39,8 +39,7 @@ static void turn_over(drom_encoder *encoder, unsigned bit)
     }
 }
 
-/* What a packed bit says: which bit of which number turns it over. Those that more than one does are checks.
- */
+/* Which bit of which number inverts a packed bit. Bits that several invert are check bits. */
 typedef struct meaning {
     frame_field field;
     int field_bit;
@@ -102,7 +101,7 @@ static double time_of(const chunks *in, unsigned chunk)
     return us;
 }
 
-/* The run in which a chunk lies, and how long it is. Silence before the first mark isn't a run. */
+/* Returns the interval of a chunk, and its length. Silence before the first mark isn't an interval. */
 static int run_of(const chunks *in, unsigned chunk, double *run_us)
 {
     int run = -1;
@@ -122,7 +121,7 @@ static int run_of(const chunks *in, unsigned chunk, double *run_us)
     return run;
 }
 
-/* Where a bit is, by what differs with it turned over. False: nothing does. */
+/* Finds a bit by the differences when it is inverted. False: there are none. */
 static bool find_cell(const drom_encoder *plain, const chunks *usual, unsigned bit, frame_cell *cell)
 {
     drom_encoder turned = *plain;
@@ -146,7 +145,7 @@ static bool find_cell(const drom_encoder *plain, const chunks *usual, unsigned b
     }
     *cell = (frame_cell){.value = packed_bit(plain, bit), .bits = 1, .run = -1};
     if (is_length) {
-        const unsigned deciding = last; /* of a bit with two, the space */
+        const unsigned deciding = last; /* of a bit with two intervals, the space */
         cell->run = run_of(usual, deciding, &cell->run_us);
         (void)run_of(&other, deciding, &cell->other_us);
     }
@@ -165,8 +164,8 @@ static gint by_time(gconstpointer a, gconstpointer b)
                : other->field_bit - one->field_bit; /* of two, the higher one first */
 }
 
-/* Two bits that are sent as one space are one cell; a mark that is as long whatever the bit belongs to the
- * one before. */
+/* Two bits that are sent as one space are one cell; a mark that doesn't depend on the bit belongs to the one
+ * before. */
 static void join_cells(GArray *cells)
 {
     for (guint i = 1; i < cells->len;) {
@@ -186,7 +185,7 @@ static void join_cells(GArray *cells)
     }
 }
 
-/* The first of two bits that say the same is the number's, the other one its copy. */
+/* The first of two equal bits is the number's, the other one its copy. */
 static void find_copies(GArray *cells, const drom_code *code, bool toggle)
 {
     const uint32_t numbers[] = {code->address, code->command, toggle};
@@ -210,7 +209,7 @@ anatomy anatomy_of(const drom_waveform *waveform, const drom_code *code, bool to
     const drom_encoder plain = packed(waveform, code, toggle);
     take_chunks(&plain, &usual);
     find_meanings(waveform, code, toggle, meanings);
-    double silence_us = 0; /* before the first mark, which a receiver doesn't show */
+    double silence_us = 0; /* before the first mark; a receiver doesn't show it */
     for (unsigned i = 0; i < usual.count && !usual.rows[i].is_mark; i++) {
         silence_us += usual.rows[i].us;
     }
@@ -237,7 +236,7 @@ anatomy anatomy_of(const drom_waveform *waveform, const drom_code *code, bool to
             g_array_index(found.runs, double, found.runs->len - 1) += us;
         }
     }
-    if (found.runs->len % 2 == 0 && found.runs->len > 0) { /* the silence at its end isn't shown either */
+    if (found.runs->len % 2 == 0 && found.runs->len > 0) { /* nor the silence at its end */
         g_array_set_size(found.runs, found.runs->len - 1);
     }
     return found;

@@ -8,12 +8,12 @@
 #include <string.h>
 
 enum {
-    MAX_CURVES = 2, /* of a figure: there are two inks for them */
+    MAX_CURVES = 2, /* per figure: there are two colours */
     MAX_FIGURES = 60,
     MARGIN = 20,
     TOP = 92,
     TITLE_PX = 20,
-    LEFT_PX = 40, /* of a figure's own: the numbers of its left side */
+    LEFT_PX = 40, /* of the first figure of a row: the numbers on its left */
     FOOT_PX = 26,
     APART_PX = 14,
     MIN_WIDTH = 180,
@@ -23,7 +23,7 @@ enum {
 
 typedef struct curve {
     char *name;
-    GArray *points; /* x and y in turn, as scale_points() */
+    GArray *points; /* x and y alternating, as scale_points() */
 } curve;
 
 typedef struct figure {
@@ -36,12 +36,12 @@ struct curves {
     GArray *figures; /* of figure */
     char *x;
     char *y;
-    double from; /* of all that is on the x axis */
+    double from; /* the range of the x axis */
     double until;
-    double top; /* of what is on the other, which begins at 0 */
+    double top; /* the end of the y axis, which begins at 0 */
 };
 
-/* A file on its way in. */
+/* A file that is being read. */
 typedef struct reading {
     curves *made;
     report *faults;
@@ -168,9 +168,9 @@ curves *curves_read(const char *path, report *faults)
     return in.made;
 }
 
-/* Where a figure is. */
+/* The place of a figure. */
 typedef struct frame {
-    double left; /* of what is drawn in it */
+    double left; /* of the area inside its axes */
     double right;
     double top;
     double base;
@@ -210,7 +210,7 @@ static void draw_axes(picture *canvas, const curves *set, const frame *in)
     }
 }
 
-/* Of what is in percent of a budget: where that is. */
+/* The limit, for figures in percent of a budget. */
 static void draw_budget(picture *canvas, const curves *set, const frame *in)
 {
     static const double budget = 100;
@@ -227,7 +227,7 @@ static void put_point(picture *canvas, double x, double y, picture_ink ink)
     picture_box(canvas, x - POINT_PX / 2.0, y - POINT_PX / 2.0, POINT_PX, POINT_PX, ink, FILL_SOLID);
 }
 
-/* The second curve has its points marked, so that it is told from the first without colours. */
+/* The second curve has marked points, to be distinguished without colours. */
 static void draw_curve(picture *canvas, const curves *set, const frame *in, const curve *drawn,
                        picture_ink ink, bool has_points)
 {
@@ -247,7 +247,7 @@ static void draw_curve(picture *canvas, const curves *set, const frame *in, cons
     g_array_unref(points);
 }
 
-/* What the curves of the first figure are called, beside a piece of each. */
+/* The names of the first figure's curves, with a sample of each. */
 static void draw_names(picture *canvas, const curves *set, double y)
 {
     enum { PIECE_PX = 30 };

@@ -1,4 +1,4 @@
-/* Measured curves, as a bench writes them: a CSV of points, drawn as one small figure beside the other. */
+/* Measured curves of a bench: a CSV of points, drawn as small figures side by side. */
 #ifndef DROMIKOS_CHART_CURVES_H
 #define DROMIKOS_CHART_CURVES_H
 
@@ -11,8 +11,8 @@ typedef struct curves curves;
 /* True for the first bytes of such a file. */
 bool curves_begin(const char *head);
 
-/* Reads one: figure, x and y (what is measured against what), curve, at, value. Faults go to `faults`; NULL
- * when there was an error among them. */
+/* Reads a file: figure, x and y (the axes), curve, at, value. Faults go to `faults`; NULL if there was an
+ * error. */
 curves *curves_read(const char *path, report *faults);
 void curves_free(curves *unwanted);
 

@@ -52,7 +52,8 @@ double dissection_us(const dissection *frame, double nominal_us)
     return dissection_edge_us(frame, frame->parts.runs->len) + nominal_us - run_from;
 }
 
-/* Of a mark or space that should be `wanted_us` long, and is of another bit at `other_us`. */
+/* The margin of an interval with a nominal length of `wanted_us`, which would be another bit at `other_us`.
+ */
 static bit_margin margin_of_run(const dissection *frame, guint run, double wanted_us, double other_us)
 {
     const double actual_us = dissection_edge_us(frame, run + 1) - dissection_edge_us(frame, run);
@@ -62,8 +63,8 @@ static bit_margin margin_of_run(const dissection *frame, guint run, double wante
     return (bit_margin){(int)lround(CLAMP(share, 0, 1) * 100), run, middle_us};
 }
 
-/* Where the order of mark and space makes the bit: the edge in its middle lies between two of them, of one
- * half bit or of two, and the worse one counts. */
+/* If the order of mark and space decides the bit: the edge in its middle is between two intervals, of one
+ * half bit or two, and the worse one counts. */
 static bit_margin margin_in_middle(const dissection *frame, const frame_cell *cell)
 {
     const double half_us = (cell->until_us - cell->from_us) / 2;

@@ -1,5 +1,4 @@
-/* A frame as it was heard, against how it should be: when each part came, and how far each bit is from being
- * another. */
+/* A received frame compared with the nominal one: the time of each part, and the margin of each bit. */
 #ifndef DROMIKOS_CHART_DISSECTION_H
 #define DROMIKOS_CHART_DISSECTION_H
 
@@ -9,22 +8,21 @@
 typedef struct dissection {
     const heard_line *line;
     const heard_frame *heard;
-    anatomy parts; /* to be let go of with anatomy_clear() */
+    anatomy parts; /* to be freed with anatomy_clear() */
     guint first_edge;
 } dissection;
 
-/* How far a bit is from being another one. */
+/* The margin of a bit. */
 typedef struct bit_margin {
-    int percent;     /* below 0: its length doesn't say which bit it is */
-    guint run;       /* that says it, */
-    double limit_us; /* and from where on it would say another one */
+    int percent;     /* negative: its length doesn't decide the bit */
+    guint run;       /* the nominal length */
+    double limit_us; /* and the length at which it would be another bit */
 } bit_margin;
 
-/* False where the frame has no parts that are known, or the line ends within it; there is nothing to let go
- * of then. */
+/* False if the parts of the frame aren't known, or the line ends within it; then nothing is to be freed. */
 bool dissection_begin(dissection *begun, const heard_line *line, const heard_frame *heard);
 
-/* When an edge of the frame was; and when something was that should be so long after its beginning. */
+/* Returns the time of an edge of the frame; and the time of a nominal offset. */
 double dissection_edge_us(const dissection *frame, guint run);
 double dissection_us(const dissection *frame, double nominal_us);
 

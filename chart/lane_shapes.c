@@ -7,10 +7,10 @@
 enum {
     MAX_LABELS = 25, /* of a lane */
     PAD = 4,
-    MIN_PX = 2, /* what is shorter is drawn so long */
+    MIN_PX = 2, /* the minimum width of a mark */
     NAME_PX = 140,
-    NOTE_PX = 13,     /* under the name */
-    MIN_LABEL_PX = 60 /* a label may be shortened to this */
+    NOTE_PX = 13,     /* below the name */
+    MIN_LABEL_PX = 60 /* the shortest label */
 };
 
 static const picture_type small = {12, false, TEXT_FROM, INK_PLAIN};
@@ -20,13 +20,13 @@ static const lane_mark *mark_at(const lane *track, guint i)
     return &g_array_index(track->marks, lane_mark, i);
 }
 
-/* Up to when the state of a mark lasts. */
+/* Returns the end of a mark's state. */
 static uint64_t lasts_until(const lane *track, guint i, const lanes_view *view)
 {
     return i + 1 < track->marks->len ? mark_at(track, i + 1)->at_us : view->until_us;
 }
 
-/* Writes a text where there is room for it, up to `end`; else it is counted. */
+/* Writes a text if there is room up to `end`; else counts it. */
 static void put_label(pen *with, double x, double y, double end, picture_type type, const char *text)
 {
     const double width = picture_width_of(type, text);
@@ -34,7 +34,7 @@ static void put_label(pen *with, double x, double y, double end, picture_type ty
         with->unlabelled++;
         return;
     }
-    if (type.ink != INK_GROUND) { /* no line goes through it */
+    if (type.ink != INK_GROUND) { /* so that no line crosses it */
         picture_box(with->canvas, x - 1, y - 12, width + 2, 16, INK_GROUND, FILL_SOLID);
     }
     picture_text(with->canvas, x, y, type, text);
@@ -42,7 +42,7 @@ static void put_label(pen *with, double x, double y, double end, picture_type ty
     with->labels++;
 }
 
-/* What needs the maker: turned over, with a "!". */
+/* A warning: reverse video, with a "!". */
 static void put_alert(pen *with, double x, const char *text)
 {
     g_autofree char *said = g_strdup_printf("! %s", text);
@@ -65,8 +65,7 @@ static double middle(const pen *with)
     return with->top + with->height / 2 + 4;
 }
 
-/* Where the boxes end that follow one closely and say nothing themselves: repeats, of which it speaks, too.
- */
+/* Returns the end of the boxes that follow one closely without a text: repeats. */
 static guint last_of_run(const pen *with, const lane *track, guint i)
 {
     enum { CLOSE_PX = 40 };
@@ -97,7 +96,7 @@ static void label_box(pen *with, const lane *track, guint i)
     }
 }
 
-/* What is shorter than a pixel is as wide as can be seen; what would stand on another is part of it. */
+/* Marks narrower than a pixel get a visible width; overlapping ones are merged. */
 static void draw_boxes(pen *with, const lane *track)
 {
     double drawn_until = 0;
@@ -150,8 +149,8 @@ static void draw_base(const pen *with, double y)
     picture_line(with->canvas, line, 2, INK_FAINT, 1);
 }
 
-/* One shape from the base line up, or down, which changes at once. */
-/* A light that has a colour shows it, under an edge of ink. */
+/* A shape from the base line up, or down, with steps. */
+/* A light with a colour shows it, below an edge of ink. */
 static void fill_with_colours(pen *with, const lane *track, double base)
 {
     enum { EDGE_PX = 2 };
@@ -161,7 +160,8 @@ static void fill_with_colours(pen *with, const lane *track, double base)
         const uint64_t until_us = lasts_until(track, i, with->view);
         const double height = mark->value * room - EDGE_PX;
         if (mark->colour_count > 0 && height > 0 && lanes_have(with->view, mark->at_us, until_us)) {
-            const double x = floor(MAX(lanes_x(with->view, mark->at_us), LANE_LEFT)); /* whole px: no seams */
+            const double x =
+                floor(MAX(lanes_x(with->view, mark->at_us), LANE_LEFT)); /* whole pixels: no seams */
             const double end = floor(MIN(lanes_x(with->view, until_us), with->view->width - LANE_RIGHT));
             if (end > x) {
                 picture_colour(with->canvas, x, base - height, end - x, height, mark->colours[0]);
@@ -229,8 +229,8 @@ static void draw_place(pen *with, const lane *track)
     }
 }
 
-/* Where the text of a state stands, so that it hides nothing of the curve: in the shape, or on the side of
- * the line or of the base that has room. */
+/* The place of a state's text, so that it hides nothing of the curve: within the shape, or on the side of the
+ * line or base with room. */
 static double label_y(const pen *with, const lane *track, const lane_mark *mark, double share,
                       picture_ink *ink)
 {
@@ -252,7 +252,7 @@ static double label_y(const pen *with, const lane *track, const lane_mark *mark,
     return base - mark->value * room - ABOVE_PX;
 }
 
-/* A state that lasts has its text: a value that is passed through hasn't. */
+/* Only a state that lasts has a text. */
 static void label_values(pen *with, const lane *track)
 {
     double min = 0;
@@ -268,7 +268,7 @@ static void label_values(pen *with, const lane *track)
         }
         const double width = picture_width_of(small, mark->text);
         if (x + PAD < with->free_from || x + width + 3 * PAD > end) {
-            continue; /* passed through, or too short to be read: the shape says it */
+            continue; /* passed through, or too short to read: the shape shows it */
         }
         if (with->labels == MAX_LABELS) {
             with->unlabelled++;
@@ -287,7 +287,7 @@ static void label_values(pen *with, const lane *track)
     }
 }
 
-/* What is to be otherwise, and isn't yet. */
+/* An ordered state that isn't reached yet. */
 static void draw_waits(pen *with, const lane *track)
 {
     for (guint i = 0; i < track->marks->len; i++) {
@@ -304,7 +304,7 @@ static void draw_waits(pen *with, const lane *track)
     }
 }
 
-/* Where something has come to its end. */
+/* A limit or an end. */
 static void draw_ends(const pen *with, const lane *track)
 {
     enum { BAR_PX = 4 };
@@ -326,7 +326,7 @@ static void draw_colours(pen *with, const lane *track)
         const uint64_t until_us = lasts_until(track, i, with->view);
         const double end = lanes_x(with->view, until_us);
         if (!lanes_have(with->view, mark->at_us, until_us) || end < drawn_until + MIN_PX) {
-            continue; /* what is shorter than that is part of the one after it */
+            continue; /* a shorter one is part of the next */
         }
         const double x = MAX(lanes_x(with->view, mark->at_us), drawn_until);
         for (unsigned pixel = 0; pixel < mark->colour_count;) {

@@ -1,10 +1,10 @@
-/* What lanes.c keeps of a lane, and how lane_shapes.c draws it. Private to these two. */
+/* The contents of a lane, and how lane_shapes.c draws it. Private to these two. */
 #ifndef DROMIKOS_CHART_LANE_SHAPES_H
 #define DROMIKOS_CHART_LANE_SHAPES_H
 
 #include "lanes.h"
 
-enum { LANE_LEFT = 168, /* names end here, and time begins */ LANE_RIGHT = 20 };
+enum { LANE_LEFT = 168, /* names end here, and the time axis begins */ LANE_RIGHT = 20 };
 
 struct lane {
     lane_shape shape;
@@ -15,7 +15,7 @@ struct lane {
     guint row;
 };
 
-/* A lane as it is drawn: where it is, and up to where its labels go. */
+/* A lane with its place, and the end of its labels. */
 typedef struct pen {
     const lanes_view *view;
     picture *canvas;
@@ -26,7 +26,7 @@ typedef struct pen {
     guint unlabelled;
 } pen;
 
-/* Is any of that time seen? */
+/* True if any of that time is visible. */
 bool lanes_have(const lanes_view *view, uint64_t from_us, uint64_t until_us);
 
 /* Draws it, with its name. */

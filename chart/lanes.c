@@ -112,7 +112,7 @@ bool lanes_have(const lanes_view *view, uint64_t from_us, uint64_t until_us)
     return until_us >= view->from_us && from_us <= view->until_us;
 }
 
-/* So that ticks have room for their labels. */
+/* Distance of ticks, with room for their labels. */
 static double tick_us(const lanes_view *view)
 {
     enum { APART_PX = 90 };

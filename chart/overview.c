@@ -8,7 +8,7 @@ uint64_t overview_last_edge(const heard_line *heard)
     return heard->edges->len > 0 ? heard_edge(heard, heard->edges->len - 1)->at_us : 0;
 }
 
-/* Bursts, frames, and how good each was, over all the time. */
+/* Bursts, frames and their margins, over the whole time. */
 picture *overview_draw(const heard_line *listened, const waveform_view *view)
 {
     lanes *const rows = lanes_new();

@@ -1,4 +1,4 @@
-/* All that a receiver has shown, over all the time: bursts, frames, and how good each was. */
+/* Everything that a receiver has shown, over the whole time: bursts, frames, and their margins. */
 #ifndef DROMIKOS_CHART_OVERVIEW_H
 #define DROMIKOS_CHART_OVERVIEW_H
 
@@ -6,7 +6,7 @@
 
 picture *overview_draw(const heard_line *listened, const waveform_view *view);
 
-/* When the line changed last; 0: it never did. */
+/* Returns the last change of the line; 0: none. */
 uint64_t overview_last_edge(const heard_line *heard);
 
 #endif

@@ -12,7 +12,7 @@ static const char FONT[] = "DejaVu Sans";
 
 enum { HATCH_PX = 5, RGB_OWN = INKS };
 
-/* Of light and dark ground: text 4.5 to 1 on its ground, lines 3 to 1. */
+/* Colours on a light and a dark background: text with a contrast of 4.5 to 1, lines 3 to 1. */
 static const uint32_t inks[2][INKS] = {
     {0xfaf8f2, 0x1e1e1e, 0x86827a, 0x0072b2, 0xb84a00, 0xc0182c},
     {0x16181a, 0xece9e1, 0x7d7f83, 0x56b4e9, 0xf0803c, 0xff6b78},
@@ -128,7 +128,7 @@ static PangoLayout *layout_of(cairo_t *cairo, picture_type type, const char *tex
 
 double picture_width_of(picture_type type, const char *text)
 {
-    static cairo_t *measure; /* kept, since texts are measured by the hundred */
+    static cairo_t *measure; /* kept, as hundreds of texts are measured */
     if (measure == NULL) {
         cairo_surface_t *const surface = cairo_image_surface_create(CAIRO_FORMAT_A8, 1, 1);
         measure = cairo_create(surface);
@@ -149,7 +149,8 @@ char *picture_shortened(picture_type type, const char *text, double width)
         return g_steal_pointer(&valid);
     }
     char *longest = g_strdup("…");
-    long fits = 1; /* letters, and the next that don't: no letter is narrower than a pixel */
+    long fits =
+        1; /* the letters that fit, and the first number that doesn't: no letter is narrower than a pixel */
     long too_many = MIN(letters, (long)fmax(width, 2));
     while (too_many - fits > 1) {
         const long kept = (fits + too_many) / 2;
@@ -183,7 +184,7 @@ static void set_ink(cairo_t *cairo, uint32_t rgb)
     cairo_set_source_rgb(cairo, (rgb >> 16 & 0xff) / 255.0, (rgb >> 8 & 0xff) / 255.0, (rgb & 0xff) / 255.0);
 }
 
-/* Where the hatching of a box begins and ends: lines that rise, HATCH_PX apart. Each is two points. */
+/* The lines of a box's hatching: rising, HATCH_PX apart. Each is two points. */
 static GArray *hatching(const double *box)
 {
     GArray *const lines = g_array_new(FALSE, FALSE, 4 * sizeof(double));
@@ -282,7 +283,7 @@ static void draw(const picture *shown, cairo_t *cairo)
     }
 }
 
-/* "12.50", whatever the locale. */
+/* "12.50", in any locale. */
 static void put_number(GString *out, const char *before, double number)
 {
     char text[G_ASCII_DTOSTR_BUF_SIZE];
@@ -341,7 +342,7 @@ static void put_path(GString *out, const picture *shown, const element *drawn)
     }
 }
 
-/* With the width that it was measured to have, so that another font can't make texts overlap. */
+/* With its measured width, so that another font can't make texts overlap. */
 static void put_text(GString *out, const picture *shown, const element *drawn)
 {
     const double width = picture_width_of(drawn->type, drawn->text);

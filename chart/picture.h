@@ -1,5 +1,5 @@
-/* A picture as a list of shapes and texts, which is written as PNG or as SVG: the two can't differ. Knows
- * nothing of handsets. */
+/* A picture as a list of shapes and texts, written as PNG or as SVG: the two can't differ. Independent of
+ * handsets. */
 #ifndef DROMIKOS_CHART_PICTURE_H
 #define DROMIKOS_CHART_PICTURE_H
 
@@ -10,7 +10,7 @@
 
 typedef struct picture picture;
 
-/* What a shape means, which decides its colour on light and dark ground. */
+/* The meaning of a shape, which decides its colour on a light and a dark background. */
 typedef enum picture_ink {
     INK_GROUND,
     INK_PLAIN,
@@ -21,7 +21,7 @@ typedef enum picture_ink {
     INKS
 } picture_ink;
 
-/* That colour, 0xrrggbb. */
+/* Returns that colour, 0xrrggbb. */
 uint32_t picture_rgb(picture_ink ink, bool is_dark);
 
 typedef enum picture_fill { FILL_SOLID, FILL_HATCHED, FILL_NONE } picture_fill;
@@ -30,7 +30,7 @@ typedef enum picture_side { TEXT_FROM /* x */, TEXT_AROUND, TEXT_UP_TO } picture
 
 typedef enum picture_format { PICTURE_PNG, PICTURE_SVG } picture_format;
 
-/* How a text is written. */
+/* The style of a text. */
 typedef struct picture_type {
     double size; /* px */
     bool is_bold;
@@ -38,20 +38,20 @@ typedef struct picture_type {
     picture_ink ink;
 } picture_type;
 
-/* So many px. `title` is what it shows, for those who don't see it. */
+/* Creates a picture of this size in px. `title` describes it, for readers who don't see it. */
 picture *picture_new(double width, double height, bool is_dark, const char *title);
 void picture_free(picture *unwanted);
 
-/* All that follows belongs to a thing with a name, up to picture_end(): in SVG a group of that class, with
- * the name. */
+/* All that follows belongs to a named thing, up to picture_end(): in SVG a group of that class, with the
+ * name. */
 void picture_begin(picture *in, const char *what, const char *name);
 void picture_end(picture *in);
 
-/* A rectangle; with no fill, its outline. */
+/* A rectangle; without fill, its outline. */
 void picture_box(picture *in, double x, double y, double width, double height, picture_ink ink,
                  picture_fill fill);
 
-/* One of a colour of its own, 0xrrggbb, as a lamp or a strip shows it. */
+/* A rectangle of any colour, 0xrrggbb, of a lamp or a strip. */
 void picture_colour(picture *in, double x, double y, double width, double height, uint32_t rgb);
 
 /* A line through points, x and y each. */
@@ -63,16 +63,16 @@ void picture_shape(picture *in, const double *points, unsigned count, picture_in
 /* A text on a base line. */
 void picture_text(picture *in, double x, double y, picture_type type, const char *text);
 
-/* How wide a text is, in px. */
+/* Returns the width of a text, in px. */
 double picture_width_of(picture_type type, const char *text);
 
-/* The text, or its two ends with "…" between them, so that it fits. To be freed. */
+/* Returns the text, or its two ends with "…" between them, so that it fits. To be freed. */
 char *picture_shortened(picture_type type, const char *text, double width);
 
-/* The SVG, to be freed. */
+/* Returns the SVG, to be freed. */
 char *picture_svg(const picture *shown);
 
-/* Writes it; false, and why in `error`, when that fails. */
+/* Writes it; false, with the reason in `error`, if that fails. */
 bool picture_write(const picture *shown, picture_format format, FILE *out, GError **error);
 
 #endif

@@ -1,4 +1,4 @@
-/* What feeds the things of a wiring sheet, and their one ground. */
+/* The supplies of a wiring sheet, and the common ground. */
 #include "wiring_sheet.h"
 
 #include "scale.h"
@@ -7,17 +7,17 @@
 #include <string.h>
 
 enum {
-    SUPPLY_PX = 14,     /* from a box to its own supply, */
-    FIRST_RAIL_PX = 30, /* to the first of the board's rails, */
+    SUPPLY_PX = 14,     /* from a box to its own supply */
+    FIRST_RAIL_PX = 30, /* to the first of the board's rails */
     RAIL_PX = 12,       /* and from that to the next */
-    TAP_PX = 7,         /* from the board to what goes up from its pin */
+    TAP_PX = 7,         /* from the board to the line up from its pin */
     RAIL_ROW_PX = 22,   /* from one rail's height to the next */
     DOT_PX = 6,
 };
 
 static const picture_type plain = {12, false, TEXT_FROM, INK_PLAIN};
 
-/* A place so far from the boxes of a side, towards the sheet's edge. */
+/* A place at this distance from the boxes of a side, towards the sheet's edge. */
 static double beside(const wiring_sheet *in, bool is_left, double px)
 {
     return is_left ? MARGIN + BESIDE_PX - px : in->width - MARGIN - BESIDE_PX + px;
@@ -71,7 +71,7 @@ double rails_lay_out(wiring_sheet *in, double top)
     return top + 1.0 * RAIL_ROW_PX * in->rail_count;
 }
 
-/* Its long plate is plus. */
+/* The long plate is plus. */
 static void draw_supply(const wiring_sheet *in, double x, double from_y, double to_y)
 {
     enum { LONG_PX = 8, SHORT_PX = 4, PLATES_PX = 5 };
@@ -119,7 +119,7 @@ static bool is_fed_by(const wiring_sheet *in, const box *part, const rail *from)
     return part->supply_y > 0 && pin != NULL && strcmp(pin, from->pin) == 0;
 }
 
-/* Where the lowest thing is that a rail feeds at a side; 0: none is there. */
+/* Returns the height of the lowest thing that a rail feeds at a side; 0: none. */
 static double fed_down_to(const wiring_sheet *in, const side *at, const rail *from)
 {
     double last_y = 0;
@@ -134,7 +134,7 @@ static bool is_tapped_left(const wiring_sheet *in, const rail *from)
     return wiring_row_of(wiring_printed_on(in, true), from->pin) >= 0;
 }
 
-/* Where a rail goes up from its pin. */
+/* The place where a rail goes up from its pin. */
 static double tap_x(const wiring_sheet *in, guint number)
 {
     const bool is_left = is_tapped_left(in, &in->rails[number]);
@@ -148,7 +148,7 @@ static double row_end(const wiring_sheet *in, bool is_left, guint number)
     return fed_down_to(in, at, &in->rails[number]) > 0 ? rail_x(in, is_left, number) : tap_x(in, number);
 }
 
-/* The rows of the rails below one's own that a vertical line goes through. */
+/* The rows of the lower rails that a vertical line crosses. */
 static void add_rows(const wiring_sheet *in, guint number, double x, GArray *heights)
 {
     for (guint i = number + 1; i < in->rail_count; i++) {
@@ -167,7 +167,7 @@ static void draw_vertical(const wiring_sheet *in, double x, double from_y, doubl
     picture_line(in->canvas, (const double *)(const void *)points->data, points->len, INK_SUPPLY, 2);
 }
 
-/* Down one side, past what isn't joined to it: grounds, and what is fed from a rail that lies farther out. */
+/* Down one side, past other things: grounds, and loads of a rail further out. */
 static void draw_down(const wiring_sheet *in, const side *at, guint number)
 {
     const rail *const from = &in->rails[number];
@@ -192,7 +192,7 @@ static void draw_down(const wiring_sheet *in, const side *at, guint number)
     draw_vertical(in, x, from->y, last_y, heights);
 }
 
-/* From the pin up to the rail, past the wires of the pins above it. */
+/* From the pin up to the rail, past the wires of the pins above. */
 static void draw_tap(const wiring_sheet *in, guint number)
 {
     const bool is_left = is_tapped_left(in, &in->rails[number]);
@@ -207,7 +207,7 @@ static void draw_tap(const wiring_sheet *in, guint number)
             g_array_append_val(heights, y);
         }
     }
-    for (guint i = number + 1; i < in->rail_count; i++) { /* whose taps lie farther out */
+    for (guint i = number + 1; i < in->rail_count; i++) { /* whose taps are further out */
         const int other = wiring_row_of(printed, in->rails[i].pin);
         if (other >= 0 && other < row) {
             const double y = wiring_pin_y(in, other);
@@ -239,7 +239,7 @@ static void draw_rail(const wiring_sheet *in, guint number)
     }
 }
 
-/* The one ground: the board's, and those of all supplies. */
+/* The common ground of the board and all supplies. */
 static void draw_ground(const wiring_sheet *in)
 {
     const double x = in->width / 2;

@@ -20,7 +20,7 @@ static void read_finger(reading *in, const json_t *row)
     g_array_append_val(in->made->presses, at_us);
 }
 
-/* What a frame says stands at the first of its press: repeats say nothing new. */
+/* A frame's text is at the first frame of its press. */
 static void read_frame(reading *in, const json_t *row)
 {
     lane_mark *const newest = lane_newest(in->air);
@@ -38,7 +38,7 @@ static void read_frame(reading *in, const json_t *row)
     }
 }
 
-/* A key is down from its press to its release, and a bar says so. */
+/* A key is down from its press to its release: a bar. */
 static void read_key(reading *in, const json_t *row)
 {
     const char *const gesture = row_text(row, "gesture");
@@ -83,11 +83,11 @@ static void read_rule(reading *in, const json_t *row)
                                         .ink = INK_PLAIN});
 }
 
-/* What is in the place of `ending` in "rigging begins", or before it: of an event, the lane and the state. */
+/* Returns what replaces `ending` in "rigging begins", or precedes it: the lane and the state of an event. */
 typedef struct sentence {
     const char *ending;
-    const char *lane;  /* NULL: what stands before the ending */
-    const char *state; /* NULL: what stands before, or behind it */
+    const char *lane;  /* NULL: the text before the ending */
+    const char *state; /* NULL: the text before or after it */
 } sentence;
 
 static const sentence sentences[] = {
@@ -122,7 +122,7 @@ static void read_event(reading *in, const json_t *row)
     }
 }
 
-/* It runs from now on, for longer or shorter than it was to, or no more. Its text is how long in all. */
+/* A timer runs from now on, longer or shorter than before, or no more. Its text is its whole duration. */
 static void read_timer(reading *in, const json_t *row)
 {
     lane *const track = lanes_find(in->made->lanes, row_text(row, "timer"));
@@ -131,7 +131,7 @@ static void read_timer(reading *in, const json_t *row)
     const uint64_t until_us = row_us(row, "until_us");
     const bool goes_on = newest != NULL && newest->until_us > at_us;
     const uint64_t from_us = goes_on ? newest->at_us : at_us;
-    if (!goes_on && until_us <= at_us) { /* it has come to its end */
+    if (!goes_on && until_us <= at_us) { /* it has ended */
         return;
     }
     char *const text = g_strdup_printf("%.3g s", (double)(until_us - from_us) / 1e6);
@@ -165,7 +165,7 @@ static void read_drawn(reading *in, const json_t *row)
     lane_mark_add(track, mark);
 }
 
-/* A burst is lit and dark many times; a pause parts it from the next one. */
+/* A burst is lit and dark many times; a pause separates it from the next one. */
 static void read_lit(reading *in, const json_t *row)
 {
     enum { PAUSE_US = 20000 };
@@ -252,7 +252,7 @@ static void read_air(reading *in, const json_t *row)
         (lane_mark){.at_us = row_us(row, "t_us"), .until_us = row_us(row, "until_us"), .ink = INK_HANDSET});
 }
 
-/* From now on it is so, where that is new. The text is taken over. */
+/* Sets a state from now on, if it is new. The text is taken over. */
 static void put_level(lane *level, uint64_t at_us, double value, char *text)
 {
     const lane_mark *const newest = lane_newest(level);
@@ -263,7 +263,7 @@ static void put_level(lane *level, uint64_t at_us, double value, char *text)
     lane_mark_add(level, (lane_mark){.at_us = at_us, .value = value, .text = text});
 }
 
-/* What the board's chip was busy with: shares of the most that it was. */
+/* The load of the board's chip: shares of its maximum. */
 static void read_chip(reading *in, const json_t *row)
 {
     const uint64_t at_us = row_us(row, "t_us");

@@ -1,11 +1,10 @@
-/* A rehearsal's rows on their way into lanes. Private to rehearsed.c, which makes the lanes, and reading.c.
- */
+/* From a rehearsal's rows to lanes. Private to rehearsed.c, which makes the lanes, and reading.c. */
 #ifndef DROMIKOS_CHART_READING_H
 #define DROMIKOS_CHART_READING_H
 
 #include "rehearsed.h"
 
-/* Each row of a rehearsal goes into one lane, or is counted. */
+/* Each row of a rehearsal goes to one lane, or is counted. */
 typedef struct reading {
     const plan *plan;
     rehearsed *made;
@@ -15,8 +14,8 @@ typedef struct reading {
     lane *rule;
     lane *missed;
     lane *outside; /* events of own code, the power, cables */
-    lane *polls;   /* of the board's chip; NULL: it was an ideal one */
-    lane *masked;  /* NULL: interrupts were never off */
+    lane *polls;   /* of the board's chip; NULL: an ideal chip */
+    lane *masked;  /* NULL: interrupts were never masked */
     double max_poll_us;
     double max_masked; /* as a share of the time */
     uint64_t ruled_us; /* a rule has fired at that time */
@@ -27,10 +26,10 @@ typedef struct reading {
     GHashTable *ordered; /* by lane: the newest order, until a burst has its name */
 } reading;
 
-/* The lane of an event, and the state that it brings about; NULL: it is none that lasts. To be freed. */
+/* Returns the lane of an event, and its state; NULL: it doesn't last. To be freed. */
 char *reading_state_of(const char *event, char **state);
 
-/* A row goes to its lane. */
+/* Adds a row to its lane. */
 void reading_take(reading *in, const json_t *row);
 
 #endif

@@ -4,7 +4,7 @@
 #include "reading.h"
 #include "rows.h"
 
-/* The lanes of states stand before those of the outputs: so they are made first. */
+/* Lanes of states precede those of outputs, and are made first. */
 static void make_event_lanes(reading *in, const json_t *rows)
 {
     size_t i;
@@ -39,7 +39,7 @@ static void make_timer_lanes(reading *in, const json_t *rows)
     }
 }
 
-/* Where a rehearsal was on the board's chip. */
+/* The board's chip of a rehearsal. */
 static void make_chip_lanes(reading *in, const json_t *rows)
 {
     size_t i;
@@ -61,7 +61,7 @@ static void make_chip_lanes(reading *in, const json_t *rows)
     }
 }
 
-/* In words, behind the board's name; "" where it was an ideal chip. To be freed. */
+/* In words, after the board's name; "" for an ideal chip. To be freed. */
 static char *chip_text(const reading *in)
 {
     if (in->max_poll_us <= 0) {
@@ -71,7 +71,7 @@ static char *chip_text(const reading *in)
                            in->max_poll_us / 1000, in->max_masked * 100);
 }
 
-/* How often an output has changed how it is drawn. */
+/* Returns how often an output has changed in the drawing. */
 static unsigned changes_of(const char *output, const json_t *rows)
 {
     unsigned changes = 0;
@@ -107,7 +107,7 @@ static lane_shape shape_of(drawing how)
     return LANE_BOXES;
 }
 
-/* Those that stay as they are have no lane; their names are in the second line. To be freed. */
+/* Outputs that never change have no lane; their names are in the second line. To be freed. */
 static char *make_output_lanes(reading *in, const json_t *rows)
 {
     GString *const still = g_string_new(NULL);
@@ -125,7 +125,7 @@ static char *make_output_lanes(reading *in, const json_t *rows)
     return g_string_free(still, FALSE);
 }
 
-/* What still goes on at the end. To be freed. */
+/* What is still active at the end. To be freed. */
 static char *going_on_text(const json_t *rows)
 {
     const json_t *const last = json_array_get(rows, json_array_size(rows) - 1);

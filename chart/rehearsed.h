@@ -12,8 +12,8 @@ typedef struct rehearsed {
     lanes *lanes;
     char *heading;
     char *below;
-    uint64_t until_us; /* the last thing that happened, and some time more */
-    GArray *presses;   /* of uint64_t: when they were heard, or began where it is known */
+    uint64_t until_us; /* the last event, and some time more */
+    GArray *presses;   /* of uint64_t: presses received, or their start if it is known */
 } rehearsed;
 
 rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows);

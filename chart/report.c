@@ -43,7 +43,7 @@ static void put_resource(page *into, const char *path)
     g_string_append_len(into->out, text, (gssize)length);
 }
 
-/* On light and on dark ground; one of them is shown. `level` is a class more. */
+/* For a light and a dark background; one of them is shown. `level` is an additional class. */
 static void put_pictures(page *into, const char *level, picture *light, picture *dark)
 {
     const char *const grounds[] = {"light", "dark"};
@@ -60,7 +60,7 @@ static bool is_missed(const json_t *row)
     return row_is(row, "unheard") || (row_is(row, "expected") && !json_is_true(json_object_get(row, "met")));
 }
 
-/* What happened, in words; NULL where that is said elsewhere. To be freed. */
+/* Returns an event in words; NULL if it is shown elsewhere. To be freed. */
 static char *said_of(const json_t *row)
 {
     if (row_is(row, "key")) {
@@ -92,7 +92,7 @@ static char *said_of(const json_t *row)
     return row_is(row, "event") ? g_strdup(row_text(row, "event")) : NULL;
 }
 
-/* First of all; each leads to its place on the timeline. */
+/* At the top; each links to its place on the timeline. */
 static void put_missed(page *into)
 {
     size_t i;
@@ -115,7 +115,7 @@ static void put_missed(page *into)
     g_string_append(into->out, is_any ? "</ul>\n" : "");
 }
 
-/* The same for those who don't see pictures. */
+/* The same as text. */
 static void put_table(page *into)
 {
     enum { MAX_ROWS = 3000 };
@@ -145,7 +145,7 @@ static void put_table(page *into)
     g_string_append(into->out, "</details>\n");
 }
 
-/* How often the rules of a line have fired; -1: there are none on it. */
+/* Returns how often the rules of a line have fired; -1: no rule. */
 static int fired_on(const page *into, int line)
 {
     const drom_rules_plan *const rules = &plan_tables(into->plan)->rules;
@@ -183,7 +183,7 @@ static void put_plan(page *into, const char *text)
     g_string_append(into->out, "</tbody></table>\n");
 }
 
-/* What vet says to check. */
+/* vet's findings to check. */
 static void put_checks(page *into)
 {
     vet_result *const result = vet_plan(into->plan);
@@ -206,7 +206,7 @@ static void put_checks(page *into)
     vet_free(result);
 }
 
-/* Of the frames that were heard. -1: there were none. */
+/* Of the received frames. -1: none. */
 static int worst_margin(const json_t *rows)
 {
     size_t i;
@@ -229,7 +229,7 @@ static picture *draw_timeline(const rehearsed *made, lanes_view *view, bool is_d
     return lanes_draw(made->lanes, view);
 }
 
-/* The whole of it, and a wider one to go into, where the page has room for that. */
+/* The whole timeline, and a wider one for zooming. */
 static void put_timeline(page *into, const rehearsed *made)
 {
     enum { FINE_WIDTH = 8000, MAX_BYTES = 1500000 };

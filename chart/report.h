@@ -1,5 +1,5 @@
-/* A rehearsal as one page that needs nothing else: what was expected, the timeline, the plan with what fired,
- * and its wiring. */
+/* A rehearsal as one self-contained page: expectations, the timeline, the plan with the rules that fired, and
+ * its wiring. */
 #ifndef DROMIKOS_CHART_REPORT_H
 #define DROMIKOS_CHART_REPORT_H
 

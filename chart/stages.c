@@ -2,7 +2,7 @@
 
 #include <string.h>
 
-/* How far in things stand, from the pin's side. */
+/* Distances from the pin's side. */
 enum {
     SERIES_X = 20,
     NODE_X = 80,
@@ -11,7 +11,7 @@ enum {
     LIMIT_X = 214,
     MODULE_X = 96,
     MODULE_PX = 100,
-    LEG_PX = 22, /* from a module's leg to the next, at its far side */
+    LEG_PX = 22, /* from a module's leg to the next, on its far side */
     LINE_PX = 24 /* from a pin's height to the load's */
 };
 
@@ -50,7 +50,7 @@ static void put_label_inwards(const stage_drawing *in, double x, double y, const
     symbol_text_inwards(in->pen, x, y, text);
 }
 
-/* To what feeds the load. */
+/* To the load's supply. */
 static void join_bus(const stage_drawing *in, double x, double y)
 {
     symbol_wire(in->pen, x, y, in->bus->x, y, INK_SUPPLY);
@@ -102,14 +102,14 @@ static void draw_pull_up(const stage_drawing *in, double x, double y, const circ
     }
 }
 
-/* The load from `x` inwards, with its diode below it; where it ends. The current flows inwards, or outwards.
+/* The load from `x` inwards, with its diode below; returns its end. The current flows inwards, or outwards.
  */
 static double draw_load(const stage_drawing *in, double x, double y, bool flows_inwards)
 {
     const circuit_part *const load = part_at(in, PLACE_LOAD);
     const circuit_part *const limit = part_at(in, PLACE_LIMIT);
     const circuit_part *const diode = part_at(in, PLACE_DIODE);
-    const double load_x = limit != NULL && flows_inwards ? LIMIT_X : LOAD_X; /* behind its resistor */
+    const double load_x = limit != NULL && flows_inwards ? LIMIT_X : LOAD_X; /* after its resistor */
     const double limit_x = flows_inwards ? LOAD_X : LIMIT_X;
     symbol_wire(in->pen, x, y, LOAD_X, y, INK_PLAIN);
     switch (load->symbol) {
@@ -144,7 +144,7 @@ static double draw_load(const stage_drawing *in, double x, double y, bool flows_
     return limit != NULL ? LIMIT_X + 40 : LOAD_X + 40;
 }
 
-/* A load between a transistor's upper leg and what feeds it. */
+/* A load between a transistor's upper leg and its supply. */
 static void draw_to_bus(const stage_drawing *in, double x, double y)
 {
     const double end = draw_load(in, x, y, false);
@@ -254,7 +254,7 @@ static void draw_receiver(const stage_drawing *in, double y)
     join_ground(in, END_X + 10, y + 18, y + 22);
 }
 
-/* The legs of a module that no pin of the board goes to. */
+/* The legs of a module without a pin of the board. */
 static unsigned far_legs(const circuit *all, const circuit_part *module)
 {
     unsigned count = 0;
@@ -270,7 +270,7 @@ static unsigned far_legs(const circuit *all, const circuit_part *module)
     return count;
 }
 
-/* What turns between the two ends of a bridge. */
+/* The motor between the two ends of a bridge. */
 static void draw_turned(const stage_drawing *in, double y, double to_y)
 {
     enum { END_X = MODULE_X + MODULE_PX };

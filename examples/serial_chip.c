@@ -61,7 +61,7 @@ int main(void)
         sim_bench_press_once(bench, &drom_nec_waveform, &wand[second % 2], second * 1000000);
     }
     fputs("boot: receiver on pin 8\n",
-          line); /* what a chip says when it starts is no run, and is passed over */
+          line); /* what a chip prints when it starts is no run, and is skipped */
     print_runs(line, bench);
     fflush(line);
     usleep(GRACE_US);

@@ -1,4 +1,4 @@
-/* A candle is as bright as a walk of random numbers says, between full and what the draught leaves. */
+/* A candle's brightness is a random walk between full and a limit set by the draught. */
 #include "../compiler.h"
 
 #include "../../include/dromikos/outputs/candle.h"

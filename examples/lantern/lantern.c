@@ -1,5 +1,5 @@
-/* The Lantern Theatre without a tool: tables written by hand, on the simulated bench. On a chip the tables
- * and the loop are the same, and only the port is another. */
+/* The Lantern Theatre with tables written by hand, on the simulated bench. On a chip the tables and the loop
+ * are the same; only the port differs. */
 #include "dromikos/dromikos.h"
 #include "dromikos/outputs/relay.h"
 #include "sim.h"
@@ -24,8 +24,8 @@ static const drom_rule DROM_FLASH rules[] = {
     DROM_WHEN_KEY(WAND, PLAY, DROM_PRESS, ring),
 };
 
-static drom_decoder decoders[1]; /* one a protocol */
-static drom_hold holds[1];       /* one a handset */
+static drom_decoder decoders[1]; /* one per protocol */
+static drom_hold holds[1];       /* one per handset */
 static drom_hand hands[1];       /* likewise */
 static const drom_plan DROM_FLASH plan = {
     .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
@@ -50,7 +50,7 @@ int main(void)
         return 1;
     }
     sim_bench_wire_engine(bench, &engine);
-    for (uint64_t second = 3; second <= 6; second++) { /* a finger: play, power, play, power */
+    for (uint64_t second = 3; second <= 6; second++) { /* presses: play, power, play, power */
         sim_bench_press_once(bench, &drom_nec_waveform, &wand[second % 2], second * 1000000);
     }
     while (sim_bench_sleep(bench, drom_engine_poll(&engine))) {

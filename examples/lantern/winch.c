@@ -1,5 +1,5 @@
-/* The theatre's curtain without a tool: a motor with a limit and its switches, a wall button beside the
- * handset, a bell and a wait; on the simulated bench. docs/by-hand.md goes through it. */
+/* The theatre's curtain with tables written by hand: a motor with a limit and its switches, a wall button
+ * beside the handset, a bell and a wait; on the simulated bench. docs/by-hand.md explains it. */
 #include "dromikos/dromikos.h"
 #include "dromikos/outputs/motor.h"
 #include "dromikos/outputs/relay.h"
@@ -11,7 +11,7 @@ enum { WAND, WING };     /* handsets; the second one is a button */
 enum { UP, DOWN, STOP }; /* keys of the wand */
 enum { WINCH, BELL };    /* outputs */
 enum { TOP, BOTTOM };    /* switches */
-enum { RISE };           /* sequences: one for each rule that waits */
+enum { RISE };           /* sequences: one per rule that waits */
 enum { WING_UP, AT_TOP, AT_BOTTOM, CONTACTS };
 
 static const drom_protocol_ref DROM_FLASH protocols[] = {&drom_nec};
@@ -71,11 +71,11 @@ static const drom_rule DROM_FLASH rules[] = {
     DROM_WHEN_KEY(WING, UP, DROM_PRESS, halt),
 };
 
-static drom_decoder decoders[1]; /* one a protocol */
-static drom_hold holds[2];       /* one a handset */
+static drom_decoder decoders[1]; /* one per protocol */
+static drom_hold holds[2];       /* one per handset */
 static drom_hand hands[2];       /* likewise */
 static drom_sequence sequences[1];
-static drom_held held[1]; /* as many as can be held at a time */
+static drom_held held[1]; /* as many as can be held at the same time */
 static const drom_plan DROM_FLASH plan = {
     .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
@@ -89,7 +89,7 @@ static const drom_plan DROM_FLASH plan = {
     .guard = {.pins = DROM_ROWS(guarded), .ms = 250},
 };
 
-/* A finger and a curtain: what is pressed when, and where the curtain is. */
+/* The presses, and the position of the curtain. */
 static void play(sim_bench *bench)
 {
     sim_bench_press_once(bench, &drom_nec_waveform, &wand[UP], 1000000);
