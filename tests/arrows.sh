@@ -12,7 +12,7 @@ room_of() {
     */protocols.h | */encode.h | */internal/receive.h | src/receive/* | src/protocols/* | src/encode/*) echo 2 ;;
     */internal/keys.h | src/keys/*) echo 3 ;;
     */internal/queue.h | src/events/*) echo 4 ;;
-    */output.h | */outputs/* | */internal/outputs.h | src/outputs/*) echo 5 ;;
+    */output.h | */outputs/* | */internal/outputs.h) echo 5 ;;
     */internal/rules.h | */internal/kept.h | src/rules/* | src/store/*) echo 6 ;;
     src/check/*) echo 7 ;;
     */engine.h | */dromikos.h | src/engine/*) echo 8 ;;

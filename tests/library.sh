@@ -21,6 +21,13 @@ expect() {
     fi
 }
 
+# quietly LOG COMMAND...: its output goes to the end of a log, of which the end is shown where it fails.
+quietly() {
+    log=$1
+    shift
+    "$@" >>"$log" 2>&1 || { tail -n 20 "$log"; exit 1; }
+}
+
 # Each public header alone: C++ takes it without a warning, or refuses it since it has tables.
 is_table() { case $1 in encode.h | output.h | plan.h | protocols.h) return 0 ;; *) return 1 ;; esac; }
 for compiler in "g++" "avr-g++ -mmcu=atmega328p"; do
@@ -61,25 +68,30 @@ mkdir "$out/stage"
 cp tests/library/* examples/by-hand/relays.[ch] "$out/stage"
 cmake --install build --prefix "$prefix" >"$out/install.log"
 for way in package folder fetch; do
-    rm -rf "$out/$way"
-    cmake -S "$out/stage" -B "$out/$way" -DWAY=$way "-DDROMIKOS=$root" "-DCMAKE_PREFIX_PATH=$prefix" >"$out/$way.log" 2>&1 &&
-        cmake --build "$out/$way" -j 2 >>"$out/$way.log" 2>&1 || { tail -n 20 "$out/$way.log"; exit 1; }
+    rm -rf "${out:?}/$way"
+    quietly "$out/way.log" cmake -S "$out/stage" -B "$out/$way" -DWAY=$way "-DDROMIKOS=$root" "-DCMAKE_PREFIX_PATH=$prefix"
+    quietly "$out/way.log" cmake --build "$out/$way" -j 2
     expect "lantern on" "$out/$way/stage_c"
     expect "dromikos 0.2.0: lantern on, 0 1" "$out/$way/stage_cpp"
     echo "CMake, by $way: C and C++ run"
 done
 # The core alone needs no library of the host's: with no pkg-config to be found.
 rm -rf "$out/core"
-cmake -S "$root" -B "$out/core" -DDROMIKOS_SIM=OFF -DDROMIKOS_TOOL=OFF -DDROMIKOS_TESTS=OFF -DPKG_CONFIG_EXECUTABLE=/nonexistent >"$out/core.log" 2>&1 &&
-    cmake --build "$out/core" -j 2 >>"$out/core.log" 2>&1 || { tail -n 20 "$out/core.log"; exit 1; }
+quietly "$out/core.log" cmake -S "$root" -B "$out/core" -DDROMIKOS_SIM=OFF -DDROMIKOS_TOOL=OFF -DDROMIKOS_TESTS=OFF \
+    -DPKG_CONFIG_EXECUTABLE=/nonexistent
+quietly "$out/core.log" cmake --build "$out/core" -j 2
 echo "CMake: the core alone, without pkg-config"
 (
     cd "$out/stage"
     PKG_CONFIG_PATH=$(find "$prefix" -name pkgconfig)
     export PKG_CONFIG_PATH
     flags=$(pkg-config --cflags --libs --static dromikos-sim)
-    # shellcheck disable=SC2086 # the words of pkg-config
-    cc -c relays.c $(echo "$flags" | tr ' ' '\n' | grep '^-I') && cc stage.c relays.o -o c $flags && c++ -std=c++17 stage.cpp relays.o -o cpp $flags
+    # shellcheck disable=SC2046,SC2086 # the words of pkg-config
+    cc -c relays.c $(echo "$flags" | tr ' ' '\n' | grep '^-I')
+    # shellcheck disable=SC2086
+    cc stage.c relays.o -o c $flags
+    # shellcheck disable=SC2086
+    c++ -std=c++17 stage.cpp relays.o -o cpp $flags
 )
 expect "lantern on" "$out/stage/c"
 expect "dromikos 0.2.0: lantern on, 0 1" "$out/stage/cpp"
@@ -88,11 +100,11 @@ echo "pkg-config: C and C++ run"
 # The source archive builds the tool; installed, it bakes when the sources are gone.
 rm -rf "$out/archive"
 mkdir "$out/archive"
-(cd "$out/archive" && cpack --config "$root/build/CPackSourceConfig.cmake" >"$out/archive.log" 2>&1) || { tail "$out/archive.log"; exit 1; }
+(cd "$out/archive" && quietly "$out/archive.log" cpack --config "$root/build/CPackSourceConfig.cmake")
 tar -C "$out/archive" -xzf "$out/archive/dromikos-0.2.0.tar.gz"
-cmake -S "$out/archive/dromikos-0.2.0" -B "$out/archive/build" -DCMAKE_BUILD_TYPE=Release -DDROMIKOS_TESTS=OFF >"$out/archive.log" 2>&1 &&
-    cmake --build "$out/archive/build" -j 2 --target dromikos dromikos_sim >>"$out/archive.log" 2>&1 &&
-    cmake --install "$out/archive/build" --prefix "$out/archive/prefix" >>"$out/archive.log" 2>&1 || { tail -n 20 "$out/archive.log"; exit 1; }
+quietly "$out/archive.log" cmake -S "$out/archive/dromikos-0.2.0" -B "$out/archive/build" -DCMAKE_BUILD_TYPE=Release -DDROMIKOS_TESTS=OFF
+quietly "$out/archive.log" cmake --build "$out/archive/build" -j 2 --target dromikos dromikos_sim
+quietly "$out/archive.log" cmake --install "$out/archive/build" --prefix "$out/archive/prefix"
 rm -rf "$out/archive/dromikos-0.2.0" "$out/archive/build" "$out/baked"
 mkdir "$out/baked"
 cp "$out/archive/prefix/share/doc/dromikos/examples/lantern/"*.plan "$out/archive/prefix/share/doc/dromikos/examples/lantern/"*.csv "$out/baked"

@@ -41,10 +41,10 @@ void drom_engine_interval(drom_engine *engine, drom_us end_at, drom_us us, bool 
 
 drom_status drom_engine_order(drom_engine *engine, uint8_t output, uint8_t verb, uint32_t value)
 {
-    const drom_outputs_plan DROM_FLASH *const plan = &drom_engine_plan(engine)->outputs;
     if (engine->state != DROM_RUNNING) {
-        return DROM_NOT_RUNNING;
+        return DROM_NOT_RUNNING; /* perhaps without a plan */
     }
+    const drom_outputs_plan DROM_FLASH *const plan = &drom_engine_plan(engine)->outputs;
     if (output >= plan->outputs.count) {
         return DROM_BAD_ARGUMENT;
     }
