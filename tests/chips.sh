@@ -35,6 +35,12 @@ sum() {
 compile atmega328p avr-gcc -std=gnu11 -mmcu=atmega328p -DDROM_PROFILE_ALL
 compile cortex-m0 arm-none-eabi-gcc -std=c11 -mcpu=cortex-m0 -mthumb
 
+# No heap, and no floating point.
+if avr-nm -u "$out"/atmega328p/*/*.o | grep -E ' U (malloc|calloc|realloc|free|__(add|sub|mul|div|cmp|gt|ge|lt|le|eq|ne)sf[23]|__(float|fix))'; then
+    echo "chips.sh: the core uses a heap or floating point, as above" >&2
+    exit 1
+fi
+
 # With each switch off, on its own.
 sed -n 's/^DROM_\(FEATURE\|OPTION\)(\([A-Z_]*\),.*/\2/p' include/dromikos/features.def.h | while read -r feature; do
     off=-DDROM_WITH_$feature=0
