@@ -1,4 +1,4 @@
-/* How well each protocol is received, and where it breaks: ./run bench receive prints it. */
+/* How well each protocol is received, and its limits: ./run bench receive prints it. */
 #include "trial.h"
 
 #include "progress.h"
@@ -27,7 +27,7 @@ static void motor(sim_bench *bench, const sim_press *press)
     sim_bench_add_noise(bench, SIM_NOISE_MOTOR, 0, 700000);
 }
 
-/* Another handset transmits at the same time, beginning at some moment of the press. */
+/* Another handset sends at the same time, beginning within the press. */
 static void another(sim_bench *bench, const sim_press *press)
 {
     const drom_waveform_ref other = drom_waveforms[press->code.command % drom_waveform_count];
@@ -81,10 +81,10 @@ static void print_rooms(void)
     }
 }
 
-/* The same as curves, one thing at a time, as 'dromikos chart' draws them. */
+/* The same as curves, one disturbance at a time, for 'dromikos chart'. */
 static void print_curves(void)
 {
-    enum { STEPS = 10, FINE = 4 }; /* to each side, and of the limit */
+    enum { STEPS = 10, FINE = 4 }; /* on each side, and of the limit */
     printf("figure,x,y,curve,at,value\n");
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const char *const id = drom_waveforms[i]->protocol->id;
@@ -103,7 +103,7 @@ static void print_curves(void)
     }
 }
 
-/* What was heard in noise, a count a protocol. */
+/* False frames in noise, a count per protocol. */
 typedef struct phantom {
     unsigned frames[SIM_MAX_PROTOCOLS];
     unsigned confirmed[SIM_MAX_PROTOCOLS]; /* those that came twice within a third of a second */
@@ -163,7 +163,7 @@ static void print_noise(unsigned hours)
     }
 }
 
-/* The fingerprint of the burst that is asked for. */
+/* The fingerprint of the tested burst. */
 typedef struct wanted_burst {
     uint32_t fingerprint;
     unsigned left; /* to come before it */
@@ -181,7 +181,7 @@ static uint32_t fingerprint_of(const drom_waveform *waveform, const drom_code *c
                                uint64_t seed)
 {
     wanted_burst wanted = {
-        .left = waveform->boundary_gap_us != 0 ? 1 : 0}; /* behind the frame that begins a press */
+        .left = waveform->boundary_gap_us != 0 ? 1 : 0}; /* after the frame that begins a press */
     sim_listener listener;
     sim_bench *const bench = sim_bench_new(seed);
     sim_listener_open_with(&listener, NULL, 0, note_fingerprint, &wanted);
@@ -192,8 +192,8 @@ static uint32_t fingerprint_of(const drom_waveform *waveform, const drom_code *c
     return wanted.fingerprint;
 }
 
-/* Each protocol as if it were unknown: is a key's fingerprint always the same, and every other key's another?
- */
+/* Each protocol as if it were unknown: a key's fingerprint must always be the same, and differ from other
+ * keys'. */
 static void print_fingerprints(void)
 {
     enum { KEYS = 40 };
@@ -239,7 +239,7 @@ static void ignore(void *context, const drom_frame *frame)
     (void)frame;
 }
 
-/* A line on which every protocol takes its turn, heard over and over. */
+/* A line with all protocols, received again and again. */
 /* A press of each protocol on one line. */
 static sim_bench *press_all(void)
 {
@@ -255,7 +255,7 @@ static sim_bench *press_all(void)
     return bench;
 }
 
-/* For a profiler, which counts the instructions of the receiver: hears them all once. */
+/* For a profiler, which counts the receiver's instructions: receives them all once. */
 static void hear_once(void)
 {
     sim_bench *const bench = press_all();
@@ -273,7 +273,7 @@ static void print_speed(void)
     sim_listener listener;
     double best = 0;
     sim_listener_open(&listener, ignore, NULL);
-    for (int batch = 0; batch < BATCHES; batch++) { /* the best of them: the others were disturbed */
+    for (int batch = 0; batch < BATCHES; batch++) { /* the best of them: others were disturbed */
         const uint64_t before = listener.intervals;
         const gint64 start = g_get_monotonic_time();
         for (int i = 0; i < ROUNDS; i++) {

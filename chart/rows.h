@@ -1,4 +1,4 @@
-/* What stands in a rehearsal's rows. */
+/* The fields of a rehearsal's rows. */
 #ifndef DROMIKOS_CHART_ROWS_H
 #define DROMIKOS_CHART_ROWS_H
 
@@ -6,7 +6,7 @@
 #include <jansson.h>
 #include <string.h>
 
-/* "" where it has no such text. */
+/* "" if it has no such text. */
 static inline const char *row_text(const json_t *row, const char *member)
 {
     const char *const text = json_string_value(json_object_get(row, member));

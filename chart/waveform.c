@@ -11,16 +11,16 @@ enum {
     LEFT = 124,
     RIGHT = 30,
     BREAK_PX = 60,
-    SILENCE_US = 20000, /* longer ones are cut out, and said */
-    FRAMES_SHOWN = 3,   /* of a press: the others say nothing new */
-    CELL_PX = 8,        /* from there on bits have their values: all of a frame, or none */
-    FIELD_PX = 4,       /* and below this fields alone */
+    SILENCE_US = 20000, /* longer silence is cut, with its length */
+    FRAMES_SHOWN = 3,   /* of a press: further ones show nothing new */
+    CELL_PX = 8,        /* from this width on bits show their values: all of a frame, or none */
+    FIELD_PX = 4,       /* and below this only fields */
     LOW_MARGIN = 30     /* percent */
 };
 
 static const picture_type small = {12, false, TEXT_AROUND, INK_PLAIN};
 
-/* A piece of time that is drawn to scale. */
+/* A time that is drawn to scale. */
 typedef struct piece {
     uint64_t from_us;
     uint64_t until_us;
@@ -37,7 +37,7 @@ typedef struct sketch {
     double bottom;
 } sketch;
 
-/* The bursts between two moments: where silences are longer than that, time is cut. */
+/* Finds the bursts between two times: time is cut at longer silences. */
 static void find_pieces(sketch *in, uint64_t from_us, uint64_t until_us)
 {
     enum { BEFORE_US = 2000 };
@@ -122,7 +122,7 @@ static void draw_break(const sketch *in, const piece *before, const piece *after
     picture_text(in->canvas, x, y_of(in, true) + (in->view->is_mark_high ? 20 : -8), small, text);
 }
 
-/* A frame on its place in the drawing. */
+/* A frame with its place. */
 typedef struct drawn_frame {
     const sketch *in;
     dissection frame;
@@ -139,7 +139,8 @@ static const char *field_name(const frame_cell *cell)
                                : again[cell->field];
 }
 
-/* The longest text of a field that fits: "address 33 (0x21), lowest bit first", or less. To be freed. */
+/* Returns the longest text of a field that fits: "address 33 (0x21), lowest bit first", or less. To be freed.
+ */
 static char *field_text(const drawn_frame *part, const frame_cell *first, const frame_cell *last, double room)
 {
     const drom_code *const code = &part->frame.heard->frame.code;
@@ -152,8 +153,7 @@ static char *field_text(const drawn_frame *part, const frame_cell *first, const 
         is_said && first->field != FIELD_TOGGLE ? g_strdup_printf(" (0x%02x)", number) : g_strdup("");
     char *texts[3] = {NULL, is_said ? g_strdup_printf("%s %u%s", name, number, hex) : g_strdup(name),
                       g_strdup(name)};
-    if (is_said && first == last &&
-        first->field != FIELD_TOGGLE) { /* one bit that stands apart from the others */
+    if (is_said && first == last && first->field != FIELD_TOGGLE) { /* one bit apart from the others */
         g_free(texts[1]);
         texts[1] =
             g_strdup_printf("%s, bit %d%s", name, first->field_bit, first->is_inverted ? " inverted" : "");
@@ -279,7 +279,7 @@ static void draw_margins(const drawn_frame *part, double base, double height)
     }
 }
 
-/* Leader and stop, by name; what has no bits is named whole. */
+/* Leader and stop, by name; a frame without bits has one name. */
 static void draw_parts(const drawn_frame *part, double y)
 {
     const guint cells = part->frame.parts.cells->len;
@@ -326,7 +326,7 @@ static void draw_frame(const sketch *in, const heard_frame *heard, bool is_first
     picture_text(in->canvas, middle, FIELDS_Y - 6, small, text);
 }
 
-/* Times from the first mark on, at the pieces that have room for them. */
+/* Times from the first mark on, at pieces with room for them. */
 static void draw_time(const sketch *in, double y)
 {
     enum { APART_PX = 80, LABEL_PX = 30 };
@@ -369,7 +369,7 @@ static char *heading_of(const heard_frame *heard)
                            drom_frame_margin(frame));
 }
 
-/* So much of the line as bits can be seen in. */
+/* The longest time at which bits are visible. */
 static picture *draw_detail(const heard_line *line, const waveform_view *view, uint64_t from_us,
                             uint64_t until_us)
 {
@@ -430,7 +430,7 @@ static picture *draw_detail(const heard_line *line, const waveform_view *view, u
     return in.canvas;
 }
 
-/* Up to when the first frames of a press last, or, of a piece of time, all. */
+/* Returns the end of the first frames of a press, or, for a time, of all frames. */
 static uint64_t end_of_press(const heard_line *line, unsigned press)
 {
     const uint64_t from_us = g_array_index(line->presses, uint64_t, press - 1);

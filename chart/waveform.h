@@ -1,4 +1,4 @@
-/* What a receiver has shown: as a waveform with its bits, or, of more than that, an overview. */
+/* A receiver's output: as a waveform with its bits, or, if it is longer, as an overview. */
 #ifndef DROMIKOS_CHART_WAVEFORM_H
 #define DROMIKOS_CHART_WAVEFORM_H
 
@@ -15,9 +15,9 @@ typedef struct heard_frame {
 
 typedef struct heard_line {
     GArray *edges;      /* of capture_edge */
-    GArray *frames;     /* of heard_frame, unknown bursts among them */
-    GArray *presses;    /* of uint64_t: the frame with which each began */
-    const char *advice; /* where nothing was recognised: what was seen instead */
+    GArray *frames;     /* of heard_frame, with unknown bursts */
+    GArray *presses;    /* of uint64_t: the first frame of each press */
+    const char *advice; /* if nothing was recognised: what was received */
 } heard_line;
 
 static inline const capture_edge *heard_edge(const heard_line *heard, guint i)
@@ -36,9 +36,9 @@ typedef struct waveform_view {
     uint64_t until_us;
     double width;
     double height;
-    bool is_fitted; /* no higher than it needs to be */
+    bool is_fitted; /* only as high as needed */
     bool is_dark;
-    bool is_mark_high; /* drawn the other way round: as the carrier comes, and not as the pin is */
+    bool is_mark_high; /* inverted: like the carrier, not like the pin */
 } waveform_view;
 
 picture *waveform_draw(const heard_line *heard, const waveform_view *view);

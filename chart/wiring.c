@@ -26,7 +26,7 @@ static void free_box(gpointer data)
     g_free(unwanted);
 }
 
-/* The row of a pin on a side of the board; -1: it isn't there. */
+/* Returns the row of a pin on a side of the board; -1: it isn't there. */
 int wiring_row_of(const char *printed, const char *pin)
 {
     g_auto(GStrv) names = g_strsplit(printed, " ", -1);
@@ -100,7 +100,7 @@ static box *box_of(const side *flank, const char *owner)
     return NULL;
 }
 
-/* A name, its circuits, what feeds it, and its ground. */
+/* A name, its circuits, its supply, and its ground. */
 static double height_of(const wiring_sheet *in, const box *part)
 {
     double height = ROW_PX * (1.0 + wiring_is_fed(part) + wiring_has_ground(part)) + 12;
@@ -190,8 +190,8 @@ static gint by_pin_y(gconstpointer a, gconstpointer b)
     return one->row - other->row;
 }
 
-/* Those that go down turn the farther from the board the higher they are, and those that go up the other way
- * round: so they don't cross each other, as long as their order stays. */
+/* Of wires that go down, higher ones turn further from the board, and of those that go up the lower ones: so
+ * they don't cross, as long as they are in order. */
 static void route(wiring_sheet *in, side *flank)
 {
     enum { LABEL_PX = NUMBER_PX + 32 }; /* the wire's number, at the board */
@@ -224,7 +224,7 @@ static gint ascending(gconstpointer a, gconstpointer b)
     return (one > other) - (one < other);
 }
 
-/* Where the vertical part of a wire crosses others, by height: those aren't joined. */
+/* Where the vertical part of a wire crosses others, by height: they aren't connected. */
 static GArray *crossings(const GPtrArray *all, const drawn_wire *wire, double edge, double end)
 {
     GArray *const found = g_array_new(FALSE, FALSE, sizeof(double));
@@ -262,7 +262,7 @@ void wiring_add_hops(GArray *points, double x, GArray *heights, bool goes_down)
     }
 }
 
-/* What comes in, and what goes out. */
+/* Inputs and outputs. */
 static picture_ink ink_of(const circuit_stage *stage)
 {
     return stage->form == FORM_CONTACT || stage->form == FORM_RECEIVER ? INK_HANDSET : INK_OURS;
@@ -400,7 +400,7 @@ static unsigned count_pins(const char *printed)
     return g_strv_length(pins);
 }
 
-/* Moves the boxes of a side to where they belong, in the middle of the sheet's height. */
+/* Moves the boxes of a side to their places, in the middle of the sheet's height. */
 static void move_boxes(side *flank, double top, double height)
 {
     for (guint i = 0; i < flank->boxes->len; i++) {
@@ -428,7 +428,7 @@ static void lay_out(wiring_sheet *in, double top)
     in->ground_y = top + height + RAIL_GAP_PX;
 }
 
-/* Drawn once to learn how high it is, and once for good. */
+/* Drawn once to find its height, and once for good. */
 static picture *draw_once(const plan *loaded, vet_result *vet, double width, double height, bool is_dark,
                           double *needed)
 {

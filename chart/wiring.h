@@ -5,7 +5,7 @@
 #include "picture.h"
 #include "plan.h"
 
-/* At least so high: more where its parts need it. */
+/* Minimum height: more if its parts need it. */
 picture *wiring_draw(const plan *loaded, double width, double height, bool is_dark);
 
 #endif

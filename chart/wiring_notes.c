@@ -7,7 +7,7 @@
 static const picture_type plain = {12, false, TEXT_FROM, INK_PLAIN};
 static const picture_type strong = {12, true, TEXT_FROM, INK_PLAIN};
 
-/* Writes a text into lines of a width. Where the next line would stand. */
+/* Writes a text into lines of a width. Returns the place of the next line. */
 static double put_wrapped(picture *canvas, double x, double y, double width, picture_type type,
                           const char *text)
 {
@@ -38,7 +38,7 @@ static double put_alert(const wiring_notes *notes, double x, double y, const cha
     return y + ROW_PX;
 }
 
-/* What is to be checked of a thing, said beside it. */
+/* The warnings of a thing, beside it. */
 static double put_findings(const wiring_notes *notes, double x, double y, const char *owner)
 {
     const GPtrArray *const lists[] = {notes->vet->times, notes->vet->pins, notes->vet->currents};
@@ -62,7 +62,7 @@ static void add_part_text(GString *out, const circuit_part *part)
     }
 }
 
-/* Does a part belong to a stage? What an output's pins share does to each. */
+/* True if a part belongs to a stage. Parts shared by an output's pins belong to each. */
 static bool is_part_of(const wiring_notes *notes, const circuit_stage *stage, guint row)
 {
     const circuit_part *const part = &g_array_index(notes->all->parts, circuit_part, row);
@@ -73,7 +73,7 @@ static bool is_part_of(const wiring_notes *notes, const circuit_stage *stage, gu
     return is_there;
 }
 
-/* How many of each are to be bought: "4 x 10 kΩ, 0.25 W". */
+/* The number of each to buy: "4 x 10 kΩ, 0.25 W". */
 static double put_shopping(const wiring_notes *notes, double y)
 {
     g_autoptr(GHashTable) seen = g_hash_table_new(g_str_hash, g_str_equal);

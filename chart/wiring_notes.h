@@ -1,4 +1,4 @@
-/* What is written on a wiring sheet above and below its drawing. Private to wiring.c and wiring_notes.c. */
+/* The text of a wiring sheet above and below its drawing. Private to wiring.c and wiring_notes.c. */
 #ifndef DROMIKOS_CHART_WIRING_NOTES_H
 #define DROMIKOS_CHART_WIRING_NOTES_H
 
@@ -17,10 +17,10 @@ typedef struct wiring_notes {
     double width;
 } wiring_notes;
 
-/* Supplies and warnings, before anything is wired. Where it ends. */
+/* Supplies and warnings, before the wiring. Returns its end. */
 double wiring_notes_supplies(const wiring_notes *notes, double y);
 
-/* What lies between, a row a thing, and below it what to check. Where it ends. */
+/* The parts, a row per thing, and below them what to check. Returns its end. */
 double wiring_notes_parts(const wiring_notes *notes, double y);
 
 #endif

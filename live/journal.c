@@ -6,10 +6,11 @@ enum { MAX_LINES = 5000 };
 
 struct journal {
     GArray *lines;        /* of journal_line */
-    char *frame;          /* a code that came in, until its key follows; NULL: none */
+    char *frame;          /* a received code, until its key follows; NULL: none */
     uint64_t frame_us;    /* and when */
     char *known;          /* the code of the newest key */
-    uint64_t answered_us; /* the newest line takes what comes soon after this moment; UINT64_MAX: nothing */
+    uint64_t answered_us; /* the newest line continues with what comes soon after this time; UINT64_MAX: it
+                             doesn't */
     bool has_orders;      /* and has some already */
 };
 
@@ -64,7 +65,7 @@ void journal_add(journal *into, uint64_t at_us, picture_ink ink, const char *tex
     into->answered_us = UINT64_MAX;
 }
 
-/* Does it follow from the newest line? Orders go out one a poll. */
+/* True if it follows from the newest line. Orders are given one per poll. */
 static bool follows(const journal *in, const json_t *row)
 {
     enum { SOON_US = 5000 };
@@ -72,7 +73,7 @@ static bool follows(const journal *in, const json_t *row)
            row_us(row, "t_us") - in->answered_us <= SOON_US;
 }
 
-/* A cause: what follows from it goes on in its line. */
+/* A cause: its effects continue its line. */
 static void add_cause(journal *into, const json_t *row, picture_ink ink, const char *text)
 {
     journal_add(into, row_us(row, "t_us"), ink, text);
@@ -80,7 +81,7 @@ static void add_cause(journal *into, const json_t *row, picture_ink ink, const c
     into->has_orders = false;
 }
 
-/* A consequence. */
+/* An effect. */
 static void add_order(journal *into, const json_t *row, const char *text)
 {
     const bool is_more = follows(into, row);
@@ -99,7 +100,7 @@ static void add_order(journal *into, const json_t *row, const char *text)
     into->has_orders = true;
 }
 
-/* A code that no key followed is of another handset. */
+/* A code without a key is another handset's. */
 static void give_up_frame(journal *into)
 {
     if (into->frame != NULL && g_strcmp0(into->frame, into->known) != 0) {
@@ -158,7 +159,7 @@ static void take_action(journal *into, const json_t *row)
     add_order(into, row, text);
 }
 
-/* One that switches later, or by itself; its order has said the rest. */
+/* An output that switches later, or by itself; its order has already been shown. */
 static void take_output(journal *into, const json_t *row)
 {
     const char *const name = row_text(row, "output");

@@ -1,4 +1,4 @@
-/* What has happened, a line a moment, from a rehearsal's rows. */
+/* The journal of events, a line per time, from a rehearsal's rows. */
 #ifndef DROMIKOS_LIVE_JOURNAL_H
 #define DROMIKOS_LIVE_JOURNAL_H
 
@@ -11,9 +11,9 @@ typedef struct journal journal;
 typedef struct journal_line {
     uint64_t at_us;
     char *text;
-    unsigned more; /* the same came so many times more */
+    unsigned more; /* number of further equal lines */
     picture_ink ink;
-    bool is_alert; /* it needs the maker */
+    bool is_alert; /* a warning */
 } journal_line;
 
 journal *journal_new(void);
@@ -21,7 +21,7 @@ void journal_free(journal *unwanted);
 
 void journal_take(journal *into, const json_t *row);
 
-/* Adds a line of somebody else. */
+/* Adds a line of another source. */
 void journal_add(journal *into, uint64_t at_us, picture_ink ink, const char *text);
 
 unsigned journal_count(const journal *log);

@@ -16,7 +16,7 @@ GArray *live_outputs_new(const plan *loaded)
     GArray *const made = g_array_new(FALSE, TRUE, sizeof(live_output));
     g_array_set_clear_func(made, clear_output);
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        if (plan_output_kind(loaded, i)->drawn_as == DRAWN_AS_NOTHING) { /* it is seen at others */
+        if (plan_output_kind(loaded, i)->drawn_as == DRAWN_AS_NOTHING) { /* shown at other outputs */
             continue;
         }
         const live_output output = {.name = plan_output_name(loaded, i),
@@ -82,7 +82,7 @@ static const char *state_of(const live_output *output)
     return g_str_has_prefix(text, "is ") ? text + strlen("is ") : text;
 }
 
-/* Speed to both sides of a standstill. */
+/* Speed, to both sides of a standstill. */
 static void put_signed(int row, int column, int width, double value)
 {
     const int half = (width - 1) / 2;
@@ -97,7 +97,7 @@ static void put_place(const live_output *output, int row, int column, int width)
     screen_place(row, column, width, (output->value - output->low) / span, INK_PLAIN);
 }
 
-/* The bar of a lamp with a colour has that. */
+/* A lamp in colour has a coloured bar. */
 static void put_light(const live_output *output, int row, int column, int width)
 {
     enum { MAX_CELLS = 80 };
@@ -125,7 +125,7 @@ void live_output_put(const live_output *output, int row, int column, int width, 
         const int lights = MIN(room - 2, MAX_LIGHTS);
         const int used = screen_pixels(row, state_at + 1, lights, output->colours, output->colour_count);
         screen_put(row, state_at, 1, (screen_style){.ink = INK_PLAIN},
-                   "["); /* a frame, as lights may be like the ground */
+                   "["); /* a frame, as lights may look like the background */
         screen_put(row, state_at + 1 + used, 1, (screen_style){.ink = INK_PLAIN}, "]");
         return;
     }

@@ -1,4 +1,4 @@
-/* What the outputs show just now, read from a rehearsal's rows. */
+/* The current state of the outputs, from a rehearsal's rows. */
 #ifndef DROMIKOS_LIVE_OUTPUTS_H
 #define DROMIKOS_LIVE_OUTPUTS_H
 
@@ -9,22 +9,22 @@
 typedef struct live_output {
     const char *name;
     drawing drawn_as;
-    char *text; /* its state in words; NULL: it has not been said */
+    char *text; /* its state in words; NULL: not known yet */
     double value;
-    double low; /* where it has been, of what has a place */
+    double low; /* the range of its positions so far */
     double high;
     uint32_t *colours; /* each 0xrrggbb */
     unsigned colour_count;
     bool is_lit; /* a sender's LED */
 } live_output;
 
-/* An array of live_output, one for each of the plan's that is drawn, to be unreferenced. */
+/* Creates an array of live_output, one per output that is drawn, to be unreferenced. */
 GArray *live_outputs_new(const plan *loaded);
 
-/* Takes what a row says of one. */
+/* Takes a row about an output. */
 void live_outputs_take(GArray *outputs, const json_t *row);
 
-/* Draws one in a line of the screen: its name, its state, and how it is drawn. */
+/* Draws an output in a line of the screen: name, state, and bar. */
 void live_output_put(const live_output *output, int row, int column, int width, int name_width);
 
 #endif

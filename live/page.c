@@ -7,18 +7,18 @@
 enum {
     MIN_ROWS = 12,
     MIN_COLUMNS = 60,
-    WIDE = 124, /* all knobs fit into a row */
+    WIDE = 124, /* all conditions fit into a row */
     MIN_KEYS = 30,
     KEY_WIDTH = 15,
     MAX_OUTPUT = 84, /* columns of an output's line */
     TOP = 2,         /* rows above the outputs */
-    MIN_LINES = 6,   /* of the journal, where there is room for them */
+    MIN_LINES = 6,   /* of the journal, if there is room */
 };
 
 static const screen_style plain = {.ink = INK_PLAIN};
 static const screen_style strong = {.ink = INK_PLAIN, .is_bold = true};
 
-/* Where the parts of the page begin. */
+/* The places of the page's parts. */
 typedef struct places {
     int keys_at; /* column */
     int key_columns;
@@ -29,7 +29,7 @@ typedef struct places {
     int lines; /* of it */
 } places;
 
-/* The outputs and keys take what they need, and the journal the rest. */
+/* Outputs and keys take what they need, and the journal the rest. */
 static places places_of(const live_page *page)
 {
     const int columns = screen_columns();
@@ -145,7 +145,7 @@ int live_page_key_at(const live_page *page, int row, int column)
                : -1;
 }
 
-/* A knob's place: "distance 3 m". */
+/* A condition: "distance 3 m". */
 typedef struct knob_place {
     int row;
     int from;
@@ -191,7 +191,7 @@ int live_page_knob_at(const live_page *page, int row, int column)
     return -1;
 }
 
-/* Hatched, as far as a terminal can, where it is low: with a word. */
+/* A low margin gets a "!", in place of hatching. */
 static void put_reception(const live_page *page, int row)
 {
     enum { LOW_MARGIN = 30, BAR = 12, FROM = 14 };

@@ -1,5 +1,5 @@
-/* ncurses, and what it leaves open: colours as the pictures have them, where the terminal has those; texts of
- * letters that this terminal can't show; and a terminal that is given back by a fault, too. */
+/* ncurses, and what it lacks: colours like those of the pictures, if the terminal has them; letters that the
+ * terminal can't show; and restoring the terminal after a fault. */
 #include "screen.h"
 
 #include "plain.h"
@@ -23,10 +23,10 @@ static bool is_utf8;
 static bool is_light_ground;
 static volatile sig_atomic_t is_asked_to_leave;
 static struct termios terminal_before;
-static char undoing[256]; /* what a fault writes */
+static char undoing[256]; /* written after a fault */
 
-/* What ends the program leaves; what is a fault gives the terminal back first, with calls that a handler may
- * make. */
+/* A signal that ends the program is an event; a fault restores the terminal first, with calls that a handler
+ * may make. */
 static const int endings[] = {SIGINT, SIGTERM, SIGHUP, SIGQUIT};
 static const int faults[] = {SIGSEGV, SIGBUS, SIGFPE, SIGILL, SIGABRT};
 
@@ -68,14 +68,14 @@ static void add_undoing(const char *capability)
 static void note_undoing(void)
 {
     static const char *const capabilities[] = {"sgr0", "op", "rmkx", "cnorm", "rmcup"};
-    (void)g_strlcpy(undoing, "\x1b[?1000l\x1b[?1006l", sizeof undoing); /* the mouse is let go, too */
+    (void)g_strlcpy(undoing, "\x1b[?1000l\x1b[?1006l", sizeof undoing); /* the mouse is released as well */
     for (size_t i = 0; i < G_N_ELEMENTS(capabilities); i++) {
         add_undoing(capabilities[i]);
     }
 }
 
-/* The description of the same terminal with 16 million colours, where it says that it has them; NULL: there
- * is none. To be freed. */
+/* Returns the description of the same terminal with 16 million colours, if it claims to have them; NULL:
+ * none. To be freed. */
 static char *direct_name(const char *name)
 {
     const char *const says = g_getenv("COLORTERM");
@@ -92,7 +92,7 @@ static char *direct_name(const char *name)
     return g_steal_pointer(&direct);
 }
 
-/* NULL where it can be drawn on; else why not. To be freed. */
+/* Returns NULL if it can be drawn on; else the reason. To be freed. */
 static char *why_not(const char *name)
 {
     int status = 0;
@@ -116,7 +116,7 @@ static bool has_colours(void)
     return has_colors() && COLORS >= FEW;
 }
 
-/* The nearest of 6 levels, as the cube of 256 colours has them. */
+/* Returns the nearest of 6 levels of the cube of 256 colours. */
 static int level_of_six(int value)
 {
     return value < 48 ? 0 : value < 115 ? 1 : (value - 35) / 40;
@@ -139,7 +139,8 @@ static int nearest_of_256(int r, int g, int b)
                : GREYS + grey;
 }
 
-/* Bit 0 red, 1 green, 2 blue: as the 8 colours count. What is dark is black only where all of it is. */
+/* Bit 0 red, 1 green, 2 blue, as the 8 colours are numbered. A dark colour is black only if all of it is
+ * dark. */
 static int nearest_of_8(int r, int g, int b)
 {
     const int max = MAX(r, MAX(g, b));
@@ -158,7 +159,7 @@ static int colour_number(uint32_t rgb)
     return COLORS >= 256 ? nearest_of_256(r, g, b) : nearest_of_8(r, g, b);
 }
 
-/* With 8 colours the terminal's own ground stays. */
+/* With 8 colours the terminal's background is kept. */
 static int ink_number(picture_ink ink)
 {
     static const int few[INKS] = {-1, -1, -1, COLOR_CYAN, COLOR_YELLOW};
@@ -240,7 +241,7 @@ void screen_wait(int ms)
     }
 }
 
-/* What the mouse did: one key tells of all of it that came at once, the newest first. */
+/* A mouse event; one key stands for several simultaneous ones, the newest first. */
 static MEVENT clicks[8];
 static unsigned click_count;
 
@@ -262,15 +263,14 @@ static screen_event mouse_event(void)
                           .column = click->x};
 }
 
-/* An escape alone leaves; one that begins what this terminal's description doesn't have is passed over, with
- * what follows it. */
+/* A single escape ends; an unknown sequence is skipped. */
 static screen_event escape_event(void)
 {
     wint_t code = 0;
     bool is_alone = true;
     while (get_wch(&code) == OK) {
         const bool is_end = code == '~' || g_ascii_isalpha((char)code);
-        if (is_end && !(is_alone && code == 'O')) { /* a letter ends it, but for the one that begins it */
+        if (is_end && !(is_alone && code == 'O')) { /* a letter ends it, except the one that begins it */
             return (screen_event){.doing = SCREEN_OTHER};
         }
         is_alone = false;
@@ -333,7 +333,7 @@ void screen_show(void)
     (void)refresh();
 }
 
-/* Cells of a letter: those that combine with the one before take none. */
+/* Returns the width of a letter: combining letters have none. */
 static int cells_of(gunichar letter)
 {
     return g_unichar_iszerowidth(letter) ? 0 : g_unichar_iswide(letter) ? 2 : 1;
@@ -348,7 +348,7 @@ int screen_width_of(const char *text)
     return cells;
 }
 
-/* As this terminal can show it. To be freed. */
+/* Returns a text as this terminal can show it. To be freed. */
 static char *shown_text(const char *text)
 {
     g_autofree char *plain = plain_text(text);
@@ -396,7 +396,7 @@ void screen_bar(int row, int column, int width, double from, double until, pictu
     put_base(row, column, width);
     const int first = (int)lround(CLAMP(from, 0, 1) * width);
     int last = (int)lround(CLAMP(until, 0, 1) * width);
-    last = last == first && until > from ? first + 1 : last; /* a little is not nothing */
+    last = last == first && until > from ? first + 1 : last; /* a small value is not nothing */
     for (int i = first; i < MIN(last, width); i++) {
         put_cell(row, column + i, (screen_style){.ink = ink}, is_utf8 ? "▆" : "#");
     }
@@ -409,7 +409,7 @@ void screen_place(int row, int column, int width, double at, picture_ink ink)
              (screen_style){.ink = ink, .is_bold = true}, is_utf8 ? "◆" : "*");
 }
 
-/* The mean of some lights. */
+/* Returns the mean of some lights. */
 static uint32_t mean_of(const uint32_t *rgb, unsigned from, unsigned until)
 {
     unsigned sums[3] = {0};

@@ -1,10 +1,10 @@
-/* A terminal that is drawn on, and left as it was: the only file here that knows how. One at a time. */
+/* A terminal that is drawn on, and restored: the only file here that uses ncurses. One at a time. */
 #ifndef DROMIKOS_LIVE_SCREEN_H
 #define DROMIKOS_LIVE_SCREEN_H
 
 #include "picture.h"
 
-/* How a text is written: in a colour of the pictures, and with more than a colour. */
+/* The style of a text: a colour of the pictures, and an attribute. */
 typedef struct screen_style {
     picture_ink ink;
     bool is_bold;
@@ -12,7 +12,7 @@ typedef struct screen_style {
 } screen_style;
 
 typedef enum screen_doing {
-    SCREEN_NOTHING, /* there is no more */
+    SCREEN_NOTHING, /* no event */
     SCREEN_TYPED,   /* `letter` */
     SCREEN_LEFT,
     SCREEN_RIGHT,
@@ -35,36 +35,36 @@ typedef struct screen_event {
     int column;
 } screen_event;
 
-/* Takes the terminal over; false, and why, where that can't be: to be freed. */
+/* Takes the terminal over; false, with the reason, to be freed, if that isn't possible. */
 bool screen_open(bool is_light, char **why);
 
-/* Gives it back. */
+/* Restores it. */
 void screen_close(void);
 
 int screen_rows(void);
 int screen_columns(void);
 
-/* Waits for so long, or until there is an event. */
+/* Waits for this time, or until there is an event. */
 void screen_wait(int ms);
 screen_event screen_next(void);
 
-/* Draws anew, from an empty screen, and shows it. */
+/* Draws from an empty screen; and shows it. */
 void screen_begin(void);
 void screen_show(void);
 
-/* Writes a text; what is wider than `width` loses its end to "…". */
+/* Writes a text; the end of one wider than `width` is replaced by "…". */
 void screen_put(int row, int column, int width, screen_style style, const char *text);
 
-/* A bar, filled from one share of its width to another, on a base line. */
+/* A bar, from one share of its width to another, on a base line. */
 void screen_bar(int row, int column, int width, double from, double until, picture_ink ink);
 
 /* A mark at a share of the width, on a base line. */
 void screen_place(int row, int column, int width, double at, picture_ink ink);
 
-/* Lights, each 0xrrggbb: two in a cell where they fit so, else several as one. So many cells were needed. */
+/* Lights, each 0xrrggbb: two per cell if they fit, else several as one. Returns the number of cells. */
 int screen_pixels(int row, int column, int width, const uint32_t *rgb, unsigned count);
 
-/* So many cells a text takes. */
+/* Returns the width of a text in cells. */
 int screen_width_of(const char *text);
 
 #endif
