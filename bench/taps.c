@@ -36,7 +36,7 @@ static void note_frame(void *context, const drom_frame *frame)
     }
 }
 
-/* How many presses of a code are heard on the bench's line, where this share of the frames is lost. */
+/* Returns how many presses of a code are received where this share of the frames is lost. */
 static unsigned hear_presses(sim_bench *bench, const drom_code *code, double lost_share)
 {
     ear *const in = g_new0(ear, 1);

@@ -24,7 +24,7 @@ enum {
     SILENT_US = 40000
 };
 
-/* What a hand does: holds a key for so long; 0: taps it twice, so long after the first has begun, or ended.
+/* A gesture: holds a key for a time; 0: taps it twice, the second time after the first press began or ended.
  */
 static const unsigned held_ms[] = {60, 100, 300, 1000, 0, 0};
 enum { HANDS = G_N_ELEMENTS(held_ms), LONG_HOLD = 3, TWICE = 4, AGAIN = 5 };

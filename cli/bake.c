@@ -95,7 +95,7 @@ static int write_parts(const GArray *parts, const plan *loaded, bool is_anyway)
     return EXIT_DONE;
 }
 
-/* What fails is said, and isn't baked. */
+/* Reports what fails, and does not bake. */
 static bool is_worth_baking(const plan *loaded)
 {
     vet_result *const result = vet_plan(loaded);

@@ -17,7 +17,7 @@
 
 enum { MAX_INPUTS = 1000, MIN_PX = 640, MAX_PX = 8000 };
 
-/* What is asked for. */
+/* The options of the command line. */
 typedef struct chart_order {
     char *into;   /* NULL: standard output */
     char *format; /* "png" or "svg"; NULL: by the file's ending */
@@ -55,7 +55,7 @@ static int write_picture(const chart_order *order, const picture *drawn)
     return is_written ? EXIT_DONE : EXIT_FILE;
 }
 
-/* The time that is asked for; false, and reported, where there is none. */
+/* Reads the time of an option; false, and reported, where it is no time. */
 static bool take_window(const chart_order *order, const rehearsed *made, lanes_view *view)
 {
     enum { BEFORE_US = 100000, MIN_US = 1000000, MAX_US = 10000000 };

@@ -11,7 +11,7 @@
 
 #define ROOT "/shipped"
 
-/* What only an ear's folder has: it may be written anew. */
+/* The file by which an ear's folder is recognised: such a folder may be written again. */
 #define MARK "src/ports/avr/ear/ear.c"
 
 /* Where a shipped file goes. The sketch has the folder's name, as the IDE wants it; a main() would be in its

@@ -23,8 +23,7 @@ typedef struct kind_clause {
     uint32_t fixed;     /* its value, if the phrase has no number */
     uint32_t min;       /* of the number */
     uint32_t max;
-    const char *range; /* the number's meaning, for people: "a strip has so many pixels"; NULL: any number is
-                          allowed */
+    const char *range; /* the number's meaning, for messages; NULL: any number is allowed */
 } kind_clause;
 
 /* An order. */

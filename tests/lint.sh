@@ -29,6 +29,14 @@ for source in $sources; do
         exit 1
     fi
 done
+# Comments and pages name their subject: these words have stood for one too often.
+echo "words"
+vague='is heard|are heard|is told|are told|is said|are said|is asked|are asked|so many|so long|anew|nothing past|had better'
+# shellcheck disable=SC2086 # no file name of ours has a blank
+if grep -nwiE "(//|/\*|^ *\*).*($vague)" $sources plan/*.[ly] || grep -nwiE "$vague" README.md CHANGELOG.md CONTRIBUTING.md docs/*.md; then
+    echo "these lines have words that docs and comments avoid: name the subject" >&2
+    exit 1
+fi
 echo "clang-format"
 # shellcheck disable=SC2086 # no file name of ours has a blank
 clang-format --dry-run --Werror $sources

@@ -41,7 +41,7 @@ typedef struct ear {
     unsigned count; /* of all frames; only the first 64 are kept */
 } ear;
 void ear_open(ear *listening, drom_us start);
-/* The line is in a mark, or a space, for so long. */
+/* Holds the line in a mark, or a space, for a time. */
 void ear_mark(ear *listening, drom_us us);
 void ear_space(ear *listening, drom_us us);
 /* An edge, `us` after the last. */

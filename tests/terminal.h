@@ -16,7 +16,7 @@ typedef struct terminal_line {
 /* False where there are no pseudo-terminals. */
 bool terminal_open(terminal_line *line);
 
-/* Sends so many bytes; false when the other end has gone. */
+/* Sends `count` bytes; false when the other end has closed. */
 bool terminal_send(const terminal_line *line, const char *bytes, size_t count);
 
 /* Waits until the other end has read all of it, for 10 s at most, since it may have gone; and hangs up. */

@@ -61,8 +61,8 @@ TEST(soonest_end_of_a_frame_is_never_too_late)
     }
 }
 
-/* When our own burst has ended the receiver starts anew, and 5 ms later a leader may come. Without a leader
- * there must be as much silence as the protocol asks for. */
+/* After our own burst the receiver starts again, and a leader may come 5 ms later. A protocol without a
+ * leader needs its usual silence first. */
 TEST(frame_right_after_our_own_burst_is_heard)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {

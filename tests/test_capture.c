@@ -1,4 +1,4 @@
-/* VCD captures: any timescale, several wires, and what is said of those that are none. */
+/* VCD captures: any timescale, several wires, and the messages for files that are no captures. */
 #include "support.h"
 
 #include "capture.h"

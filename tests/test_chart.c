@@ -42,7 +42,7 @@ TEST(timers_waits_and_ends_are_seen)
                      "when wand.b pressed: down on; rest add 2 s\nwhen wand.c pressed: rest cancel\n");
     g_autofree char *arguments = g_strdup_printf("'%s' \"$(dirname '%s')/rest.csv\"", path, path);
     seen = drawn_chart(arguments);
-    ck_assert_uint_eq(drawn_texts(&seen, "state", "rest", "4.5 s"), 1); /* started, longer, anew, cancelled */
+    ck_assert_uint_eq(drawn_texts(&seen, "state", "rest", "4.5 s"), 1); /* started, extended, cancelled */
     ck_assert_uint_eq(drawn_texts(&seen, "state", "rest", "3 s"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "state", "rest", NULL), 3); /* and its name */
     ck_assert_uint_eq(drawn_texts(&seen, "output", "down", "others are off first"), 1);
@@ -67,7 +67,7 @@ TEST(the_boards_chip_has_lanes_of_its_own)
     drawn_clear(&seen);
 }
 
-/* Too slow for its receiver: what was lost is said at its time. */
+/* A chip too slow for its receiver: the chart shows when edges were lost. */
 TEST(edges_that_a_slow_chip_loses_are_pointed_out)
 {
     g_free(write_file("wand.csv", "key,protocol,address,command\nplay,nec,33,67\n"));

@@ -218,7 +218,7 @@ static void check_supplies(const circuit *all, GHashTable *found, const char *wh
     }
 }
 
-/* The V that a transistor is said to bear: "NPN transistor, 40 V, 0.5 A". */
+/* Returns a transistor's voltage rating from its label: "NPN transistor, 40 V, 0.5 A". */
 static double rating_of(const circuit_part *part)
 {
     return g_ascii_strtod(strstr(part->value, ", ") + 2, NULL);

@@ -259,8 +259,8 @@ static void no_pin(void *context, uint8_t pin, bool is_high)
     (void)is_high;
 }
 
-/* Edges at random, several at a time: what is due at a moment is done in so many polls, each of which says
- * that there is more, until one says how long there is nothing to do. */
+/* Edges at random, several at a time: all that is due at a moment is done in a bounded number of polls. Each
+ * poll reports that more is due, until the last returns how long nothing is. */
 TEST(engine_comes_to_rest_at_every_moment)
 {
     const drom_port port = {.facts = {.pins = 20},

@@ -1,8 +1,7 @@
 /* Golden timelines: what each output of a plan did, kept as text, and compared row by row. A file of the
  * folder golden has parts, each under a line that begins with "==": a plan with its sheets, or the names of
- * an example; a script of presses; when the engine is stopped, if it is; and the timeline.
- *
- * GOLDEN_WRITE=1 writes the timelines anew, to be read in the diff. */
+ * an example; a script of presses; when the engine is stopped, if it is; and the timeline. GOLDEN_WRITE=1
+ * writes the timelines again; read the diff. */
 #include "../cli/script.h"
 
 #include "life.h"

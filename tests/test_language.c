@@ -49,8 +49,8 @@ static void touch(const watched *in, char **parts)
     sim_bench_touch(in->bench, (uint8_t)pin, (uint64_t)((from + lasts) * 1e6), false);
 }
 
-/* "play 0.5, up 1+0.8": presses at so many seconds, held for so many (else 0.1). What isn't the wand's is a
- * button of the second handset, or a switch, which closes for so long. */
+/* "play 0.5, up 1+0.8": presses, each with its time in seconds and its length (else 0.1 s). Other names than
+ * the wand's keys are buttons of the second handset, or switches, which close for that time. */
 static void press_all(const watched *in, const char *presses)
 {
     g_auto(GStrv) each = g_strsplit(presses, ", ", -1);

@@ -165,8 +165,8 @@ TEST(each_of_many_codes_has_gestures)
     }
 }
 
-/* Where nothing is recognised it says what it saw and what to try. The awk programs print lines of so many
- * runs. */
+/* Where nothing is recognised, listen reports what it received and what to try. The awk programs print lines
+ * with a fixed number of runs. */
 #define RUNS(program) "awk 'BEGIN { srand(3); " program " }' | $DROMIKOS listen -"
 
 TEST(silence_is_explained)

@@ -1,4 +1,4 @@
-/* What is said of rules that are wrong, and where; and plans of any size. */
+/* The messages for wrong rules, with their place; and plans of any size. */
 #include "support.h"
 
 #include "plans.h"

@@ -1,5 +1,5 @@
-/* How a plan may be worded: what is said of each mistake, where, and what could have stood there; and that no
- * two phrases can mean the same. */
+/* How a plan may be worded: the message for each mistake, its place, and the words that could have stood
+ * there; and that no two phrases can mean the same. */
 #include "support.h"
 
 #include "kinds.h"

@@ -1,4 +1,4 @@
-/* Plans and sheets, good and bad: what is said of each, and where. */
+/* Plans and sheets, good and bad: the messages for each, with their place. */
 #include "support.h"
 #include "dromikos/outputs/relay.h"
 

@@ -149,7 +149,7 @@ static double time_of(shown *at)
     return 60 * (colon[-1] - '0') + g_ascii_strtod(colon + 1, NULL);
 }
 
-/* Lets so many seconds of that go by, however slow this machine is. */
+/* Lets this much of play's time pass, however slow this machine is. */
 static void pass(shown *at, double seconds)
 {
     const double until = time_of(at) + seconds;

@@ -429,7 +429,7 @@ static void judge(void *context, const drom_frame *frame)
     mix->wrong += !is_right && frame->protocol != &drom_unknown;
 }
 
-/* What is heard of three frames by a plan with these protocols. */
+/* Returns what a plan with these protocols receives of three frames. */
 static crosstalk hear_with(const drom_protocol_ref *protocols, size_t count, const drom_waveform *sent,
                            uint64_t seed)
 {

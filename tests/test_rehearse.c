@@ -259,7 +259,7 @@ static const refusal faults[] = {
     {WITH_SCRIPT(COLUMNS "5,wand,play,600001\\n"), 1, "-:2:13: the time held 600001 is out of range"},
 };
 
-/* Each small example is heard, vetted and baked, and its script's expectations come true. */
+/* Each small example is rehearsed, vetted and baked, and its script's expectations come true. */
 TEST(small_examples_do_what_their_scripts_expect)
 {
     g_auto(said) heard =

@@ -19,7 +19,7 @@ enum {
     RULES = 24
 };
 
-/* The verbs of the outputs here: off, on, and busy for so many ms. */
+/* The verbs of the outputs here: off, on, and busy for a number of ms. */
 enum { OFF, ON, BUSY };
 
 /* What one of the two sides has made of its outputs. */
@@ -466,7 +466,7 @@ TEST(random_rules_do_what_is_meant)
         GRand *const dice = g_rand_new_with_seed(seed);
         uint8_t down[HANDSETS] = {DROM_ANY_OTHER_KEY, DROM_ANY_OTHER_KEY};
         draw_house(in, dice);
-        const unsigned seldom = below(dice, 2) == 0 ? 3 : 15; /* one moment of so many brings something */
+        const unsigned seldom = below(dice, 2) == 0 ? 3 : 15; /* one moment in this many brings an event */
         const drom_event start = {.source = DROM_SOURCE_START};
         live(in, &start, 1, about);
         for (unsigned tick = 0; tick < 120; tick++) {

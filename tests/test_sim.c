@@ -106,7 +106,7 @@ TEST(relay_takes_its_time_and_bounces)
     ck_assert_uint_lt(bounced, 40);
 }
 
-/* However short a touch is, and whichever is said first, the contact ends as the last hand left it. */
+/* However short a touch is, and whichever order comes first, the contact ends as the last hand left it. */
 TEST(contact_stays_as_it_was_touched_last)
 {
     enum { PIN = 15, SETTLED_US = 20000 };
@@ -220,7 +220,7 @@ TEST(finger_sends_what_a_press_of_its_length_does)
     }
 }
 
-/* So many of 40 presses come through. */
+/* Returns how many of 40 presses are received. */
 static unsigned heard_from(sim_place from)
 {
     enum { PRESSES = 40, EACH_US = 500000 };

@@ -64,7 +64,8 @@ TEST(strip_rests_dark_when_it_is_stopped_right_after_a_refresh)
     }
 }
 
-/* A scene that goes round, say: each order begins the picture anew, which takes longer than to the next. */
+/* Orders that follow each other fast, as from a scene that loops: each begins the picture again, which takes
+ * longer than the time to the next. */
 TEST(strip_shows_pictures_though_orders_follow_each_other_faster_than_it_is_painted)
 {
     stage in;
@@ -93,7 +94,7 @@ TEST(first_picture_after_start_leaves_the_strip_its_latch_pause)
     play_until(&in, 20);
     assert_pixel(&in, PIXELS - 1, 255, 128, 0);
     ck_assert_int_eq(drom_engine_init(&in.engine, &plan, sim_bench_port(in.bench), NULL), DROM_OK);
-    order(&in, LIGHTS, DROM_STRIP_FILL, 0x000080); /* started anew, right after a picture */
+    order(&in, LIGHTS, DROM_STRIP_FILL, 0x000080); /* started again, right after a picture */
     play_until(&in, 40);
     assert_pixel(&in, PIXELS - 1, 0, 0, 128);
     ck_assert_uint_eq(sim_strip_wrong(in.strip), 0);
@@ -163,8 +164,7 @@ TEST(orders_about_brightness_leave_an_off_strip_off_as_they_do_a_lamp)
     sim_bench_free(in.bench);
 }
 
-/* So many presses while the strip refreshes without pause; how many were heard, and how many pixels were
- * wrong. */
+/* Presses keys while the strip refreshes without pause. Counts the presses received and the wrong pixels. */
 static unsigned presses_heard(const sim_processor *processor, unsigned *wrong)
 {
     stage in;

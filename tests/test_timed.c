@@ -79,7 +79,7 @@ TEST(stepper_keeps_to_its_rate_and_acceleration)
             if (!drom_stepper.next_edge(&state, &at)) {
                 speed = 0;
                 is_first = true;
-                if (g_rand_boolean(dice)) { /* it is ordered anew before it has made its last step */
+                if (g_rand_boolean(dice)) { /* ordered again before it has made its last step */
                     continue;
                 }
                 timing.now += 500000;

@@ -87,7 +87,7 @@ TEST(air_is_free_only_while_no_handset_transmits_or_is_about_to)
     ck_assert(drom_air_is_free(&timing, 69999));
     timing.now = 1002;
     ck_assert(!drom_air_is_free(&timing, 69999));
-    rhythm.period_us = 99998; /* it never leaves so long a silence: its repeat is covered */
+    rhythm.period_us = 99998; /* it never leaves as long a silence: its repeat is covered */
     ck_assert(drom_air_is_free(&timing, 69999));
     timing.air.expected.next.is_armed = false;
     timing.air.is_free = false;

@@ -187,7 +187,8 @@ TEST(ear_refuses_what_it_can_not_be)
     ck_assert_str_eq(listed.out, "note\n");
 }
 
-/* What wave writes, listen reads: so many frames, from either kind of file and either way to name a key. */
+/* listen reads what wave writes: any number of frames, from either kind of file and either way to name a key.
+ */
 TEST(wave_writes_what_listen_reads)
 {
     static const char *const commands[] = {

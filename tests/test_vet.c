@@ -155,7 +155,7 @@ static uint64_t swallowed_run(const plan *loaded, uint8_t key, uint32_t masks_us
     return 0;
 }
 
-/* The worst that is said of a protocol's time. */
+/* Returns the worst finding about a protocol's time. */
 static const vet_finding *worst_of(const vet_result *result, const char *id)
 {
     const vet_finding *worst = NULL;
@@ -335,7 +335,7 @@ TEST(theatre_passes)
     ck_assert_ptr_null(strstr(answer.out, "--all"));
 }
 
-/* What has been done is said in the plan, and then vet is quiet; what isn't enough, it says still. */
+/* A load whose driver and supply the plan states needs no check; what is not enough, vet still reports. */
 TEST(loads_that_are_driven_and_fed_are_no_more_to_check)
 {
     g_auto(said) answer = run_shell("$DROMIKOS vet $EXAMPLES/lantern/stage.plan");

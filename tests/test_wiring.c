@@ -147,7 +147,7 @@ TEST(supplies_and_grounds_are_wired)
     drawn_clear(&seen);
 }
 
-/* What a pin of 3.3 V can't drive is said, and what its receiver must not give it. */
+/* vet reports loads that a pin of 3.3 V can't drive, and what its receiver must not give it. */
 TEST(boards_of_3v3_are_wired_for_it)
 {
     g_free(write_file("wand.csv", "key,protocol,address,command\nplay,nec,33,67\n"));

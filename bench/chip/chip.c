@@ -23,8 +23,8 @@ enum {
     ENTRY_CYCLES = 4,            /* from the flag to the vector: the simulator doesn't count them */
     PAINT = 0xc5,
     ONE_CYCLES = 10,         /* high for longer than 0.6 µs is a one */
-    DARK_CYCLES = 40 * 16,   /* without carrier for so long is a space */
-    OVER_CYCLES = 8000 * 16, /* and for so long the end of a burst */
+    DARK_CYCLES = 40 * 16,   /* a space after this long without carrier */
+    OVER_CYCLES = 8000 * 16, /* the end of a burst after this long without carrier */
     MAX_RUNS = 256,
     MAX_OBSERVED = 8,
     MAX_BYTES = 65536,
@@ -236,7 +236,7 @@ static void observe_carrier(chip *mcu)
     }
 }
 
-/* Where a variable is in the chip's memory, with so many bytes after it. */
+/* Returns the address of a variable in the chip's memory, which must have `count` bytes. */
 static uint8_t *memory_of(const chip *mcu, const char *name, unsigned count)
 {
     const uint32_t address = symbols_address(&mcu->symbols, name);

@@ -97,7 +97,8 @@ uint64_t chip_lit_at(const chip *mcu);
  * new. */
 unsigned chip_take_burst(chip *mcu, double *runs_us, unsigned max);
 
-/* What came over its serial line since it was last asked for: so many bytes, `max` at most. */
+/* Takes what the chip has sent on its serial line since the last call: at most `max` bytes. Returns their
+ * number. */
 unsigned chip_take_bytes(chip *mcu, uint8_t *bytes, unsigned max);
 
 /* Measured in cycles. */

@@ -213,7 +213,7 @@ typedef struct figure {
     const char *what;
     const char *budget;
     double value;
-    double max; /* NAN: nothing is asked of it */
+    double max; /* NAN: no limit */
 } figure;
 
 static bool put_figure(const figure *measured, const char *text)

@@ -32,7 +32,7 @@ static int key_of(const sim_appliance *appliance, const drom_frame *frame)
     return -1;
 }
 
-/* So many frames make a press. */
+/* Frames per press. */
 static unsigned needed(const sim_appliance *appliance)
 {
     return appliance->newest_key < 0 ? 1

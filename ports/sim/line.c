@@ -92,7 +92,7 @@ void sim_finger_hold(sim_bench *bench, sim_finger *finger, uint64_t until_us)
     }
 }
 
-/* A press has so many frames at least. */
+/* The fewest frames of a press. */
 static void send_rest(sim_bench *bench, sim_finger *finger, unsigned frames)
 {
     while (finger->sent < MAX(frames, 1)) {

@@ -176,7 +176,7 @@ static void store_read(void *context, uint16_t at, uint8_t *bytes, uint8_t count
     }
 }
 
-/* Begins a change of so many bytes, which takes a while. */
+/* Begins a change of `bytes` bytes, which takes a while. */
 static void store_begin(sim_bench *bench, uint16_t at, uint8_t count, double us)
 {
     sim_parts *const parts = &bench->parts;

@@ -63,8 +63,8 @@ static sim_strip *strip_on(const sim_bench *bench, uint8_t pin)
     return NULL;
 }
 
-/* How many of so many slices go out before anything else happens. Times are rounded as they grow past a power
- * of two: there they are added one by one. */
+/* Returns how many of `slices` slices are sent before anything else happens. Times are rounded as they grow
+ * past a power of two: there they are added one by one. */
 static unsigned undisturbed(sim_bench *bench, const sim_strip *strip, double a_slice_us, unsigned slices)
 {
     const bool may_latch = strip != NULL && window_us >= strip->latch_us;

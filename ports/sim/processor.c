@@ -1,6 +1,6 @@
 /* Virtual time, and a processor that is not always there: interrupts wait while they are masked, while
  * another handler runs, and for the latency; what comes meanwhile merges into one flag. Main's own code takes
- * no time but for what a poll is said to take, and for pixels. */
+ * no time except the configured cost of a poll, and pixels. */
 #include "bench.h"
 
 #include <math.h>
@@ -119,7 +119,7 @@ static void update_line(sim_bench *bench)
     bench->edge_at_us = bench->now_us;
 }
 
-/* Each target sees its own LED, and where it is told to, the handsets, too. */
+/* Each target receives its own LED, and the handsets too where it is configured to. */
 static void show_light(sim_bench *bench)
 {
     const bool is_handset = bench->is_handset_in_sight && bench->marks > 0;

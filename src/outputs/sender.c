@@ -12,8 +12,8 @@ enum {
     LOOK_AGAIN_US = 200,
     HURRY_US = 12000, /* within this time before the next frame of a press, no edge is made far ahead */
     RETRY_US = 2000,  /* until the medium is checked again */
-    LOOK_US = 500,    /* until hardware is asked whether it has sent all, or whether a due frame may begin */
-    UNUSED_KHZ = 38,  /* until something is sent */
+    LOOK_US = 500,   /* interval at which the end of a transmission and the start of a due frame are polled */
+    UNUSED_KHZ = 38, /* until something is sent */
 };
 
 static drom_reason check_key(drom_sender_key key)

@@ -125,7 +125,7 @@ static void play_protocols(double bearable_us, unsigned *edges)
     for (unsigned i = 0; i < drom_waveform_count; i++) {
         const drom_waveform *const waveform = drom_waveforms[i];
         const drom_code code = any_code(waveform);
-        pass_ms(120); /* the silence before begins anew, with a part of its own */
+        pass_ms(120); /* the silence before begins again, with a part of its own */
         uno.length = 0;
         const unsigned count = press_noting(uno.mcu, waveform, &code, HELD_MS, at_us, MAX_EDGES);
         pass_ms(200);

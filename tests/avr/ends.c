@@ -17,7 +17,8 @@
 
 enum { RECEIVER_PIN = 8, FORWARD_PIN = 7, BACK_PIN = 12, SPEED_PIN = 5, SWITCH_PIN = 11, FIRST = 0 };
 
-/* How long after its switch a motor has no speed, in ms; so many events are posted in each turn. */
+/* Returns how long after its switch closes a motor has no speed, in ms, with `posts` events posted per turn
+ * of the loop. */
 static double stands_after_ms(chip *mcu, const chip_observed *speed, uint8_t posts, double at_ms)
 {
     const uint8_t none = 0;

@@ -42,7 +42,7 @@ static double last_ms(const chip_observed *pin)
     return (double)(pin->at[(pin->count - 1) % 64] - pin->at[(pin->count - 2) % 64]) / CYCLES_PER_MS;
 }
 
-/* Runs the theatre until so long before the clock has passed `high` overflows of timer 1. */
+/* Runs the theatre until `before_ms` before the clock has passed `high` overflows of timer 1. */
 static chip *open_before(const char *elf, uint32_t high, double before_ms)
 {
     enum { OVERFLOWS = 70 };
@@ -103,7 +103,8 @@ static void pass_sending(const char *elf, uint32_t high, const char *where)
     close_checked(mcu);
 }
 
-/* So many stops at any moment, while the stage turns to and fro and a key is sent all the time. */
+/* Stops the engine `stops` times at random moments, while the stage turns to and fro and a key is sent all
+ * the time. */
 static void stop_often(const char *elf, unsigned stops)
 {
     chip *const mcu = chip_open(elf, 8, FOG_PIN, BELL_PIN, any_picture);
@@ -239,7 +240,7 @@ static uint64_t hang(chip *mcu, const motor_pins *motor, uint8_t wish)
     return chip_now(mcu);
 }
 
-/* The loop goes on for so long. */
+/* Lets the loop run for a time. */
 static void hang_for(chip *mcu, const motor_pins *motor, double ms)
 {
     char what[100];

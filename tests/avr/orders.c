@@ -18,7 +18,7 @@ drom_action wished_action;
 /** With WISH_HANG: until this is 0. */
 volatile uint8_t hangs;
 
-/** So many events are posted in each turn of the loop: of the plan's first event. */
+/** * How many times the plan's first event is posted in each turn of the loop. */
 volatile uint8_t posts;
 
 /** The engine's state, after each poll. */

@@ -6,7 +6,7 @@
 
 #include "sim.h"
 
-/* Presses a key for so long; the chip runs on until the last edge. */
+/* Presses a key for a time; the chip runs on until the last edge. */
 void press(chip *mcu, const drom_waveform *waveform, uint32_t address, uint16_t command, unsigned held_ms);
 
 /* The same; the times of the edges in µs, `max` at most, and how many there were. */

@@ -1,4 +1,4 @@
-/* A program that takes orders from outside (orders.c) in a simulated chip, and what is said of it. */
+/* A program that takes orders from outside (orders.c) in a simulated chip, and the checks of what it does. */
 #ifndef DROMIKOS_TESTS_AVR_WISHES_H
 #define DROMIKOS_TESTS_AVR_WISHES_H
 

@@ -44,7 +44,7 @@ static sim_processor draw_processor(GRand *dice)
     return processors[g_rand_int_range(dice, 0, G_N_ELEMENTS(processors))];
 }
 
-/* One time out of so many. */
+/* True once in `count` times. */
 static bool one_of(GRand *dice, gint32 count)
 {
     return g_rand_int_range(dice, 0, count) == 0;

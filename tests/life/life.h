@@ -89,8 +89,8 @@ typedef struct drawn_plan {
 drawn_plan draw_plan(GRand *dice);
 void drawn_plan_clear(drawn_plan *unwanted);
 
-/* Presses of so many keys of its handset, and of its other keys and buttons, for about so long; not two at a
- * time, unless they may be. */
+/* Draws presses of `keys` keys of its handset, and of its other keys and buttons, over about `lasts_ms`; two
+ * at a time only if `can_overlap`. */
 GArray *draw_presses(GRand *dice, const plan *loaded, unsigned keys, uint32_t lasts_ms, bool can_overlap);
 
 /* Touches of the switches that a drawn plan has. */

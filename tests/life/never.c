@@ -444,7 +444,8 @@ void check_posts(check_run *in)
     }
 }
 
-/* So fast, or with interrupts off for so long, that a step may come too late for the motor: vet says so. */
+/* True if a step may come too late for the motor, since it is too fast or interrupts are off for too long:
+ * vet reports it. */
 static bool may_lose(const check_run *in, unsigned stepper)
 {
     enum { ALARM_US = 75, NOISY_US = 300 };

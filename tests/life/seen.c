@@ -219,7 +219,7 @@ static bool is_only_held(const check_run *in, unsigned output)
     return is_so;
 }
 
-/* The contact is where the rotor comes to after so many steps back. */
+/* Returns where the rotor is when it has stepped back this far: the contact is there. */
 static void wire_home(check_run *in, unsigned output)
 {
     const clause_given *const clauses = line_of(in, output)->clauses;

@@ -112,7 +112,7 @@ double late_us(const check_run *in);
 /* Wires what the plan has to the bench, and watches it. */
 void watch(check_run *in);
 
-/* The engine was started: what is seen begins anew. */
+/* Forgets what was observed, since the engine was started. */
 void watch_anew(check_run *in);
 
 /* After each poll. */

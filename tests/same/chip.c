@@ -17,7 +17,7 @@ enum {
     CYCLES_PER_US = 16,
     LOOK_CYCLES = 500 * CYCLES_PER_US, /* duties are looked at so often */
     ONE_CYCLES = 10,                   /* high for longer than 0.6 us is a one */
-    LATCH_CYCLES = 50 * CYCLES_PER_US, /* low for so long ends a picture */
+    LATCH_CYCLES = 50 * CYCLES_PER_US, /* low for this long ends a picture */
     LATE_US = 7000,                    /* what several waits add up to */
     CONTACT_US =
         5000, /* and a contact is looked at so often, on the chip at other moments than on the bench */

@@ -31,9 +31,9 @@ bool drom_outputs_are_pressed(const drom_outputs_plan DROM_FLASH *plan, drom_tim
  * active. Main only. */
 drom_wait drom_outputs_poll(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing);
 
-/** Returns for how long an output needs the processor, in µs; 0: none does, or a timed edge would be late.
- * Outputs are asked in turn, beginning after the last one refreshed. Writes the output's row to `row`;
- * DROM_NONE: none. Main only. */
+/** * Returns for how long an output needs the processor, in µs; 0: none does, or a timed edge would be late.
+ * Outputs take turns, beginning after the last one refreshed. Writes the output's row to `row`; DROM_NONE:
+ * none. Main only. */
 drom_wait drom_outputs_want(const drom_outputs_plan DROM_FLASH *plan, drom_timing *timing, uint8_t *row);
 
 /** Refreshes that output. Main only. */
