@@ -20,14 +20,14 @@ bool drom_keys_advance(drom_keys *keys, drom_us now);
  * now. Main only. */
 void drom_keys_expect(const drom_keys *keys, drom_us now, bool is_quiet, drom_expected *expected);
 
-/** Tells that a transmission, just over, has covered reception: a held key whose repeat was due stays down
+/** Reports that a transmission, just over, has covered reception: a held key whose repeat was due stays down
  * until the repeat after that should have been received. Main only. */
 void drom_keys_mute(drom_keys *keys, const drom_air *air);
 
 /** Returns the wait in µs until something is due; DROM_LONG if no key is down. */
 drom_wait drom_keys_wait(const drom_keys *keys, drom_us now);
 
-/** Tells that a button is down or up; `has_changed`: since the last call. Call it every few ms while the
+/** Reports that a button is down or up; `has_changed`: since the last call. Call it every few ms while the
  * button is down. Of two buttons of a handset the newer counts. Main only. */
 void drom_keys_touch(drom_keys *keys, uint8_t handset, uint8_t key, bool is_down, bool has_changed,
                      drom_us now);

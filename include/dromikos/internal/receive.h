@@ -70,7 +70,7 @@ drom_progress drom_input_advance(drom_input *input, drom_us now);
 /** Passes the edge to the receiver. Main only. */
 void drom_input_give(drom_input *input);
 
-/** Tells that all interrupts were masked for a time. Main only. */
+/** Reports that all interrupts were masked for a time. Main only. */
 void drom_input_was_masked(drom_input *input, drom_us from, drom_us us);
 
 #endif
