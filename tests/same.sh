@@ -8,7 +8,7 @@ plans=${3+$(cd "$3" && pwd)}
 out=$(cd "$1" && pwd)
 play=${2-play}
 cd "$(dirname "$0")/.."
-libraries="build/libdromikos_plan.a build/libdromikos_sim.a build/libdromikos_core.a"
+libraries="build/libdromikos_plan.a build/libdromikos-sim.a build/libdromikos.a"
 glib=$(pkg-config --cflags --libs glib-2.0)
 flags="-std=gnu11 -O1 -Wall -Wextra -Werror -Itests/same -Iplan -Icli -Iports/sim -Iinclude"
 
@@ -41,7 +41,7 @@ same() {
     rm "$folder/drom_config.h"
     # shellcheck disable=SC2086
     cc $flags "-I$folder" "-DPLAN=${name}_plan" "-DHEADER=\"${name}_plan.h\"" tests/same/baked.c tests/same/bench.c tests/same/same.c \
-        "$folder/${name}_plan.c" "$folder/own.c" -o "$folder/baked" build/libdromikos_sim.a build/libdromikos_core.a $glib -lm || return 1
+        "$folder/${name}_plan.c" "$folder/own.c" -o "$folder/baked" build/libdromikos-sim.a build/libdromikos.a $glib -lm || return 1
     "$folder/baked" "$folder/stimulus" >"$folder/baked-trace" || return 1
     if ! cmp -s "$folder/trace" "$folder/baked-trace" || [ ! -s "$folder/trace" ]; then
         echo "WRONG    $name: baked, it does something else than rehearsed"

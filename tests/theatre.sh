@@ -85,7 +85,7 @@ drive() {
     shift
     # libsimavr asks for libelf by itself; its headers are not needed.
     cc -std=gnu11 -O3 -Wall -Wextra -Werror -Iinclude -Iports/sim -Ibench/chip bench/chip/chip.c bench/chip/symbols.c tests/avr/press.c tests/avr/wishes.c "$@" \
-        build/libdromikos_sim.a build/libdromikos_core.a -o $out/"$driver" -Wl,--unresolved-symbols=ignore-in-shared-libs \
+        build/libdromikos-sim.a build/libdromikos.a -o $out/"$driver" -Wl,--unresolved-symbols=ignore-in-shared-libs \
         -lsimavr -lglib-2.0 -lm
 }
 drive theatre tests/avr/theatre.c

@@ -1,19 +1,20 @@
 #!/bin/sh
-# A kind of output and a protocol that aren't ours, added as CONTRIBUTING says: their files, and a line each in the list of all.
-# The argument is a folder for a copy of the sources, in which all is built; a plan with both is rehearsed, vetted, baked and
-# compiled for the chip. Nothing else in the copy is changed.
+# A kind of output and a protocol that aren't ours, added as CONTRIBUTING says: their files, a line each in the list of all, and
+# the kind's phrases in the docs. The argument is a folder for a copy of the sources, in which all is built; a plan with both is
+# rehearsed, vetted, baked and compiled for the chip. Nothing else in the copy is changed.
 set -eu
 mkdir -p "$1"
 out=$(cd "$1" && pwd)
 cd "$(dirname "$0")/.."
-for room in cmake include src ports plan capture chart live cli bench examples tests; do
+for room in cmake include src ports plan capture chart live cli bench examples tests docs; do
     rm -rf "${out:?}/$room"
 done
-cp -R CMakeLists.txt CHANGELOG.md CONTRIBUTING.md LICENSE README.md cmake include src ports plan capture chart live cli bench examples tests "$out"
+cp -R CMakeLists.txt CHANGELOG.md CONTRIBUTING.md LICENSE README.md cmake include src ports plan capture chart live cli bench examples tests docs "$out"
 cp examples/candle/candle.h "$out/include/dromikos/outputs/"
 cp examples/candle/candle.c "$out/src/outputs/"
 cp examples/candle/candle_kind.c "$out/plan/kinds/candle.c"
 cp examples/candle/ember.c "$out/src/protocols/"
+cat examples/candle/candle.md >>"$out/docs/plan-language.md"
 sed -i 's/^    KIND(relay) .*/    KIND(candle) \\\n&/' "$out/plan/kinds/all.c"
 sed -i 's/^DROM_PROTOCOL(NEC, .*/&\nDROM_PROTOCOL(EMBER, ember, 100)/' "$out/include/dromikos/protocols.def.h"
 cmake -S "$out" -B "$out/build" -DCMAKE_BUILD_TYPE=Release >"$out/log"

@@ -5,8 +5,8 @@
 #include "../../include/dromikos/encode.h"
 
 static const drom_pulse_timing DROM_FLASH timing = {
-    .leader_mark_us = 3000,
-    .leader_space_us = 1500,
+    .leader_mark_us = 6000,
+    .leader_space_us = 2000,
     .zero_mark_us = 400,
     .zero_space_us = 600,
     .one_mark_us = 400,
@@ -24,8 +24,8 @@ const drom_protocol DROM_FLASH drom_ember = {
     .timing = &timing,
     .unpack = drom_pulse_unpack_plain,
     .glitch_us = 200,
-    .first_mark_min_us = 2500,
-    .first_mark_max_us = 3500,
+    .first_mark_min_us = 5000,
+    .first_mark_max_us = 7000,
     .silence_us = 4000,
     .period_us = 90000,
     .length = 24,
