@@ -1,7 +1,7 @@
 /* How well each protocol is received, and its limits: ./run bench receive prints it. */
 #include "trial.h"
 
-#include "progress.h"
+#include "cli/io/progress.h"
 
 #include <glib.h>
 #include <stdio.h>

@@ -4,8 +4,8 @@
  *     bench_sizes draw FIRST COUNT FOLDER       writes plans, one a folder
  *     bench_sizes fit FILE                      reads "PLAN FLASH RAM" a line, and prints costs.def
  *     bench_sizes check FILE                    the same, and how far the estimates are off; 1: too far */
-#include "costs.h"
-#include "life.h"
+#include "plan/vet/costs.h"
+#include "run.h"
 
 #include <glib.h>
 #include <glib/gstdio.h>

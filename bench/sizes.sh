@@ -1,5 +1,5 @@
 #!/bin/sh
-# What plans take of an ATmega328P: sizes.sh fit PLANS measures so many and writes plan/costs.def; sizes.sh check PLANS measures
+# What plans take of an ATmega328P: sizes.sh fit PLANS measures so many and writes plan/vet/costs.def; sizes.sh check PLANS measures
 # others, and fails where an estimate is off by more than 4 % or 300 bytes. Needs build/dromikos, build/bench_sizes and avr-gcc.
 set -eu
 cd "$(dirname "$0")/.."
@@ -41,8 +41,8 @@ cat "$out/even" "$out/odd" "$out/examples" >"$out/sizes"
 if [ "$what" = fit ]; then
     for _ in 1 2 3 4 5; do cat "$out/examples"; done >>"$out/sizes"
     build/bench_sizes fit "$out/sizes" >"$out/costs.def"
-    cp "$out/costs.def" plan/costs.def
-    wc -l <plan/costs.def
+    cp "$out/costs.def" plan/vet/costs.def
+    wc -l <plan/vet/costs.def
 else
     build/bench_sizes check "$out/sizes"
 fi

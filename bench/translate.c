@@ -3,8 +3,8 @@
  * isn't right. */
 #include "trial.h"
 
-#include "kinds.h"
-#include "plan.h"
+#include "plan/kinds/kinds.h"
+#include "plan/model/plan.h"
 
 #include "dromikos/outputs/sender.h"
 
@@ -133,7 +133,7 @@ static tried *try_hand(const plan *loaded, const drom_waveform *waveform, const 
     drom_fault fault;
     const output_kind *const kind = plan_output_kind(loaded, 0);
     const drom_sender_settings *const settings = plan_output(loaded, 0)->settings;
-    sim_target *const target = kind->wire(bench, loaded, 0);
+    sim_target *const target = kind->bench.wire(bench, loaded, 0);
     const drom_protocol_ref only = settings->keys.rows[0].waveform->protocol;
     sim_listener_open_with(&all->listener, &only, 1, note_frame, all);
     sim_target_follow(target, note_light, all);

@@ -1,5 +1,5 @@
 /* Detects the format of a capture; and what its readers share. */
-#include "reader.h"
+#include "capture/reader.h"
 
 GQuark capture_error_quark(void)
 {

@@ -1,6 +1,6 @@
 /* A table of times and levels, as logic analysers write them. Read line by line, so that any size is
  * possible. */
-#include "reader.h"
+#include "capture/reader.h"
 
 #include <errno.h>
 #include <math.h>

@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_CAPTURE_READER_H
 #define DROMIKOS_CAPTURE_READER_H
 
-#include "capture.h"
+#include "capture/capture.h"
 
 /* The latest valid time: 10 years. A larger time stamp is an error. */
 #define CAPTURE_LAST_US (UINT64_C(10) * 366 * 24 * 3600 * 1000000)

@@ -1,5 +1,5 @@
 /* Reads VCD as a stream of words, so that any size is possible; and writes VCD. */
-#include "reader.h"
+#include "capture/reader.h"
 
 #include <errno.h>
 #include <string.h>

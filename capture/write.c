@@ -1,5 +1,5 @@
 /* Writes captures. */
-#include "capture.h"
+#include "capture/capture.h"
 
 void capture_write_head(FILE *out, capture_format format)
 {

@@ -1,4 +1,4 @@
-#include "anatomy.h"
+#include "chart/anatomy.h"
 
 #include <math.h>
 #include <string.h>

@@ -1,8 +1,8 @@
-#include "curves.h"
+#include "chart/curves.h"
 
-#include "scale.h"
+#include "chart/scale.h"
 
-#include "csv_table.h"
+#include "plan/text/csv_table.h"
 
 #include <math.h>
 #include <string.h>

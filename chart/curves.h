@@ -2,9 +2,9 @@
 #ifndef DROMIKOS_CHART_CURVES_H
 #define DROMIKOS_CHART_CURVES_H
 
-#include "picture.h"
+#include "chart/picture.h"
 
-#include "report.h"
+#include "chart/report.h"
 
 typedef struct curves curves;
 

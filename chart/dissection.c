@@ -1,4 +1,4 @@
-#include "dissection.h"
+#include "chart/dissection.h"
 
 #include <math.h>
 

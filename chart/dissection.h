@@ -2,8 +2,8 @@
 #ifndef DROMIKOS_CHART_DISSECTION_H
 #define DROMIKOS_CHART_DISSECTION_H
 
-#include "anatomy.h"
-#include "waveform.h"
+#include "chart/anatomy.h"
+#include "chart/waveform.h"
 
 typedef struct dissection {
     const heard_line *line;

@@ -1,6 +1,6 @@
-#include "lane_shapes.h"
+#include "chart/lane_shapes.h"
 
-#include "scale.h"
+#include "chart/scale.h"
 
 #include <math.h>
 

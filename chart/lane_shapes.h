@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_CHART_LANE_SHAPES_H
 #define DROMIKOS_CHART_LANE_SHAPES_H
 
-#include "lanes.h"
+#include "chart/lanes.h"
 
 enum { LANE_LEFT = 168, /* names end here, and the time axis begins */ LANE_RIGHT = 20 };
 

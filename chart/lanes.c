@@ -1,7 +1,7 @@
-#include "lanes.h"
+#include "chart/lanes.h"
 
-#include "lane_shapes.h"
-#include "scale.h"
+#include "chart/lane_shapes.h"
+#include "chart/scale.h"
 
 #include <math.h>
 #include <string.h>

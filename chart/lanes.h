@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_CHART_LANES_H
 #define DROMIKOS_CHART_LANES_H
 
-#include "picture.h"
+#include "chart/picture.h"
 
 typedef enum lane_shape {
     LANE_BOXES,  /* each mark has its own duration, with its text in it or beside it */

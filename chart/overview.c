@@ -1,7 +1,8 @@
-#include "overview.h"
+#include "chart/overview.h"
+
 #include "dromikos/internal/receive.h"
 
-#include "lanes.h"
+#include "chart/lanes.h"
 
 uint64_t overview_last_edge(const heard_line *heard)
 {

@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_CHART_OVERVIEW_H
 #define DROMIKOS_CHART_OVERVIEW_H
 
-#include "waveform.h"
+#include "chart/waveform.h"
 
 picture *overview_draw(const heard_line *listened, const waveform_view *view);
 

@@ -1,6 +1,6 @@
-#include "picture.h"
+#include "chart/picture.h"
 
-#include "plain.h"
+#include "plan/text/plain.h"
 
 #include <cairo.h>
 #include <errno.h>

@@ -1,8 +1,8 @@
 /* The supplies of a wiring sheet, and the common ground. */
-#include "wiring_sheet.h"
+#include "chart/wiring_sheet.h"
 
-#include "scale.h"
-#include "wiring_notes.h"
+#include "chart/scale.h"
+#include "chart/wiring_notes.h"
 
 #include <string.h>
 

@@ -1,6 +1,6 @@
-#include "reading.h"
+#include "chart/reading.h"
 
-#include "rows.h"
+#include "chart/rows.h"
 
 /* "wand.play" */
 static char *key_in(const json_t *row)

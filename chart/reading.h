@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_CHART_READING_H
 #define DROMIKOS_CHART_READING_H
 
-#include "rehearsed.h"
+#include "chart/rehearsed.h"
 
 /* Each row of a rehearsal goes to one lane, or is counted. */
 typedef struct reading {

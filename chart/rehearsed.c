@@ -1,8 +1,8 @@
-#include "rehearsed.h"
+#include "chart/rehearsed.h"
 
-#include "kinds.h"
-#include "reading.h"
-#include "rows.h"
+#include "chart/reading.h"
+#include "chart/rows.h"
+#include "plan/kinds/kinds.h"
 
 /* Lanes of states precede those of outputs, and are made first. */
 static void make_event_lanes(reading *in, const json_t *rows)
@@ -112,7 +112,7 @@ static char *make_output_lanes(reading *in, const json_t *rows)
 {
     GString *const still = g_string_new(NULL);
     for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
-        const drawing how = plan_output_kind(in->plan, i)->drawn_as;
+        const drawing how = plan_output_kind(in->plan, i)->bench.drawn_as;
         const char *const name = plan_output_name(in->plan, i);
         const unsigned changes = how != DRAWN_AS_NOTHING ? changes_of(name, rows) : 0;
         if (changes > 1) {

@@ -3,8 +3,8 @@
 #ifndef DROMIKOS_CHART_REHEARSED_H
 #define DROMIKOS_CHART_REHEARSED_H
 
-#include "lanes.h"
-#include "plan.h"
+#include "chart/lanes.h"
+#include "plan/model/plan.h"
 
 #include <jansson.h>
 

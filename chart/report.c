@@ -1,11 +1,11 @@
-#include "report.h"
+#include "chart/report.h"
 
-#include "plain.h"
-#include "rehearsed.h"
+#include "chart/rehearsed.h"
+#include "chart/rows.h"
+#include "chart/wiring.h"
+#include "plan/text/plain.h"
+#include "plan/vet/vet.h"
 #include "report_page.h"
-#include "rows.h"
-#include "vet.h"
-#include "wiring.h"
 
 #include <gio/gio.h>
 

@@ -3,7 +3,7 @@
 #ifndef DROMIKOS_CHART_REPORT_H
 #define DROMIKOS_CHART_REPORT_H
 
-#include "plan.h"
+#include "plan/model/plan.h"
 
 #include <jansson.h>
 

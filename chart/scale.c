@@ -1,4 +1,4 @@
-#include "scale.h"
+#include "chart/scale.h"
 
 #include <math.h>
 #include <stdbool.h>

@@ -1,4 +1,4 @@
-#include "stages.h"
+#include "chart/stages.h"
 
 #include <string.h>
 

@@ -2,9 +2,9 @@
 #ifndef DROMIKOS_CHART_STAGES_H
 #define DROMIKOS_CHART_STAGES_H
 
-#include "symbols.h"
+#include "chart/symbols.h"
 
-#include "circuit.h"
+#include "plan/kinds/circuit.h"
 
 /* Its extent above its pin's height, and below. */
 typedef struct stage_size {

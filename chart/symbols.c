@@ -1,6 +1,6 @@
-#include "symbols.h"
+#include "chart/symbols.h"
 
-#include "scale.h"
+#include "chart/scale.h"
 
 #include <math.h>
 

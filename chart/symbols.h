@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_CHART_SYMBOLS_H
 #define DROMIKOS_CHART_SYMBOLS_H
 
-#include "picture.h"
+#include "chart/picture.h"
 
 /* The start of a drawing, and its direction: 1 to the right, -1 to the left. */
 typedef struct symbol_pen {

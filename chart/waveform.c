@@ -1,8 +1,8 @@
-#include "waveform.h"
+#include "chart/waveform.h"
 
-#include "dissection.h"
-#include "overview.h"
-#include "scale.h"
+#include "chart/dissection.h"
+#include "chart/overview.h"
+#include "chart/scale.h"
 
 #include <math.h>
 #include <string.h>

@@ -2,9 +2,9 @@
 #ifndef DROMIKOS_CHART_WAVEFORM_H
 #define DROMIKOS_CHART_WAVEFORM_H
 
-#include "picture.h"
+#include "chart/picture.h"
 
-#include "capture.h"
+#include "capture/capture.h"
 
 #include "dromikos/encode.h"
 

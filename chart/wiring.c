@@ -1,9 +1,10 @@
-#include "wiring.h"
+#include "chart/wiring.h"
 
-#include "scale.h"
-#include "stages.h"
-#include "wiring_notes.h"
-#include "wiring_sheet.h"
+#include "chart/scale.h"
+#include "chart/stages.h"
+#include "chart/wiring_notes.h"
+#include "chart/wiring_sheet.h"
+#include "plan/wiring/wiring.h"
 
 #include <math.h>
 #include <string.h>

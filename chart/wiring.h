@@ -2,8 +2,8 @@
 #ifndef DROMIKOS_CHART_WIRING_H
 #define DROMIKOS_CHART_WIRING_H
 
-#include "picture.h"
-#include "plan.h"
+#include "chart/picture.h"
+#include "plan/model/plan.h"
 
 /* Minimum height: more if its parts need it. */
 picture *wiring_draw(const plan *loaded, double width, double height, bool is_dark);

@@ -1,6 +1,6 @@
-#include "wiring_notes.h"
+#include "chart/wiring_notes.h"
 
-#include "kinds.h"
+#include "plan/kinds/kinds.h"
 
 #include <string.h>
 
@@ -155,7 +155,7 @@ double wiring_notes_supplies(const wiring_notes *notes, double y)
         add_supply(notes, own, i);
     }
     for (guint i = 0; i < plan_output_count(notes->plan); i++) {
-        may_be_mains |= plan_output_kind(notes->plan, i)->may_be_mains;
+        may_be_mains |= plan_output_kind(notes->plan, i)->vet.may_be_mains;
     }
     const double width = notes->width - 2.0 * MARGIN;
     const double top = y - ROW_PX;

@@ -2,10 +2,10 @@
 #ifndef DROMIKOS_CHART_WIRING_NOTES_H
 #define DROMIKOS_CHART_WIRING_NOTES_H
 
-#include "picture.h"
+#include "chart/picture.h"
 
-#include "circuit.h"
-#include "vet.h"
+#include "plan/kinds/circuit.h"
+#include "plan/vet/vet.h"
 
 enum { MARGIN = 20, ROW_PX = 18 /* of text */, INSET_PX = 8 /* of the texts in a box */ };
 

@@ -3,9 +3,9 @@
 #ifndef DROMIKOS_CHART_WIRING_SHEET_H
 #define DROMIKOS_CHART_WIRING_SHEET_H
 
-#include "picture.h"
+#include "chart/picture.h"
 
-#include "circuit.h"
+#include "plan/kinds/circuit.h"
 
 enum {
     BOX_PX = 380,

@@ -1,7 +1,8 @@
 /* dromikos VERB ...: one verb per step of the work. */
-#include "cli.h"
+#include "cli/io/io.h"
 
-#include "report.h"
+#include "cli/verbs/verbs.h"
+#include "plan/text/report.h"
 
 #include <locale.h>
 #include <signal.h>

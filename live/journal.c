@@ -1,6 +1,6 @@
-#include "journal.h"
+#include "live/journal.h"
 
-#include "rows.h"
+#include "chart/rows.h"
 
 enum { MAX_LINES = 5000 };
 

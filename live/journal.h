@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_LIVE_JOURNAL_H
 #define DROMIKOS_LIVE_JOURNAL_H
 
-#include "picture.h"
+#include "chart/picture.h"
 
 #include <jansson.h>
 

@@ -1,6 +1,6 @@
-#include "outputs.h"
+#include "live/outputs.h"
 
-#include "screen.h"
+#include "live/screen.h"
 
 #include <string.h>
 
@@ -16,11 +16,11 @@ GArray *live_outputs_new(const plan *loaded)
     GArray *const made = g_array_new(FALSE, TRUE, sizeof(live_output));
     g_array_set_clear_func(made, clear_output);
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        if (plan_output_kind(loaded, i)->drawn_as == DRAWN_AS_NOTHING) { /* shown at other outputs */
+        if (plan_output_kind(loaded, i)->bench.drawn_as == DRAWN_AS_NOTHING) { /* shown at other outputs */
             continue;
         }
         const live_output output = {.name = plan_output_name(loaded, i),
-                                    .drawn_as = plan_output_kind(loaded, i)->drawn_as};
+                                    .drawn_as = plan_output_kind(loaded, i)->bench.drawn_as};
         g_array_append_val(made, output);
     }
     return made;

@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_LIVE_OUTPUTS_H
 #define DROMIKOS_LIVE_OUTPUTS_H
 
-#include "kinds.h"
+#include "plan/kinds/kinds.h"
 
 #include <jansson.h>
 

@@ -1,6 +1,6 @@
-#include "page.h"
+#include "live/page.h"
 
-#include "outputs.h"
+#include "live/outputs.h"
 
 #include <string.h>
 
@@ -22,8 +22,8 @@ static const screen_style strong = {.ink = INK_PLAIN, .is_bold = true};
 typedef struct places {
     int keys_at; /* column */
     int key_columns;
-    int middle; /* rows of outputs and keys */
-    int knobs;  /* row */
+    int middle;     /* rows of outputs and keys */
+    int conditions; /* row */
     int reception;
     int journal;
     int lines; /* of it */
@@ -33,8 +33,8 @@ typedef struct places {
 static places places_of(const live_page *page)
 {
     const int columns = screen_columns();
-    const int knob_rows = columns >= WIDE ? 1 : 2;
-    const int free = screen_rows() - TOP - knob_rows - 2; /* of reception and help */
+    const int condition_rows = columns >= WIDE ? 1 : 2;
+    const int free = screen_rows() - TOP - condition_rows - 2; /* of reception and help */
     const int keys_at = MIN(columns - MIN_KEYS, MAX_OUTPUT + 2);
     const int key_columns = (columns - keys_at) / KEY_WIDTH;
     const int key_rows = ((int)page->keys->len + key_columns - 1) / key_columns;
@@ -43,9 +43,9 @@ static places places_of(const live_page *page)
     return (places){.keys_at = keys_at,
                     .key_columns = key_columns,
                     .middle = middle,
-                    .knobs = TOP + middle,
-                    .reception = TOP + middle + knob_rows,
-                    .journal = TOP + middle + knob_rows + 1,
+                    .conditions = TOP + middle,
+                    .reception = TOP + middle + condition_rows,
+                    .journal = TOP + middle + condition_rows + 1,
                     .lines = free - middle};
 }
 
@@ -146,44 +146,44 @@ int live_page_key_at(const live_page *page, int row, int column)
 }
 
 /* A condition: "distance 3 m". */
-typedef struct knob_place {
+typedef struct condition_place {
     int row;
     int from;
     int until; /* column */
-} knob_place;
+} condition_place;
 
-static knob_place place_of_knob(const live_page *page, unsigned which)
+static condition_place place_of_condition(const live_page *page, unsigned which)
 {
     enum { IN_FIRST_ROW = 4, APART = 2 };
-    knob_place at = {.row = places_of(page).knobs};
+    condition_place at = {.row = places_of(page).conditions};
     for (unsigned i = 0; i <= which; i++) {
-        const live_knob *const knob = &page->knobs[i];
+        const live_condition *const condition = &page->conditions[i];
         if (i == IN_FIRST_ROW && screen_columns() < WIDE) {
             at.row++;
             at.until = 0;
         }
         at.from = at.until > 0 ? at.until + APART : 0;
-        at.until = at.from + screen_width_of(knob->name) + 1 + screen_width_of(knob->value);
+        at.until = at.from + screen_width_of(condition->name) + 1 + screen_width_of(condition->value);
     }
     return at;
 }
 
-static void put_knobs(const live_page *page)
+static void put_conditions(const live_page *page)
 {
-    for (unsigned i = 0; i < page->knob_count; i++) {
-        const live_knob *const knob = &page->knobs[i];
-        const knob_place at = place_of_knob(page, i);
-        g_autofree char *text = g_strdup_printf("%s %s", knob->name, knob->value);
+    for (unsigned i = 0; i < page->condition_count; i++) {
+        const live_condition *const condition = &page->conditions[i];
+        const condition_place at = place_of_condition(page, i);
+        g_autofree char *text = g_strdup_printf("%s %s", condition->name, condition->value);
         const screen_style style = {
-            .ink = INK_PLAIN, .is_inverted = i == page->knob, .is_bold = !knob->is_plain};
+            .ink = INK_PLAIN, .is_inverted = i == page->condition, .is_bold = !condition->is_plain};
         screen_put(at.row, at.from, at.until - at.from, style, text);
     }
 }
 
-int live_page_knob_at(const live_page *page, int row, int column)
+int live_page_condition_at(const live_page *page, int row, int column)
 {
-    for (unsigned i = 0; i < page->knob_count; i++) {
-        const knob_place at = place_of_knob(page, i);
+    for (unsigned i = 0; i < page->condition_count; i++) {
+        const condition_place at = place_of_condition(page, i);
         if (row == at.row && column >= at.from && column < at.until) {
             return (int)i;
         }
@@ -289,7 +289,7 @@ void live_page_draw(live_page *page)
     put_head(page);
     put_outputs(page, &at);
     put_keys(page, &at);
-    put_knobs(page);
+    put_conditions(page);
     put_reception(page, at.reception);
     put_journal(page, at.journal, at.lines);
     put_help(page, screen_rows() - 1);

@@ -2,8 +2,8 @@
 #ifndef DROMIKOS_LIVE_PAGE_H
 #define DROMIKOS_LIVE_PAGE_H
 
-#include "journal.h"
-#include "screen.h"
+#include "live/journal.h"
+#include "live/screen.h"
 
 #include <glib.h>
 
@@ -17,11 +17,11 @@ typedef struct live_key {
 } live_key;
 
 /* A condition that can be changed. */
-typedef struct live_knob {
+typedef struct live_condition {
     const char *name;
     const char *value;
     bool is_plain; /* ideal */
-} live_knob;
+} live_condition;
 
 typedef struct live_page {
     const char *title;
@@ -38,9 +38,9 @@ typedef struct live_page {
     bool is_helping; /* help is shown instead of the page */
     GArray *outputs; /* of live_output */
     GArray *keys;    /* of live_key */
-    const live_knob *knobs;
-    unsigned knob_count;
-    unsigned knob; /* selected by the arrows */
+    const live_condition *conditions;
+    unsigned condition_count;
+    unsigned condition; /* selected by the arrows */
     const journal *journal;
     unsigned back;         /* number of lines scrolled back from the newest */
     unsigned first_output; /* at the top */
@@ -52,7 +52,7 @@ void live_page_draw(live_page *page);
 
 /* Returns the key or condition at a place of the screen; -1: none. */
 int live_page_key_at(const live_page *page, int row, int column);
-int live_page_knob_at(const live_page *page, int row, int column);
+int live_page_condition_at(const live_page *page, int row, int column);
 
 /* Returns how many keys, and lines of the journal, fit. */
 unsigned live_page_keys(const live_page *page);

@@ -1,8 +1,8 @@
 /* ncurses, and what it lacks: colours like those of the pictures, if the terminal has them; letters that the
  * terminal can't show; and restoring the terminal after a fault. */
-#include "screen.h"
+#include "live/screen.h"
 
-#include "plain.h"
+#include "plan/text/plain.h"
 
 #include <curses.h>
 #include <langinfo.h>

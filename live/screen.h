@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_LIVE_SCREEN_H
 #define DROMIKOS_LIVE_SCREEN_H
 
-#include "picture.h"
+#include "chart/picture.h"
 
 /* The style of a text: a colour of the pictures, and an attribute. */
 typedef struct screen_style {

@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_TESTS_PLANS_H
 #define DROMIKOS_TESTS_PLANS_H
 
-#include "plan.h"
+#include "plan/model/plan.h"
 
 /* A stage, for lines that follow. */
 #define STAGE_SHEET                                                                                          \

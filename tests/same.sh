@@ -10,11 +10,11 @@ play=${2-play}
 cd "$(dirname "$0")/.."
 libraries="build/libdromikos_plan.a build/libdromikos-sim.a build/libdromikos.a"
 glib=$(pkg-config --cflags --libs glib-2.0)
-flags="-std=gnu11 -O1 -Wall -Wextra -Werror -Itests/same -Iplan -Icli -Iports/sim -Iinclude"
+flags="-std=gnu11 -O1 -Wall -Wextra -Werror -Itests/same -I. -Iports/sim -Iinclude"
 
 # shellcheck disable=SC2086 # words
 {
-    cc $flags tests/same/rehearsed.c tests/same/bench.c tests/same/same.c cli/script.c -o "$out/rehearsed" $libraries -lcsv $glib -lm
+    cc $flags tests/same/rehearsed.c tests/same/bench.c tests/same/same.c -o "$out/rehearsed" $libraries -lcsv $glib -lm
     # libsimavr asks for libelf by itself; its headers are not needed.
     cc -std=gnu11 -O3 -Wall -Wextra -Werror -Ibench/chip tests/same/chip.c tests/same/same.c bench/chip/symbols.c -o "$out/chip" \
         -Wl,--unresolved-symbols=ignore-in-shared-libs -lsimavr

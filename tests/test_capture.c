@@ -1,7 +1,7 @@
 /* VCD captures: any timescale, several wires, and the messages for files that are no captures. */
 #include "support.h"
 
-#include "capture.h"
+#include "capture/capture.h"
 
 #define HEAD                                                                                                 \
     "$timescale 1 us $end\n$scope module top $end\n$var wire 1 ! ir $end\n$upscope $end\n$enddefinitions "   \

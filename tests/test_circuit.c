@@ -1,7 +1,7 @@
 /* ngspice judges the circuits: what is on is on, what is off is off, and nothing gets more than it bears. */
 #include "support.h"
 
-#include "circuit.h"
+#include "plan/wiring/wiring.h"
 #include "plans.h"
 
 #include <math.h>

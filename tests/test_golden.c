@@ -2,9 +2,9 @@
  * folder golden has parts, each under a line that begins with "==": a plan with its sheets, or the names of
  * an example; a script of presses; when the engine is stopped, if it is; and the timeline. GOLDEN_WRITE=1
  * writes the timelines again; read the diff. */
-#include "../cli/script.h"
+#include "plan/script/script.h"
 
-#include "life.h"
+#include "run.h"
 #include "support.h"
 
 #include <math.h>
@@ -90,8 +90,8 @@ static char *timeline_of(const golden *opened)
     ck_assert_msg(loaded != NULL, "the plan of %s is refused", opened->path);
     g_autoptr(GArray) script = script_read(script_path, loaded, NULL, faults);
     ck_assert_msg(script != NULL, "the script of %s is refused", opened->path);
-    life lived = {
-        .presses = g_array_new(FALSE, FALSE, sizeof(life_press)),
+    bench_run run = {
+        .presses = g_array_new(FALSE, FALSE, sizeof(run_press)),
         .break_ms = opened->stop != NULL ? (uint32_t)atoi(opened->stop) : 0,
         .breaks = opened->stop != NULL ? LIFE_STOPS : LIFE_GOES_ON,
         .nap_us = 10000,
@@ -100,12 +100,12 @@ static char *timeline_of(const golden *opened)
         .seed = 7};
     for (guint i = 0; i < script->len; i++) {
         const script_press *const row = &g_array_index(script, script_press, i);
-        const life_press press = {row->handset, row->key, row->at_ms, row->held_ms};
-        g_array_append_val(lived.presses, press);
-        lived.lasts_ms = MAX(lived.lasts_ms, row->at_ms + row->held_ms);
+        const run_press press = {row->handset, row->key, row->at_ms, row->held_ms};
+        g_array_append_val(run.presses, press);
+        run.lasts_ms = MAX(run.lasts_ms, row->at_ms + row->held_ms);
     }
-    char *const text = life_timeline(loaded, &lived);
-    g_array_unref(lived.presses);
+    char *const text = run_timeline(loaded, &run);
+    g_array_unref(run.presses);
     plan_free(loaded);
     report_free(faults);
     return text;

@@ -1,7 +1,7 @@
 /* infer: unknown handsets, of our own invention, and each known one as if it were unknown. */
 #include "support.h"
 
-#include "infer.h"
+#include "plan/handset/infer.h"
 #include "trial.h"
 
 /* Presses of these keys, one a second, each held for a quarter of one. */
@@ -76,7 +76,7 @@ TEST(each_known_protocol_is_found_as_if_unknown)
 }
 
 /* Protocols of no handset. */
-static const own_figures inventions[] = {
+static const declared_figures inventions[] = {
     {.bits = 20,
      .leader_mark_us = 3000,
      .leader_space_us = 1000,
@@ -135,9 +135,9 @@ TEST(handsets_of_our_own_invention_are_found)
 {
     const sim_room room = {.clock_error = -0.02, .stretch_us = 30, .jitter_us = 20};
     for (size_t i = 0; i < G_N_ELEMENTS(inventions); i++) {
-        const own_figures *const meant = &inventions[i];
-        own_protocol own = {.figures = *meant};
-        ck_assert_ptr_null(own_protocol_fill(&own, "odd"));
+        const declared_figures *const meant = &inventions[i];
+        declared_protocol own = {.figures = *meant};
+        ck_assert_ptr_null(declared_fill(&own, "odd"));
         const uint32_t first_one = meant->bits > 16 && meant->phase_us != 0 ? 1u << (meant->bits - 17) : 0;
         drom_code keys[KEYS];
         for (unsigned key = 0; key < KEYS; key++) {
@@ -146,7 +146,7 @@ TEST(handsets_of_our_own_invention_are_found)
         }
         rhythm heard = press_keys(&own.waveform, keys, order, G_N_ELEMENTS(order), &room);
         inference *const found = infer_protocol(&heard, "found");
-        const own_figures *const figures = &found->own.figures;
+        const declared_figures *const figures = &found->own.figures;
         ck_assert_msg(found->is_found, "%zu: %s", i, found->why_not);
         ck_assert_uint_eq(figures->bits, meant->bits);
         ck_assert_uint_eq(figures->toggle_bit, meant->toggle_bit);

@@ -12,7 +12,7 @@ enum { CUE, SHADE, VALUES };
 static const drom_value values[VALUES] = {{.min = 0, .max = 200, .start = 3}, {.min = -5, .max = 5}};
 static const uint8_t both[] = {CUE, SHADE};
 
-typedef struct shelf {
+typedef struct store_fixture {
     sim_bench *bench;
     drom_port port;
     drom_plan plan;
@@ -21,11 +21,11 @@ typedef struct shelf {
     int16_t seen[VALUES];
     uint8_t record[DROM_KEPT_BYTES + 2 * VALUES];
     drom_kept_state state;
-} shelf;
+} store_fixture;
 
-static void open_shelf(shelf *opened)
+static void open_store(store_fixture *opened)
 {
-    *opened = (shelf){.bench = sim_bench_new(1)};
+    *opened = (store_fixture){.bench = sim_bench_new(1)};
     opened->port = *sim_bench_port(opened->bench);
     opened->plan.rules = (drom_rules_plan){.values = DROM_ROWS(values), .numbers = opened->numbers};
     opened->plan.kept = (drom_kept_plan){.values = DROM_ROWS(both),
@@ -35,12 +35,12 @@ static void open_shelf(shelf *opened)
                                          .mark = 0x1234};
 }
 
-static drom_status start(shelf *in)
+static drom_status start(store_fixture *in)
 {
     return drom_engine_init(&in->engine, &in->plan, &in->port, NULL);
 }
 
-static void play_for(shelf *in, double ms)
+static void play_for(store_fixture *in, double ms)
 {
     const uint64_t until_us = sim_bench_now(in->bench) + (uint64_t)(ms * 1000);
     while (sim_bench_now(in->bench) < until_us) {
@@ -51,7 +51,7 @@ static void play_for(shelf *in, double ms)
 }
 
 /* The power goes, and comes again. */
-static void cut(shelf *in)
+static void cut(store_fixture *in)
 {
     sim_bench_cut_power(in->bench);
     memset(in->numbers, 0x55, sizeof in->numbers);
@@ -66,7 +66,7 @@ static void cut(shelf *in)
     } while (0)
 
 /* How many bytes of the store aren't as they are after erasing. */
-static unsigned written_bytes(const shelf *in)
+static unsigned written_bytes(const store_fixture *in)
 {
     unsigned count = 0;
     for (uint16_t at = 0; at < in->port.store->bytes; at++) {
@@ -79,8 +79,8 @@ static unsigned written_bytes(const shelf *in)
 
 TEST(value_is_written_5_s_after_it_changed_and_is_there_again)
 {
-    shelf in;
-    open_shelf(&in);
+    store_fixture in;
+    open_store(&in);
     ck_assert_int_eq(start(&in), DROM_OK);
     ASSERT_NUMBERS(in, 3, 0);
     play_for(&in, 100);
@@ -102,8 +102,8 @@ TEST(value_is_written_5_s_after_it_changed_and_is_there_again)
 
 TEST(nothing_is_written_where_a_value_is_as_it_was)
 {
-    shelf in;
-    open_shelf(&in);
+    store_fixture in;
+    open_store(&in);
     ck_assert_int_eq(start(&in), DROM_OK);
     in.numbers[CUE] = 9;
     play_for(&in, 1000);
@@ -117,8 +117,8 @@ TEST(nothing_is_written_where_a_value_is_as_it_was)
 
 TEST(stop_writes_at_once_and_ends_when_that_is_done)
 {
-    shelf in;
-    open_shelf(&in);
+    store_fixture in;
+    open_store(&in);
     for (int16_t i = 0; i < 40; i++) {
         ck_assert_int_eq(start(&in), DROM_OK);
         ck_assert_int_eq(in.numbers[CUE], i == 0 ? 3 : 99 + i);
@@ -139,10 +139,10 @@ TEST(power_cut_at_any_time_loses_5_s_at_most)
 {
     enum { CUTS = 6000, CHANGES = 40 };
     const uint64_t lost_us = DROM_KEPT_AFTER_US + 50000;
-    shelf in;
+    store_fixture in;
     sim_random random = {5};
     unsigned lost = 0;
-    open_shelf(&in);
+    open_store(&in);
     ck_assert_int_eq(start(&in), DROM_OK);
     for (unsigned life = 0; life < CUTS; life++) {
         int16_t history[CHANGES + 1][VALUES];
@@ -180,8 +180,8 @@ TEST(power_cut_at_any_time_loses_5_s_at_most)
 /* As after 65,530 records. */
 TEST(newest_record_is_found_where_their_numbers_begin_anew)
 {
-    shelf in;
-    open_shelf(&in);
+    store_fixture in;
+    open_store(&in);
     ck_assert_int_eq(start(&in), DROM_OK);
     in.state.number = UINT16_MAX - 5;
     for (int16_t i = 0; i < 10; i++) {
@@ -198,8 +198,8 @@ TEST(newest_record_is_found_where_their_numbers_begin_anew)
 TEST(what_another_plan_kept_or_what_is_out_of_limits_is_not_taken)
 {
     static const drom_value narrower[VALUES] = {{.min = 0, .max = 9, .start = 4}, {.min = -5, .max = 5}};
-    shelf in;
-    open_shelf(&in);
+    store_fixture in;
+    open_store(&in);
     ck_assert_int_eq(start(&in), DROM_OK);
     in.numbers[CUE] = 120;
     in.numbers[SHADE] = 2;
@@ -225,8 +225,8 @@ static void program_nothing(void *context, uint16_t at, const uint8_t *bytes, ui
 
 TEST(store_that_takes_nothing_any_more_is_given_up)
 {
-    shelf in;
-    open_shelf(&in);
+    store_fixture in;
+    open_store(&in);
     drom_port_store worn = *in.port.store;
     worn.program = program_nothing;
     in.port.store = &worn;
@@ -243,9 +243,9 @@ TEST(store_that_takes_nothing_any_more_is_given_up)
 TEST(tables_and_stores_that_do_not_fit_are_refused)
 {
     static const uint8_t too_far[] = {CUE, VALUES};
-    shelf in;
+    store_fixture in;
     drom_fault fault;
-    open_shelf(&in);
+    open_store(&in);
     in.plan.kept.values.rows = too_far;
     ck_assert_int_eq(drom_engine_init(&in.engine, &in.plan, &in.port, &fault), DROM_BAD_PLAN);
     ck_assert(fault.part == DROM_PART_KEPT && fault.row == 1 && fault.reason == DROM_REASON_NO_VALUE);

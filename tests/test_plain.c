@@ -1,7 +1,7 @@
 /* Nothing that the tool is given reaches a terminal as a command, or a picture as broken text. */
 #include "support.h"
 
-#include "plain.h"
+#include "plan/text/plain.h"
 
 #include <string.h>
 

@@ -18,7 +18,7 @@ static drom_plan measuring(void)
     return with;
 }
 
-static const sim_processor apart = {.pixels = SIM_PIXELS_APART, .poll_us = 20};
+static const sim_processor apart = {.pixels = SIM_PIXELS_BY_HARDWARE, .poll_us = 20};
 
 TEST(pixels_that_go_out_by_themselves_are_left_alone_until_they_are_out)
 {

@@ -450,7 +450,7 @@ TEST(strips_take_turns_and_all_are_dark_after_a_stop)
     enum { STRIPS = 3, FEW = 12, FIRST_PIN = 4 };
     static uint8_t own_bytes[STRIPS][3 * FEW];
     static drom_strip_state states[STRIPS];
-    static const sim_pixels ways[] = {SIM_PIXELS_SLICED, SIM_PIXELS_MASKED, SIM_PIXELS_APART};
+    static const sim_pixels ways[] = {SIM_PIXELS_SLICED, SIM_PIXELS_MASKED, SIM_PIXELS_BY_HARDWARE};
     for (size_t i = 0; i < G_N_ELEMENTS(ways) * 3; i++) {
         drom_strip_settings settings[STRIPS];
         drom_output rows[STRIPS];

@@ -2,7 +2,7 @@
 #include "support.h"
 
 #include "plans.h"
-#include "vet.h"
+#include "plan/vet/vet.h"
 
 #include <stdlib.h>
 #include <string.h>

@@ -2,9 +2,9 @@
 #include "support.h"
 
 #include "listener.h"
-#include "plan.h"
+#include "plan/model/plan.h"
 #include "sim.h"
-#include "vet.h"
+#include "plan/vet/vet.h"
 
 enum { PLANS = 600, PRESSES = 3 };
 

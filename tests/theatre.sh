@@ -105,7 +105,7 @@ run() {
     "$@" >"$printed" 2>&1 || echo "WRONG" >>"$printed"
 }
 {
-    run pin2 $out/theatre $out/pin2/lantern.elf 2 20480 27776
+    run pin2 $out/theatre $out/pin2/lantern.elf 2 20480 27792
     run stop $out/faults stop $out/orders/lantern.elf
     run lamp $out/faults lamp $out/orders/lamp.elf
     run hang $out/faults hang $out/orders/motor.elf

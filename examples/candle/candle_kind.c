@@ -1,5 +1,5 @@
 /* The candle. */
-#include "../wiring_up.h"
+#include "plan/kinds/wires.h"
 
 #include "dromikos/outputs/candle.h"
 
@@ -76,14 +76,29 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
 
 const output_kind candle_kind = {
     .name = "candle",
-    .heads = (const char *const[]){"NAME on pin PIN", NULL},
     .core = &drom_candle,
-    .clauses = clauses,
-    .orders = orders,
-    .row = row,
-    .bake_settings = bake_settings,
-    .order_text = order_text,
-    .activity = activity_of,
-    .wire_up = wire_up,
-    .sum_up = sum_up,
+    .words =
+        {
+            .heads = (const char *const[]){"NAME on pin PIN", NULL},
+            .clauses = clauses,
+            .orders = orders,
+            .order_text = order_text,
+        },
+    .checks =
+        {
+            .row = row,
+        },
+    .bake =
+        {
+            .settings = bake_settings,
+        },
+    .vet =
+        {
+            .wire_up = wire_up,
+        },
+    .bench =
+        {
+            .activity = activity_of,
+            .sum_up = sum_up,
+        },
 };

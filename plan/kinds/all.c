@@ -1,5 +1,5 @@
 /* The kinds of outputs, one line each. */
-#include "../kinds.h"
+#include "plan/kinds/kinds.h"
 
 #define KINDS                                                                                                \
     KIND(relay)                                                                                              \

@@ -1,5 +1,5 @@
 /* The call. Nothing is called on the bench: the timeline shows the value. */
-#include "../kinds.h"
+#include "plan/kinds/kinds.h"
 
 #include "dromikos/outputs/call.h"
 
@@ -78,19 +78,31 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
 
 const output_kind call_kind = {
     .name = "call",
-    .heads = (const char *const[]){"NAME", NULL},
     .core = &drom_call,
-    .clauses = clauses,
-    .orders = orders,
-    .declaration = "void %s_%s(int16_t value);",
-    .is_called = true,
-    .row = row,
-    .bake_settings = bake_settings,
-    .order_text = order_text,
-    .activity = always_idle,
-    .states = states,
-    .is_in_state = is_in_state,
-    .state_text = state_text,
-    .drawn_as = DRAWN_AS_WORDS,
-    .sum_up = sum_up,
+    .words =
+        {
+            .heads = (const char *const[]){"NAME", NULL},
+            .clauses = clauses,
+            .orders = orders,
+            .is_called = true,
+            .order_text = order_text,
+        },
+    .checks =
+        {
+            .row = row,
+        },
+    .bake =
+        {
+            .declaration = "void %s_%s(int16_t value);",
+            .settings = bake_settings,
+        },
+    .bench =
+        {
+            .activity = always_idle,
+            .states = states,
+            .is_in_state = is_in_state,
+            .state_text = state_text,
+            .drawn_as = DRAWN_AS_WORDS,
+            .sum_up = sum_up,
+        },
 };

@@ -1,5 +1,5 @@
 /* The drive: two motors of the plan, left and right. */
-#include "../kinds.h"
+#include "plan/kinds/kinds.h"
 
 #include "dromikos/outputs/drive.h"
 
@@ -137,19 +137,31 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
 
 const output_kind drive_kind = {
     .name = "drive",
-    .heads = (const char *const[]){"NAME of NAME and NAME", NULL},
     .core = &drom_drive,
-    .clauses = clauses,
-    .orders = orders,
-    .joins_outputs = true,
-    .check = check,
-    .row = row,
-    .bake_settings = bake_settings,
-    .order_text = order_text,
-    .activity = always_idle,
-    .states = states,
-    .is_in_state = is_in_state,
-    .state_text = state_text,
-    .drawn_as = DRAWN_AS_NOTHING,
-    .sum_up = sum_up,
+    .words =
+        {
+            .heads = (const char *const[]){"NAME of NAME and NAME", NULL},
+            .clauses = clauses,
+            .orders = orders,
+            .joins_outputs = true,
+            .order_text = order_text,
+        },
+    .checks =
+        {
+            .check = check,
+            .row = row,
+        },
+    .bake =
+        {
+            .settings = bake_settings,
+        },
+    .bench =
+        {
+            .activity = always_idle,
+            .states = states,
+            .is_in_state = is_in_state,
+            .state_text = state_text,
+            .drawn_as = DRAWN_AS_NOTHING,
+            .sum_up = sum_up,
+        },
 };

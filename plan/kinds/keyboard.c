@@ -1,7 +1,7 @@
 /* The keyboard. All keyboards of a plan share the strokes and the texts that it names. */
-#include "../kinds.h"
-#include "../layouts.h"
-#include "../vetting.h"
+#include "plan/kinds/kinds.h"
+#include "plan/kinds/layouts.h"
+#include "plan/kinds/vetting.h"
 
 #include "dromikos/outputs/keyboard.h"
 
@@ -385,26 +385,41 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
 
 const output_kind keyboard_kind = {
     .name = "keyboard",
-    .heads = (const char *const[]){"NAME", NULL},
     .core = &drom_keyboard,
-    .clauses = clauses,
-    .orders = orders,
-    .is_guarded = always,
-    .check = check,
-    .row = row,
-    .bake_shared = bake_shared,
-    .bake_settings = bake_settings,
-    .order_text = order_text,
-    .activity = activity_of,
-    .vet = vet,
-    .wire = wire,
-    .go_dark = go_dark,
-    .moves = moves,
-    .place_text = place_text,
-    .states = states,
-    .is_in_state = is_in_state,
-    .wrong_state = wrong_state,
-    .state_text = state_text,
-    .drawn_as = DRAWN_AS_WORDS,
-    .sum_up = sum_up,
+    .words =
+        {
+            .heads = (const char *const[]){"NAME", NULL},
+            .clauses = clauses,
+            .orders = orders,
+            .order_text = order_text,
+        },
+    .checks =
+        {
+            .check = check,
+            .row = row,
+            .is_guarded = always,
+        },
+    .bake =
+        {
+            .shared = bake_shared,
+            .settings = bake_settings,
+        },
+    .vet =
+        {
+            .output = vet,
+        },
+    .bench =
+        {
+            .activity = activity_of,
+            .wire = wire,
+            .go_dark = go_dark,
+            .moves = moves,
+            .place_text = place_text,
+            .states = states,
+            .is_in_state = is_in_state,
+            .wrong_state = wrong_state,
+            .state_text = state_text,
+            .drawn_as = DRAWN_AS_WORDS,
+            .sum_up = sum_up,
+        },
 };

@@ -1,6 +1,6 @@
 /* The lamp. */
-#include "../colours.h"
-#include "../wiring_up.h"
+#include "plan/kinds/wires.h"
+#include "plan/language/colours.h"
 
 #include "dromikos/outputs/lamp.h"
 
@@ -263,30 +263,45 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
 
 const output_kind lamp_kind = {
     .name = "lamp",
-    .heads = (const char *const[]){"NAME on pin PIN", "NAME on pins PIN PIN PIN", NULL},
     .core = &drom_lamp,
-    .clauses = clauses,
-    .orders = orders,
-    .check = check,
-    .has_supply = true,
-    .min_mv = 3000,
-    .max_mv = 48000,
-    .driver = "a transistor",
-    .driven = driven_by_driver,
-    .wire_up = wire_up,
-    .row = row,
-    .bake_settings = bake_settings,
-    .rest_verb = rest_verb,
-    .order_text = order_text,
-    .activity = activity_of,
-    .never_ends = never_ends,
-    .unanswered = unanswered,
-    .states = states,
-    .is_in_state = is_in_state,
-    .wrong_state = wrong_state,
-    .state_text = state_text,
-    .drawn_as = DRAWN_AS_LEVEL,
-    .drawn = drawn,
-    .colours = colours,
-    .sum_up = sum_up,
+    .words =
+        {
+            .heads = (const char *const[]){"NAME on pin PIN", "NAME on pins PIN PIN PIN", NULL},
+            .clauses = clauses,
+            .orders = orders,
+            .has_supply = true,
+            .driven = driven_by_driver,
+            .order_text = order_text,
+        },
+    .checks =
+        {
+            .check = check,
+            .row = row,
+            .rest_verb = rest_verb,
+        },
+    .bake =
+        {
+            .settings = bake_settings,
+        },
+    .vet =
+        {
+            .min_mv = 3000,
+            .max_mv = 48000,
+            .driver = "a transistor",
+            .wire_up = wire_up,
+            .never_ends = never_ends,
+        },
+    .bench =
+        {
+            .activity = activity_of,
+            .unanswered = unanswered,
+            .states = states,
+            .is_in_state = is_in_state,
+            .wrong_state = wrong_state,
+            .state_text = state_text,
+            .drawn_as = DRAWN_AS_LEVEL,
+            .drawn = drawn,
+            .colours = colours,
+            .sum_up = sum_up,
+        },
 };

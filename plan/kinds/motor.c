@@ -1,7 +1,7 @@
 /* The motor, behind a bridge. */
-#include "../kinds.h"
-#include "../vetting.h"
-#include "../wiring_up.h"
+#include "plan/kinds/kinds.h"
+#include "plan/kinds/vetting.h"
+#include "plan/kinds/wires.h"
 
 #include "dromikos/outputs/motor.h"
 
@@ -347,34 +347,49 @@ static void wire_up(wiring_up *job)
 
 const output_kind motor_kind = {
     .name = "motor",
-    .heads = (const char *const[]){"NAME on pins PIN and PIN", "NAME on pin PIN", NULL},
     .core = &drom_motor,
-    .clauses = clauses,
-    .orders = orders,
-    .has_supply = true,
-    .min_mv = 1500,
-    .max_mv = 48000,
-    .driver = "a bridge or, one way, a transistor with a diode",
-    .driven = driven_by_driver,
-    .wire_up = wire_up,
-    .check = check,
-    .row = row,
-    .bake_settings = bake_settings,
-    .order_text = order_text,
-    .activity = activity_of,
-    .is_pwm = is_pwm,
-    .is_guarded = always,
-    .rests_high = rests_high,
-    .never_ends = never_ends,
-    .vet = vet,
-    .wire = wire,
-    .moves = moves,
-    .place_text = place_text,
-    .end = end,
-    .states = states,
-    .is_in_state = is_in_state,
-    .state_text = state_text,
-    .drawn_as = DRAWN_AS_SIGNED,
-    .drawn = drawn,
-    .sum_up = sum_up,
+    .words =
+        {
+            .heads = (const char *const[]){"NAME on pins PIN and PIN", "NAME on pin PIN", NULL},
+            .clauses = clauses,
+            .orders = orders,
+            .has_supply = true,
+            .driven = driven_by_driver,
+            .order_text = order_text,
+        },
+    .checks =
+        {
+            .check = check,
+            .row = row,
+            .is_guarded = always,
+            .rests_high = rests_high,
+        },
+    .bake =
+        {
+            .settings = bake_settings,
+        },
+    .vet =
+        {
+            .min_mv = 1500,
+            .max_mv = 48000,
+            .driver = "a bridge or, one way, a transistor with a diode",
+            .wire_up = wire_up,
+            .is_pwm = is_pwm,
+            .output = vet,
+            .never_ends = never_ends,
+        },
+    .bench =
+        {
+            .activity = activity_of,
+            .wire = wire,
+            .end = end,
+            .moves = moves,
+            .place_text = place_text,
+            .states = states,
+            .is_in_state = is_in_state,
+            .state_text = state_text,
+            .drawn_as = DRAWN_AS_SIGNED,
+            .drawn = drawn,
+            .sum_up = sum_up,
+        },
 };

@@ -1,5 +1,5 @@
 /* The part of a strip. */
-#include "strip.h"
+#include "plan/kinds/strip.h"
 
 static const kind_clause clauses[] = {
     {"pixels N to N", STRIP_PIXELS, 0, 0, DROM_STRIP_PIXELS - 1, "a strip's pixels are counted from 0"},
@@ -109,22 +109,34 @@ static char *sum_up(const drom_output *output, const void *device, uint64_t on_u
 
 const output_kind part_kind = {
     .name = "part",
-    .heads = (const char *const[]){"NAME of NAME", NULL},
     .core = &drom_part,
-    .clauses = clauses,
-    .orders = strip_orders,
-    .joins_outputs = true,
-    .check = check,
-    .row = row,
-    .bake_settings = bake_settings,
-    .order_text = strip_order_text,
-    .activity = always_idle,
-    .wire = wire,
-    .states = strip_states,
-    .is_in_state = strip_is_in_state,
-    .wrong_state = strip_wrong_state,
-    .state_text = strip_state_text,
-    .pixels = pixels_of,
-    .drawn_as = DRAWN_AS_NOTHING,
-    .sum_up = sum_up,
+    .words =
+        {
+            .heads = (const char *const[]){"NAME of NAME", NULL},
+            .clauses = clauses,
+            .orders = strip_orders,
+            .joins_outputs = true,
+            .order_text = strip_order_text,
+        },
+    .checks =
+        {
+            .check = check,
+            .row = row,
+        },
+    .bake =
+        {
+            .settings = bake_settings,
+        },
+    .bench =
+        {
+            .activity = always_idle,
+            .wire = wire,
+            .states = strip_states,
+            .is_in_state = strip_is_in_state,
+            .wrong_state = strip_wrong_state,
+            .state_text = strip_state_text,
+            .drawn_as = DRAWN_AS_NOTHING,
+            .pixels = pixels_of,
+            .sum_up = sum_up,
+        },
 };

@@ -1,7 +1,7 @@
 /* The relay. */
-#include "../kinds.h"
-#include "../vetting.h"
-#include "../wiring_up.h"
+#include "plan/kinds/kinds.h"
+#include "plan/kinds/vetting.h"
+#include "plan/kinds/wires.h"
 
 #include "dromikos/outputs/relay.h"
 
@@ -271,36 +271,51 @@ static void wire_up(wiring_up *job)
 
 const output_kind relay_kind = {
     .name = "relay",
-    .heads = (const char *const[]){"NAME on pin PIN", NULL},
     .core = &drom_relay,
-    .clauses = clauses,
-    .orders = orders,
-    .may_be_mains = true,
-    .has_supply = true,
-    .min_mv = 3000,
-    .max_mv = 48000,
-    .driver = "a transistor with a diode across its coil",
-    .driven = driven_on_board,
-    .wire_up = wire_up,
-    .is_guarded = is_guarded,
-    .rests_high = rests_high,
-    .check = check,
-    .vet_order = vet_order,
-    .vet = vet,
-    .row = row,
-    .bake_settings = bake_settings,
-    .rest_verb = rest_verb,
-    .order_text = order_text,
-    .activity = activity_of,
-    .wire = wire,
-    .go_dark = go_dark,
-    .switched_pin = switched_pin,
-    .unanswered = unanswered,
-    .waits = waits,
-    .states = states,
-    .is_in_state = is_in_state,
-    .state_text = state_text,
-    .drawn_as = DRAWN_AS_LEVELS,
-    .drawn = drawn,
-    .sum_up = sum_up,
+    .words =
+        {
+            .heads = (const char *const[]){"NAME on pin PIN", NULL},
+            .clauses = clauses,
+            .orders = orders,
+            .has_supply = true,
+            .driven = driven_on_board,
+            .order_text = order_text,
+        },
+    .checks =
+        {
+            .check = check,
+            .row = row,
+            .rest_verb = rest_verb,
+            .is_guarded = is_guarded,
+            .rests_high = rests_high,
+        },
+    .bake =
+        {
+            .settings = bake_settings,
+        },
+    .vet =
+        {
+            .may_be_mains = true,
+            .min_mv = 3000,
+            .max_mv = 48000,
+            .driver = "a transistor with a diode across its coil",
+            .wire_up = wire_up,
+            .output = vet,
+            .order = vet_order,
+        },
+    .bench =
+        {
+            .activity = activity_of,
+            .wire = wire,
+            .go_dark = go_dark,
+            .switched_pin = switched_pin,
+            .unanswered = unanswered,
+            .waits = waits,
+            .states = states,
+            .is_in_state = is_in_state,
+            .state_text = state_text,
+            .drawn_as = DRAWN_AS_LEVELS,
+            .drawn = drawn,
+            .sum_up = sum_up,
+        },
 };

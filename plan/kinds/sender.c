@@ -1,7 +1,7 @@
 /* The sender. Its keys are those that its orders name. */
-#include "../kinds.h"
-#include "../vetting.h"
-#include "../wiring_up.h"
+#include "plan/kinds/kinds.h"
+#include "plan/kinds/vetting.h"
+#include "plan/kinds/wires.h"
 
 #include "dromikos/outputs/sender.h"
 
@@ -235,7 +235,7 @@ static void bake_tables(GString *out, const plan *loaded, guint output)
     for (uint8_t i = 0; i < settings->keys.count; i++) {
         const drom_sender_key *const key = &settings->keys.rows[i];
         g_string_append_printf(out, "    {&%s_%s_waveform, 0x%x, 0x%x, %u, %u, %u},\n",
-                               plan_is_own(loaded, key->waveform->protocol) ? "own" : "drom",
+                               plan_is_declared(loaded, key->waveform->protocol) ? "own" : "drom",
                                key->waveform->protocol->id, key->address, key->command, key->press_ms,
                                key->repeat_ms, key->each_10ms);
     }
@@ -538,33 +538,48 @@ static void wire_up(wiring_up *job)
 
 const output_kind sender_kind = {
     .name = "sender",
-    .heads = (const char *const[]){"NAME on pin PIN", NULL},
     .core = &drom_sender,
-    .clauses = clauses,
-    .orders = orders,
-    .sends_keys = true,
-    .of_key = of_key,
-    .asks_for = asks_for,
-    .has_counted = has_counted,
-    .has_supply = true,
-    .min_mv = 3000,
-    .max_mv = 12000,
-    .driver = "a transistor",
-    .driven = driven_by_driver,
-    .wire_up = wire_up,
-    .count_costs = count_costs,
-    .row = row,
-    .bake_tables = bake_tables,
-    .bake_settings = bake_settings,
-    .order_text = order_text,
-    .activity = activity_of,
-    .vet = vet,
-    .timed_edges_s = edges_s,
-    .wire = wire,
-    .states = states,
-    .is_in_state = is_in_state,
-    .wrong_state = wrong_state,
-    .state_text = state_text,
-    .drawn_as = DRAWN_AS_BURSTS,
-    .sum_up = sum_up,
+    .words =
+        {
+            .heads = (const char *const[]){"NAME on pin PIN", NULL},
+            .clauses = clauses,
+            .orders = orders,
+            .sends_keys = true,
+            .has_supply = true,
+            .driven = driven_by_driver,
+            .order_text = order_text,
+        },
+    .checks =
+        {
+            .row = row,
+            .of_key = of_key,
+        },
+    .bake =
+        {
+            .tables = bake_tables,
+            .settings = bake_settings,
+        },
+    .vet =
+        {
+            .min_mv = 3000,
+            .max_mv = 12000,
+            .driver = "a transistor",
+            .wire_up = wire_up,
+            .count_costs = count_costs,
+            .output = vet,
+            .timed_edges_s = edges_s,
+        },
+    .bench =
+        {
+            .activity = activity_of,
+            .wire = wire,
+            .asks_for = asks_for,
+            .has_counted = has_counted,
+            .states = states,
+            .is_in_state = is_in_state,
+            .wrong_state = wrong_state,
+            .state_text = state_text,
+            .drawn_as = DRAWN_AS_BURSTS,
+            .sum_up = sum_up,
+        },
 };

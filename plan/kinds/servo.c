@@ -1,7 +1,7 @@
 /* The servo. */
-#include "../kinds.h"
-#include "../vetting.h"
-#include "../wiring_up.h"
+#include "plan/kinds/kinds.h"
+#include "plan/kinds/vetting.h"
+#include "plan/kinds/wires.h"
 
 #include "dromikos/outputs/servo.h"
 
@@ -203,27 +203,42 @@ static void wire_up(wiring_up *job)
 
 const output_kind servo_kind = {
     .name = "servo",
-    .heads = (const char *const[]){"NAME on pin PIN", NULL},
     .core = &drom_servo,
-    .clauses = clauses,
-    .orders = orders,
-    .has_supply = true,
-    .min_mv = 4500,
-    .max_mv = 6000,
-    .wire_up = wire_up,
-    .check = check,
-    .row = row,
-    .bake_settings = bake_settings,
-    .order_text = order_text,
-    .activity = activity_of,
-    .vet = vet,
-    .timed_edges_s = edges_s,
-    .moves = moves,
-    .place_text = place_text,
-    .states = states,
-    .is_in_state = is_in_state,
-    .state_text = state_text,
-    .drawn_as = DRAWN_AS_PLACE,
-    .drawn = drawn,
-    .sum_up = sum_up,
+    .words =
+        {
+            .heads = (const char *const[]){"NAME on pin PIN", NULL},
+            .clauses = clauses,
+            .orders = orders,
+            .has_supply = true,
+            .order_text = order_text,
+        },
+    .checks =
+        {
+            .check = check,
+            .row = row,
+        },
+    .bake =
+        {
+            .settings = bake_settings,
+        },
+    .vet =
+        {
+            .min_mv = 4500,
+            .max_mv = 6000,
+            .wire_up = wire_up,
+            .output = vet,
+            .timed_edges_s = edges_s,
+        },
+    .bench =
+        {
+            .activity = activity_of,
+            .moves = moves,
+            .place_text = place_text,
+            .states = states,
+            .is_in_state = is_in_state,
+            .state_text = state_text,
+            .drawn_as = DRAWN_AS_PLACE,
+            .drawn = drawn,
+            .sum_up = sum_up,
+        },
 };

@@ -1,7 +1,7 @@
 /* The stepper. */
-#include "../kinds.h"
-#include "../vetting.h"
-#include "../wiring_up.h"
+#include "plan/kinds/kinds.h"
+#include "plan/kinds/vetting.h"
+#include "plan/kinds/wires.h"
 
 #include "dromikos/outputs/stepper.h"
 
@@ -280,31 +280,46 @@ static void wire_up(wiring_up *job)
 
 const output_kind stepper_kind = {
     .name = "stepper",
-    .heads = (const char *const[]){"NAME on pins PIN PIN PIN PIN", NULL},
     .core = &drom_stepper,
-    .clauses = clauses,
-    .orders = orders,
-    .has_supply = true,
-    .min_mv = 3000,
-    .max_mv = 48000,
-    .driver = "a driver with four inputs",
-    .driven = driven_by_driver,
-    .wire_up = wire_up,
-    .check = check,
-    .row = row,
-    .bake_settings = bake_settings,
-    .order_text = order_text,
-    .activity = activity_of,
-    .never_ends = never_ends,
-    .vet = vet,
-    .timed_edges_s = steps_s,
-    .wire = wire,
-    .moves = moves,
-    .place_text = place_text,
-    .states = states,
-    .is_in_state = is_in_state,
-    .state_text = state_text,
-    .drawn_as = DRAWN_AS_PLACE,
-    .drawn = drawn,
-    .sum_up = sum_up,
+    .words =
+        {
+            .heads = (const char *const[]){"NAME on pins PIN PIN PIN PIN", NULL},
+            .clauses = clauses,
+            .orders = orders,
+            .has_supply = true,
+            .driven = driven_by_driver,
+            .order_text = order_text,
+        },
+    .checks =
+        {
+            .check = check,
+            .row = row,
+        },
+    .bake =
+        {
+            .settings = bake_settings,
+        },
+    .vet =
+        {
+            .min_mv = 3000,
+            .max_mv = 48000,
+            .driver = "a driver with four inputs",
+            .wire_up = wire_up,
+            .output = vet,
+            .never_ends = never_ends,
+            .timed_edges_s = steps_s,
+        },
+    .bench =
+        {
+            .activity = activity_of,
+            .wire = wire,
+            .moves = moves,
+            .place_text = place_text,
+            .states = states,
+            .is_in_state = is_in_state,
+            .state_text = state_text,
+            .drawn_as = DRAWN_AS_PLACE,
+            .drawn = drawn,
+            .sum_up = sum_up,
+        },
 };

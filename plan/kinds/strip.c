@@ -1,9 +1,9 @@
 /* The strip. All strips of a plan share its palettes, and the effects that it names. */
-#include "strip.h"
+#include "plan/kinds/strip.h"
 
-#include "../colours.h"
-#include "../vetting.h"
-#include "../wiring_up.h"
+#include "plan/kinds/vetting.h"
+#include "plan/kinds/wires.h"
+#include "plan/language/colours.h"
 
 #include <math.h>
 #include <string.h>
@@ -132,7 +132,8 @@ static uint32_t pixel_count(plan *made, action_words *action, const kind_order *
 {
     const output_line *const line = plan_line(made, (guint)action->row);
     const clause_given *const pixels = &line->clauses[PIXELS];
-    const uint32_t there = line->kind->joins_outputs ? pixels->second - pixels->value + 1 : pixels->value;
+    const uint32_t there =
+        line->kind->words.joins_outputs ? pixels->second - pixels->value + 1 : pixels->value;
     const uint32_t count = action->values[0].number;
     (void)order;
     if (count > there) {
@@ -358,8 +359,8 @@ static double made_ahead_us(const vetting *job)
     double edges_s = 0;
     for (guint i = 0; i < plan_output_count(job->plan); i++) {
         const output_kind *const kind = plan_output_kind(job->plan, i);
-        edges_s += kind->timed_edges_s != NULL && !kind->sends_keys
-                       ? kind->timed_edges_s(plan_line(job->plan, i))
+        edges_s += kind->vet.timed_edges_s != NULL && !kind->words.sends_keys
+                       ? kind->vet.timed_edges_s(plan_line(job->plan, i))
                        : 0;
     }
     const double all_us = edges_s > 0 ? DROM_TIMED_EDGES * 1e6 / edges_s : INFINITY;
@@ -547,31 +548,46 @@ static void wire_up(wiring_up *job)
 
 const output_kind strip_kind = {
     .name = "strip",
-    .heads = (const char *const[]){"NAME on pin PIN", NULL},
     .core = &drom_strip,
-    .clauses = clauses,
-    .orders = strip_orders,
-    .has_supply = true,
-    .min_mv = 4500,
-    .max_mv = 5500,
-    .wire_up = wire_up,
-    .count_costs = count_costs,
-    .check = check,
-    .row = row,
-    .bake_shared = bake_shared,
-    .bake_tables = bake_tables,
-    .bake_settings = bake_settings,
-    .order_text = strip_order_text,
-    .activity = activity_of,
-    .vet = vet,
-    .keeps_main_us = refresh_us,
-    .wire = wire,
-    .go_dark = go_dark,
-    .states = strip_states,
-    .is_in_state = strip_is_in_state,
-    .wrong_state = strip_wrong_state,
-    .state_text = strip_state_text,
-    .drawn_as = DRAWN_AS_COLOURS,
-    .colours = colours,
-    .sum_up = sum_up,
+    .words =
+        {
+            .heads = (const char *const[]){"NAME on pin PIN", NULL},
+            .clauses = clauses,
+            .orders = strip_orders,
+            .has_supply = true,
+            .order_text = strip_order_text,
+        },
+    .checks =
+        {
+            .check = check,
+            .row = row,
+        },
+    .bake =
+        {
+            .shared = bake_shared,
+            .tables = bake_tables,
+            .settings = bake_settings,
+        },
+    .vet =
+        {
+            .min_mv = 4500,
+            .max_mv = 5500,
+            .wire_up = wire_up,
+            .count_costs = count_costs,
+            .output = vet,
+            .keeps_main_us = refresh_us,
+        },
+    .bench =
+        {
+            .activity = activity_of,
+            .wire = wire,
+            .go_dark = go_dark,
+            .states = strip_states,
+            .is_in_state = strip_is_in_state,
+            .wrong_state = strip_wrong_state,
+            .state_text = strip_state_text,
+            .drawn_as = DRAWN_AS_COLOURS,
+            .colours = colours,
+            .sum_up = sum_up,
+        },
 };

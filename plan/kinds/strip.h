@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_PLAN_KINDS_STRIP_H
 #define DROMIKOS_PLAN_KINDS_STRIP_H
 
-#include "../kinds.h"
+#include "plan/kinds/kinds.h"
 
 #include "dromikos/outputs/part.h"
 

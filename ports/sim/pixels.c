@@ -119,7 +119,7 @@ void sim_bench_send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uin
     if (strip != NULL) {
         sim_strip_begin(strip, bytes, count);
     }
-    if (bench->processor.pixels == SIM_PIXELS_APART) {
+    if (bench->processor.pixels == SIM_PIXELS_BY_HARDWARE) {
         sim_bench_begin_apart(bench, pin, bytes, count);
         return;
     }

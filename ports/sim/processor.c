@@ -461,10 +461,10 @@ void sim_bench_set_processor(sim_bench *bench, const sim_processor *processor)
     };
     bench->pwm =
         (drom_port_pwm){.write = port_write_pwm, .bits = processor->pwm_bits != 0 ? processor->pwm_bits : 16};
-    bench->pixels =
-        (drom_port_pixels){.begin = sim_bench_send_pixels,
-                           .is_busy = processor->pixels == SIM_PIXELS_APART ? sim_bench_is_sending : NULL,
-                           .can_slice = processor->pixels != SIM_PIXELS_MASKED};
+    bench->pixels = (drom_port_pixels){
+        .begin = sim_bench_send_pixels,
+        .is_busy = processor->pixels == SIM_PIXELS_BY_HARDWARE ? sim_bench_is_sending : NULL,
+        .can_slice = processor->pixels != SIM_PIXELS_MASKED};
     bench->intervals = (drom_port_intervals){.line_is_active = port_line_is_active,
                                              .late_us = (drom_us)processor->interval_late_us};
     bench->port.intervals = processor->interval_late_us > 0 ? &bench->intervals : NULL;

@@ -78,10 +78,10 @@ typedef struct sim_observer {
 
 /** How pixels are sent. */
 typedef enum sim_pixels {
-    SIM_PIXELS_SLICED, /**< interrupts masked for one pixel at a time, and one handler run after each */
-    SIM_PIXELS_MASKED, /**< interrupts masked for the whole strip */
-    SIM_PIXELS_OPEN,   /**< interrupts not masked */
-    SIM_PIXELS_APART,  /**< by hardware, in the background */
+    SIM_PIXELS_SLICED,      /**< interrupts masked for one pixel at a time, and one handler run after each */
+    SIM_PIXELS_MASKED,      /**< interrupts masked for the whole strip */
+    SIM_PIXELS_OPEN,        /**< interrupts not masked */
+    SIM_PIXELS_BY_HARDWARE, /**< by hardware, in the background */
 } sim_pixels;
 
 /** The chip on the bench. Zeros: it takes no time for anything, and hardware stamps edges. */

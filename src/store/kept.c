@@ -23,30 +23,30 @@ enum { IDLE, ERASING, PROGRAMMING, NUMBER_BYTES = 2, LOOK_US = 1000 };
 
 /* Copies of the plan and the port's store: avr-gcc 5.4 generates less code for them than for flash pointers.
  */
-typedef struct shelf {
+typedef struct store_area {
     drom_kept_plan plan;
     drom_port_store store;
     void *context;
     uint8_t bytes; /* of a record */
-} shelf;
+} store_area;
 
-static shelf shelf_of(const drom_kept_plan DROM_FLASH *plan, const drom_port DROM_FLASH *port)
+static store_area area_of(const drom_kept_plan DROM_FLASH *plan, const drom_port DROM_FLASH *port)
 {
-    shelf in = {.plan = *plan, .context = port->context};
+    store_area in = {.plan = *plan, .context = port->context};
     const drom_port_store DROM_FLASH *const store = port->store;
     in.store = *store;
     in.bytes = (uint8_t)(DROM_KEPT_BYTES + 2 * in.plan.values.count);
     return in;
 }
 
-static uint16_t place_of(const shelf *in, uint16_t slot)
+static uint16_t place_of(const store_area *in, uint16_t slot)
 {
     const uint16_t slots_a_page = in->store.page_bytes / in->bytes;
     return (uint16_t)(slot / slots_a_page * in->store.page_bytes + slot % slots_a_page * in->bytes);
 }
 
 /* The checksum of Recommendation ITU-T V.41, started with the plan's mark. */
-static uint16_t sum_of(const shelf *in)
+static uint16_t sum_of(const store_area *in)
 {
     uint16_t sum = in->plan.mark;
     for (uint8_t i = 0; i + 2 < in->bytes; i++) {
@@ -70,26 +70,26 @@ static uint16_t get(const uint8_t *bytes)
 }
 
 /* The place of a value in the record; and the value. */
-static uint8_t *value_at(const shelf *in, uint8_t i)
+static uint8_t *value_at(const store_area *in, uint8_t i)
 {
     const uint8_t at = (uint8_t)(NUMBER_BYTES + 2 * i);
     return in->plan.record + at;
 }
 
-static int16_t value_in(const shelf *in, uint8_t i)
+static int16_t value_in(const store_area *in, uint8_t i)
 {
     return (int16_t)get(value_at(in, i));
 }
 
 /* Reads a slot into the record; false if its checksum is wrong. */
-static bool read(const shelf *in, uint16_t slot)
+static bool read(const store_area *in, uint16_t slot)
 {
     in->store.read(in->context, place_of(in, slot), in->plan.record, in->bytes);
     return get(in->plan.record) != NO_NUMBER && get(in->plan.record + in->bytes - 2) == sum_of(in);
 }
 
 /* True if the newest slot holds the record. */
-static bool is_programmed(const shelf *in)
+static bool is_programmed(const store_area *in)
 {
     const uint16_t at = place_of(in, in->plan.state->slot);
     bool is_so = true;
@@ -102,7 +102,7 @@ static bool is_programmed(const shelf *in)
 }
 
 /* Starts with the values of the plan: nothing is written until one of them changes. */
-static void take_seen(const shelf *in)
+static void take_seen(const store_area *in)
 {
     put(in->plan.record, in->plan.state->number);
     for (uint8_t i = 0; i < in->plan.values.count; i++) {
@@ -117,7 +117,7 @@ void drom_kept_begin(const drom_kept_plan DROM_FLASH *plan, const drom_rules_pla
     if (plan->values.count == 0) {
         return;
     }
-    const shelf in = shelf_of(plan, port);
+    const store_area in = area_of(plan, port);
     drom_kept_state *const state = in.plan.state;
     const uint16_t slots = drom_kept_slots(&in.store, in.plan.values.count);
     bool is_found = false;
@@ -159,7 +159,7 @@ static bool notice(const drom_kept_plan DROM_FLASH *plan, const drom_rules_plan 
     return has;
 }
 
-static bool has_news(const shelf *in)
+static bool has_news(const store_area *in)
 {
     bool has = false;
     for (uint8_t i = 0; i < in->plan.values.count; i++) {
@@ -168,14 +168,14 @@ static bool has_news(const shelf *in)
     return has;
 }
 
-static void program(const shelf *in)
+static void program(const store_area *in)
 {
     in->store.program(in->context, place_of(in, in->plan.state->slot), in->plan.record, in->bytes);
     in->plan.state->step = PROGRAMMING;
 }
 
 /* Moves the record to the next slot. */
-static void write_next(const shelf *in)
+static void write_next(const store_area *in)
 {
     drom_kept_state *const state = in->plan.state;
     const uint16_t slots_a_page = in->store.page_bytes / in->bytes;
@@ -194,7 +194,7 @@ static void write_next(const shelf *in)
     }
 }
 
-static void begin_record(const shelf *in)
+static void begin_record(const store_area *in)
 {
     drom_kept_state *const state = in->plan.state;
     state->due.is_armed = false;
@@ -205,7 +205,7 @@ static void begin_record(const shelf *in)
 }
 
 /* Does one step of writing; false if there is nothing to write. */
-static bool go_on(const shelf *in)
+static bool go_on(const store_area *in)
 {
     drom_kept_state *const state = in->plan.state;
     if (state->step == IDLE) {
@@ -238,7 +238,7 @@ drom_wait drom_kept_poll(const drom_kept_plan DROM_FLASH *plan, const drom_rules
     if (state->step == IDLE && !drom_deadline_passed(&state->due, timing->now)) {
         return drom_deadline_wait(&state->due, timing->now);
     }
-    const shelf in = shelf_of(plan, drom_port_of(timing));
+    const store_area in = area_of(plan, drom_port_of(timing));
     (void)go_on(&in);
     return LOOK_US;
 }
@@ -253,7 +253,7 @@ bool drom_kept_end(const drom_kept_plan DROM_FLASH *plan, const drom_timing *tim
     if (plan->values.count == 0) {
         return false;
     }
-    const shelf in = shelf_of(plan, drom_port_of(timing));
+    const store_area in = area_of(plan, drom_port_of(timing));
     *wait = drom_shorter(*wait, LOOK_US);
     return go_on(&in);
 }

@@ -6,7 +6,7 @@
  * program, the second with one of the theatre that takes orders (orders.c), the third with one that has a
  * lamp and nothing else, the fourth with one that has a motor.
  */
-#include "chip.h"
+#include "cli/rehearse/board_chip.h"
 
 #include "press.h"
 #include "wishes.h"

@@ -1,7 +1,7 @@
 /* The theatre's own program in a simulated ATmega328P: keys of the wand and of the drawer go to its pin, and
  * relay, stepper, strip and burst are read from theirs, each by means of its own. Prints a line a thing; ends
  * with 1 where one is wrong. */
-#include "chip.h"
+#include "cli/rehearse/board_chip.h"
 #include "press.h"
 
 #include <stdio.h>

@@ -1,7 +1,7 @@
 /* Captures of every format: VCD, CSV, runs. */
 #include "fuzz.h"
 
-#include "capture.h"
+#include "capture/capture.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {

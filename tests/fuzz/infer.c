@@ -1,9 +1,9 @@
 /* Any rhythm at all, and what infer makes of it: a line that a plan can hold. */
 #include "fuzz.h"
 
-#include "infer.h"
+#include "plan/handset/infer.h"
 #include <string.h>
-#include "source.h"
+#include "plan/language/source.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
@@ -14,7 +14,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     }
     inference *const found = infer_protocol(&heard, "found");
     if (found->is_found) {
-        char *const line = own_protocol_text(&found->own.figures, "found");
+        char *const line = declared_text(&found->own.figures, "found");
         char *const text = g_strconcat(line, "\n", NULL);
         report *const faults = report_new();
         report_file(faults, "fuzz.plan", text);

@@ -1,7 +1,7 @@
 /* The plan language: scanner, grammar, and the messages about faults. */
 #include "fuzz.h"
 
-#include "source.h"
+#include "plan/language/source.h"
 
 #include <string.h>
 

@@ -6,13 +6,13 @@ mkdir -p "$2"
 out=$(cd "$2" && pwd)
 cd "$(dirname "$0")/../.."
 lantern=examples/lantern
-for target in capture plan sheet receiver infer life; do
+for target in capture plan sheet receiver infer run; do
     mkdir -p "$out/$target"
 done
 
 # The words of the language, of sheets and of captures, a line each.
 {
-    grep -oh '{"[a-z][^"]*",' plan/statements.c plan/kinds/*.c | tr -d '{",' | tr ' ' '\n' | grep -v '^[A-Z]*$' | sed 's/.*/"&"/'
+    grep -oh '{"[a-z][^"]*",' plan/language/statements.c plan/kinds/*.c | tr -d '{",' | tr ' ' '\n' | grep -v '^[A-Z]*$' | sed 's/.*/"&"/'
     sed -n 's/^DROM_PROTOCOL([A-Z0-9_]*, \([a-z0-9_]*\),.*/"\1"/p' include/dromikos/protocols.def.h
     printf '"%s"\n' 'at start:' 'steps/s' 'held for ' 'while held' ' over 2 s' 'hand.k0' 'hall.h0' '16 MHz' '0xff8000' ' %%' ' ms' \
         'key,protocol,address,command' 'unknown' '$timescale' '$var' '$enddefinitions' '$end' '1 us' 't_us,ir' '^9000_4500' '_50000'
@@ -36,13 +36,13 @@ printf '# a\n' >"$out/capture/comment"
     printf '===\n'
     cat $lantern/hall-amplifier.csv
     printf '===\nA\100zB\010zC\200~D\100z'
-} >"$out/life/lantern"
+} >"$out/run/lantern"
 
 # small NAME 'LINES' 'SHEET': with a stop.
 small() {
     printf 'plan "S"\nboard mega328\nreceiver on pin 8\nhandset hand from "hand.csv"\n%s\n===\nkey,protocol,address,command\n%s\n===\n%s\n===\n@\060z@\010!' \
         "$2" "$3" 'key,protocol,address,command
-h0,nec,1,2' >"$out/life/$1"
+h0,nec,1,2' >"$out/run/$1"
 }
 small own 'protocol x: 12 bits, leader 2500 500, zero 500 500, one 500 1500, toggle bit 2, period 90 ms
 relay bell on pin 7, on at least 100 ms

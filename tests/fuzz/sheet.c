@@ -1,7 +1,7 @@
 /* Sheets, and new keys merged into them: what was readable before is so after. */
 #include "fuzz.h"
 
-#include "merge.h"
+#include "plan/handset/merge.h"
 
 #include <stdio.h>
 #include <string.h>

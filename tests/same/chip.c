@@ -4,7 +4,7 @@
  * what. */
 #include "same.h"
 
-#include "symbols.h"
+#include "chart/symbols.h"
 
 #include <simavr/avr_ioport.h>
 #include <simavr/sim_avr.h>

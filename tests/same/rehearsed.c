@@ -2,8 +2,8 @@
 #include "bench.h"
 #include "dromikos/outputs/strip.h"
 
-#include "kinds.h"
-#include "script.h"
+#include "plan/model/build.h"
+#include "plan/script/script.h"
 
 #include <string.h>
 

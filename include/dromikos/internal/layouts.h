@@ -1,4 +1,4 @@
-/* The state of each room, so that a program can reserve the memory. Layouts only: not an interface, except
+/* The state of each part, so that a program can reserve the memory. Layouts only: not an interface, except
  * for the two rings that ports use. */
 #ifndef DROMIKOS_INTERNAL_LAYOUTS_H
 #define DROMIKOS_INTERNAL_LAYOUTS_H

@@ -1,0 +1,170 @@
+/* bake: a plan becomes three C files, for a chip. */
+#include "cli/io/io.h"
+
+#include "cli/io/files.h"
+#include "cli/verbs/verbs.h"
+
+#include "plan/vet/vet.h"
+
+#include "plan/bake/bake.h"
+
+#include <string.h>
+
+/* A file's name without folder and ending, as a C identifier. To be freed. */
+static char *identifier_of(const char *path)
+{
+    char *const name = g_path_get_basename(path);
+    char *const dot = strchr(name, '.');
+    if (dot != NULL) {
+        *dot = '\0';
+    }
+    g_strcanon(name, "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_", '_');
+    if (!g_ascii_isalpha(name[0])) {
+        char *const good = g_strconcat("my_", name, NULL);
+        g_free(name);
+        return good;
+    }
+    return name;
+}
+
+/* The last line of what bake writes: by it bake finds out whether the file was changed since. To be freed. */
+static char *mark_of(const char *text, gsize length)
+{
+    enum { DIGITS = 16 };
+    g_autofree char *sum = g_compute_checksum_for_data(G_CHECKSUM_SHA256, (const guchar *)text, length);
+    return g_strdup_printf("/* baked as %.*s: a change by hand is found by that */\n", DIGITS, sum);
+}
+
+static bool is_as_baked(const char *path)
+{
+    g_autofree char *text = NULL;
+    gsize length = 0;
+    if (!g_file_get_contents(path, &text, &length, NULL)) {
+        return !g_file_test(path, G_FILE_TEST_IS_REGULAR);
+    }
+    const char *const line = length > 1 ? g_strrstr_len(text, (gssize)length - 1, "\n") : NULL;
+    const gsize before = line != NULL ? (gsize)(line + 1 - text) : 0;
+    g_autofree char *mark = mark_of(text, before);
+    return strlen(mark) == length - before && memcmp(mark, text + before, length - before) == 0;
+}
+
+/* A file that is written. */
+typedef struct part {
+    char *path;
+    char *text;
+} part;
+
+static void clear_part(gpointer data)
+{
+    g_free(((part *)data)->path);
+    g_free(((part *)data)->text);
+}
+
+static void add_part(GArray *parts, const char *folder, const char *name, const char *ending, char *text)
+{
+    g_autofree char *file = g_strconcat(name, ending, NULL);
+    g_autofree char *mark = mark_of(text, strlen(text));
+    const part added = {g_build_filename(folder, file, NULL), g_strconcat(text, mark, NULL)};
+    g_array_append_val(parts, added);
+    g_free(text);
+}
+
+/* Nothing is written unless all of it may be. */
+static int write_parts(const GArray *parts, const plan *loaded, bool is_anyway)
+{
+    for (guint i = 0; i < parts->len; i++) {
+        const char *const path = g_array_index(parts, part, i).path;
+        if (is_read_by_plan("bake", path, loaded)) {
+            return EXIT_WRONG;
+        }
+        if (!is_anyway && !is_as_baked(path)) {
+            complain(
+                "bake",
+                "%s was changed since it was baked, or was never baked; nothing was written. Move it away, "
+                "or have it written over with --anyway",
+                path);
+            return EXIT_NO;
+        }
+    }
+    for (guint i = 0; i < parts->len; i++) {
+        const part *const one = &g_array_index(parts, part, i);
+        if (!write_into_folder("bake", one->path, one->text)) {
+            return EXIT_FILE;
+        }
+        put_text("%s\n", one->path);
+    }
+    return EXIT_DONE;
+}
+
+/* Reports what fails, and does not bake. */
+static bool is_worth_baking(const plan *loaded)
+{
+    vet_result *const result = vet_plan(loaded);
+    const GPtrArray *const lists[] = {result->times, result->pins, result->currents};
+    const bool is_good = vet_worst(result) != VET_FAILS;
+    for (gsize i = 0; i < G_N_ELEMENTS(lists) && !is_good; i++) {
+        for (guint j = 0; j < lists[i]->len; j++) {
+            const vet_finding *const finding = g_ptr_array_index(lists[i], j);
+            if (finding->verdict == VET_FAILS) {
+                g_autofree char *text = vet_finding_text(finding);
+                complain("bake", "%s: %s", finding->about, text);
+            }
+        }
+    }
+    if (!is_good) {
+        complain("bake", "this plan would not work, and nothing was written; 'dromikos vet' says more. "
+                         "--anyway bakes it nevertheless");
+    }
+    vet_free(result);
+    return is_good;
+}
+
+static int bake(const char *path, const char *folder, const char *name, bool is_anyway)
+{
+    report *const faults = report_new();
+    plan *const loaded = plan_load(path, faults);
+    report_print(faults, stderr);
+    int code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
+    report_free(faults);
+    if (loaded == NULL) {
+        return code;
+    }
+    if (!is_anyway && !is_worth_baking(loaded)) {
+        plan_free(loaded);
+        return EXIT_NO;
+    }
+    g_autoptr(GArray) parts = g_array_new(FALSE, FALSE, sizeof(part));
+    g_array_set_clear_func(parts, clear_part);
+    add_part(parts, folder, name, "_plan.h", plan_bake_header(loaded, name));
+    add_part(parts, folder, name, "_plan.c", plan_bake_source(loaded, name));
+    add_part(parts, folder, "drom_config", ".h", plan_bake_config(loaded, name));
+    code = write_parts(parts, loaded, is_anyway);
+    plan_free(loaded);
+    return code;
+}
+
+int bake_verb(int argc, char **argv)
+{
+    g_autofree char *folder = NULL;
+    g_autofree char *name = NULL;
+    gboolean is_anyway = FALSE;
+    const GOptionEntry entries[] = {
+        {"into", 0, 0, G_OPTION_ARG_FILENAME, &folder,
+         "The folder for the files, created if missing; by default the current one", "FOLDER"},
+        {"name", 0, 0, G_OPTION_ARG_STRING, &name, "The name of the tables; the plan's file name by default",
+         "NAME"},
+        {"anyway", 0, 0, G_OPTION_ARG_NONE, &is_anyway,
+         "Bake although vet says that it would not work, and overwrite changed files", NULL},
+        {0},
+    };
+    int code = EXIT_WRONG;
+    if (!take_options(
+            "PLAN",
+            "Writes NAME_plan.c and NAME_plan.h, the plan as constant tables, the same that a rehearsal\n"
+            "runs; and drom_config.h, which configures the library for this plan. See docs/porting.md.",
+            entries, 1, 1, &argc, argv, &code)) {
+        return code;
+    }
+    g_autofree char *identifier = identifier_of(name != NULL ? name : argv[1]);
+    return finish("bake", bake(argv[1], folder != NULL ? folder : ".", identifier, is_anyway));
+}
