@@ -1,51 +1,42 @@
 #include "chart/reading.h"
 
-#include "chart/rows.h"
+#include <string.h>
 
-/* "wand.play" */
-static char *key_in(const json_t *row)
+static void read_finger(reading *in, const timeline_row *read)
 {
-    const char *const handset = row_text(row, "handset");
-    return handset[0] != '\0' ? g_strdup_printf("%s.%s", handset, row_text(row, "key"))
-                              : g_strdup(row_text(row, "key"));
-}
-
-static void read_finger(reading *in, const json_t *row)
-{
-    lane_mark_add(in->finger, (lane_mark){.at_us = row_us(row, "t_us"),
-                                          .until_us = row_us(row, "until_us"),
-                                          .text = key_in(row),
+    lane_mark_add(in->finger, (lane_mark){.at_us = read->at_us,
+                                          .until_us = read->until_us,
+                                          .text = row_key_text(read),
                                           .ink = INK_HANDSET});
-    const uint64_t at_us = row_us(row, "t_us");
+    const uint64_t at_us = read->at_us;
     g_array_append_val(in->made->presses, at_us);
 }
 
 /* A frame's text is at the first frame of its press. */
-static void read_frame(reading *in, const json_t *row)
+static void read_frame(reading *in, const timeline_row *read)
 {
     lane_mark *const newest = lane_newest(in->air);
-    const json_t *const command = json_object_get(row, "command");
-    if (newest == NULL || newest->text != NULL || command == NULL) {
+    const drom_frame *const frame = &read->of.frame;
+    if (newest == NULL || newest->text != NULL || frame->protocol == &drom_unknown ||
+        frame->kind == DROM_FRAME_REPEAT) {
         return;
     }
     GArray *const presses = in->made->presses;
     for (guint i = 0; i < presses->len; i++) {
         if (g_array_index(presses, uint64_t, i) == newest->at_us) {
-            newest->text =
-                g_strdup_printf("%s %" G_GUINT64_FORMAT " %" G_GUINT64_FORMAT, row_text(row, "protocol"),
-                                row_us(row, "address"), row_us(row, "command"));
+            newest->text = row_frame_text(frame);
         }
     }
 }
 
 /* A key is down from its press to its release: a bar. */
-static void read_key(reading *in, const json_t *row)
+static void read_key(reading *in, const timeline_row *read)
 {
-    const char *const gesture = row_text(row, "gesture");
-    const uint64_t at_us = row_us(row, "t_us");
-    g_autofree char *key = key_in(row);
+    const uint8_t gesture = read->of.pressed.gesture;
+    const uint64_t at_us = read->at_us;
+    g_autofree char *key = row_key_text(read);
     lane_mark *const newest = lane_newest(in->gesture);
-    if (strcmp(gesture, "press") == 0) {
+    if (gesture == DROM_PRESS) {
         lane_mark_add(in->gesture, (lane_mark){.at_us = at_us,
                                                .until_us = at_us,
                                                .text = g_steal_pointer(&key),
@@ -56,30 +47,28 @@ static void read_key(reading *in, const json_t *row)
     if (newest == NULL || !g_str_has_prefix(newest->text, key)) {
         return;
     }
-    newest->until_us =
-        strcmp(gesture, "tap") == 0 || strcmp(gesture, "double") == 0 ? newest->until_us : at_us;
-    if (strcmp(gesture, "hold") == 0 || strcmp(gesture, "double") == 0) {
+    newest->until_us = gesture == DROM_TAP || gesture == DROM_DOUBLE ? newest->until_us : at_us;
+    if (gesture == DROM_HOLD || gesture == DROM_DOUBLE) {
         g_free(newest->text);
-        newest->text = g_strconcat(key, strcmp(gesture, "hold") == 0 ? " held" : " tapped twice", NULL);
+        newest->text = g_strconcat(key, gesture == DROM_HOLD ? " held" : " tapped twice", NULL);
     }
 }
 
-static void read_rule(reading *in, const json_t *row)
+static void read_rule(reading *in, const timeline_row *read)
 {
     lane_mark *const newest = lane_newest(in->rule);
-    const uint64_t at_us = row_us(row, "t_us");
-    const uint64_t line = row_us(row, "line");
+    const uint64_t at_us = read->at_us;
+    const int line = read->of.rule.line;
     in->ruled_us = at_us;
     if (newest != NULL && newest->at_us == at_us) {
-        char *const longer = g_strdup_printf("%s, %" G_GUINT64_FORMAT, newest->text, line);
+        char *const longer = g_strdup_printf("%s, %d", newest->text, line);
         g_free(newest->text);
         newest->text = longer;
         return;
     }
     lane_mark_add(in->rule, (lane_mark){.at_us = at_us,
                                         .until_us = at_us,
-                                        .text = line > 0 ? g_strdup_printf("line %" G_GUINT64_FORMAT, line)
-                                                         : g_strdup("at start"),
+                                        .text = g_strdup_printf("line %d", line),
                                         .ink = INK_PLAIN});
 }
 
@@ -109,26 +98,25 @@ char *reading_state_of(const char *event, char **state)
     return NULL;
 }
 
-static void read_event(reading *in, const json_t *row)
+static void read_event(reading *in, const timeline_row *read)
 {
     g_autofree char *state = NULL;
-    g_autofree char *name = reading_state_of(row_text(row, "event"), &state);
+    g_autofree char *name = reading_state_of(read->text, &state);
     lane *const track = name != NULL ? lanes_find(in->made->lanes, name) : NULL;
     if (track != NULL) {
         const bool is_end = plan_is_limit(in->plan, name, state);
-        lane_mark_add(
-            track,
-            (lane_mark){.at_us = row_us(row, "t_us"), .text = g_steal_pointer(&state), .is_end = is_end});
+        lane_mark_add(track,
+                      (lane_mark){.at_us = read->at_us, .text = g_steal_pointer(&state), .is_end = is_end});
     }
 }
 
 /* A timer runs from now on, longer or shorter than before, or no more. Its text is its whole duration. */
-static void read_timer(reading *in, const json_t *row)
+static void read_timer(reading *in, const timeline_row *read)
 {
-    lane *const track = lanes_find(in->made->lanes, row_text(row, "timer"));
+    lane *const track = lanes_find(in->made->lanes, read->subject);
     lane_mark *const newest = lane_newest(track);
-    const uint64_t at_us = row_us(row, "t_us");
-    const uint64_t until_us = row_us(row, "until_us");
+    const uint64_t at_us = read->at_us;
+    const uint64_t until_us = read->until_us;
     const bool goes_on = newest != NULL && newest->until_us > at_us;
     const uint64_t from_us = goes_on ? newest->at_us : at_us;
     if (!goes_on && until_us <= at_us) { /* it has ended */
@@ -144,33 +132,28 @@ static void read_timer(reading *in, const json_t *row)
     lane_mark_add(track, (lane_mark){.at_us = at_us, .until_us = until_us, .text = text, .ink = INK_PLAIN});
 }
 
-static void read_drawn(reading *in, const json_t *row)
+static void read_drawn(reading *in, const timeline_row *read)
 {
-    lane *const track = lanes_find(in->made->lanes, row_text(row, "output"));
+    lane *const track = lanes_find(in->made->lanes, read->subject);
     if (track == NULL) {
         return;
     }
-    const json_t *const colours = json_object_get(row, "colours");
-    const json_t *const text = json_object_get(row, "text");
-    lane_mark mark = {.at_us = row_us(row, "t_us"),
-                      .value = json_real_value(json_object_get(row, "value")),
-                      .text = g_strdup(json_string_value(text)),
-                      .is_end = json_is_true(json_object_get(row, "ends")),
-                      .is_waiting = json_is_true(json_object_get(row, "waits")),
-                      .colour_count = (unsigned)json_array_size(colours)};
-    mark.colours = g_new0(uint32_t, mark.colour_count + 1);
-    for (unsigned i = 0; i < mark.colour_count; i++) {
-        mark.colours[i] = (uint32_t)json_integer_value(json_array_get(colours, i));
-    }
-    lane_mark_add(track, mark);
+    lane_mark_add(track, (lane_mark){.at_us = read->at_us,
+                                     .value = read->of.drawn.value,
+                                     .text = g_strdup(read->text),
+                                     .is_end = read->of.drawn.is_end,
+                                     .is_waiting = read->of.drawn.is_waiting,
+                                     .colour_count = read->of.drawn.colour_count,
+                                     .colours = g_memdup2(read->of.drawn.colours,
+                                                          read->of.drawn.colour_count * sizeof(uint32_t))});
 }
 
 /* A burst is lit and dark many times; a pause separates it from the next one. */
-static void read_lit(reading *in, const json_t *row)
+static void read_lit(reading *in, const timeline_row *read)
 {
     enum { PAUSE_US = 20000 };
-    lane *const lanes_of[] = {in->air, lanes_find(in->made->lanes, row_text(row, "output"))};
-    const uint64_t at_us = row_us(row, "t_us");
+    lane *const lanes_of[] = {in->air, lanes_find(in->made->lanes, read->subject)};
+    const uint64_t at_us = read->at_us;
     for (gsize i = 0; i < G_N_ELEMENTS(lanes_of); i++) {
         lane_mark *const newest = lanes_of[i] != NULL ? lane_newest(lanes_of[i]) : NULL;
         if (newest != NULL && newest->ink == INK_OURS && at_us < newest->until_us + PAUSE_US) {
@@ -186,12 +169,12 @@ static void read_lit(reading *in, const json_t *row)
     }
 }
 
-static void read_action(reading *in, const json_t *row)
+static void read_action(reading *in, const timeline_row *read)
 {
-    const lane *const track = lanes_find(in->made->lanes, row_text(row, "output"));
-    const uint64_t at_us = row_us(row, "t_us");
+    const lane *const track = lanes_find(in->made->lanes, read->subject);
+    const uint64_t at_us = read->at_us;
     if (track != NULL) {
-        g_hash_table_insert(in->ordered, (gpointer)track, g_strdup(row_text(row, "action")));
+        g_hash_table_insert(in->ordered, (gpointer)track, g_strdup(read->text));
     }
     if (track != NULL && at_us == in->ruled_us) {
         lanes_thread(in->made->lanes, at_us, in->rule, track);
@@ -206,50 +189,47 @@ static lane *missed_lane(reading *in)
     return in->missed;
 }
 
-static void read_expected(reading *in, const json_t *row)
+static void read_expected(reading *in, const timeline_row *read)
 {
     in->expected++;
-    if (json_is_true(json_object_get(row, "met"))) {
+    if (read->of.expected.is_met) {
         in->met++;
         return;
     }
-    const uint64_t at_us = row_us(row, "t_us");
+    const uint64_t at_us = read->at_us;
     if (in->first_missed == NULL) {
         in->first_missed = g_strdup_printf("%.3f s", (double)at_us / 1e6);
     }
     lane_mark_add(missed_lane(in), (lane_mark){.at_us = at_us,
                                                .until_us = at_us,
-                                               .text = g_strdup_printf("%s; but %s", row_text(row, "expect"),
-                                                                       row_text(row, "found")),
+                                               .text = g_strdup_printf("%s; but %s", read->text, read->found),
                                                .is_alert = true});
 }
 
-static void read_happening(reading *in, const json_t *row)
+static void read_happening(reading *in, const timeline_row *read)
 {
     if (in->outside == NULL) {
         in->outside = lanes_add(in->made->lanes, LANE_BOXES, "outside", "outside");
     }
-    lane_mark_add(in->outside, (lane_mark){.at_us = row_us(row, "t_us"),
-                                           .until_us = row_us(row, "until_us"),
-                                           .text = g_strdup(row_text(row, "what")),
+    lane_mark_add(in->outside, (lane_mark){.at_us = read->at_us,
+                                           .until_us = read->until_us,
+                                           .text = g_strdup(read->text),
                                            .ink = INK_PLAIN});
 }
 
-static void read_unheard(reading *in, const json_t *row)
+static void read_unheard(reading *in, const timeline_row *read)
 {
-    g_autofree char *key = key_in(row);
-    const uint64_t at_us = row_us(row, "t_us");
+    g_autofree char *key = row_key_text(read);
+    const uint64_t at_us = read->at_us;
     lane_mark_add(missed_lane(in), (lane_mark){.at_us = at_us,
                                                .until_us = at_us,
                                                .text = g_strdup_printf("%s wasn't heard", key),
                                                .is_alert = true});
 }
 
-static void read_air(reading *in, const json_t *row)
+static void read_air(reading *in, const timeline_row *read)
 {
-    lane_mark_add(
-        in->air,
-        (lane_mark){.at_us = row_us(row, "t_us"), .until_us = row_us(row, "until_us"), .ink = INK_HANDSET});
+    lane_mark_add(in->air, (lane_mark){.at_us = read->at_us, .until_us = read->until_us, .ink = INK_HANDSET});
 }
 
 /* Sets a state from now on, if it is new. The text is taken over. */
@@ -264,13 +244,13 @@ static void put_level(lane *level, uint64_t at_us, double value, char *text)
 }
 
 /* The load of the board's chip: shares of its maximum. */
-static void read_chip(reading *in, const json_t *row)
+static void read_chip(reading *in, const timeline_row *read)
 {
-    const uint64_t at_us = row_us(row, "t_us");
-    const double stretch_us = (double)(row_us(row, "until_us") - at_us);
-    const double poll_us = (double)row_us(row, "poll_us");
-    const double masked = (double)row_us(row, "interrupts_off_us") / MAX(stretch_us, 1);
-    const uint64_t lost = row_us(row, "lost_edges");
+    const uint64_t at_us = read->at_us;
+    const double stretch_us = (double)(read->until_us - at_us);
+    const double poll_us = (double)read->of.chip.poll_us;
+    const double masked = (double)read->of.chip.masked_us / MAX(stretch_us, 1);
+    const unsigned lost = read->of.chip.lost;
     put_level(in->polls, at_us, poll_us / in->max_poll_us,
               poll_us < 1000 ? g_strdup_printf("%.0f µs", poll_us)
                              : g_strdup_printf("%.2f ms", poll_us / 1000));
@@ -281,30 +261,24 @@ static void read_chip(reading *in, const json_t *row)
         lane_mark_add(missed_lane(in),
                       (lane_mark){.at_us = at_us,
                                   .until_us = at_us,
-                                  .text = g_strdup_printf("%" G_GUINT64_FORMAT " edge%s lost", lost,
-                                                          lost == 1 ? "" : "s"),
+                                  .text = g_strdup_printf("%u edge%s lost", lost, lost == 1 ? "" : "s"),
                                   .is_alert = true});
     }
 }
 
-static const struct {
-    const char *kind;
-    void (*read)(reading *in, const json_t *row);
-} readers[] = {
-    {"finger", read_finger},   {"air", read_air},
-    {"frame", read_frame},     {"key", read_key},
-    {"rule", read_rule},       {"action", read_action},
-    {"event", read_event},     {"drawn", read_drawn},
-    {"lit", read_lit},         {"expected", read_expected},
-    {"unheard", read_unheard}, {"chip", read_chip},
-    {"timer", read_timer},     {"happening", read_happening},
+static void (*const readers[ROW_KINDS])(reading *in, const timeline_row *read) = {
+    [ROW_FINGER] = read_finger,   [ROW_AIR] = read_air,
+    [ROW_FRAME] = read_frame,     [ROW_KEY] = read_key,
+    [ROW_RULE] = read_rule,       [ROW_ACTION] = read_action,
+    [ROW_EVENT] = read_event,     [ROW_DRAWN] = read_drawn,
+    [ROW_LIT] = read_lit,         [ROW_EXPECTED] = read_expected,
+    [ROW_UNHEARD] = read_unheard, [ROW_CHIP] = read_chip,
+    [ROW_TIMER] = read_timer,     [ROW_HAPPENING] = read_happening,
 };
 
-void reading_take(reading *in, const json_t *row)
+void reading_take(reading *in, const timeline_row *read)
 {
-    for (gsize i = 0; i < G_N_ELEMENTS(readers); i++) {
-        if (row_is(row, readers[i].kind)) {
-            readers[i].read(in, row);
-        }
+    if (readers[read->kind] != NULL) {
+        readers[read->kind](in, read);
     }
 }

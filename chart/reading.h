@@ -30,6 +30,6 @@ typedef struct reading {
 char *reading_state_of(const char *event, char **state);
 
 /* Adds a row to its lane. */
-void reading_take(reading *in, const json_t *row);
+void reading_take(reading *in, const timeline_row *read);
 
 #endif

@@ -1,21 +1,18 @@
 #include "chart/rehearsed.h"
 
 #include "chart/reading.h"
-#include "chart/rows.h"
 #include "plan/kinds/kinds.h"
 
 /* Lanes of states precede those of outputs, and are made first. */
-static void make_event_lanes(reading *in, const json_t *rows)
+static void make_event_lanes(reading *in, const GArray *rows)
 {
-    size_t i;
-    const json_t *row;
-    json_array_foreach((json_t *)rows, i, row)
-    {
-        if (!row_is(row, "event")) {
+    for (guint i = 0; i < rows->len; i++) {
+        const timeline_row *const at = rows_at(rows, i);
+        if (at->kind != ROW_EVENT) {
             continue;
         }
         g_autofree char *state = NULL;
-        g_autofree char *name = reading_state_of(row_text(row, "event"), &state);
+        g_autofree char *name = reading_state_of(at->text, &state);
         if (name != NULL && lanes_find(in->made->lanes, name) == NULL) {
             lane *const track = lanes_add(in->made->lanes, LANE_WORDS, "state", name);
             char *const first = plan_first_state(in->plan, name);
@@ -27,30 +24,25 @@ static void make_event_lanes(reading *in, const json_t *rows)
     }
 }
 
-static void make_timer_lanes(reading *in, const json_t *rows)
+static void make_timer_lanes(reading *in, const GArray *rows)
 {
-    size_t i;
-    const json_t *row;
-    json_array_foreach((json_t *)rows, i, row)
-    {
-        if (row_is(row, "timer") && lanes_find(in->made->lanes, row_text(row, "timer")) == NULL) {
-            (void)lanes_add(in->made->lanes, LANE_BOXES, "state", row_text(row, "timer"));
+    for (guint i = 0; i < rows->len; i++) {
+        const timeline_row *const at = rows_at(rows, i);
+        if (at->kind == ROW_TIMER && lanes_find(in->made->lanes, at->subject) == NULL) {
+            (void)lanes_add(in->made->lanes, LANE_BOXES, "state", at->subject);
         }
     }
 }
 
 /* The board's chip of a rehearsal. */
-static void make_chip_lanes(reading *in, const json_t *rows)
+static void make_chip_lanes(reading *in, const GArray *rows)
 {
-    size_t i;
-    const json_t *row;
-    json_array_foreach((json_t *)rows, i, row)
-    {
-        if (row_is(row, "chip")) {
-            const double stretch_us = (double)(row_us(row, "until_us") - row_us(row, "t_us"));
-            in->max_poll_us = MAX(in->max_poll_us, (double)row_us(row, "poll_us"));
-            in->max_masked =
-                MAX(in->max_masked, (double)row_us(row, "interrupts_off_us") / MAX(stretch_us, 1));
+    for (guint i = 0; i < rows->len; i++) {
+        const timeline_row *const at = rows_at(rows, i);
+        if (at->kind == ROW_CHIP) {
+            const double stretch_us = (double)(at->until_us - at->at_us);
+            in->max_poll_us = MAX(in->max_poll_us, (double)at->of.chip.poll_us);
+            in->max_masked = MAX(in->max_masked, (double)at->of.chip.masked_us / MAX(stretch_us, 1));
         }
     }
     if (in->max_poll_us > 0) {
@@ -72,15 +64,13 @@ static char *chip_text(const reading *in)
 }
 
 /* Returns how often an output has changed in the drawing. */
-static unsigned changes_of(const char *output, const json_t *rows)
+static unsigned changes_of(const char *output, const GArray *rows)
 {
     unsigned changes = 0;
-    size_t i;
-    const json_t *row;
-    json_array_foreach((json_t *)rows, i, row)
-    {
-        const bool is_drawn = row_is(row, "drawn") || row_is(row, "lit");
-        changes += is_drawn && strcmp(row_text(row, "output"), output) == 0;
+    for (guint i = 0; i < rows->len; i++) {
+        const timeline_row *const at = rows_at(rows, i);
+        const bool is_drawn = at->kind == ROW_DRAWN || at->kind == ROW_LIT;
+        changes += is_drawn && strcmp(at->subject, output) == 0;
     }
     return changes;
 }
@@ -108,7 +98,7 @@ static lane_shape shape_of(drawing how)
 }
 
 /* Outputs that never change have no lane; their names are in the second line. To be freed. */
-static char *make_output_lanes(reading *in, const json_t *rows)
+static char *make_output_lanes(reading *in, const GArray *rows)
 {
     GString *const still = g_string_new(NULL);
     for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
@@ -126,11 +116,11 @@ static char *make_output_lanes(reading *in, const json_t *rows)
 }
 
 /* What is still active at the end. To be freed. */
-static char *going_on_text(const json_t *rows)
+static char *going_on_text(const GArray *rows)
 {
-    const json_t *const last = json_array_get(rows, json_array_size(rows) - 1);
-    const char *const what = json_string_value(json_object_get(last, "going_on"));
-    return what != NULL ? g_strdup_printf("; still going on: %s", what) : g_strdup("");
+    const timeline_row *const last = rows->len > 0 ? rows_at(rows, rows->len - 1) : NULL;
+    return last != NULL && last->kind == ROW_END ? g_strdup_printf("; still going on: %s", last->text)
+                                                 : g_strdup("");
 }
 
 static char *heading_of(const reading *in)
@@ -146,7 +136,7 @@ static char *heading_of(const reading *in)
                            in->met, in->expected, in->first_missed);
 }
 
-rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows)
+rehearsed rehearsed_of(const plan *rehearsal, const GArray *rows)
 {
     enum { MORE_PERCENT = 2, MIN_US = 100000 };
     rehearsed made = {.lanes = lanes_new(), .presses = g_array_new(FALSE, FALSE, sizeof(uint64_t))};
@@ -162,13 +152,11 @@ rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows)
     make_timer_lanes(&in, rows);
     g_autofree char *still = make_output_lanes(&in, rows);
     make_chip_lanes(&in, rows);
-    size_t i;
-    const json_t *row;
     uint64_t last_us = MIN_US;
-    json_array_foreach((json_t *)rows, i, row)
-    {
-        reading_take(&in, row);
-        last_us = MAX(last_us, MAX(row_us(row, "t_us"), row_us(row, "until_us")));
+    for (guint i = 0; i < rows->len; i++) {
+        const timeline_row *const at = rows_at(rows, i);
+        reading_take(&in, at);
+        last_us = MAX(last_us, MAX(at->at_us, at->until_us));
     }
     made.until_us = last_us + last_us * MORE_PERCENT / 100;
     made.heading = heading_of(&in);

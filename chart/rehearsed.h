@@ -1,12 +1,10 @@
-/* The lanes of a rehearsal, from its rows: those of its JSON Lines, with those of "finger", "air", "drawn",
- * "lit" and "timer". */
+/* The lanes of a rehearsal, from its rows. */
 #ifndef DROMIKOS_CHART_REHEARSED_H
 #define DROMIKOS_CHART_REHEARSED_H
 
 #include "chart/lanes.h"
+#include "chart/row.h"
 #include "plan/model/plan.h"
-
-#include <jansson.h>
 
 typedef struct rehearsed {
     lanes *lanes;
@@ -16,7 +14,7 @@ typedef struct rehearsed {
     GArray *presses;   /* of uint64_t: presses received, or their start if it is known */
 } rehearsed;
 
-rehearsed rehearsed_of(const plan *rehearsal, const json_t *rows);
+rehearsed rehearsed_of(const plan *rehearsal, const GArray *rows);
 void rehearsed_clear(rehearsed *unwanted);
 
 #endif

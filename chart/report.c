@@ -1,7 +1,6 @@
 #include "chart/report.h"
 
 #include "chart/rehearsed.h"
-#include "chart/rows.h"
 #include "chart/wiring.h"
 #include "plan/text/plain.h"
 #include "plan/vet/vet.h"
@@ -15,7 +14,7 @@ enum { WIDTH = 1280, MIN_PX = 200 };
 typedef struct page {
     GString *out;
     const plan *plan;
-    const json_t *rows;
+    const GArray *rows;
     lanes_view view;
 } page;
 
@@ -55,59 +54,49 @@ static void put_pictures(page *into, const char *level, picture *light, picture 
     }
 }
 
-static bool is_missed(const json_t *row)
-{
-    return row_is(row, "unheard") || (row_is(row, "expected") && !json_is_true(json_object_get(row, "met")));
-}
-
 /* Returns an event in words; NULL if it is shown elsewhere. To be freed. */
-static char *said_of(const json_t *row)
+static char *said_of(const timeline_row *at)
 {
-    if (row_is(row, "key")) {
-        return g_strdup_printf("%s.%s %s", row_text(row, "handset"), row_text(row, "key"),
-                               row_text(row, "gesture"));
+    g_autofree char *key = NULL;
+    switch (at->kind) {
+    case ROW_KEY:
+        key = row_key_text(at);
+        return g_strdup_printf("%s %s", key, gesture_name(at->of.pressed.gesture));
+    case ROW_RULE:
+        return g_strdup_printf("rule of line %d", at->of.rule.line);
+    case ROW_ACTION:
+        return g_strdup_printf("%s %s", at->subject, at->text);
+    case ROW_OUTPUT:
+        return g_strdup_printf("%s is %s", at->subject, at->of.pin.is_on ? "on" : "off");
+    case ROW_BURST:
+        return g_strdup_printf("%s sent %s", at->subject, at->found[0] != '\0' ? at->found : at->text);
+    case ROW_EXPECTED:
+        return at->of.expected.is_met ? g_strdup_printf("met: %s", at->text)
+                                      : g_strdup_printf("%s; but %s", at->text, at->found);
+    case ROW_UNHEARD:
+        key = row_key_text(at);
+        return g_strdup_printf("%s wasn't heard: %s", key, at->text);
+    case ROW_EVENT:
+        return g_strdup(at->text);
+    default:
+        return NULL;
     }
-    if (row_is(row, "rule")) {
-        return g_strdup_printf("rule of line %d", (int)json_integer_value(json_object_get(row, "line")));
-    }
-    if (row_is(row, "action")) {
-        return g_strdup_printf("%s %s", row_text(row, "output"), row_text(row, "action"));
-    }
-    if (row_is(row, "output")) {
-        return g_strdup_printf("%s is %s", row_text(row, "output"), row_text(row, "state"));
-    }
-    if (row_is(row, "burst")) {
-        const char *const key = row_text(row, "key");
-        return g_strdup_printf("%s sent %s", row_text(row, "output"),
-                               key[0] != '\0' ? key : row_text(row, "heard"));
-    }
-    if (row_is(row, "expected")) {
-        return g_strdup_printf("%s%s%s%s", is_missed(row) ? "" : "met: ", row_text(row, "expect"),
-                               is_missed(row) ? "; but " : "", is_missed(row) ? row_text(row, "found") : "");
-    }
-    if (row_is(row, "unheard")) {
-        return g_strdup_printf("%s.%s wasn't heard: %s", row_text(row, "handset"), row_text(row, "key"),
-                               row_text(row, "why"));
-    }
-    return row_is(row, "event") ? g_strdup(row_text(row, "event")) : NULL;
 }
 
 /* At the top; each links to its place on the timeline. */
 static void put_missed(page *into)
 {
-    size_t i;
-    const json_t *row;
     bool is_any = false;
-    json_array_foreach((json_t *)into->rows, i, row)
-    {
-        if (!is_missed(row)) {
+    for (guint i = 0; i < into->rows->len; i++) {
+        const timeline_row *const at = rows_at(into->rows, i);
+        if (!row_is_missed(at)) {
             continue;
         }
-        g_autofree char *said = said_of(row);
+        g_autofree char *said = said_of(at);
         g_string_append(into->out, is_any ? "" : "<h2>Missed</h2>\n<ul>\n");
         g_string_append_printf(into->out,
                                "<li><span class=\"alert\">! <a href=\"#timeline\" data-x=\"%.0f\">%.3f s: ",
-                               lanes_x(&into->view, row_us(row, "t_us")), (double)row_us(row, "t_us") / 1e6);
+                               lanes_x(&into->view, at->at_us), (double)at->at_us / 1e6);
         put_escaped(into, said);
         g_string_append(into->out, "</a></span></li>\n");
         is_any = true;
@@ -119,21 +108,19 @@ static void put_missed(page *into)
 static void put_table(page *into)
 {
     enum { MAX_ROWS = 3000 };
-    size_t i;
-    const json_t *row;
     unsigned count = 0;
     g_string_append(
         into->out,
         "<details><summary>The same as a table</summary>\n<table id=\"rows\"><thead><tr><th>time</th>"
         "<th>what</th></tr></thead><tbody>\n");
-    json_array_foreach((json_t *)into->rows, i, row)
-    {
-        g_autofree char *said = said_of(row);
+    for (guint i = 0; i < into->rows->len; i++) {
+        const timeline_row *const at = rows_at(into->rows, i);
+        g_autofree char *said = said_of(at);
         if (said == NULL || ++count > MAX_ROWS) {
             continue;
         }
-        g_string_append_printf(into->out, "<tr data-kind=\"%s\"><td>%.3f s</td>", row_text(row, "kind"),
-                               (double)row_us(row, "t_us") / 1e6);
+        g_string_append_printf(into->out, "<tr data-kind=\"%s\"><td>%.3f s</td>", row_kind_name(at),
+                               (double)at->at_us / 1e6);
         put_element(into, "td", said);
         g_string_append(into->out, "</tr>\n");
     }
@@ -154,11 +141,9 @@ static int fired_on(const page *into, int line)
     for (uint8_t i = 0; i < rules->rules.count; i++) {
         has_rule |= plan_rule_line(into->plan, i) == line && plan_rule_file(into->plan, i) == NULL;
     }
-    size_t i;
-    const json_t *row;
-    json_array_foreach((json_t *)into->rows, i, row)
-    {
-        fired += row_is(row, "rule") && json_integer_value(json_object_get(row, "line")) == line;
+    for (guint i = 0; i < into->rows->len; i++) {
+        const timeline_row *const at = rows_at(into->rows, i);
+        fired += at->kind == ROW_RULE && at->of.rule.line == line;
     }
     return has_rule ? fired : -1;
 }
@@ -207,16 +192,13 @@ static void put_checks(page *into)
 }
 
 /* Of the received frames. -1: none. */
-static int worst_margin(const json_t *rows)
+static int worst_margin(const GArray *rows)
 {
-    size_t i;
-    const json_t *row;
     int worst = -1;
-    json_array_foreach((json_t *)rows, i, row)
-    {
-        const json_t *const margin = json_object_get(row, "margin");
-        if (row_is(row, "frame") && margin != NULL) {
-            const int percent = (int)json_number_value(margin);
+    for (guint i = 0; i < rows->len; i++) {
+        const timeline_row *const at = rows_at(rows, i);
+        if (at->kind == ROW_FRAME && at->of.frame.protocol != &drom_unknown) {
+            const int percent = drom_frame_margin(&at->of.frame);
             worst = worst < 0 ? percent : MIN(worst, percent);
         }
     }
@@ -257,7 +239,7 @@ static void put_timeline(page *into, const rehearsed *made)
     g_string_append(into->out, "</div>\n");
 }
 
-char *report_page(const plan *loaded, const char *text, const json_t *rows)
+char *report_page(const plan *loaded, const char *text, const GArray *rows)
 {
     rehearsed made = rehearsed_of(loaded, rows);
     page into = {.out = g_string_new(

@@ -3,11 +3,10 @@
 #ifndef DROMIKOS_CHART_REPORT_H
 #define DROMIKOS_CHART_REPORT_H
 
+#include "chart/row.h"
 #include "plan/model/plan.h"
 
-#include <jansson.h>
-
 /* `text` is the plan's. To be freed. */
-char *report_page(const plan *loaded, const char *text, const json_t *rows);
+char *report_page(const plan *loaded, const char *text, const GArray *rows);
 
 #endif

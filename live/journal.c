@@ -1,6 +1,6 @@
 #include "live/journal.h"
 
-#include "chart/rows.h"
+#include <string.h>
 
 enum { MAX_LINES = 5000 };
 
@@ -66,30 +66,29 @@ void journal_add(journal *into, uint64_t at_us, picture_ink ink, const char *tex
 }
 
 /* True if it follows from the newest line. Orders are given one per poll. */
-static bool follows(const journal *in, const json_t *row)
+static bool follows(const journal *in, const timeline_row *taken)
 {
     enum { SOON_US = 5000 };
-    return in->lines->len > 0 && in->answered_us <= row_us(row, "t_us") &&
-           row_us(row, "t_us") - in->answered_us <= SOON_US;
+    return in->lines->len > 0 && in->answered_us <= taken->at_us && taken->at_us - in->answered_us <= SOON_US;
 }
 
 /* A cause: its effects continue its line. */
-static void add_cause(journal *into, const json_t *row, picture_ink ink, const char *text)
+static void add_cause(journal *into, const timeline_row *taken, picture_ink ink, const char *text)
 {
-    journal_add(into, row_us(row, "t_us"), ink, text);
-    into->answered_us = row_us(row, "t_us");
+    journal_add(into, taken->at_us, ink, text);
+    into->answered_us = taken->at_us;
     into->has_orders = false;
 }
 
 /* An effect. */
-static void add_order(journal *into, const json_t *row, const char *text)
+static void add_order(journal *into, const timeline_row *taken, const char *text)
 {
-    const bool is_more = follows(into, row);
+    const bool is_more = follows(into, taken);
     journal_line *const last = newest(into);
     if (!is_more) {
-        journal_add(into, row_us(row, "t_us"), INK_PLAIN, text);
+        journal_add(into, taken->at_us, INK_PLAIN, text);
     }
-    into->answered_us = row_us(row, "t_us");
+    into->answered_us = taken->at_us;
     if (!is_more) {
         into->has_orders = true;
         return;
@@ -110,101 +109,82 @@ static void give_up_frame(journal *into)
     g_clear_pointer(&into->frame, g_free);
 }
 
-static void take_frame(journal *into, const json_t *row)
+static void take_frame(journal *into, const timeline_row *taken)
 {
-    const json_t *const command = json_object_get(row, "command");
-    if (command != NULL) {
+    const drom_frame *const frame = &taken->of.frame;
+    if (frame->protocol == &drom_unknown) {
+        journal_add(into, taken->at_us, INK_PLAIN, "something came in that no protocol of this plan has");
+    } else if (frame->kind != DROM_FRAME_REPEAT) {
         give_up_frame(into);
-        into->frame_us = row_us(row, "t_us");
-        into->frame = g_strdup_printf("%s %lld %lld", row_text(row, "protocol"),
-                                      (long long)json_integer_value(json_object_get(row, "address")),
-                                      (long long)json_integer_value(command));
+        into->frame_us = taken->at_us;
+        into->frame = row_frame_text(frame);
     }
 }
 
-static void take_unknown(journal *into, const json_t *row)
+static void take_key(journal *into, const timeline_row *taken)
 {
-    journal_add(into, row_us(row, "t_us"), INK_PLAIN, "something came in that no protocol of this plan has");
-}
-
-static void take_key(journal *into, const json_t *row)
-{
-    static const char *const words[][2] = {{"press", "pressed"},       {"repeat", "repeated"},
-                                           {"hold", "held"},           {"release", "released"},
-                                           {"double", "tapped twice"}, {"tap", NULL}};
-    const char *const gesture = row_text(row, "gesture");
-    const char *participle = gesture;
-    for (gsize i = 0; i < G_N_ELEMENTS(words); i++) {
-        participle = strcmp(gesture, words[i][0]) == 0 ? words[i][1] : participle;
-    }
     if (into->frame != NULL) {
         g_free(into->known);
         into->known = g_steal_pointer(&into->frame);
     }
-    if (participle != NULL) {
-        g_autofree char *text =
-            g_strdup_printf("%s.%s %s", row_text(row, "handset"), row_text(row, "key"), participle);
-        add_cause(into, row, INK_HANDSET, text);
+    if (taken->of.pressed.gesture != DROM_TAP) { /* press and release have reported it */
+        g_autofree char *key = row_key_text(taken);
+        g_autofree char *text = g_strdup_printf("%s %s", key, gesture_participle(taken->of.pressed.gesture));
+        add_cause(into, taken, INK_HANDSET, text);
     }
 }
 
-static void take_event(journal *into, const json_t *row)
+static void take_event(journal *into, const timeline_row *taken)
 {
-    add_cause(into, row, INK_PLAIN, row_text(row, "event"));
+    add_cause(into, taken, INK_PLAIN, taken->text);
 }
 
-static void take_action(journal *into, const json_t *row)
+static void take_action(journal *into, const timeline_row *taken)
 {
-    g_autofree char *text = g_strdup_printf("%s %s", row_text(row, "output"), row_text(row, "action"));
-    add_order(into, row, text);
+    g_autofree char *text = g_strdup_printf("%s %s", taken->subject, taken->text);
+    add_order(into, taken, text);
 }
 
 /* An output that switches later, or by itself; its order has already been shown. */
-static void take_output(journal *into, const json_t *row)
+static void take_output(journal *into, const timeline_row *taken)
 {
-    const char *const name = row_text(row, "output");
-    if (!follows(into, row) || strstr(newest(into)->text, name) == NULL) {
-        g_autofree char *text = g_strdup_printf("%s %s", name, row_text(row, "state"));
-        add_order(into, row, text);
+    const char *const name = taken->subject;
+    if (!follows(into, taken) || strstr(newest(into)->text, name) == NULL) {
+        g_autofree char *text = g_strdup_printf("%s %s", name, taken->of.pin.is_on ? "on" : "off");
+        add_order(into, taken, text);
     }
 }
 
-static void take_burst(journal *into, const json_t *row)
+static void take_burst(journal *into, const timeline_row *taken)
 {
-    const char *const key = row_text(row, "key");
-    if (json_is_true(json_object_get(row, "new")) || key[0] == '\0') {
-        g_autofree char *text = g_strdup_printf("%s sent %s", row_text(row, "output"),
-                                                key[0] != '\0' ? key : row_text(row, "heard"));
-        journal_add(into, row_us(row, "t_us"), INK_OURS, text);
+    const char *const key = taken->found;
+    if (taken->of.is_on || key[0] == '\0') {
+        g_autofree char *text =
+            g_strdup_printf("%s sent %s", taken->subject, key[0] != '\0' ? key : taken->text);
+        journal_add(into, taken->at_us, INK_OURS, text);
     }
 }
 
-static void take_expected(journal *into, const json_t *row)
+static void take_expected(journal *into, const timeline_row *taken)
 {
-    const bool is_met = json_is_true(json_object_get(row, "met"));
-    g_autofree char *text =
-        is_met ? g_strdup_printf("as expected: %s", row_text(row, "expect"))
-               : g_strdup_printf("expected: %s; but %s", row_text(row, "expect"), row_text(row, "found"));
-    journal_add(into, row_us(row, "t_us"), INK_PLAIN, text);
+    const bool is_met = taken->of.expected.is_met;
+    g_autofree char *text = is_met ? g_strdup_printf("as expected: %s", taken->text)
+                                   : g_strdup_printf("expected: %s; but %s", taken->text, taken->found);
+    journal_add(into, taken->at_us, INK_PLAIN, text);
     newest(into)->is_alert = !is_met;
 }
 
-void journal_take(journal *into, const json_t *row)
+void journal_take(journal *into, const timeline_row *taken)
 {
     enum { FOLLOWS_US = 300000 };
-    static const struct {
-        const char *kind;
-        void (*take)(journal *into, const json_t *row);
-    } kinds[] = {{"frame", take_frame}, {"unknown", take_unknown},  {"key", take_key},
-                 {"event", take_event}, {"action", take_action},    {"output", take_output},
-                 {"burst", take_burst}, {"expected", take_expected}};
-    const char *const kind = row_text(row, "kind");
-    if (into->frame != NULL && row_us(row, "t_us") > into->frame_us + FOLLOWS_US) {
+    static void (*const takers[ROW_KINDS])(journal * into, const timeline_row *taken) = {
+        [ROW_FRAME] = take_frame,      [ROW_KEY] = take_key,       [ROW_EVENT] = take_event,
+        [ROW_ACTION] = take_action,    [ROW_OUTPUT] = take_output, [ROW_BURST] = take_burst,
+        [ROW_EXPECTED] = take_expected};
+    if (into->frame != NULL && taken->at_us > into->frame_us + FOLLOWS_US) {
         give_up_frame(into);
     }
-    for (gsize i = 0; i < G_N_ELEMENTS(kinds); i++) {
-        if (strcmp(kinds[i].kind, kind) == 0) {
-            kinds[i].take(into, row);
-        }
+    if (takers[taken->kind] != NULL) {
+        takers[taken->kind](into, taken);
     }
 }

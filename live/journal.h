@@ -3,8 +3,7 @@
 #define DROMIKOS_LIVE_JOURNAL_H
 
 #include "chart/picture.h"
-
-#include <jansson.h>
+#include "chart/row.h"
 
 typedef struct journal journal;
 
@@ -19,7 +18,7 @@ typedef struct journal_line {
 journal *journal_new(void);
 void journal_free(journal *unwanted);
 
-void journal_take(journal *into, const json_t *row);
+void journal_take(journal *into, const timeline_row *taken);
 
 /* Adds a line of another source. */
 void journal_add(journal *into, uint64_t at_us, picture_ink ink, const char *text);

@@ -26,48 +26,41 @@ GArray *live_outputs_new(const plan *loaded)
     return made;
 }
 
-static void take_text(live_output *output, const json_t *text)
+static void take_text(live_output *output, const char *text)
 {
-    if (json_is_string(text)) {
+    if (text != NULL) {
         g_free(output->text);
-        output->text = g_strdup(json_string_value(text));
+        output->text = g_strdup(text);
     }
 }
 
-static void take_colours(live_output *output, const json_t *colours)
+static void take_drawn(live_output *output, const timeline_row *taken)
 {
-    if (!json_is_array(colours)) {
-        return;
-    }
-    output->colour_count = (unsigned)json_array_size(colours);
-    output->colours = g_renew(uint32_t, output->colours, output->colour_count);
-    for (unsigned i = 0; i < output->colour_count; i++) {
-        output->colours[i] = (uint32_t)json_integer_value(json_array_get(colours, i));
+    const unsigned count = taken->of.drawn.colour_count;
+    output->value = taken->of.drawn.has_value ? taken->of.drawn.value : output->value;
+    output->low = MIN(output->low, output->value);
+    output->high = MAX(output->high, output->value);
+    take_text(output, taken->text);
+    if (count > 0) {
+        g_free(output->colours);
+        output->colours = g_memdup2(taken->of.drawn.colours, count * sizeof(uint32_t));
+        output->colour_count = count;
     }
 }
 
-void live_outputs_take(GArray *outputs, const json_t *row)
+void live_outputs_take(GArray *outputs, const timeline_row *taken)
 {
-    const char *const kind = json_string_value(json_object_get(row, "kind"));
-    const char *const name = json_string_value(json_object_get(row, "output"));
-    for (guint i = 0; name != NULL && i < outputs->len; i++) {
+    for (guint i = 0; taken->subject != NULL && i < outputs->len; i++) {
         live_output *const output = &g_array_index(outputs, live_output, i);
-        if (strcmp(output->name, name) != 0) {
+        if (strcmp(output->name, taken->subject) != 0) {
             continue;
         }
-        if (strcmp(kind, "lit") == 0) {
-            output->is_lit = json_is_true(json_object_get(row, "on"));
-        } else if (strcmp(kind, "burst") == 0) {
-            take_text(
-                output,
-                json_object_get(row, json_string_length(json_object_get(row, "key")) > 0 ? "key" : "heard"));
-        } else if (strcmp(kind, "drawn") == 0) {
-            const json_t *const value = json_object_get(row, "value");
-            output->value = json_is_number(value) ? json_number_value(value) : output->value;
-            output->low = MIN(output->low, output->value);
-            output->high = MAX(output->high, output->value);
-            take_text(output, json_object_get(row, "text"));
-            take_colours(output, json_object_get(row, "colours"));
+        if (taken->kind == ROW_LIT) {
+            output->is_lit = taken->of.is_on;
+        } else if (taken->kind == ROW_BURST) {
+            take_text(output, taken->found[0] != '\0' ? taken->found : taken->text);
+        } else if (taken->kind == ROW_DRAWN) {
+            take_drawn(output, taken);
         }
         return;
     }

@@ -2,9 +2,9 @@
 #ifndef DROMIKOS_LIVE_OUTPUTS_H
 #define DROMIKOS_LIVE_OUTPUTS_H
 
-#include "plan/kinds/kinds.h"
-
-#include <jansson.h>
+#include "chart/row.h"
+#include "plan/language/kind.h"
+#include "plan/model/plan.h"
 
 typedef struct live_output {
     const char *name;
@@ -22,7 +22,7 @@ typedef struct live_output {
 GArray *live_outputs_new(const plan *loaded);
 
 /* Takes a row about an output. */
-void live_outputs_take(GArray *outputs, const json_t *row);
+void live_outputs_take(GArray *outputs, const timeline_row *taken);
 
 /* Draws an output in a line of the screen: name, state, and bar. */
 void live_output_put(const live_output *output, int row, int column, int width, int name_width);

@@ -2,6 +2,8 @@
 #ifndef DROMIKOS_CLI_IO_H
 #define DROMIKOS_CLI_IO_H
 
+#include "chart/row.h"
+
 #include "dromikos/dromikos.h"
 
 #include <glib.h>
@@ -69,13 +71,9 @@ void end_rows(row_writer *rows);
 /* Returns "nec 4 (0x04) 69 (0x45)". To be freed. */
 char *code_text(const drom_protocol *protocol, const drom_code *code);
 
-/* Returns "pressed", "repeated", "held", "released", as in the plan language. */
-const char *gesture_participle(uint8_t gesture);
-
-/* Objects of the JSON Lines output. Names may be NULL: a key that no sheet has. */
-json_t *frame_json(uint64_t at_us, const drom_frame *frame);
-json_t *key_json(uint64_t at_us, const drom_key_event *event, const char *handset, const char *key,
-                 const drom_protocol *protocol, const drom_code *code);
+/* Writes a row as an object of the JSON Lines; not those that are for drawing. Names may be NULL: a key that
+ * no sheet has. */
+void put_row_json(const timeline_row *of);
 
 /* Writes an object on a line of its own, and frees it. */
 void put_json(json_t *object);

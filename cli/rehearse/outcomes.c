@@ -4,7 +4,11 @@
 
 #include "plan/kinds/kinds.h"
 
-#include <stdlib.h>
+#include <math.h>
+#include <string.h>
+
+/* Values that are closer are drawn as one. */
+static const double SAME_VALUE = 1e-9;
 
 /* Notes a key that is to be sent as another. */
 void outcomes_ordered(timeline *view, const drom_action *action)
@@ -23,10 +27,10 @@ static void on_light(void *context, uint64_t at_us, bool is_on)
     output_story *const story = context;
     timeline *const view = story->view;
     if (view->kept != NULL) {
-        view_put(view, view_object(view, "lit"),
-                 json_pack("{s:s, s:b}", "output",
-                           plan_output_name(view->plan, (unsigned)(story - view->outputs)), "on",
-                           (int)is_on));
+        view_put_now(
+            view, (timeline_row){.kind = ROW_LIT,
+                                 .subject = plan_output_name(view->plan, (unsigned)(story - view->outputs)),
+                                 .of.is_on = is_on});
     }
     if (!is_on || !story->is_passing_on) {
         return;
@@ -38,8 +42,7 @@ static void on_light(void *context, uint64_t at_us, bool is_on)
         return;
     }
     if (view->format == FORMAT_JSONL) {
-        view_put(view, view_object(view, "passed_on"),
-                 json_pack("{s:s, s:I}", "output", name, "after_frame_us", (json_int_t)after_us));
+        view_put_now(view, (timeline_row){.kind = ROW_PASSED_ON, .subject = name, .of.after_us = after_us});
     } else {
         g_string_append_printf(view_cell(view, OUTPUT), "%s began %.1f ms after the frame", name,
                                (double)after_us / 1000);
@@ -86,9 +89,9 @@ static void on_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
     const bool is_first = !view->outputs[output].is_known;
     note_driven(&view->outputs[output], at_us, is_on);
     if (view->format == FORMAT_JSONL) {
-        view_put(view, view_object(view, "output"),
-                 json_pack("{s:s, s:s, s:i, s:s}", "output", plan_output_name(view->plan, output), "state",
-                           state, "pin", (int)pin, "level", is_high ? "high" : "low"));
+        view_put_now(view, (timeline_row){.kind = ROW_OUTPUT,
+                                          .subject = plan_output_name(view->plan, output),
+                                          .of.pin = {pin, is_high, is_on}});
     } else if (view->asked == (int)output) {
         view->asked = -1;
         g_string_append_printf(view->cells[OUTPUT], ": %s", state);
@@ -114,8 +117,7 @@ static void on_contact(void *context, uint64_t at_us, const sim_relay *relay, bo
     const char *const name = plan_output_name(view->plan, output);
     output_story *const story = &view->outputs[output];
     if (view->format == FORMAT_JSONL) {
-        view_put(view, view_object(view, "contact"),
-                 json_pack("{s:s, s:b}", "output", name, "closed", (int)is_closed));
+        view_put_now(view, (timeline_row){.kind = ROW_CONTACT, .subject = name, .of.is_on = is_closed});
         return;
     }
     if (!view->shows_contacts) {
@@ -156,9 +158,11 @@ static void on_burst(void *context, uint64_t at_us, const sim_target *target)
     const int key = sim_target_newest(target, &is_new);
     g_autofree char *sent = key >= 0 ? plan_sent_name(view->plan, output, (uint32_t)key) : g_strdup("");
     if (view->format == FORMAT_JSONL) {
-        view_put(view, view_object(view, "burst"),
-                 json_pack("{s:s, s:s, s:s, s:b}", "output", name, "heard", sim_target_heard(target), "key",
-                           sent, "new", (int)is_new));
+        view_put_now(view, (timeline_row){.kind = ROW_BURST,
+                                          .subject = name,
+                                          .text = g_strdup(sim_target_heard(target)),
+                                          .found = g_steal_pointer(&sent),
+                                          .of.is_on = is_new});
     } else if (key < 0) {
         g_string_append_printf(view_cell(view, OUTPUT), "%s was heard: %s", name, sim_target_heard(target));
     } else if (is_new) {
@@ -184,9 +188,9 @@ void outcomes_moved(timeline *view, unsigned output)
     }
     story->was_moving = is_moving;
     if (view->format == FORMAT_JSONL) {
-        view_put(view, view_object(view, "motion"),
-                 json_pack("{s:s, s:b, s:i}", "output", plan_output_name(view->plan, output), "moving",
-                           (int)is_moving, "position", (int)position));
+        view_put_now(view, (timeline_row){.kind = ROW_MOTION,
+                                          .subject = plan_output_name(view->plan, output),
+                                          .of.motion = {is_moving, position}});
     } else if (!is_moving) {
         g_autofree char *text =
             plan_output_kind(view->plan, output)->bench.place_text(view->plan, output, story->device);
@@ -217,7 +221,7 @@ void outcomes_observe(timeline *view)
 }
 
 /* Its state in words, with what it waits for, or its limit. */
-static void put_state(const timeline *view, unsigned output, json_t *drawn)
+static void put_state(const timeline *view, unsigned output, timeline_row *drawn)
 {
     const output_kind *const kind = plan_output_kind(view->plan, output);
     g_autofree char *state = kind->bench.state_text(view->plan, output, view->outputs[output].device);
@@ -226,37 +230,53 @@ static void put_state(const timeline *view, unsigned output, json_t *drawn)
     g_autofree char *waits = is_kept_back                ? g_strdup("others are off first")
                              : kind->bench.waits != NULL ? kind->bench.waits(view->plan, output)
                                                          : NULL;
-    g_autofree char *text = waits != NULL ? g_strdup(waits)
-                            : end != NULL ? g_strdup_printf("%s at %s", state, end)
-                                          : g_strdup(state);
-    (void)json_object_update_new(drawn, json_pack("{s:s, s:b, s:b}", "text", text, "waits", waits != NULL,
-                                                  "ends", waits == NULL && end != NULL));
+    drawn->text = waits != NULL ? g_strdup(waits)
+                  : end != NULL ? g_strdup_printf("%s at %s", state, end)
+                                : g_strdup(state);
+    drawn->of.drawn.is_waiting = waits != NULL;
+    drawn->of.drawn.is_end = waits == NULL && end != NULL;
 }
 
-/* Writes what is drawn of an output now. */
-static json_t *drawn_json(const timeline *view, unsigned output)
+/* What is drawn of an output now. */
+static timeline_row drawn_now(const timeline *view, unsigned output)
 {
     enum { MAX_PIXELS = 100 };
     const output_kind *const kind = plan_output_kind(view->plan, output);
     const void *const device = view->outputs[output].device;
     uint32_t rgb[MAX_PIXELS];
-    json_t *const drawn = json_pack("{s:s}", "output", plan_output_name(view->plan, output));
+    timeline_row drawn = {.kind = ROW_DRAWN, .subject = plan_output_name(view->plan, output)};
     if (kind->bench.drawn != NULL) {
-        (void)json_object_set_new(drawn, "value", json_real(kind->bench.drawn(view->plan, output, device)));
+        drawn.of.drawn.has_value = true;
+        drawn.of.drawn.value = kind->bench.drawn(view->plan, output, device);
     }
     const unsigned count =
         kind->bench.colours != NULL ? kind->bench.colours(view->plan, output, device, rgb, MAX_PIXELS) : 0;
     if (count > 0) {
-        json_t *const colours = json_array();
-        for (unsigned i = 0; i < count; i++) {
-            (void)json_array_append_new(colours, json_integer((json_int_t)rgb[i]));
-        }
-        (void)json_object_set_new(drawn, "colours", colours);
+        drawn.of.drawn.colour_count = count;
+        drawn.of.drawn.colours = g_memdup2(rgb, count * sizeof *rgb);
     }
     if (kind->bench.drawn_as != DRAWN_AS_COLOURS) {
-        put_state(view, output, drawn);
+        put_state(view, output, &drawn);
     }
     return drawn;
+}
+
+static timeline_row copy_of(const timeline_row *drawn)
+{
+    timeline_row made = *drawn;
+    made.text = g_strdup(drawn->text);
+    made.of.drawn.colours =
+        g_memdup2(drawn->of.drawn.colours, drawn->of.drawn.colour_count * sizeof(uint32_t));
+    return made;
+}
+
+static bool is_equal(const timeline_row *a, const timeline_row *b)
+{
+    return fabs(a->of.drawn.value - b->of.drawn.value) < SAME_VALUE && g_strcmp0(a->text, b->text) == 0 &&
+           a->of.drawn.is_waiting == b->of.drawn.is_waiting && a->of.drawn.is_end == b->of.drawn.is_end &&
+           a->of.drawn.colour_count == b->of.drawn.colour_count &&
+           (a->of.drawn.colour_count == 0 || memcmp(a->of.drawn.colours, b->of.drawn.colours,
+                                                    a->of.drawn.colour_count * sizeof(uint32_t)) == 0);
 }
 
 /* Writes the end of each timer, if it has changed. */
@@ -270,9 +290,9 @@ static void draw_timers(timeline *view, uint64_t now_us)
         const uint64_t shown_us = view->timers[i];
         if (until_us > shown_us + SAME_US || until_us + SAME_US < shown_us) {
             view->timers[i] = until_us;
-            view_put(view, view_object(view, "timer"),
-                     json_pack("{s:s, s:I}", "timer", plan_timer_name(view->plan, i), "until_us",
-                               (json_int_t)MAX(until_us, now_us)));
+            view_put_now(view, (timeline_row){.kind = ROW_TIMER,
+                                              .subject = plan_timer_name(view->plan, i),
+                                              .until_us = MAX(until_us, now_us)});
         }
     }
 }
@@ -292,16 +312,15 @@ void outcomes_draw(timeline *view, drom_us wait_us)
             continue;
         }
         output_story *const story = &view->outputs[i];
-        json_t *const drawn = drawn_json(view, i);
-        char *const text = json_dumps(drawn, JSON_COMPACT | JSON_REAL_PRECISION(9));
-        if (g_strcmp0(text, story->drawn) == 0) {
-            json_decref(drawn);
-            free(text);
+        timeline_row drawn = drawn_now(view, i);
+        if (story->is_drawn && is_equal(&drawn, &story->drawn)) {
+            row_clear(&drawn);
             continue;
         }
-        free(story->drawn);
-        story->drawn = text;
-        view_put(view, view_object(view, "drawn"), drawn);
+        row_clear(&story->drawn);
+        story->drawn = copy_of(&drawn);
+        story->is_drawn = true;
+        view_put_now(view, drawn);
     }
 }
 

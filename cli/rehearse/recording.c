@@ -22,7 +22,7 @@ static void clear_row(gpointer data)
     g_free(((recorded_row *)data)->text);
 }
 
-static GArray *rows_new(void)
+static GArray *script_rows_new(void)
 {
     GArray *const made = g_array_new(FALSE, FALSE, sizeof(recorded_row));
     g_array_set_clear_func(made, clear_row);
@@ -32,7 +32,7 @@ static GArray *rows_new(void)
 recording *recording_new(void)
 {
     recording *const made = g_new0(recording, 1);
-    made->rows = rows_new();
+    made->rows = script_rows_new();
     return made;
 }
 
@@ -95,7 +95,7 @@ static gint by_time(gconstpointer left, gconstpointer right)
 
 char *recording_text(const recording *script, const rehearsal *run, const GArray *done, unsigned *expected)
 {
-    GArray *const rows = rows_new();
+    GArray *const rows = script_rows_new();
     GString *const text = g_string_new("at_ms,handset,key,held_ms,expect\n");
     for (guint i = 0; i < done->len; i++) {
         const script_press *const press = &g_array_index(done, script_press, i);

@@ -392,90 +392,71 @@ int rehearsal_play(rehearsal *run, timeline *view)
     return code == EXIT_DONE && timeline_missed(run->view) > 0 ? EXIT_NO : code;
 }
 
-/* The row of a script's press, or of a switch that changes. */
-static json_t *finger_json(const rehearsal *run, const script_press *press)
-{
-    const uint64_t at_us = press->at_ms * UINT64_C(1000);
-    const uint64_t until_us = at_us + press->held_ms * UINT64_C(1000);
-    if (press->handset >= SCRIPT_NO_KEY) {
-        return NULL;
-    }
-    return json_pack("{s:s, s:I, s:I, s:s, s:s}", "kind", "finger", "t_us", (json_int_t)at_us, "until_us",
-                     (json_int_t)until_us, "handset", plan_handset_name(run->plan, press->handset), "key",
-                     plan_key_name(run->plan, press->handset, press->key));
-}
-
-static void put_fingers(const rehearsal *run, json_t *rows)
+/* The presses of the script. */
+static void add_fingers(const rehearsal *run, GArray *rows)
 {
     for (guint i = 0; run->script != NULL && i < run->script->len; i++) {
-        json_t *const row = finger_json(run, &g_array_index(run->script, script_press, i));
-        if (row != NULL) {
-            (void)json_array_append_new(rows, row);
+        const script_press *const press = &g_array_index(run->script, script_press, i);
+        const uint64_t at_us = press->at_ms * UINT64_C(1000);
+        if (press->handset < SCRIPT_NO_KEY) {
+            const timeline_row finger = {.kind = ROW_FINGER,
+                                         .at_us = at_us,
+                                         .until_us = at_us + press->held_ms * UINT64_C(1000),
+                                         .subject = plan_handset_name(run->plan, press->handset),
+                                         .key = plan_key_name(run->plan, press->handset, press->key)};
+            g_array_append_val(rows, finger);
         }
     }
 }
 
 /* The signals, separated by silence. */
-static void put_air(const rehearsal *run, json_t *rows)
+static void add_air(const rehearsal *run, GArray *rows)
 {
     enum { SILENCE_US = 12000 };
     size_t count = 0;
     const sim_edge *const edges = sim_bench_edges(run->bench, &count);
     for (size_t i = 0; i < count;) {
-        const uint64_t from_us = edges[i].at_us;
-        uint64_t until_us = from_us;
-        for (; i < count && edges[i].at_us < until_us + SILENCE_US; i++) {
-            until_us = edges[i].at_us;
+        timeline_row air = {.kind = ROW_AIR, .at_us = edges[i].at_us, .until_us = edges[i].at_us};
+        for (; i < count && edges[i].at_us < air.until_us + SILENCE_US; i++) {
+            air.until_us = edges[i].at_us;
         }
-        (void)json_array_append_new(rows, json_pack("{s:s, s:I, s:I}", "kind", "air", "t_us",
-                                                    (json_int_t)from_us, "until_us", (json_int_t)until_us));
+        g_array_append_val(rows, air);
     }
 }
 
-static int by_time(const void *left, const void *right)
+/* Merges the rows of two arrays by their times; at the same time those of the first come first. Frees the
+ * arrays. */
+static GArray *merged(GArray *first, GArray *second)
 {
-    const json_t *const a = *(json_t *const *)left;
-    const json_t *const b = *(json_t *const *)right;
-    const json_int_t at = json_integer_value(json_object_get(a, "t_us"));
-    const json_int_t other = json_integer_value(json_object_get(b, "t_us"));
-    return (at > other) - (at < other);
-}
-
-/* Merges the rows of two arrays by their times; at the same time those of the first come first. */
-static json_t *merged(const json_t *first, const json_t *second)
-{
-    json_t *const both = json_array();
-    size_t i = 0;
-    size_t j = 0;
-    while (i < json_array_size(first) || j < json_array_size(second)) {
-        json_t *const a = json_array_get(first, i);
-        json_t *const b = json_array_get(second, j);
-        const bool is_first = b == NULL || (a != NULL && by_time(&a, &b) <= 0);
-        (void)json_array_append(both, is_first ? a : b);
+    GArray *const both = rows_new();
+    guint i = 0;
+    guint j = 0;
+    while (i < first->len || j < second->len) {
+        const bool is_first =
+            j == second->len || (i < first->len && rows_at(first, i)->at_us <= rows_at(second, j)->at_us);
+        g_array_append_vals(both, is_first ? rows_at(first, i) : rows_at(second, j), 1);
         i += is_first;
         j += !is_first;
     }
+    g_array_set_clear_func(first, NULL); /* what they own is in both */
+    g_array_set_clear_func(second, NULL);
+    g_array_unref(first);
+    g_array_unref(second);
     return both;
 }
 
-json_t *rehearsal_record(rehearsal *run, int *code)
+GArray *rehearsal_record(rehearsal *run, int *code)
 {
-    json_t *const fingers = json_array();
-    json_t *const air = json_array();
-    json_t *const rows = json_array();
-    put_fingers(run, fingers);
-    put_air(run, air);
+    GArray *const fingers = rows_new();
+    GArray *const air = rows_new();
+    GArray *const rows = rows_new();
+    add_fingers(run, fingers);
+    add_air(run, air);
     timeline *const view = timeline_new(run->plan, run->bench, FORMAT_JSONL);
     timeline_keep(view, rows);
     *code = rehearsal_play(run, view);
-    json_t *const outside = merged(fingers, air);
-    json_t *const all = merged(outside, rows);
-    json_decref(outside);
-    json_decref(fingers);
-    json_decref(air);
-    json_decref(rows);
     timeline_free(view);
-    return all;
+    return merged(merged(fingers, air), rows);
 }
 
 void rehearsal_close(rehearsal *run)

@@ -49,10 +49,9 @@ int rehearsal_play(rehearsal *run, timeline *view);
 int rehearsal_start(rehearsal *run, timeline *view);
 void rehearsal_pass(rehearsal *run, uint64_t until_us);
 
-/* Like rehearsal_play(), with everything that is drawn: the rows of the JSON Lines, and those of "finger",
- * "air", "drawn", "lit" and "timer", by their times. To be freed with json_decref(). `code` is the answer of
- * rehearsal_play(). */
-json_t *rehearsal_record(rehearsal *run, int *code);
+/* Like rehearsal_play(); returns all rows by their times, with those for drawing, to be unreferenced. `code`
+ * is the answer of rehearsal_play(). */
+GArray *rehearsal_record(rehearsal *run, int *code);
 
 /* Returns the end of the input: a script's, or a capture's. */
 uint64_t rehearsal_last_us(const rehearsal *run);

@@ -99,14 +99,13 @@ static void put_fingers(timeline *view, uint64_t until_us)
     }
 }
 
-void timeline_put_happening(const timeline *view, const script_press *row)
+void timeline_put_happening(const timeline *view, const script_press *happened)
 {
     if (view->format == FORMAT_JSONL) {
-        g_autofree char *text = script_text(view->plan, row);
-        const uint64_t lasts_us = row->handset == SCRIPT_POWER ? row->held_ms * UINT64_C(1000) : 0;
-        view_put(view, view_object(view, "happening"),
-                 json_pack("{s:s, s:I}", "what", text, "until_us",
-                           (json_int_t)sim_bench_now(view->bench) + (json_int_t)lasts_us));
+        const uint64_t lasts_us = happened->handset == SCRIPT_POWER ? happened->held_ms * UINT64_C(1000) : 0;
+        view_put_now(view, (timeline_row){.kind = ROW_HAPPENING,
+                                          .until_us = sim_bench_now(view->bench) + lasts_us,
+                                          .text = script_text(view->plan, happened)});
     }
 }
 
@@ -159,26 +158,20 @@ GString *view_cell_again(timeline *view, enum cell_of column)
     return cell;
 }
 
-json_t *view_object(const timeline *view, const char *kind)
+void view_put(const timeline *view, timeline_row happened)
 {
-    return json_pack("{s:s, s:I}", "kind", kind, "t_us", (json_int_t)sim_bench_now(view->bench));
-}
-
-void view_write(const timeline *view, json_t *row)
-{
-    if (view->kept == NULL) {
-        put_json(row);
+    if (view->kept != NULL) {
+        g_array_append_val(view->kept, happened);
     } else {
-        (void)json_array_append_new(view->kept, row);
+        put_row_json(&happened);
+        row_clear(&happened);
     }
 }
 
-/* Adds members to an object and writes it. */
-void view_put(const timeline *view, json_t *about, json_t *members)
+void view_put_now(const timeline *view, timeline_row happened)
 {
-    (void)json_object_update(about, members);
-    json_decref(members);
-    view_write(view, about);
+    happened.at_us = sim_bench_now(view->bench);
+    view_put(view, happened);
 }
 
 static void on_frame(void *context, const drom_frame *frame)
@@ -189,7 +182,9 @@ static void on_frame(void *context, const drom_frame *frame)
         return;
     }
     if (view->format == FORMAT_JSONL) {
-        view_write(view, frame_json(now_us - (drom_us)((drom_us)now_us - frame->at), frame));
+        view_put(view, (timeline_row){.kind = ROW_FRAME,
+                                      .at_us = now_us - (drom_us)((drom_us)now_us - frame->at),
+                                      .of.frame = *frame});
         return;
     }
     GString *const cell = view_cell(view, HEARD);
@@ -225,8 +220,11 @@ static void on_key(void *context, const drom_key_event *event)
     if (view->format == FORMAT_JSONL) {
         const drom_code *const code =
             &plan_tables(view->plan)->keys.handsets.rows[event->handset].codes.rows[event->key];
-        view_write(view, key_json(sim_bench_now(view->bench), event, handset, key,
-                                  plan_protocol(view->plan, code->protocol), code));
+        view_put_now(view, (timeline_row){.kind = ROW_KEY,
+                                          .subject = handset,
+                                          .key = key,
+                                          .of.pressed = {event->gesture, event->held_us,
+                                                         plan_protocol(view->plan, code->protocol), *code}});
         return;
     }
     if (event->gesture == DROM_TAP && !uses_taps(view->plan)) { /* press and release have reported it */
@@ -245,7 +243,7 @@ static void on_event(void *context, const drom_event *event)
         return;
     }
     if (view->format == FORMAT_JSONL) {
-        view_put(view, view_object(view, "event"), json_pack("{s:s}", "event", text));
+        view_put_now(view, (timeline_row){.kind = ROW_EVENT, .text = g_steal_pointer(&text)});
     } else {
         g_string_append(view_cell(view, GESTURE), text);
     }
@@ -264,19 +262,19 @@ void timeline_put_values(timeline *view, const int16_t *before, uint8_t mode)
     }
 }
 
-static void on_rule(void *context, uint8_t row)
+static void on_rule(void *context, uint8_t rule)
 {
     timeline *const view = context;
-    const int line = plan_rule_line(view->plan, row);
+    const int line = plan_rule_line(view->plan, rule);
     if (line == 0 && view->format == FORMAT_TEXT) {
         g_string_append(view_cell(view, RULE), "at start");
     } else if (view->format == FORMAT_TEXT) {
-        const char *const file = plan_rule_file(view->plan, row);
+        const char *const file = plan_rule_file(view->plan, rule);
         g_string_append_printf(view_cell(view, RULE), file != NULL ? "%s:%d" : "%sline %d",
                                file != NULL ? file : "", line);
     } else if (line > 0) {
-        view_put(view, view_object(view, "rule"),
-                 json_pack("{s:i, s:s*}", "line", line, "file", plan_rule_file(view->plan, row)));
+        view_put_now(view,
+                     (timeline_row){.kind = ROW_RULE, .of.rule = {line, plan_rule_file(view->plan, rule)}});
     }
 }
 
@@ -287,8 +285,8 @@ static void on_action(void *context, const drom_action *action)
     outcomes_ordered(view, action);
     g_autofree char *text = plan_order_text(view->plan, action);
     if (view->format == FORMAT_JSONL) {
-        view_put(view, view_object(view, "action"),
-                 json_pack("{s:s, s:s}", "output", output, "action", text));
+        view_put_now(view,
+                     (timeline_row){.kind = ROW_ACTION, .subject = output, .text = g_steal_pointer(&text)});
         return;
     }
     g_string_append_printf(view_cell(view, OUTPUT), "%s %s", output, text);
@@ -360,7 +358,7 @@ void timeline_show_contacts(timeline *view)
     view->shows_contacts = true;
 }
 
-void timeline_keep(timeline *view, json_t *rows)
+void timeline_keep(timeline *view, GArray *rows)
 {
     view->kept = rows;
 }
@@ -376,10 +374,11 @@ void timeline_put_chip(timeline *view, const chip_stretch *stretch)
     view->chip.lost += stretch->lost;
     view->chip_shown = *stretch;
     if (is_new && view->format == FORMAT_JSONL) {
-        view_write(view, json_pack("{s:s, s:I, s:I, s:I, s:I, s:i}", "kind", "chip", "t_us",
-                                   (json_int_t)stretch->from_us, "until_us", (json_int_t)stretch->until_us,
-                                   "poll_us", (json_int_t)lround(stretch->poll_us), "interrupts_off_us",
-                                   (json_int_t)lround(stretch->masked_us), "lost_edges", (int)stretch->lost));
+        view_put(view, (timeline_row){
+                           .kind = ROW_CHIP,
+                           .at_us = stretch->from_us,
+                           .until_us = stretch->until_us,
+                           .of.chip = {lround(stretch->poll_us), lround(stretch->masked_us), stretch->lost}});
     }
 }
 
@@ -400,7 +399,7 @@ void timeline_end(timeline *view, const char *going_on)
     const uint64_t now_us = sim_bench_now(view->bench);
     if (view->format == FORMAT_JSONL) {
         if (going_on != NULL) {
-            view_put(view, view_object(view, "end"), json_pack("{s:s}", "going_on", going_on));
+            view_put_now(view, (timeline_row){.kind = ROW_END, .text = g_strdup(going_on)});
         }
         return;
     }
@@ -432,22 +431,23 @@ bool timeline_is_met(const timeline *view, const script_expectation *row, const 
     return expectation_is_met(row->expected, engine, view->devices);
 }
 
-void timeline_put_expected(timeline *view, const script_expectation *row, const drom_engine *engine)
+void timeline_put_expected(timeline *view, const script_expectation *expected, const drom_engine *engine)
 {
-    const bool is_met = timeline_is_met(view, row, engine);
-    g_autofree char *actual = expectation_actual(row->expected, engine, view->devices);
+    const bool is_met = timeline_is_met(view, expected, engine);
+    g_autofree char *actual = expectation_actual(expected->expected, engine, view->devices);
     view->met += is_met;
     view->missed += !is_met;
     if (!is_met && view->first_missed == NULL) {
-        view->first_missed = g_strdup_printf("at %u.%03u s (line %d of the script)", row->at_ms / 1000,
-                                             row->at_ms % 1000, row->line);
+        view->first_missed = g_strdup_printf("at %u.%03u s (line %d of the script)", expected->at_ms / 1000,
+                                             expected->at_ms % 1000, expected->line);
     }
     if (view->format == FORMAT_JSONL) {
-        view_put(view, view_object(view, "expected"),
-                 json_pack("{s:s, s:b, s:s, s:i}", "expect", row->text, "met", (int)is_met, "found", actual,
-                           "line", row->line));
+        view_put_now(view, (timeline_row){.kind = ROW_EXPECTED,
+                                          .text = g_strdup(expected->text),
+                                          .found = g_steal_pointer(&actual),
+                                          .of.expected = {is_met, expected->line}});
     } else if (!is_met) {
-        g_string_append_printf(view_cell(view, OUTPUT), "EXPECTED: %s; but %s", row->text, actual);
+        g_string_append_printf(view_cell(view, OUTPUT), "EXPECTED: %s; but %s", expected->text, actual);
         end_row(view);
     }
 }
@@ -487,19 +487,22 @@ bool timeline_has_heard(timeline *view, unsigned handset, unsigned key, uint64_t
     return false;
 }
 
-void timeline_put_unheard(const timeline *view, const script_press *row, const char *why)
+void timeline_put_unheard(const timeline *view, const script_press *press, const char *why)
 {
-    const char *const handset = plan_handset_name(view->plan, row->handset);
-    const char *const key = plan_key_name(view->plan, row->handset, row->key);
+    const char *const handset = plan_handset_name(view->plan, press->handset);
+    const char *const key = plan_key_name(view->plan, press->handset, press->key);
     if (view->format == FORMAT_JSONL) {
-        view_write(view, json_pack("{s:s, s:I, s:s, s:s, s:i, s:s}", "kind", "unheard", "t_us",
-                                   (json_int_t)row->at_ms * 1000, "handset", handset, "key", key, "line",
-                                   row->line, "why", why));
+        view_put(view, (timeline_row){.kind = ROW_UNHEARD,
+                                      .at_us = press->at_ms * UINT64_C(1000),
+                                      .subject = handset,
+                                      .key = key,
+                                      .text = g_strdup(why),
+                                      .of.line = press->line});
         return;
     }
     g_autofree char *where =
-        row->line > 0 ? g_strdup_printf(" (line %d of the script)", row->line) : g_strdup("");
-    put_text("not heard: %s.%s at %u.%03u s%s: %s\n", handset, key, row->at_ms / 1000, row->at_ms % 1000,
+        press->line > 0 ? g_strdup_printf(" (line %d of the script)", press->line) : g_strdup("");
+    put_text("not heard: %s.%s at %u.%03u s%s: %s\n", handset, key, press->at_ms / 1000, press->at_ms % 1000,
              where, why);
 }
 
@@ -518,8 +521,8 @@ bool timeline_put_miscounts(const timeline *view)
         }
         is_right = false;
         if (view->format == FORMAT_JSONL) {
-            view_write(view, json_pack("{s:s, s:s, s:i, s:i}", "kind", "miscounted", "output", name, "asked",
-                                       (int)asked, "counted", (int)counted));
+            view_put(view,
+                     (timeline_row){.kind = ROW_MISCOUNTED, .subject = name, .of.counts = {asked, counted}});
         } else {
             put_text("warning: %s was asked to send %u press%s, and its appliance counted %u\n", name, asked,
                      asked == 1 ? "" : "es", counted);
@@ -534,7 +537,7 @@ void timeline_free(timeline *view)
         g_string_free(view->cells[i], TRUE);
     }
     for (unsigned i = 0; i < plan_output_count(view->plan); i++) {
-        free(view->outputs[i].drawn);
+        row_clear(&view->outputs[i].drawn);
     }
     g_free(view->outputs);
     g_free(view->devices);

@@ -27,9 +27,9 @@ void timeline_put_values(timeline *view, const int16_t *before, uint8_t mode);
 /* Also shows relays' contacts and their bounces. */
 void timeline_show_contacts(timeline *view);
 
-/* Keeps the rows of the JSON Lines instead of writing them, with additional rows for drawing, of the kinds
- * "drawn", "lit" and "timer". Call it before the rehearsal; the array is the caller's. */
-void timeline_keep(timeline *view, json_t *rows);
+/* Keeps the rows instead of writing them as JSON, with those for drawing. Call it before the rehearsal; the
+ * array of rows_new() is the caller's. */
+void timeline_keep(timeline *view, GArray *rows);
 void timeline_free(timeline *view);
 
 /* Observes the engine that runs the plan. */

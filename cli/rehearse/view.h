@@ -19,8 +19,9 @@ typedef struct output_story {
     bool is_passing_on; /* it has an order to send, and hasn't begun */
     bool was_moving;
     bool is_placed;
-    int32_t position; /* its last position */
-    char *drawn;      /* the newest row for drawing, without its time */
+    int32_t position;   /* its last position */
+    timeline_row drawn; /* the newest row for drawing */
+    bool is_drawn;      /* and there is one */
 } output_story;
 
 typedef struct heard_press {
@@ -48,7 +49,7 @@ struct timeline {
     void **devices;     /* one per output */
     uint64_t drawn_us;  /* when the outputs were last read */
     uint64_t *timers;   /* of the plan: as last written, the end of each; 0: not running */
-    json_t *kept;       /* the rows, instead of writing them; NULL: they are written */
+    GArray *kept;       /* the rows, instead of writing them; NULL: they are written */
     bool shows_contacts;
     bool has_chip; /* and its total load */
     chip_stretch chip;
@@ -67,12 +68,9 @@ GString *view_cell_again(timeline *view, enum cell_of column);
 /* The cell to write into: of the row that is being written when it is free there, else of a new one. */
 GString *view_cell(timeline *view, enum cell_of column);
 
-/* An object of that kind, with its time; and it is written, with these members. */
-json_t *view_object(const timeline *view, const char *kind);
-void view_put(const timeline *view, json_t *about, json_t *members);
-
-/* Writes a row of the JSON Lines, or keeps it. */
-void view_write(const timeline *view, json_t *row);
+/* Keeps a row, or writes it as JSON. Takes over what it owns. The second one sets its time to now. */
+void view_put(const timeline *view, timeline_row happened);
+void view_put_now(const timeline *view, timeline_row happened);
 
 /* Wires an output to the bench; and looks on at all of them. */
 void outcomes_wire(timeline *view, unsigned output);

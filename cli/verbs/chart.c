@@ -88,7 +88,7 @@ static bool take_window(const chart_order *order, const rehearsed *made, lanes_v
     return true;
 }
 
-static int draw_rehearsal(const chart_order *order, const rehearsal *run, const json_t *rows)
+static int draw_rehearsal(const chart_order *order, const rehearsal *run, const GArray *rows)
 {
     rehearsed made = rehearsed_of(run->plan, rows);
     lanes_view view = {.heading = made.heading,
@@ -168,9 +168,8 @@ static int chart_rehearsal(const chart_order *order, char **inputs)
         code = EXIT_WRONG;
     }
     if (code == EXIT_DONE) {
-        json_t *const rows = rehearsal_record(&run, &code);
+        g_autoptr(GArray) rows = rehearsal_record(&run, &code);
         const int drawn = draw_rehearsal(order, &run, rows);
-        json_decref(rows);
         code = drawn != EXIT_DONE ? drawn : code;
     }
     rehearsal_close(&run);

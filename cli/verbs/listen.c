@@ -74,9 +74,13 @@ static void report_key(void *context, uint64_t at_us, const drom_key_event *even
         count->key = event->key;
     }
     if (heard->format == FORMAT_JSONL) {
-        put_json(key_json(at_us, event, reception_handset_name(heard->pipeline, event->handset),
-                          reception_key_name(heard->pipeline, event->handset, event->key),
-                          reception_protocol(heard->pipeline, code->protocol), code));
+        put_row_json(
+            &(timeline_row){.kind = ROW_KEY,
+                            .at_us = at_us,
+                            .subject = reception_handset_name(heard->pipeline, event->handset),
+                            .key = reception_key_name(heard->pipeline, event->handset, event->key),
+                            .of.pressed = {event->gesture, event->held_us,
+                                           reception_protocol(heard->pipeline, code->protocol), *code}});
         return;
     }
     if (event->gesture == DROM_TAP) { /* press and release have reported it */
@@ -110,7 +114,7 @@ static void report_frame(void *context, uint64_t at_us, const drom_frame *frame)
         count->margin = MIN(count->margin, drom_frame_margin(frame));
     }
     if (heard->format == FORMAT_JSONL) {
-        put_json(frame_json(at_us, frame));
+        put_row_json(&(timeline_row){.kind = ROW_FRAME, .at_us = at_us, .of.frame = *frame});
         return;
     }
     heard->row_at_us = at_us;

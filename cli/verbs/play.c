@@ -28,7 +28,7 @@ enum {
 typedef struct playing {
     rehearsal run;
     timeline *view;
-    json_t *rows;
+    GArray *rows;
     GArray *outputs;
     journal *journal;
     keypad *keypad;
@@ -62,19 +62,16 @@ static void turn(playing *at, int steps)
 /* Takes what has happened since the last call. */
 static void take_rows(playing *at)
 {
-    size_t i;
-    json_t *row;
-    json_array_foreach(at->rows, i, row)
-    {
-        const json_t *const margin = json_object_get(row, "margin");
-        if (margin != NULL) {
-            at->page.margin = (int)json_integer_value(margin);
+    for (guint i = 0; i < at->rows->len; i++) {
+        const timeline_row *const taken = rows_at(at->rows, i);
+        if (taken->kind == ROW_FRAME && taken->of.frame.protocol != &drom_unknown) {
+            at->page.margin = drom_frame_margin(&taken->of.frame);
             at->frames++;
         }
-        live_outputs_take(at->outputs, row);
-        journal_take(at->journal, row);
+        live_outputs_take(at->outputs, taken);
+        journal_take(at->journal, taken);
     }
-    (void)json_array_clear(at->rows);
+    g_array_set_size(at->rows, 0);
 }
 
 static void look_at_states(playing *at)
@@ -304,7 +301,7 @@ static int play(playing *at, const char *plan_path, const char *into, bool is_li
 {
     g_autofree char *why = NULL;
     at->view = timeline_new(at->run.plan, at->run.bench, FORMAT_JSONL);
-    at->rows = json_array();
+    at->rows = rows_new();
     timeline_keep(at->view, at->rows);
     at->outputs = live_outputs_new(at->run.plan);
     at->journal = journal_new();
@@ -342,7 +339,7 @@ static int play(playing *at, const char *plan_path, const char *into, bool is_li
     keypad_free(at->keypad);
     journal_free(at->journal);
     g_array_unref(at->outputs);
-    json_decref(at->rows);
+    g_array_unref(at->rows);
     timeline_free(at->view);
     g_free(at->state);
     g_free(at->reception);

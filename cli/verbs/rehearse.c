@@ -53,10 +53,9 @@ static int write_report(const rehearsal *first, char **inputs, const char *path,
         code = EXIT_FILE;
     }
     if (code == EXIT_DONE) {
-        json_t *const rows = rehearsal_record(&run, &code);
+        g_autoptr(GArray) rows = rehearsal_record(&run, &code);
         g_autofree char *page = report_page(run.plan, text, rows);
         code = write_text("rehearse", path, page) ? EXIT_DONE : EXIT_FILE;
-        json_decref(rows);
     }
     rehearsal_close(&run);
     return code;
