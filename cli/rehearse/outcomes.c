@@ -10,6 +10,11 @@
 /* Values that are closer are drawn as one. */
 static const double SAME_VALUE = 1e-9;
 
+static output_view view_of(const timeline *view, unsigned output)
+{
+    return plan_output_view(view->plan, output, view->outputs[output].device);
+}
+
 /* Notes a key that is to be sent as another. */
 void outcomes_ordered(timeline *view, const drom_action *action)
 {
@@ -192,8 +197,8 @@ void outcomes_moved(timeline *view, unsigned output)
                                           .subject = plan_output_name(view->plan, output),
                                           .of.motion = {is_moving, position}});
     } else if (!is_moving) {
-        g_autofree char *text =
-            plan_output_kind(view->plan, output)->bench.place_text(view->plan, output, story->device);
+        const output_view seen = view_of(view, output);
+        g_autofree char *text = plan_output_kind(view->plan, output)->bench.place_text(&seen);
         g_string_append_printf(view_cell(view, OUTPUT), "%s %s", plan_output_name(view->plan, output), text);
     }
 }
@@ -224,11 +229,12 @@ void outcomes_observe(timeline *view)
 static void put_state(const timeline *view, unsigned output, timeline_row *drawn)
 {
     const output_kind *const kind = plan_output_kind(view->plan, output);
-    g_autofree char *state = kind->bench.state_text(view->plan, output, view->outputs[output].device);
-    g_autofree char *end = kind->bench.end != NULL ? kind->bench.end(view->plan, output) : NULL;
+    const output_view seen = view_of(view, output);
+    g_autofree char *state = kind->bench.state_text(&seen);
+    g_autofree char *end = kind->bench.end != NULL ? kind->bench.end(&seen) : NULL;
     const bool is_kept_back = drom_outputs_keep_back(&plan_tables(view->plan)->outputs, (uint8_t)output);
     g_autofree char *waits = is_kept_back                ? g_strdup("others are off first")
-                             : kind->bench.waits != NULL ? kind->bench.waits(view->plan, output)
+                             : kind->bench.waits != NULL ? kind->bench.waits(&seen)
                                                          : NULL;
     drawn->text = waits != NULL ? g_strdup(waits)
                   : end != NULL ? g_strdup_printf("%s at %s", state, end)
@@ -242,15 +248,14 @@ static timeline_row drawn_now(const timeline *view, unsigned output)
 {
     enum { MAX_PIXELS = 100 };
     const output_kind *const kind = plan_output_kind(view->plan, output);
-    const void *const device = view->outputs[output].device;
+    const output_view seen = view_of(view, output);
     uint32_t rgb[MAX_PIXELS];
     timeline_row drawn = {.kind = ROW_DRAWN, .subject = plan_output_name(view->plan, output)};
     if (kind->bench.drawn != NULL) {
         drawn.of.drawn.has_value = true;
-        drawn.of.drawn.value = kind->bench.drawn(view->plan, output, device);
+        drawn.of.drawn.value = kind->bench.drawn(&seen);
     }
-    const unsigned count =
-        kind->bench.colours != NULL ? kind->bench.colours(view->plan, output, device, rgb, MAX_PIXELS) : 0;
+    const unsigned count = kind->bench.colours != NULL ? kind->bench.colours(&seen, rgb, MAX_PIXELS) : 0;
     if (count > 0) {
         drawn.of.drawn.colour_count = count;
         drawn.of.drawn.colours = g_memdup2(rgb, count * sizeof *rgb);
@@ -330,6 +335,7 @@ void outcomes_sum_up(const timeline *view, unsigned output, uint64_t now_us)
     const output_story *const story = &view->outputs[output];
     const output_kind *const kind = plan_output_kind(view->plan, output);
     const uint64_t on_us = story->on_us + (story->is_on ? now_us - story->on_since_us : 0);
-    g_autofree char *text = kind->bench.sum_up(plan_output(view->plan, output), story->device, on_us);
+    const output_view seen = view_of(view, output);
+    g_autofree char *text = kind->bench.sum_up(&seen, on_us);
     put_text("%s\n", text);
 }

@@ -72,7 +72,8 @@ static void settle_asked(timeline *view)
     if (drom_outputs_keep_back(&plan_tables(view->plan)->outputs, (uint8_t)output)) {
         g_string_append(view->cells[OUTPUT], ", once the others are off, and after the pause");
     } else if (kind->bench.unanswered != NULL) {
-        g_autofree char *why = kind->bench.unanswered(view->plan, output, (drom_us)view->row_at_us);
+        const output_view seen = plan_output_view(view->plan, output, view->outputs[output].device);
+        g_autofree char *why = kind->bench.unanswered(&seen, (drom_us)view->row_at_us);
         g_string_append(view->cells[OUTPUT], why);
     }
 }

@@ -67,11 +67,10 @@ static void wire_up(wiring_up *job)
     wire_load(job, LED_MA, 0, 0);
 }
 
-static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
+static char *sum_up(const output_view *of, uint64_t on_us)
 {
-    (void)device;
     (void)on_us;
-    return g_strdup(((const drom_candle_state *)output->state)->burns ? "burns" : "is out");
+    return g_strdup(((const drom_candle_state *)of->row->state)->burns ? "burns" : "is out");
 }
 
 const output_kind candle_kind = {

@@ -52,26 +52,22 @@ static char *order_text(const plan *loaded, const drom_action *action)
 
 static const char *const states[] = {"got INT", NULL};
 
-static bool is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
-                        const phrase_value *values)
+static bool is_in_state(const output_view *of, unsigned state, const phrase_value *values)
 {
-    const drom_call_state *const call = plan_output(loaded, output)->state;
-    (void)device;
+    const drom_call_state *const call = of->row->state;
     (void)state;
     return call->was_called && call->value == (int32_t)values[0].number;
 }
 
-static char *state_text(const plan *loaded, guint output, const void *device)
+static char *state_text(const output_view *of)
 {
-    const drom_call_state *const call = plan_output(loaded, output)->state;
-    (void)device;
+    const drom_call_state *const call = of->row->state;
     return call->was_called ? g_strdup_printf("got %d", call->value) : g_strdup("wasn't called");
 }
 
-static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
+static char *sum_up(const output_view *of, uint64_t on_us)
 {
-    const drom_call_state *const call = output->state;
-    (void)device;
+    const drom_call_state *const call = of->row->state;
     (void)on_us;
     return call->was_called ? g_strdup_printf("called last with %d", call->value) : g_strdup("never called");
 }

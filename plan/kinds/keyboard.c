@@ -324,10 +324,10 @@ static bool moves(const drom_output *output, int32_t *position)
 }
 
 /* The text on the screen, shortened to a row. */
-static char *place_text(const plan *loaded, guint output, const void *device)
+static char *place_text(const output_view *of)
 {
     enum { SHOWN = 40 };
-    g_autofree char *typed = typed_text(layout_of(plan_line(loaded, output)), device);
+    g_autofree char *typed = typed_text(layout_of(plan_line(of->plan, of->output)), of->device);
     const glong length = g_utf8_strlen(typed, -1);
     if (length == 0) {
         return g_strdup("has let go");
@@ -338,11 +338,10 @@ static char *place_text(const plan *loaded, guint output, const void *device)
 
 static const char *const states[] = {"typed TEXT", "holds CHORD", NULL};
 
-static bool is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
-                        const phrase_value *values)
+static bool is_in_state(const output_view *of, unsigned state, const phrase_value *values)
 {
-    const layout *const in = layout_of(plan_line(loaded, output));
-    g_autofree char *there = state == 0 ? typed_text(in, device) : held_text(in, device);
+    const layout *const in = layout_of(plan_line(of->plan, of->output));
+    g_autofree char *there = state == 0 ? typed_text(in, of->device) : held_text(in, of->device);
     drom_stroke stroke;
     g_autofree char *wrong = state == 0 ? NULL : layout_chord(in, values[0].name.text, &stroke);
     g_autofree char *chord =
@@ -359,21 +358,21 @@ static char *wrong_state(const plan *loaded, guint output, unsigned state, const
                : layout_chord(layout_of(plan_line(loaded, output)), values[0].name.text, &stroke);
 }
 
-static char *state_text(const plan *loaded, guint output, const void *device)
+static char *state_text(const output_view *of)
 {
-    const layout *const in = layout_of(plan_line(loaded, output));
-    g_autofree char *typed = typed_text(in, device);
-    g_autofree char *held = held_text(in, device);
+    const layout *const in = layout_of(plan_line(of->plan, of->output));
+    g_autofree char *typed = typed_text(in, of->device);
+    g_autofree char *held = held_text(in, of->device);
     return g_strdup_printf("typed '%s' and holds %s", typed, held);
 }
 
-static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
+static char *sum_up(const output_view *of, uint64_t on_us)
 {
-    const drom_keyboard_state *const state = output->state;
+    const drom_keyboard_state *const state = of->row->state;
     size_t count;
     unsigned pressed = 0;
     unsigned stuck = 0;
-    g_autofree sim_key *keys = sim_bench_keys(device, &count);
+    g_autofree sim_key *keys = sim_bench_keys(of->device, &count);
     (void)on_us;
     for (size_t i = 0; i < count; i++) {
         pressed += !keys[i].is_repeat;

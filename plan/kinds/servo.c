@@ -146,45 +146,39 @@ static int degrees_of(const drom_output *output)
     return (int)degrees;
 }
 
-static char *place_text(const plan *loaded, guint output, const void *device)
+static char *place_text(const output_view *of)
 {
-    (void)device;
-    return g_strdup_printf("stands at %d degrees", degrees_of(plan_output(loaded, output)));
+    return g_strdup_printf("stands at %d degrees", degrees_of(of->row));
 }
 
 static const char *const states[] = {"at WAY", "is off", NULL};
 
-static bool is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
-                        const phrase_value *values)
+static bool is_in_state(const output_view *of, unsigned state, const phrase_value *values)
 {
     int32_t degrees;
-    const bool is_moving = moves(plan_output(loaded, output), &degrees);
-    (void)device;
+    const bool is_moving = moves(of->row, &degrees);
     return state == 0 ? !is_moving && degrees == (int32_t)lround(values[0].amount)
-                      : !((const drom_servo_state *)plan_output(loaded, output)->state)->is_on;
+                      : !((const drom_servo_state *)of->row->state)->is_on;
 }
 
-static char *state_text(const plan *loaded, guint output, const void *device)
+static char *state_text(const output_view *of)
 {
-    const drom_output *const servo = plan_output(loaded, output);
-    (void)device;
+    const drom_output *const servo = of->row;
     return ((const drom_servo_state *)servo->state)->is_on
                ? g_strdup_printf("at %d degrees", degrees_of(servo))
                : g_strdup("is off");
 }
 
-static double drawn(const plan *loaded, guint output, const void *device)
+static double drawn(const output_view *of)
 {
-    (void)device;
-    return degrees_of(plan_output(loaded, output));
+    return degrees_of(of->row);
 }
 
-static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
+static char *sum_up(const output_view *of, uint64_t on_us)
 {
-    (void)device;
     (void)on_us;
-    return ((const drom_servo_state *)output->state)->is_on
-               ? g_strdup_printf("ends at %d degrees", degrees_of(output))
+    return ((const drom_servo_state *)of->row->state)->is_on
+               ? g_strdup_printf("ends at %d degrees", degrees_of(of->row))
                : g_strdup("ends loose");
 }
 

@@ -443,19 +443,18 @@ static span span_of(const plan *loaded, guint output)
     return (span){part->strip, part->first, part->count};
 }
 
-bool strip_is_in_state(const plan *loaded, guint output, const void *device, unsigned state,
-                       const phrase_value *values)
+bool strip_is_in_state(const output_view *of, unsigned state, const phrase_value *values)
 {
-    const span range = span_of(loaded, output);
+    const span range = span_of(of->plan, of->output);
     const unsigned pixel = values[0].number;
     uint32_t wanted = 0;
     if (state == 2) {
         return pixel < range.count && colour_find(values[1].name.text, &wanted) &&
-               shown_colour(range.strip, device, range.first + pixel) == wanted;
+               shown_colour(range.strip, of->device, range.first + pixel) == wanted;
     }
     bool is_lit = false;
     for (unsigned i = 0; i < range.count; i++) {
-        is_lit |= shown_colour(range.strip, device, range.first + i) != 0;
+        is_lit |= shown_colour(range.strip, of->device, range.first + i) != 0;
     }
     return is_lit == (state == 0);
 }
@@ -469,14 +468,14 @@ char *strip_wrong_state(const plan *loaded, guint output, unsigned state, const 
                                  count - 1);
 }
 
-char *strip_state_text(const plan *loaded, guint output, const void *device)
+char *strip_state_text(const output_view *of)
 {
-    const span range = span_of(loaded, output);
+    const span range = span_of(of->plan, of->output);
     GString *const text = g_string_new("shows");
     for (unsigned i = 0; i < range.count;) {
-        const uint32_t colour = shown_colour(range.strip, device, range.first + i);
+        const uint32_t colour = shown_colour(range.strip, of->device, range.first + i);
         const unsigned from = i;
-        while (i < range.count && shown_colour(range.strip, device, range.first + i) == colour) {
+        while (i < range.count && shown_colour(range.strip, of->device, range.first + i) == colour) {
             i++;
         }
         g_autofree char *name = colour_text(colour);
@@ -489,22 +488,21 @@ char *strip_state_text(const plan *loaded, guint output, const void *device)
     return g_string_free(text, FALSE);
 }
 
-static unsigned colours(const plan *loaded, guint output, const void *device, uint32_t *rgb, unsigned max)
+static unsigned colours(const output_view *of, uint32_t *rgb, unsigned max)
 {
-    const span range = span_of(loaded, output);
+    const span range = span_of(of->plan, of->output);
     const unsigned count = MIN(range.count, max);
     for (unsigned i = 0; i < count; i++) {
-        rgb[i] = shown_colour(range.strip, device, range.first + i * range.count / count);
+        rgb[i] = shown_colour(range.strip, of->device, range.first + i * range.count / count);
     }
     return count;
 }
 
-static char *sum_up(const drom_output *output, const void *device, uint64_t on_us)
+static char *sum_up(const output_view *of, uint64_t on_us)
 {
-    (void)output;
     (void)on_us;
-    return g_strdup_printf("refreshed %u times, %u wrong pixels", sim_strip_refreshes(device),
-                           sim_strip_wrong(device));
+    return g_strdup_printf("refreshed %u times, %u wrong pixels", sim_strip_refreshes(of->device),
+                           sim_strip_wrong(of->device));
 }
 
 static void count_costs(const plan *loaded, guint output, plan_cost_sink *sink, void *context)

@@ -110,6 +110,14 @@ typedef struct kind_vetting {
     double (*timed_edges_s)(const output_line *line); /* timed edges per second; NULL: none */
 } kind_vetting;
 
+/* An output on the bench: its row of the tables, and its device. */
+typedef struct output_view {
+    const plan *plan;
+    guint output;
+    const drom_output *row;
+    const void *device; /* NULL: its pins are enough */
+} output_view;
+
 /* How an output is drawn over time. */
 typedef enum drawing {
     DRAWN_AS_NOTHING, /* at other outputs */
@@ -141,16 +149,16 @@ typedef struct kind_bench {
 
     /* Returns what an order has changed at once, or why it has changed nothing. To be freed. NULL: not
      * needed. */
-    char *(*unanswered)(const plan *loaded, guint output, drom_us now);
+    char *(*unanswered)(const output_view *of, drom_us now);
 
     /* Returns why it hasn't done its order yet: "off at least 2 s, line 11"; and the limit at which it is:
      * "top". To be freed; NULL: neither. NULL: never. */
-    char *(*waits)(const plan *loaded, guint output);
-    char *(*end)(const plan *loaded, guint output);
+    char *(*waits)(const output_view *of);
+    char *(*end)(const output_view *of);
 
     /* Returns whether it moves, and its position. NULL: it can't move. */
     bool (*moves)(const drom_output *row, int32_t *position);
-    char *(*place_text)(const plan *loaded, guint output, const void *device); /* "stands at step 512" */
+    char *(*place_text)(const output_view *of); /* "stands at step 512" */
 
     /* The presses that an order asks for, and those that its device has counted; NULL: it sends no keys.
      * ASKS_FOR_ANY: the number isn't known, as for a held key that is sent as presses. */
@@ -161,21 +169,20 @@ typedef struct kind_bench {
      * an error in the values of such a phrase, NULL: none; and what is found instead: "is off". Texts are to
      * be freed. */
     const char *const *states;
-    bool (*is_in_state)(const plan *loaded, guint output, const void *device, unsigned state,
-                        const phrase_value *values);
+    bool (*is_in_state)(const output_view *of, unsigned state, const phrase_value *values);
     char *(*wrong_state)(const plan *loaded, guint output, unsigned state, const phrase_value *values);
-    char *(*state_text)(const plan *loaded, guint output, const void *device);
+    char *(*state_text)(const output_view *of);
 
     drawing drawn_as;
     /* Returns its current value, as `drawn_as` says. */
-    double (*drawn)(const plan *loaded, guint output, const void *device);
+    double (*drawn)(const output_view *of);
     /* Returns its first and last pixel on its strip. NULL: it is no part. */
     unsigned (*pixels)(const plan *loaded, guint output, unsigned *first);
     /* Returns the number of its colours, at most `max`, each 0xrrggbb; 0: none. */
-    unsigned (*colours)(const plan *loaded, guint output, const void *device, uint32_t *rgb, unsigned max);
+    unsigned (*colours)(const output_view *of, uint32_t *rgb, unsigned max);
 
     /* Returns its summary, for people; `on_us`: the time its switched pin was on. To be freed. */
-    char *(*sum_up)(const drom_output *row, const void *device, uint64_t on_us);
+    char *(*sum_up)(const output_view *of, uint64_t on_us);
 } kind_bench;
 
 struct output_kind {

@@ -375,6 +375,11 @@ const output_kind *plan_output_kind(const plan *loaded, unsigned output)
     return plan_line(loaded, output)->kind;
 }
 
+output_view plan_output_view(const plan *loaded, unsigned output, const void *device)
+{
+    return (output_view){loaded, output, plan_output(loaded, output), device};
+}
+
 static bool is_any(const plan *loaded, activity wanted)
 {
     bool is_so = false;

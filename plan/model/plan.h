@@ -4,7 +4,7 @@
 
 #include "plan/board/boards.h"
 #include "plan/handset/sheet.h"
-#include "plan/language/source.h"
+#include "plan/language/kind.h"
 #include "plan/text/report.h"
 
 #include "dromikos/dromikos.h"
@@ -57,6 +57,7 @@ const char *plan_output_name(const plan *loaded, unsigned output);
 /* A row of the tables. */
 const drom_output *plan_output(const plan *loaded, unsigned output);
 const output_kind *plan_output_kind(const plan *loaded, unsigned output);
+output_view plan_output_view(const plan *loaded, unsigned output, const void *device);
 
 /* True while an output does something that never ends by itself. */
 bool plan_is_endless(const plan *loaded);

@@ -165,9 +165,17 @@ static bool compares(int found, unsigned said, int32_t wanted)
                                       : found == wanted;
 }
 
+/* The output that an expectation is about. */
+static output_view view_of(const expectation *expected, void *const *devices)
+{
+    const unsigned row = (unsigned)expected->row;
+    return plan_output_view(expected->with, row, devices[row]);
+}
+
 static bool is_so(const expectation *expected, const drom_engine *engine, void *const *devices)
 {
     const unsigned row = (unsigned)expected->row;
+    output_view seen;
     switch (expected->about) {
     case THE_MODE:
         return engine->rules.mode == expected->row;
@@ -176,8 +184,9 @@ static bool is_so(const expectation *expected, const drom_engine *engine, void *
     case A_CLOCK:
         return expected->with->timers[row].part.is_armed;
     case AN_OUTPUT_STATE:
+        seen = view_of(expected, devices);
         return plan_output_kind(expected->with, row)
-            ->bench.is_in_state(expected->with, row, devices[row], expected->state, expected->values);
+            ->bench.is_in_state(&seen, expected->state, expected->values);
     }
     return false;
 }
@@ -192,6 +201,7 @@ char *expectation_actual(const expectation *expected, const drom_engine *engine,
     const plan_source *const source = expected->with->source;
     const unsigned row = (unsigned)expected->row;
     g_autofree char *state = NULL;
+    output_view seen;
     switch (expected->about) {
     case THE_MODE:
         return g_strdup_printf("the mode is %s", source_name(source, A_MODE, engine->rules.mode)->text);
@@ -202,7 +212,8 @@ char *expectation_actual(const expectation *expected, const drom_engine *engine,
         return g_strdup_printf("%s %s", source_name(source, A_TIMER, row)->text,
                                expected->with->timers[row].part.is_armed ? "runs" : "doesn't run");
     case AN_OUTPUT_STATE:
-        state = plan_output_kind(expected->with, row)->bench.state_text(expected->with, row, devices[row]);
+        seen = view_of(expected, devices);
+        state = plan_output_kind(expected->with, row)->bench.state_text(&seen);
         return g_strdup_printf("%s %s", plan_output_name(expected->with, row), state);
     }
     return NULL;
@@ -229,7 +240,8 @@ static char *output_now(const plan *loaded, const drom_engine *engine, void *con
     if (kind->bench.states == NULL) {
         return NULL;
     }
-    g_autofree char *state = kind->bench.state_text(loaded, output, devices[output]);
+    const output_view seen = plan_output_view(loaded, output, devices[output]);
+    g_autofree char *state = kind->bench.state_text(&seen);
     const char *const at = strstr(state, "at ");
     const char *const more = strstr(state, " and ");
     g_autofree char *first = more != NULL ? g_strndup(state, (gsize)(more - state)) : g_strdup(state);
