@@ -50,6 +50,7 @@ says "candle burn in a draught of 20 %" "$tool" rehearse "$out/altar.plan" "$out
 says "180 Ω and LED, to ground" "$tool" vet "$out/altar.plan"
 sed 's/ burn while held/ brun/' "$out/altar.plan" >"$out/wrong.plan"
 says "'candle' is a candle: found 'brun', expected 'out' or 'burn'; did you mean 'burn'?" "$tool" vet "$out/wrong.plan"
+says " candle " "$out/build/tests/campaign" 5
 says altar_plan.c "$tool" bake --into "$out/baked" "$out/altar.plan"
 cp "$out/baked/drom_config.h" "$out/include/dromikos/"
 avr-gcc -std=gnu11 -mmcu=atmega328p -Os -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror "-I$out/include" \

@@ -190,6 +190,99 @@ static void add_statement(drawn_plan *drawn, GPtrArray *lines, char *drawn_line)
     }
 }
 
+/* What stands for a placeholder of a kind's phrase, between two limits if it is a number. */
+static void add_placeholder(GString *pattern, const char *placeholder, unsigned min, unsigned max)
+{
+    static const grammar_pattern sorts[] = {{"PIN", "<pwm>"},        {"NAME", "<switch>"},
+                                            {"KEY", "hall.h[0-3]"},  {"COLOUR", "<colour name>"},
+                                            {"LEVEL", "[0-100] %"},  {"WAY", "[0-180] degrees"},
+                                            {"CHORD", "{a|f5}"},     {"TEXT", "'Cue'"},
+                                            {"COUNT", "[0-4]"},      {"NUMBER", "[0-4]"},
+                                            {"INT", "[0-4]"},        {"AMOUNT", "[5-12]"},
+                                            {"CLOCK", "[8-16] MHz"}, {0}};
+    if (strcmp(placeholder, "TIME") == 0 || strcmp(placeholder, "N") == 0) {
+        g_string_append_printf(pattern, "[%u-%u]%s", min, max, placeholder[0] == 'T' ? " ms" : "");
+        return;
+    }
+    for (const grammar_pattern *sort = sorts; sort->name != NULL; sort++) {
+        if (strcmp(sort->name, placeholder) == 0) {
+            g_string_append(pattern, sort->pattern);
+            return;
+        }
+    }
+    g_string_append(pattern, placeholder);
+}
+
+/* A phrase as a pattern; its first NAME is `name`, unless that is NULL. */
+static char *pattern_of(const char *phrase, const char *name, unsigned min, unsigned max)
+{
+    GString *const pattern = g_string_new(NULL);
+    g_auto(GStrv) words = g_strsplit(phrase, " ", -1);
+    for (guint i = 0; words[i] != NULL; i++) {
+        g_string_append(pattern, i > 0 ? " " : "");
+        if (name != NULL && strcmp(words[i], "NAME") == 0) {
+            g_string_append(pattern, name);
+            name = NULL;
+        } else {
+            add_placeholder(pattern, words[i], min, max);
+        }
+    }
+    return g_string_free(pattern, FALSE);
+}
+
+/* An output of a kind, with clauses as its descriptor has them: so each kind is drawn, also one that no
+ * pattern above knows. */
+static char *draw_output(GRand *dice, grammar *words, const output_kind *kind)
+{
+    enum { MIN_MS = 20, MAX_MS = 2000, PERCENT = 25 };
+    g_autofree char *name = g_strdup_printf("<new %s>", kind->name);
+    const unsigned head = draw(dice, 0, g_strv_length((char **)kind->words.heads) - 1);
+    g_autofree char *first = pattern_of(kind->words.heads[head], name, 0, 0);
+    g_autoptr(GString) pattern = g_string_new(NULL);
+    g_string_append_printf(pattern, "%s %s", kind->name, first);
+    for (const kind_clause *clause = kind->words.clauses; clause->phrase != NULL; clause++) {
+        const unsigned min = clause->range != NULL ? clause->min : MIN_MS;
+        const unsigned max = clause->range != NULL ? MIN(clause->max, min + MAX_MS) : MAX_MS;
+        g_autofree char *clause_text = pattern_of(clause->phrase, NULL, min, max);
+        if (chance(dice, PERCENT)) {
+            g_string_append_printf(pattern, ", %s", clause_text);
+        }
+    }
+    return grammar_draw(words, pattern->str);
+}
+
+/* A rule with an order of the kind, as its descriptor has it. */
+static char *draw_order(GRand *dice, grammar *words, const output_kind *kind)
+{
+    enum { MIN_MS = 50, MAX_MS = 900 };
+    guint count = 0;
+    while (kind->words.orders[count].phrase != NULL) {
+        count++;
+    }
+    const kind_order *const order = &kind->words.orders[draw(dice, 0, count - 1)];
+    g_autofree char *phrase = pattern_of(order->phrase, NULL, MIN_MS, MAX_MS);
+    const bool is_held = order->can_be_held && chance(dice, 50);
+    g_autofree char *rule = g_strdup_printf("when %s: %s<%s> %s%s", is_held ? "<key> pressed" : "<happening>",
+                                            kind->words.is_called ? "call " : "", kind->name, phrase,
+                                            is_held ? " while held" : "");
+    return grammar_draw(words, rule);
+}
+
+static void draw_kinds(GRand *dice, grammar *words, drawn_plan *drawn, GPtrArray *lines)
+{
+    enum { OUTPUT_PERCENT = 8, ORDERS = 2, ORDER_PERCENT = 25 };
+    for (unsigned i = 0; output_kinds[i] != NULL; i++) {
+        if (!output_kinds[i]->words.joins_outputs && chance(dice, OUTPUT_PERCENT)) {
+            add_statement(drawn, lines, draw_output(dice, words, output_kinds[i]));
+        }
+        for (unsigned j = 0; j < ORDERS; j++) {
+            if (chance(dice, ORDER_PERCENT)) {
+                add_statement(drawn, lines, draw_order(dice, words, output_kinds[i]));
+            }
+        }
+    }
+}
+
 static void draw_head(GRand *dice, grammar *words, const board *chosen, drawn_plan *drawn, GPtrArray *lines)
 {
     add_statement(drawn, lines, g_strdup("plan \"Drawn\""));
@@ -222,6 +315,7 @@ drawn_plan draw_plan(GRand *dice)
             }
         }
     }
+    draw_kinds(dice, words, &drawn, lines);
     for (unsigned key = 0; key < drawn.keys; key++) {
         g_autofree char *name = g_strdup_printf("hand.k%u", key);
         grammar_name(words, "this", name);
