@@ -106,7 +106,7 @@ static void print_curves(void)
 /* False frames in noise, a count per protocol. */
 typedef struct phantom {
     unsigned frames[SIM_MAX_PROTOCOLS];
-    unsigned confirmed[SIM_MAX_PROTOCOLS]; /* those that came twice within a third of a second */
+    unsigned confirmed[SIM_MAX_PROTOCOLS]; /* those received twice within a third of a second */
     drom_frame last;
 } phantom;
 
@@ -255,7 +255,7 @@ static sim_bench *press_all(void)
     return bench;
 }
 
-/* For a profiler, which counts the receiver's instructions: receives them all once. */
+/* For a profiler, which counts the receiver's instructions: receives all of them once. */
 static void hear_once(void)
 {
     sim_bench *const bench = press_all();

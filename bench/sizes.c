@@ -19,7 +19,7 @@ enum { MAX_COSTS = 200 };
 static const double GOOD_SHARE = 0.04;
 static const double GOOD_BYTES = 300;
 
-/* Of all plans: what they have, and what the linker says. */
+/* All plans: their parts, and the linker's sizes. */
 typedef struct measured {
     GPtrArray *names; /* of costs */
     GArray *rows;     /* of double[MAX_COSTS] */
@@ -27,7 +27,7 @@ typedef struct measured {
     GArray *ram;
 } measured;
 
-/* A sheet as a maker's: up to 24 keys of one to four protocols, mostly of one. */
+/* A sheet like a maker's: up to 24 keys of one to four protocols, mostly of one. */
 static char *draw_sheet(GRand *dice)
 {
     static const struct {
@@ -50,7 +50,7 @@ static char *draw_sheet(GRand *dice)
     return g_string_free(text, FALSE);
 }
 
-/* A plan for the chip, of which some statements are left out: else all would be larger than it is. */
+/* A plan for the chip with some statements left out: else all would be larger than the chip. */
 static bool draw_one(unsigned seed, const char *folder)
 {
     g_autoptr(GRand) dice = g_rand_new_with_seed(seed);
@@ -61,7 +61,7 @@ static bool draw_one(unsigned seed, const char *folder)
         drawn = draw_plan(dice);
     } while (strstr(drawn.plan, "\nboard mega328\n") == NULL);
     const bool is_small =
-        g_rand_int_range(dice, 0, 100) < 70; /* as most makers': one handset, known protocols */
+        g_rand_int_range(dice, 0, 100) < 70; /* like most makers' plans: one handset, known protocols */
     if (is_small) {
         g_free(drawn.hand);
         drawn.hand = draw_sheet(dice);
@@ -119,7 +119,7 @@ static unsigned cost_row(measured *all, const char *what)
     return all->names->len - 1;
 }
 
-/* What a plan has is added to the newest row. */
+/* Adds a part of a plan to the newest row. */
 static void count(void *context, const char *what, double number)
 {
     measured *const all = context;
@@ -165,7 +165,7 @@ static bool read_all(measured *all, const char *path)
     return all->rows->len > 0;
 }
 
-/* What a row of a table takes, by the structs' own sizes on the chip; the rest is to be found out. */
+/* The size of a table's row, from the structs on the chip; the rest is measured. */
 static const struct {
     const char *what;
     double flash;
@@ -183,8 +183,8 @@ static bool is_known(const char *what, bool is_flash, double *cost)
     return false;
 }
 
-/* The costs, none below 0, whose sums are the nearest to what was measured: one after the other is made the
- * best that it can be beside the others, many times. */
+/* The costs, none below 0, whose sums are closest to the measured sizes: each in turn is made the best beside
+ * the others, many times. */
 static void fit(const measured *all, const GArray *bytes, bool is_flash, double *costs)
 {
     enum { ROUNDS = 4000 };
@@ -206,7 +206,8 @@ static void fit(const measured *all, const GArray *bytes, bool is_flash, double 
                 continue;
             }
             double along = 0;
-            double square = 1; /* a little towards 0: what two costs share isn't known */
+            double square = 1; /* a little towards 0, as the split between two parts that always occur
+                                  together isn't known */
             for (guint i = 0; i < all->rows->len; i++) {
                 along += rows[i][j] * left[i];
                 square += rows[i][j] * rows[i][j];

@@ -1,5 +1,5 @@
-/* Are quick taps told from a held key, and does a held key stay one though frames are lost? './run bench
- * taps' prints it: a line a protocol. */
+/* './run bench taps' prints, a line per protocol, whether quick taps are told from a held key, and whether a
+ * held key stays held when frames are lost. */
 #include "trial.h"
 
 #include "dromikos/internal/keys.h"
@@ -9,7 +9,7 @@
 
 enum { TAPS = 400, MINUTE_US = 60 * 1000 * 1000 };
 
-/* What hears the presses of one key. */
+/* The receiver of the presses of one key. */
 typedef struct ear {
     sim_listener listener;
     drom_keys keys;
@@ -36,7 +36,7 @@ static void note_frame(void *context, const drom_frame *frame)
     }
 }
 
-/* Returns how many presses of a code are received where this share of the frames is lost. */
+/* Returns the number of presses of a code that are received if this share of the frames is lost. */
 static unsigned hear_presses(sim_bench *bench, const drom_code *code, double lost_share)
 {
     ear *const in = g_new0(ear, 1);
@@ -62,8 +62,8 @@ static uint64_t last_edge(sim_bench *bench)
     return count > 0 ? edges[count - 1].at_us : 0;
 }
 
-/* Taps as short as the handset makes them. `apart`: from the start of one to the start of the next, from and
- * to how many ms; `silent`: the least silence between two, likewise. */
+/* Taps as short as the handset makes them. `apart`: from the start of one to the start of the next, the
+ * limits in ms; `silent`: the shortest silence between two, likewise. */
 static unsigned tap(const drom_waveform *waveform, const drom_code *code, const unsigned apart[2],
                     const unsigned silent[2])
 {

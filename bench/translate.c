@@ -1,6 +1,5 @@
-/* Is one press of a handset one press of another, for each protocol in the hand and each that is sent?
- * './run bench translate [CODES]' prints it: a line for each protocol in the hand, and one for each pair that
- * isn't right. */
+/* './run bench translate [CODES]' prints whether one press of a handset becomes one press of another, for
+ * each received and each sent protocol: a line per received one, and one per pair that isn't right. */
 #include "trial.h"
 
 #include "plan/kinds/kinds.h"
@@ -29,14 +28,14 @@ enum {
 static const unsigned held_ms[] = {60, 100, 300, 1000, 0, 0};
 enum { HANDS = G_N_ELEMENTS(held_ms), LONG_HOLD = 3, TWICE = 4, AGAIN = 5 };
 
-/* What an appliance and a clock make of one try. */
+/* The results of one try: an appliance, and times. */
 typedef struct tried {
     unsigned presses;
     unsigned torn;
     unsigned frames;
-    double first_us;  /* from the end of the frame that gave the press to our first edge */
-    double last_us;   /* our newest edge, since the key went down */
-    double off;       /* the worst frame: so far from its time, in parts of a period */
+    double first_us;  /* from the end of the frame that reported the press to our first edge */
+    double last_us;   /* our newest edge since the press */
+    double off;       /* the frame farthest from its time, in parts of a period */
     drom_us heard_at; /* the newest frame */
     drom_us lasted_us;
     sim_listener listener;
@@ -86,7 +85,7 @@ static uint64_t last_edge_us(sim_bench *bench)
     return count > 0 ? edges[count - 1].at_us : 0;
 }
 
-/* How long the first frame of a press takes, up to its last edge. */
+/* Returns the duration of a press's first frame, up to its last edge. */
 static double first_frame_us(const drom_waveform *waveform, const drom_code *code)
 {
     drom_encoder encoder;
@@ -157,25 +156,25 @@ static tried *try_hand(const plan *loaded, const drom_waveform *waveform, const 
     return all;
 }
 
-/* What all tries of a pair come to, one hand after the other. */
+/* The sum of a pair's tries. */
 typedef struct pair {
     unsigned min[HANDS];
     unsigned max[HANDS];
     unsigned torn;
     unsigned taps;      /* second ones */
     unsigned covered;   /* those that weren't counted: our light was on, or about to be; */
-    unsigned like_held; /* they came as a held key's repeats do; */
+    unsigned like_held; /* they came at the times of a held key's repeats; */
     unsigned lost;      /* or neither */
     double first_us;
     double off;
-    double min_passed_us; /* how long of a second is passed on */
+    double min_passed_us; /* the duration that is passed on of a second */
 } pair;
 
 static void add_up(pair *sum, unsigned held, const tried *all)
 {
     sum->min[held] = MIN(sum->min[held], all->presses);
     sum->max[held] = MAX(sum->max[held], all->presses);
-    sum->torn += held < TWICE ? all->torn : 0; /* a second tap may cut the first short */
+    sum->torn += held < TWICE ? all->torn : 0; /* a second tap may cut the first one short */
     sum->taps += held >= TWICE;
     if (held >= TWICE && all->presses != 2) {
         sum->covered += all->is_covered;
@@ -237,7 +236,7 @@ static bool try_pair(const char *folder, const drom_waveform *in_hand, const dro
     return true;
 }
 
-/* One press of each hold, none torn; and of quick taps none is missed without a reason. */
+/* One press per hold, none split; and no quick tap is missed without a reason. */
 static bool is_exact(const pair *sum)
 {
     bool is_good = sum->torn == 0 && sum->lost == 0;
@@ -297,7 +296,7 @@ static void print_head(unsigned codes)
            "100 ms", "300 ms", "1 s", "torn", "ms", "%", "counts", "covered", "held", "lost");
 }
 
-/* Each pair of `every`; all of them are printed, or those alone that aren't right. */
+/* Each pair of `every`; prints all, or only those that aren't right. */
 int main(int argc, char **argv)
 {
     const unsigned codes = argc > 1 ? (unsigned)strtoul(argv[1], NULL, 10) : 20;

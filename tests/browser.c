@@ -7,7 +7,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-/* One call: its value, to be let go of. */
+/* A call; its value is to be freed. */
 static json_t *call(const char *method, const char *url, const char *body)
 {
     g_autofree char *file = write_file("body.json", body);
@@ -41,7 +41,7 @@ static GPid start(const char *command, const char *log)
     return started;
 }
 
-/* The port that it has found for itself: what stands after these words in its output, and before `end`. */
+/* Returns the port that the driver has chosen: what its output has between these words and `end`. */
 static unsigned port_of(const char *log, const char *words, char end)
 {
     for (unsigned ms = 0; ms < 60000; ms += 50) {

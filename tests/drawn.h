@@ -1,4 +1,4 @@
-/* An SVG of the tool's, read again: its texts, each with the thing that it belongs to. */
+/* Reads an SVG of the tool again: its texts, each with the thing that it belongs to. */
 #ifndef DROMIKOS_TESTS_DRAWN_H
 #define DROMIKOS_TESTS_DRAWN_H
 
@@ -10,11 +10,11 @@ typedef struct drawn_text {
     double width;
     double size;
     char *text;
-    char *what; /* the innermost thing's class, and name; "" without one */
+    char *what; /* class and name of the innermost thing; "" without one */
     char *name;
 } drawn_text;
 
-/* Where the first line of a thing begins and ends. */
+/* The ends of the first line of a thing. */
 typedef struct drawn_line {
     double from_y;
     double to_y;
@@ -25,16 +25,16 @@ typedef struct drawn {
     double height;
     GArray *texts;      /* of drawn_text */
     GHashTable *lines;  /* "class name" to drawn_line */
-    GHashTable *shapes; /* "class name" to how many shapes belong to it */
+    GHashTable *shapes; /* "class name" to the number of its shapes */
 } drawn;
 
-/* Fails the test where it is no SVG, or where a text is cut or overlaps another one. */
+/* Fails the test if it is no SVG, or if a text is cut or overlaps another one. */
 drawn drawn_read(const char *svg);
-/* What 'dromikos chart' draws with these arguments. Fails the test where it doesn't. */
+/* Returns what 'dromikos chart' draws with these arguments. Fails the test if it draws nothing. */
 drawn drawn_chart(const char *arguments);
 void drawn_clear(drawn *unwanted);
 
-/* How many texts, and shapes, of a thing. The text may be NULL: any will do. */
+/* Returns the number of texts, or of shapes, of a thing. A text of NULL matches any. */
 unsigned drawn_texts(const drawn *in, const char *what, const char *name, const char *text);
 unsigned drawn_shapes(const drawn *in, const char *what, const char *name);
 

@@ -1,4 +1,4 @@
-/* One array a piece of a plan's memory, each as large as the piece: tests/chips.sh reads their sizes. */
+/* An array for each piece of a plan's memory, as large as the piece: tests/chips.sh reads their sizes. */
 #include "dromikos/dromikos.h"
 #include "dromikos/outputs/lamp.h"
 #include "dromikos/outputs/relay.h"

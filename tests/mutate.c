@@ -1,5 +1,5 @@
-/* mutate FILE: what could be changed in a C source without a compiler minding, a line each: its number, where
- * it is, what stands there and what would. mutate FILE NUMBER: the source with that change. */
+/* mutate FILE prints possible changes of a C source that compile, a line each: number, place, old text, new
+ * text. mutate FILE NUMBER prints the source with that change. */
 #include <ctype.h>
 #include <glib.h>
 #include <stdbool.h>
@@ -24,7 +24,7 @@ static const struct {
     {" -= ", " += "},  {" % ", " / "},
 };
 
-/* Behind a comment, a text, or a line for the preprocessor, if one begins here; else here. */
+/* Returns the end of a comment, a text or a preprocessor line that begins here; else this place. */
 static const char *skip(const char *text, const char *at)
 {
     const char *end = at;
@@ -52,7 +52,7 @@ static bool is_name(char letter)
     return isalnum((unsigned char)letter) || letter == '_';
 }
 
-/* A small number becomes the next one, and a large one twice as large. */
+/* A small number becomes the next one; a large one is doubled. */
 static bool can_count(const char *text, const char *at, change *found)
 {
     char *end = NULL;
@@ -65,7 +65,7 @@ static bool can_count(const char *text, const char *at, change *found)
     return true;
 }
 
-/* A statement that calls or sets something, alone on its line, isn't done. */
+/* A statement that is alone on its line is left out. */
 static bool can_drop(const char *text, const char *at, change *found)
 {
     const char *const end = strchr(at, '\n');

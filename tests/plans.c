@@ -1,4 +1,4 @@
-/* A plan from a text. */
+/* Loads a plan from a text. */
 #include "plans.h"
 
 #include "support.h"

@@ -1,10 +1,10 @@
-/* For the suites about plans: one from a text. */
+/* For the suites about plans: loads a plan from a text. */
 #ifndef DROMIKOS_TESTS_PLANS_H
 #define DROMIKOS_TESTS_PLANS_H
 
 #include "plan/model/plan.h"
 
-/* A stage, for lines that follow. */
+/* A stage, which more lines may follow. */
 #define STAGE_SHEET                                                                                          \
     "key,protocol,address,command\n"                                                                         \
     "up,nec,4,1\ndown,nec,4,2\nplay,nec,4,3\nexit,nec,4,4\nred,nec,4,5\n"                                    \
@@ -16,11 +16,11 @@
     "pixels\n"
 enum { STAGE_LINES = 8 };
 
-/* Loads a plan whose sheet is "wand.csv", and what is reported of it, in `reported`: without the folder of
- * the files, to be freed. NULL where there was an error. */
+/* Loads a plan whose sheet is "wand.csv". `reported` gets its faults, without the folder of the files; to be
+ * freed. NULL if there was an error. */
 plan *load_plan(const char *text, const char *csv, char **reported);
 
-/* The stage with these lines. */
+/* Loads the stage with these lines. */
 plan *load_stage(const char *lines, char **reported);
 
 #endif

@@ -1,4 +1,4 @@
-/* The terminal is libvterm's. */
+/* The terminal's screen, by libvterm. */
 #define _GNU_SOURCE
 #include "shown.h"
 
@@ -42,7 +42,7 @@ void shown_start(shown *at, int rows, int columns, char *const *environment, cha
     (void)close(program_end);
 }
 
-/* Takes what the program has written; false once it has gone. */
+/* Takes what the program has written; false when the program has ended. */
 static bool take(shown *at, int ms)
 {
     char bytes[4096];
@@ -160,13 +160,13 @@ int shown_end(shown *at)
         }
         ended = waitpid(at->pid, &status, WNOHANG);
     }
-    if (ended == 0) { /* it hangs */
+    if (ended == 0) { /* the program hangs */
         (void)kill(at->pid, SIGKILL);
         (void)waitpid(at->pid, &status, 0);
     }
     (void)tcgetattr(at->line, &at->after);
     struct pollfd waits = {.fd = at->line, .events = POLLIN};
-    while (poll(&waits, 1, 0) > 0 && take(at, 0)) { /* what it wrote last */
+    while (poll(&waits, 1, 0) > 0 && take(at, 0)) { /* its newest output */
     }
     return WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
 }

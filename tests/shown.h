@@ -1,4 +1,4 @@
-/* A program on a terminal of a size, whose screen is read as a person would. */
+/* A program on a terminal of a given size, whose screen the test reads. */
 #ifndef DROMIKOS_TESTS_SHOWN_H
 #define DROMIKOS_TESTS_SHOWN_H
 
@@ -14,15 +14,15 @@ typedef struct shown {
     VTerm *terminal;
     int rows;
     int columns;
-    struct termios before; /* as the terminal was set up for the program */
-    struct termios after;  /* and as it was left */
-    GString *bytes;        /* all that was written */
+    struct termios before; /* the terminal's settings at the program's start */
+    struct termios after;  /* and at its end */
+    GString *bytes;        /* all output */
 } shown;
 
-/* Starts it; `environment` is NAME=VALUE, ending with NULL. */
+/* Starts a program; `environment` is NAME=VALUE, ending with NULL. */
 void shown_start(shown *at, int rows, int columns, char *const *environment, char *const *words);
 
-/* Types; a key that has no letter as the terminal sends it. */
+/* Types a text; keys without a letter are written as the terminal sends them. */
 void shown_type(shown *at, const char *keys);
 #define KEY_IS_RIGHT "\x1bOC"
 #define KEY_IS_UP "\x1bOA"
@@ -34,24 +34,24 @@ void shown_type(shown *at, const char *keys);
 #define KEY_IS_PAGE_UP "\x1b[5~"
 #define KEY_IS_ESCAPE "\x1b"
 
-/* Another size. */
+/* Changes the terminal's size. */
 void shown_resize(shown *at, int rows, int columns);
 
-/* The text of a row, without blanks at its end; of all rows. To be freed. */
+/* Returns the text of a row without blanks at its end; or of all rows. To be freed. */
 char *shown_row(shown *at, int row);
 char *shown_all(shown *at);
 
-/* The colour of what stands at a place, 0xrrggbb; and of its ground. */
+/* Returns the colour of the letter at a place, 0xrrggbb; and of its background. */
 uint32_t shown_colour(shown *at, int row, int column);
 uint32_t shown_ground(shown *at, int row, int column);
 
-/* Waits until a row has this text, for a minute at most; which row; -1: none came to have it. */
+/* Waits up to a minute for a row with this text. Returns the row, -1 if there is none. */
 int shown_wait(shown *at, const char *text);
 
-/* Waits until the program has written these bytes, for a minute at most; false if it has not. */
+/* Waits up to a minute for these bytes; false if the program doesn't write them. */
 bool shown_wait_bytes(shown *at, const char *bytes);
 
-/* Waits for the end, for a minute at most: the exit code, or minus the signal's number. */
+/* Waits up to a minute for the end. Returns the exit code, or minus the number of the signal. */
 int shown_end(shown *at);
 
 void shown_free(shown *at);

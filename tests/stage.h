@@ -1,4 +1,4 @@
-/* A small plan written by hand, as a maker would, for the suites of engine and bench. */
+/* A small plan written by hand, for the suites of engine and bench. */
 #ifndef DROMIKOS_TESTS_STAGE_H
 #define DROMIKOS_TESTS_STAGE_H
 

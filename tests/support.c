@@ -19,8 +19,8 @@ static void remove_folder(void)
     }
 }
 
-/* Commands of the shell name programs and files by variables, without quotes: so a link stands for each whose
- * path may have blanks. */
+/* Shell commands use variables without quotes for programs and files, so each path that may have blanks gets
+ * a link. */
 static void link_variable(const char *name)
 {
     const char *const path = g_getenv(name);
@@ -92,7 +92,7 @@ static void take_frames(ear *listening)
     }
 }
 
-/* Time passes as in a poll loop: it stops wherever the receiver asks for it. */
+/* Lets time pass as in a poll loop, in the steps that the receiver asks for. */
 static void pass(ear *listening, drom_us us)
 {
     for (drom_us wait = drom_receiver_wait(&listening->receiver, listening->now); wait <= us;

@@ -9,7 +9,7 @@
 #include <glib.h>
 #include <jansson.h>
 
-/* A test. It belongs to its program's suite because it is there: no list could forget it. */
+/* A test. It registers itself with the suite of its program, so that none can be left out of a list. */
 #define TEST(name)                                                                                           \
     static const TTest *name;                                                                                \
     __attribute__((constructor)) static void name##_joins(void)                                              \
@@ -27,8 +27,7 @@ void join_suite(const TTest **test);
     }
 int run_suite(const char *name);
 
-/* A receiver with its memory, which listens for nec. Fed with intervals, it keeps the frames that it gives.
- */
+/* A receiver with its memory, for nec. It takes intervals and keeps the frames that come out. */
 typedef struct ear {
     drom_receive_plan plan;
     drom_receiver receiver;
@@ -36,19 +35,19 @@ typedef struct ear {
     drom_fingerprint fingerprint;
     drom_filter fine;
     drom_us now;
-    drom_us heard_at[64]; /* when a frame was given */
+    drom_us heard_at[64]; /* time of the frame */
     drom_frame frames[64];
-    unsigned count; /* of all frames; only the first 64 are kept */
+    unsigned count; /* number of all frames; only the first 64 are kept */
 } ear;
 void ear_open(ear *listening, drom_us start);
-/* Holds the line in a mark, or a space, for a time. */
+/* Keeps the line in a mark, or in a space, for a time. */
 void ear_mark(ear *listening, drom_us us);
 void ear_space(ear *listening, drom_us us);
 /* An edge, `us` after the last. */
 void ear_edge(ear *listening, drom_us us, bool is_mark, bool after_loss);
-/* Lets the silence go on until nothing more comes of it. */
+/* Lets silence pass until no frame can follow. */
 void ear_silence(ear *listening);
-/* Hears a nec frame, written as its 32 bits in the order in which they are sent. Blanks are passed over. */
+/* Receives a nec frame, written as 32 bits in the order in which they are sent. Blanks are ignored. */
 void ear_nec(ear *listening, const char *bits, double scale, int stretch_us);
 void ear_nec_repeat(ear *listening, double scale, int stretch_us);
 
@@ -57,18 +56,18 @@ void ear_nec_repeat(ear *listening, double scale, int stretch_us);
 /* nec, address 4, command 71. */
 #define NEC_4_71 "00100000 11011111 11100010 00011101"
 
-/* What a process said. */
+/* The output of a process. */
 typedef struct said {
     char *out;
     char *err;
-    int code; /* -1: it was ended by a signal */
+    int code; /* -1: a signal ended it */
 } said;
 /* Runs a command line of the shell; $DROMIKOS, $LANTERN and $EXAMPLES are set. */
 said run_shell(const char *format, ...) G_GNUC_PRINTF(1, 2);
 void said_free(said *unwanted);
 G_DEFINE_AUTO_CLEANUP_CLEAR_FUNC(said, said_free)
 
-/* A command that must end with a code and a message on standard error; `before` comes before each. */
+/* A command that must fail with this code and this message on standard error; `before` precedes each. */
 typedef struct refusal {
     const char *command;
     int code;
@@ -79,15 +78,15 @@ void check_refusals(const char *before, const refusal *rows, size_t count);
 #define ck_assert_contains(text, part)                                                                       \
     ck_assert_msg(strstr((text), (part)) != NULL, "'%s' isn't in:\n%s", (part), (text))
 
-/* Ends the test, and says what to do, where there are no pseudo-terminals. */
+/* Ends the test, with a message that says what to do, if there are no pseudo-terminals. */
 void need_terminal(void);
 
-/* A file with this text in a folder of this process's own, and where needed one below; its path is to be
+/* Writes a text to a file in a folder of this process, and creates folders if needed. Returns its path, to be
  * freed. */
 char *write_file(const char *name, const char *text);
 char *write_bytes(const char *name, const void *bytes, gsize length);
 
-/* The objects of JSON Lines whose `kind` is this; NULL takes all. And what a field of one of them is. */
+/* Returns the objects of JSON Lines of this `kind`; NULL: all. And a field of an object. */
 json_t *json_lines(const char *text, const char *kind);
 G_DEFINE_AUTOPTR_CLEANUP_FUNC(json_t, json_decref)
 const json_t *json_field(const json_t *rows, size_t row, const char *field);

@@ -44,7 +44,7 @@ void terminal_close(terminal_line *line)
     enum { LOOK_US = 200000, LOOKS = 50 };
     int unread = 1;
     for (unsigned looks = 0; unread > 0 && looks < LOOKS; looks++) {
-        (void)usleep(LOOK_US); /* some may still be on its way */
+        (void)usleep(LOOK_US); /* some bytes may still be on their way */
         unread = 0;
         (void)ioctl(line->far, FIONREAD, &unread);
     }

@@ -1,4 +1,4 @@
-/* One air: what we send, what we hear of it, and the keys that are held meanwhile. */
+/* The scheduler of the air: our bursts, their echo in our receiver, and keys that are held meanwhile. */
 #include "support.h"
 
 #include "sim.h"
@@ -140,7 +140,7 @@ TEST(we_never_transmit_over_a_frame)
 {
     stage in;
     open_stage(&in, open_outputs, sends, 1);
-    for (unsigned i = 0; i < 30; i++) { /* a press, and another handset's before we begin */
+    for (unsigned i = 0; i < 30; i++) { /* a press, and one of another handset before our burst */
         press(&in, UP, 1000 + i * 400000, 0);
         press(&in, DOWN, 75000 + i * 400000, 0);
     }
@@ -150,7 +150,7 @@ TEST(we_never_transmit_over_a_frame)
         presses++;
     }
     ck_assert_uint_eq(presses, 60);
-    ck_assert_uint_eq(sim_target_frames(in.amplifier), 90); /* sirc sends three a press */
+    ck_assert_uint_eq(sim_target_frames(in.amplifier), 90); /* sirc sends three frames per press */
     ck_assert_uint_eq(sim_target_unknown(in.amplifier), 0);
     close_stage(&in);
 }
@@ -172,8 +172,8 @@ TEST(shielded_sender_and_receiver_go_on_at_once)
     close_stage(&in);
 }
 
-/* A protocol that never hears a frame, and notes intervals that end later than it is: their last edge was
- * before their first. */
+/* A protocol that decodes nothing, and notes intervals that end in the future: their last edge was stamped
+ * too early. */
 static const drom_engine *witnessed;
 static unsigned intervals;
 static unsigned turned_back;
@@ -189,7 +189,7 @@ static drom_heard witness_step(const drom_protocol *protocol, drom_decoder *deco
     return DROM_NOTHING;
 }
 
-/* The end of our echo is known while edges of it still wait, since main is slow. */
+/* The end of our echo is known while its edges still wait, as main is slow. */
 TEST(time_never_goes_back_for_the_receiver)
 {
     stage in;
@@ -211,7 +211,7 @@ TEST(time_never_goes_back_for_the_receiver)
     sim_bench_set_processor(in.bench, &(sim_processor){.poll_us = 400});
     ck_assert_int_eq(drom_engine_order(&in.engine, HORN, DROM_SENDER_HOLD, 0), DROM_OK);
     for (uint64_t gap_us = 90000; gap_us < 20000000;
-         gap_us += 108000) { /* something to hear between our frames */
+         gap_us += 108000) { /* another handset between our frames */
         sim_bench_add_edge(in.bench, gap_us, true);
         sim_bench_add_edge(in.bench, gap_us + 1000, false);
     }

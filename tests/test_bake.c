@@ -1,10 +1,10 @@
-/* What bake writes compiles without a warning, and runs as the plan does on the bench. */
+/* Baked plans compile without a warning, and run as they do on the bench. */
 #include "support.h"
 
 #define WARNINGS "cc -std=c11 -Wall -Wextra -Wpedantic -Wconversion -Werror "
 #define COMPILE WARNINGS "-I$EXAMPLES/../include -I$EXAMPLES/../ports/sim -I%s "
 
-/* Shell commands, in a folder: the library with this drom_config.h, and a program of tests/bake with it. */
+/* Shell commands in a folder: the library with this drom_config.h, and a program of tests/bake. */
 #define BUILD                                                                                                \
     "rm -rf library && mkdir library && cp -R $EXAMPLES/../include $EXAMPLES/../src $EXAMPLES/../ports "     \
     "library && "                                                                                            \
@@ -20,8 +20,8 @@ static char *new_folder(void)
     return g_path_get_dirname(path);
 }
 
-/* Bakes the theatre without the lines in which something stands, compiles it with a drom_config.h and a
- * program of tests/bake, and runs that. */
+/* Bakes the theatre without the lines that contain a text, compiles it with a drom_config.h and a program of
+ * tests/bake, and runs it. */
 static said run_theatre(const char *without, const char *config)
 {
     g_autofree char *folder = new_folder();
@@ -117,7 +117,7 @@ TEST(plan_with_everything_compiles)
     ck_assert_contains(answer.out, "DROM_WITH_PIXELS 0\n");
 }
 
-/* What they are baked into runs in ./run test, on a chip that is simulated. */
+/* The baked programs run on a simulated chip in ./run test. */
 TEST(each_example_is_baked_and_compiles)
 {
     g_autofree char *folder = new_folder();
@@ -130,7 +130,7 @@ TEST(each_example_is_baked_and_compiles)
     ck_assert_str_eq(answer.err, "");
 }
 
-/* Of each family, with a toggle bit and more than 32 bits among them. */
+/* One protocol of each family, with a toggle bit and more than 32 bits among them. */
 TEST(keys_of_the_plans_own_protocols_are_sent)
 {
     static const char all[] =
@@ -155,7 +155,7 @@ TEST(keys_of_the_plans_own_protocols_are_sent)
                      "torch 38 kHz 2\nspark 36 kHz 1\nflame 38 kHz 1\ndisc 38 kHz 1\nlamp 38 kHz 0\n");
 }
 
-/* A program of one's own with the functions that the header declares: each key calls what its rule says. */
+/* A program with the functions that the header declares: each key calls the function of its rule. */
 TEST(names_of_any_script_are_spelt_in_ascii_in_c)
 {
     g_auto(said) heard = run_shell(
@@ -170,7 +170,7 @@ TEST(names_of_any_script_are_spelt_in_ascii_in_c)
     ck_assert_contains(heard.out, "The plan \"Bühne\", baked by");
 }
 
-/* Of a title and a text that would end a comment, and of names that differ in case alone. */
+/* A title and a text that would end a comment, and names that differ in case alone. */
 TEST(whatever_a_plan_says_is_c_when_it_is_baked)
 {
     g_free(write_file("case/case.csv", "key,protocol,address,command\nup,nec,4,1\nUP,nec,4,2\n"));
@@ -235,7 +235,7 @@ TEST(functions_of_ones_own_are_called_by_the_baked_plan)
     ck_assert_str_eq(answer.out, "play 2, hush 1, play 9, ");
 }
 
-/* Without outputs nothing comes to rest, and the rule is one all the same. */
+/* Without outputs, no output rests; the rule is still valid. */
 TEST(rule_that_does_nothing_compiles)
 {
     g_free(write_file("idle/wand.csv", "key,protocol,address,command\nup,nec,4,1\n"));
@@ -251,7 +251,7 @@ TEST(rule_that_does_nothing_compiles)
     ck_assert_msg(answer.code == 0, "%s", answer.err);
 }
 
-/* A plan that vet says won't work is no program, unless it is to be one. */
+/* A plan that fails in vet is baked only with --anyway. */
 TEST(what_fails_is_not_baked)
 {
     g_autofree char *folder = new_folder();

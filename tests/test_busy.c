@@ -1,12 +1,12 @@
-/* The receiver on a busy chip: edges whose handler came late, pieces of work, a strip that wants the
- * processor, and the end of our own burst. */
+/* The receiver on a busy chip: late edges, decoding in pieces, a strip that waits for the processor, and the
+ * end of our own burst. */
 #include "support.h"
 
 #include "dromikos/encode.h"
 #include "dromikos/internal/receive.h"
 
-/* The first edge of a frame came 1.5 ms late, since interrupts were masked: with what is known of that it is
- * borne. */
+/* The first edge of a frame is stamped 1.5 ms late, as interrupts were masked; the decoder knows by how much,
+ * and decodes the frame. */
 TEST(masked_interrupts_widen_the_tolerance_of_their_own_intervals)
 {
     for (int is_reported = 0; is_reported <= 1; is_reported++) {
@@ -101,7 +101,7 @@ static drom_heard counted_step(const drom_protocol *protocol, drom_decoder *deco
     return drom_pulse_step(protocol, decoder, interval, frame);
 }
 
-/* The frames that come of it; `max` are the decoders that were called at once. */
+/* The frames that result; `max` is the number of decoders called per step. */
 static unsigned advance_in_bits(drom_receiver *receiver, drom_us at, drom_frame *frame, unsigned *max)
 {
     unsigned heard = 0;
@@ -152,8 +152,8 @@ TEST(few_decoders_step_at_a_time_and_all_in_the_end)
     ck_assert_uint_eq(frame.code.command, 70);
 }
 
-/* Every protocol's frame comes out alike, whether it is advanced in bits, at once, or with every other
- * protocol behind one filter. */
+/* Each protocol's frame is decoded equally in pieces, at once, and behind one filter with all other
+ * protocols. */
 TEST(frame_is_the_same_however_the_receiver_is_advanced)
 {
     enum { MAX_DECODERS = 64 };

@@ -11,7 +11,7 @@
     "$scope module b $end $var wire 1 \" ir $end $var wire 8 # bus $end $upscope $end $enddefinitions "      \
     "$end\n"
 
-/* Everything in a capture, as "10 mark, 20 space, end 30"; or what was wrong. */
+/* Returns a capture as "10 mark, 20 space, end 30"; or its error. */
 static char *read_all(const char *text, gsize length, const char *signal, bool is_idle_low)
 {
     FILE *const file = fmemopen((void *)text, length, "rb");
@@ -156,7 +156,7 @@ TEST(what_is_no_capture_is_reported)
     ck_assert_contains(faults_of_line, "a line of over 4096 characters; this is no capture");
 }
 
-/* Columns under any of the usual names, in quotes or not. */
+/* Columns with any of the usual names, quoted or not. */
 TEST(columns_are_found_by_their_names)
 {
     static const char *const heads[] = {
@@ -235,12 +235,12 @@ TEST(truncated_and_mutated_captures_are_survived)
     }
 }
 
-/* What comes from a serial line has no line ends, perhaps, and may be dropped anywhere. */
+/* A serial line may have no line ends, and what was received may be discarded at any point. */
 TEST(after_a_loss_the_next_whole_run_counts)
 {
     FILE *const file = tmpfile();
     (void)fputs("^9000", file);
-    (void)fputs(" 87^562_1687^562_30000", file); /* what was before it is dropped */
+    (void)fputs(" 87^562_1687^562_30000", file); /* the data before it is discarded */
     rewind(file);
     capture *const from = capture_open_runs(file);
     capture_edge edge;

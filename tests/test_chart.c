@@ -1,4 +1,4 @@
-/* Pictures: what is on them, where it stands, and what is refused. */
+/* Pictures: what they show, where, and what is refused. */
 #include "support.h"
 
 #include "drawn.h"
@@ -22,7 +22,7 @@ TEST(each_lane_shows_what_its_output_did)
     drawn_clear(&seen);
 }
 
-/* Timers run as boxes, what waits is hatched with its reason, and an end of the way is a bar. */
+/* Timers are boxes, waiting is hatched with its reason, and an end of the way is a bar. */
 TEST(timers_waits_and_ends_are_seen)
 {
     drawn seen = drawn_chart("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
@@ -50,7 +50,7 @@ TEST(timers_waits_and_ends_are_seen)
     drawn_clear(&seen);
 }
 
-/* On its chip, so that main's polls and what is masked are seen; on an ideal one neither is there. */
+/* On the board's chip, main's polls and masked interrupts are shown; on an ideal chip neither. */
 TEST(the_boards_chip_has_lanes_of_its_own)
 {
     drawn seen = drawn_chart("--chip $EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
@@ -61,13 +61,13 @@ TEST(the_boards_chip_has_lanes_of_its_own)
     seen = drawn_chart("$EXAMPLES/lantern/stage.plan $EXAMPLES/lantern/stage.csv");
     ck_assert_uint_eq(drawn_texts(&seen, "board", "from poll to poll", NULL), 0);
     drawn_clear(&seen);
-    seen = drawn_chart("--chip $EXAMPLES/lantern/bell.plan power"); /* which masks nothing */
+    seen = drawn_chart("--chip $EXAMPLES/lantern/bell.plan power"); /* which masks no interrupts */
     ck_assert_uint_ge(drawn_texts(&seen, "board", "from poll to poll", "175 µs"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "board", "interrupts off", NULL), 0);
     drawn_clear(&seen);
 }
 
-/* A chip too slow for its receiver: the chart shows when edges were lost. */
+/* With a chip too slow for its receiver, the chart shows when edges were lost. */
 TEST(edges_that_a_slow_chip_loses_are_pointed_out)
 {
     g_free(write_file("wand.csv", "key,protocol,address,command\nplay,nec,33,67\n"));
@@ -92,7 +92,7 @@ TEST(a_part_of_the_time_is_shown_at_its_place)
     ck_assert_uint_eq(drawn_texts(&seen, "", "", "18.2 s"), 1);
     ck_assert_uint_eq(drawn_texts(&seen, "output", "horn", "hold hall.volume_up"), 1);
     ck_assert_uint_eq(drawn_shapes(&seen, "output", "horn"),
-                      6); /* five bursts, and the ground of their label */
+                      6); /* five bursts, and the background of their label */
     ck_assert_uint_eq(drawn_texts(&seen, "finger", "finger", "wand.vol_up"), 1);
     for (guint i = 0; i < seen.texts->len;
          i++) { /* the vertical line of 18 s is under the finger's beginning */
@@ -118,7 +118,7 @@ TEST(what_was_missed_stands_first_and_at_its_time)
     drawn_clear(&seen);
 }
 
-/* 24 relays, with names of 60 letters, some from right to left, some pictures; and presses in each second. */
+/* 24 relays with names of 60 letters, some right to left, some pictograms; with a press each second. */
 TEST(many_outputs_with_long_names_in_any_script_fit)
 {
     static const char *const boards_pins[] = {"GP0",  "GP1",  "GP2",  "GP3",  "GP4",  "GP5",  "GP6",  "GP7",
@@ -151,7 +151,7 @@ TEST(many_outputs_with_long_names_in_any_script_fit)
     drawn_clear(&seen);
 }
 
-/* Each letter that was left out cost a look at all the others. */
+/* Each omitted letter was compared with all the others. */
 TEST(names_of_any_length_are_cut)
 {
     g_autofree char *name = g_strnfill(20000, 'a');
@@ -183,7 +183,7 @@ static gint by_x(gconstpointer a, gconstpointer b)
     return (one > other) - (one < other);
 }
 
-/* The bits that stand over a frame, from left to right. To be freed. */
+/* Returns the bits drawn over a frame, from left to right. To be freed. */
 static char *bits_of(const drawn *in, const char *protocol)
 {
     GString *const bits = g_string_new(NULL);
@@ -211,7 +211,7 @@ TEST(frame_is_drawn_with_its_parts_bits_and_fields)
     drawn_clear(&seen);
     seen = draw_wave("rc5 5 12", "--draw light --press 1");
     g_autofree char *halves = bits_of(&seen, "rc5");
-    ck_assert_str_eq(halves, "11000101001100"); /* start, bit 6 inverted, toggle, 5, 12 */
+    ck_assert_str_eq(halves, "11000101001100"); /* start bits, bit 6 inverted, toggle, 5, 12 */
     ck_assert_uint_eq(drawn_texts(&seen, "frame", "rc5", "toggle 0"), 1);
     ck_assert_uint_eq(
         drawn_texts(&seen, "frame", "rc5", "worst: space of 889 µs, another bit from 1334 µs on"), 1);
@@ -233,7 +233,7 @@ TEST(each_protocol_that_can_be_sent_has_its_fields)
     for (size_t i = 0; i < drom_waveform_count; i++) {
         const drom_waveform *const waveform = drom_waveforms[i];
         const unsigned checked =
-            waveform->protocol->number == DROM_KASEIKYO ? 64 : 2; /* its address has a check */
+            waveform->protocol->number == DROM_KASEIKYO ? 64 : 2; /* its address includes a check */
         g_autofree char *what =
             g_strdup_printf("%s %u 9", waveform->protocol->id, MAX((unsigned)waveform->min_address, checked));
         drawn seen = draw_wave(what, "--size 3000x600");
@@ -295,7 +295,7 @@ static unsigned count_of(const char *text, const char *part)
     return count;
 }
 
-/* The page of a rehearsal, which is written beside what it prints. */
+/* The page of a rehearsal; the command's output goes beside it. */
 static char *report_of(const char *arguments, int code)
 {
     g_autofree char *name = write_file("the page.html", "");
@@ -306,7 +306,7 @@ static char *report_of(const char *arguments, int code)
     return g_steal_pointer(&page);
 }
 
-/* How wide the only pulse of an output is drawn, in px. */
+/* Returns the width of an output's only pulse, in px. */
 static double width_of_pulse(const char *svg, const char *output)
 {
     g_autofree char *group = g_strdup_printf("data-name=\"%s\"", output);
@@ -326,7 +326,7 @@ static double width_of_pulse(const char *svg, const char *output)
     return until - from;
 }
 
-/* A change that comes 2 ms after another, and before a long silence, is drawn where it is. */
+/* A change 2 ms after another one, before a long silence, is drawn at its time. */
 TEST(last_change_is_drawn_when_it_comes)
 {
     g_free(write_file("wand.csv", "key,protocol,address,command\nup,nec,4,1\n"));
@@ -384,7 +384,7 @@ TEST(what_a_report_missed_comes_first_and_names_are_only_text)
     ASSERT_REFUSED("$DROMIKOS rehearse", wrong);
 }
 
-/* A bench's figures beside each other; the line goes where the numbers say. */
+/* A benchmark's figures side by side; the curve passes through the numbers. */
 TEST(curves_are_drawn_as_they_were_measured)
 {
     g_autoptr(GString) text = g_string_new("figure,x,y,curve,at,value\n");
@@ -483,7 +483,7 @@ TEST(a_picture_is_as_high_as_it_needs_to_be)
     drawn_clear(&seen);
 }
 
-/* A frame of 32 bits has all their values, or none. */
+/* A frame of 32 bits shows all of their values, or none. */
 TEST(no_bit_has_its_value_where_another_has_none)
 {
     unsigned with_values = 0;

@@ -1,5 +1,4 @@
-/* Tables that can't be run are refused, each with table and row: a plan in which all is right is spoilt in
- * one place after the other. */
+/* Invalid tables are refused, with table and row: a valid plan is changed at one place after another. */
 #include "support.h"
 #include "dromikos/outputs/call.h"
 #include "dromikos/outputs/lamp.h"
@@ -14,7 +13,7 @@ enum { OFF, ON };
 static const drom_relay_settings bell = {.pin = 7};
 static drom_relay_state bell_state;
 
-/* A plan in which everything is right, for spoiling. */
+/* A valid plan to be changed. */
 typedef struct sound {
     drom_plan plan;
     drom_code codes[2];
@@ -255,9 +254,9 @@ TEST(actions_that_make_no_sense_are_refused)
     SPOILT_ACTION(VERB, DROM_TIME(0, DROM_TIMER_START, DROM_TIMER_LONGEST_MS + 1));
     SPOILT_ACTION(VERB, DROM_SCENE(0, DROM_SCENE_STOP + 1));
     SPOILT_ACTION(NO_VALUE, {.verb = ON, .flags = DROM_OF_VALUE, .value = 1});
-    SPOILT_ACTION(VERB, {.verb = ON, .flags = DROM_OF_EVENT}); /* any number may come */
+    SPOILT_ACTION(VERB, {.verb = ON, .flags = DROM_OF_EVENT}); /* any number is possible */
     REFUSED(RULES, 0, 1, VERB, in.actions[1] = (drom_action){.verb = ON, .flags = DROM_OF_VALUE};
-            in.value.max = 11); /* a limit beyond what the output takes */
+            in.value.max = 11); /* a limit beyond the output's range */
     REFUSED(RULES, 0, 1, VERB,
             in.actions[1] = (drom_action){.target = DROM_TO_TIMER,
                                           .flags = DROM_OF_VALUE | DROM_AS_MULTIPLE,
@@ -342,7 +341,7 @@ TEST(faults_have_sentences)
             const drom_fault fault = {(drom_fault_part)part, (drom_reason)reason, 254, 254};
             char room[120];
             ck_assert_uint_gt(strlen(drom_fault_text(&fault, room, sizeof room)), 10);
-            ck_assert_uint_lt(strlen(room), sizeof room - 1); /* none is cut off */
+            ck_assert_uint_lt(strlen(room), sizeof room - 1); /* none is truncated */
         }
     }
     ck_assert_str_eq(drom_fault_text(&rows[0].fault, text, 8), "outputs");
@@ -381,8 +380,7 @@ TEST(guard_of_no_pin_or_of_no_time_is_refused)
     ck_assert_uint_eq(drom_plan_uses(&guarded), DROM_USES(GUARD));
 }
 
-/* Tables written by hand, each spoilt in one place that a decoder, an encoder or an output would trip over.
- */
+/* Tables written by hand, each changed at one place that would break a decoder, an encoder or an output. */
 static const drom_pulse_timing good_pulse = {.leader_mark_us = 9000,
                                              .leader_space_us = 4500,
                                              .zero_mark_us = 560,
@@ -440,7 +438,7 @@ TEST(figures_that_a_decoder_would_trip_over_are_refused)
     ASSERT_TIMING(phase, drom_phase_timing, unit_us, 0);
     ASSERT_TIMING(phase, drom_phase_timing, bits, 49);
     ASSERT_TIMING(phase, drom_phase_timing, bits, 0);
-    ASSERT_TIMING(phase, drom_phase_timing, leader_mark_us, 500); /* which lasts no units */
+    ASSERT_TIMING(phase, drom_phase_timing, leader_mark_us, 500); /* which lasts 0 units */
     ASSERT_TIMING(phase, drom_phase_timing, double_bit, 14);
     ASSERT_TIMING(phase, drom_phase_timing, toggle_bit, 15);
     ASSERT_TIMING(quad, drom_quad_timing, step_us, 0);
@@ -539,7 +537,8 @@ TEST(settings_that_an_output_would_trip_over_are_refused)
     ASSERT_OUTPUT(call, good_call, function, NULL, DROM_REASON_NULL, 0);
     ASSERT_OUTPUT(sender, good_horn, pin, 200, DROM_REASON_PIN, 0);
     ASSERT_OUTPUT(sender, good_horn, keys.rows, NULL, DROM_REASON_NULL, 0);
-    ASSERT_OUTPUT(sender, good_horn, keys.count, 0, DROM_REASON_NONE, 0); /* one that nothing drives yet */
+    ASSERT_OUTPUT(sender, good_horn, keys.count, 0, DROM_REASON_NONE,
+                  0); /* an output that nothing drives yet */
 }
 
 TEST(key_that_cannot_be_sent_is_refused)

@@ -1,4 +1,4 @@
-/* ngspice judges the circuits: what is on is on, what is off is off, and nothing gets more than it bears. */
+/* ngspice checks the circuits: loads are on and off as intended, and no part exceeds its rating. */
 #include "support.h"
 
 #include "plan/wiring/wiring.h"
@@ -8,7 +8,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-/* A board, and pins of it that nothing else needs. */
+/* A board, and pins of it that are free. */
 typedef struct tried_board {
     const char *id;
     const char *receiver;
@@ -25,13 +25,13 @@ static const tried_board boards[] = {
 
 static const char *const supplies[] = {"", ", supply 5 V 6 A", ", supply 12 V 6 A", ", supply 24 V 6 A"};
 
-/* One of each kind that may have such a supply; '%s' are its pins, and then its supply. */
+/* An output of each kind that may have such a supply; '%s' are its pins, then its supply. */
 static const struct {
     const char *line;
     unsigned pins;
     bool may_be_low;
     bool is_at_5_v;
-    bool has_own_supply; /* the board's can't feed it: vet says so */
+    bool has_own_supply; /* the board can't supply it: vet reports that */
 } kinds[] = {
     {"relay k0 on pin %s%s, through driver", 1, true, false, false},
     {"relay k1 on pin %s%s, on a relay board", 1, true, false, false},
@@ -46,7 +46,7 @@ static const struct {
     {"strip k10 on pin %s%s, 10 pixels", 1, false, true, false},
 };
 
-/* Its '%s' filled in turn. To be freed. */
+/* Returns the line with its '%s' replaced in turn. To be freed. */
 static char *filled(const char *line, unsigned pins, const char *const *names, const char *supply)
 {
     GString *const text = g_string_new(NULL);
@@ -76,7 +76,7 @@ static plan *load_with(const tried_board *chosen, const char *lines)
     return made;
 }
 
-/* What ngspice says of a netlist: each name with its number. To be unreferenced. */
+/* Runs ngspice on a netlist and returns each name with its number. To be unreferenced. */
 static GHashTable *simulated(const plan *made, const circuit *all, const char *levels, const char *commands)
 {
     g_autofree char *rows = circuit_netlist(made, all, levels);
@@ -160,7 +160,7 @@ static void check_pins(const plan *made, const circuit *all, GHashTable *found, 
     }
 }
 
-/* The share of what a load is to have that it has. */
+/* Returns the share of its nominal value that a load gets. */
 static double share_of(const circuit *all, const circuit_stage *stage, GHashTable *found)
 {
     const circuit_part *const load = circuit_part_at(all, stage, PLACE_LOAD);
@@ -173,7 +173,7 @@ static double share_of(const circuit *all, const circuit_stage *stage, GHashTabl
     return fabs(volts_of(all, found, load->legs[0]) - volts_of(all, found, load->legs[1])) / feed;
 }
 
-/* Of those between the ends of a bridge. */
+/* The same between the ends of a bridge. */
 static void check_bridges(const circuit *all, GHashTable *found, bool is_on, const char *when)
 {
     for (guint i = 0; i < all->parts->len; i++) {
@@ -204,7 +204,7 @@ static void check_loads(const circuit *all, GHashTable *found, bool is_on, const
     check_bridges(all, found, is_on, when);
 }
 
-/* None of the supplies takes a current, and the board's least of all. */
+/* No supply sinks current, least of all the board's. */
 static void check_supplies(const circuit *all, GHashTable *found, const char *when)
 {
     for (guint i = 0; i < all->nets->len; i++) {
@@ -229,7 +229,8 @@ static bool is_transistor(const circuit_part *part)
     return part->symbol == SYMBOL_NPN || part->symbol == SYMBOL_PNP || part->symbol == SYMBOL_NMOS;
 }
 
-/* As everything is switched off at once: no transistor gets more than it bears, no supply is fed. */
+/* When everything is switched off at once, no transistor exceeds its rating, and no current flows into a
+ * supply. */
 static void check_switching(const plan *made, const circuit *all, const char *when)
 {
     g_autofree char *levels = levels_of(all, true, 'e');
@@ -265,7 +266,7 @@ static void check_switching(const plan *made, const circuit *all, const char *wh
     for (guint i = 0; i < all->nets->len; i++) {
         if (circuit_net_at(all, i)->is_boards) {
             g_autofree char *fed = g_strdup_printf("fed_%u", i);
-            /* 2 mA are the simulator's error where half an ampere ends in a moment */
+            /* 2 mA are the simulator's error when half an ampere ends at once */
             ck_assert_msg(number_of(found, fed) <= 2e-3, "%s: %.5f A go into %s", when, number_of(found, fed),
                           circuit_net_at(all, i)->name);
         }
@@ -287,7 +288,7 @@ static void check_circuit(const plan *made, const char *when)
     circuit_free(all);
 }
 
-/* All kinds that fit on a board at once, of one supply and one level. */
+/* All kinds that fit on a board at once, with one supply and one level. */
 static char *lines_of(const tried_board *chosen, unsigned supply, bool is_low, unsigned first, unsigned end)
 {
     GString *const lines = g_string_new(NULL);
@@ -327,7 +328,7 @@ TEST(each_kind_at_each_supply_and_level)
     }
 }
 
-/* 2 V at 15 mA, and others, within a fifth. */
+/* LEDs of 2 V at 15 mA, and others, within a fifth. */
 TEST(leds_get_the_current_that_was_asked_for)
 {
     static const char *const leds[] = {"LED 1.8 V 5 mA", "LED 2 V 15 mA", "LED 3.2 V 10 mA",

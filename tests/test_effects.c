@@ -1,8 +1,8 @@
-/* What the effects of a strip show, pixel by pixel. */
+/* The effects of a strip, pixel by pixel. */
 #include "timed.h"
 #include "dromikos/outputs/strip.h"
 
-/* What an effect shows at one moment. */
+/* Reads the strip's pixels at one moment. */
 typedef struct picture {
     uint8_t rgb[PIXELS][3];
 } picture;
@@ -24,7 +24,7 @@ static bool is_colour(const uint8_t *rgb, uint32_t colour)
     return (uint32_t)(rgb[0] << 16 | rgb[1] << 8 | rgb[2]) == colour;
 }
 
-/* Begins an effect, and lets it run until it is on show. */
+/* Starts an effect, and lets it run until it is shown. */
 static void open_effect(stage *in, uint32_t effect)
 {
     open_stage(in, &ours, 375);
@@ -39,12 +39,12 @@ static void close_effect(stage *in)
     sim_bench_free(in->bench);
 }
 
-/* Bands of four pixels, in the palette's order, and all of it moves on by one pixel each 65 ms; but for one
- * jump where the effect's count of frames wraps, which it does each 18 minutes, and here soon. */
+/* Bands of four pixels in the palette's order move by one pixel each 65 ms, except for a jump when the
+ * effect's frame counter wraps, after 18 minutes; here soon. */
 TEST(chase_runs_along_in_bands_of_the_palettes_colours)
 {
     stage in;
-    int place = -1; /* of the first pixel in the endless band */
+    int place = -1; /* index of the first pixel in the endless band */
     unsigned moves = 0;
     unsigned jumps = 0;
     open_effect(&in, 0);
@@ -70,11 +70,11 @@ TEST(chase_runs_along_in_bands_of_the_palettes_colours)
     close_effect(&in);
 }
 
-/* The whole strip has one colour, on its way from one of the palette's to the next. */
+/* The whole strip has one colour, which blends from one palette colour to the next. */
 TEST(blend_goes_from_colour_to_colour_of_the_palette)
 {
     stage in;
-    unsigned pure = 0; /* a bit for each of the palette's that was nearly reached */
+    unsigned pure = 0; /* a bit for each palette colour that was nearly reached */
     unsigned mixed = 0;
     unsigned pictures = 0;
     open_effect(&in, 1);
@@ -88,7 +88,7 @@ TEST(blend_goes_from_colour_to_colour_of_the_palette)
         }
         pictures++;
         mixed += (seen.rgb[0][0] > 0) + (seen.rgb[0][1] > 0) + (seen.rgb[0][2] > 0) == 2;
-        ck_assert_uint_eq(darkest, 0); /* of red, green and blue two are mixed at a time */
+        ck_assert_uint_eq(darkest, 0); /* of red, green and blue, two are mixed at a time */
         ck_assert_int_ge(seen.rgb[0][0] + seen.rgb[0][1] + seen.rgb[0][2], 252);
         ck_assert_int_le(seen.rgb[0][0] + seen.rgb[0][1] + seen.rgb[0][2], 255);
         for (unsigned i = 1; i < PIXELS; i++) {
@@ -100,7 +100,7 @@ TEST(blend_goes_from_colour_to_colour_of_the_palette)
     close_effect(&in);
 }
 
-/* The first colour swells from dark to full and back, evenly, in 2.1 s. */
+/* The first colour rises from dark to full and falls back, evenly, in 2.1 s. */
 TEST(breathe_swells_and_fades_with_the_first_colour)
 {
     stage in;
@@ -133,7 +133,7 @@ TEST(breathe_swells_and_fades_with_the_first_colour)
     close_effect(&in);
 }
 
-/* Here and there a pixel, another choice eight times a second. */
+/* Some pixels are lit; the choice changes eight times a second. */
 TEST(sparkle_lights_pixels_of_the_palettes_colours_here_and_there)
 {
     stage in;
@@ -159,7 +159,7 @@ TEST(sparkle_lights_pixels_of_the_palettes_colours_here_and_there)
         before = seen;
         pictures++;
     }
-    ck_assert_uint_ge(lit, pictures * PIXELS / 20); /* 40 of 256 are meant to be */
+    ck_assert_uint_ge(lit, pictures * PIXELS / 20); /* 40 of 256 should be lit */
     ck_assert_uint_le(lit, pictures * PIXELS / 4);
     ck_assert_uint_ge(changes, 55);
     ck_assert_uint_le(changes, 64);

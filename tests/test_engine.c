@@ -1,4 +1,4 @@
-/* The whole line on the bench, from a finger on a key to a pin; and the plans that the engine refuses. */
+/* The engine on the bench, from a press to a pin; and plans that it refuses. */
 #include "stage.h"
 #include "dromikos/outputs/relay.h"
 #include "dromikos/internal/outputs.h"
@@ -73,7 +73,7 @@ TEST(hold_and_release_fire_their_own_rules)
 {
     theatre lantern;
     open_theatre(&lantern, &stage, 0);
-    press(&lantern, GREEN, 1000, 1900); /* too short for the 2 s that the rule asks for */
+    press(&lantern, GREEN, 1000, 1900); /* too short for the rule's 2 s */
     press(&lantern, GREEN, 4000, 2500);
     play(&lantern);
     ck_assert_str_eq(lantern.pins->str,
@@ -96,11 +96,11 @@ TEST(press_acts_within_a_millisecond_of_its_last_informative_edge)
     close_theatre(&lantern);
 }
 
-/* What an observer counts of a poll. */
+/* Counts of an observer during a poll. */
 typedef struct action_counter {
     GString *all;     /* "a0 " an action */
-    unsigned actions; /* of this poll */
-    unsigned max;     /* of any */
+    unsigned actions; /* in this poll */
+    unsigned max;     /* in any poll */
 } action_counter;
 
 static void count_action(void *context, const drom_action *action)
@@ -111,8 +111,7 @@ static void count_action(void *context, const drom_action *action)
     g_string_append_printf(counter->all, "%u%c ", action->row, "-+!p"[action->verb]);
 }
 
-/* However many rules fire at once, and however many actions they have, a poll does one action, and they come
- * in the order in which the plan has them. */
+/* However many rules fire at once, with however many actions, a poll does one action, in the plan's order. */
 static void check_actions(unsigned rule_count, const char *expected)
 {
     static const drom_action scene[] = {
@@ -165,7 +164,7 @@ TEST(start_rules_run_once_after_the_rest_states)
     close_theatre(&lantern);
 }
 
-/* The second action comes when the first output has had its turn, and nothing else ever wakes the engine. */
+/* The second action follows when the first output is done, and nothing else wakes the engine. */
 TEST(deadline_armed_after_its_outputs_turn_is_kept)
 {
     static const drom_action late[] = {DROM_ORDER(BELL, DROM_RELAY_ON, 0),
@@ -191,7 +190,7 @@ TEST(deadline_armed_after_its_outputs_turn_is_kept)
     }
 }
 
-/* Edges come faster than they are taken in, for longer than a key is held. */
+/* Edges arrive faster than they are processed, for longer than a key is held. */
 TEST(releases_and_time_limits_come_in_noise_that_never_ends)
 {
     enum { NOISE_FROM_MS = 3150, NOISE_TO_MS = 6000, LATEST_MS = 20 };
@@ -217,9 +216,8 @@ TEST(releases_and_time_limits_come_in_noise_that_never_ends)
     while (sim_bench_now(lantern.bench) < NOISE_TO_MS * UINT64_C(1000)) {
         (void)sim_bench_sleep(lantern.bench, drom_engine_poll(&lantern.engine));
     }
-    /* The last repeat frame came at 3093 ms; a release is known two periods and a repeat frame later, with
-     * their margins.
-     */
+    /* The last repeat frame is at 3093 ms; the release is known two periods and a repeat frame later, with
+     * their margins. */
     unsigned released_ms = 0;
     unsigned rung_ms = 0;
     ck_assert_int_eq(sscanf(lantern.pins->str, "0 4 high, 0 7 low, 0 7 high, 3105 4 low, %u 4 high, %u 7 low",
@@ -233,7 +231,7 @@ TEST(releases_and_time_limits_come_in_noise_that_never_ends)
     close_theatre(&lantern);
 }
 
-/* What the engine says when it has done all that there is to do: a poll does one thing at a time. */
+/* Polls until the engine has nothing to do, since each poll does one thing. */
 static drom_us settled_wait(theatre *in)
 {
     drom_us wait = 0;
@@ -243,7 +241,7 @@ static drom_us settled_wait(theatre *in)
     return wait;
 }
 
-/* A port whose clock stands still, for a poll loop that must come to an end by itself. */
+/* A port whose clock stands still, for poll loops that must end by themselves. */
 static drom_us still_now;
 
 static drom_us still(void *context)
@@ -259,8 +257,8 @@ static void no_pin(void *context, uint8_t pin, bool is_high)
     (void)is_high;
 }
 
-/* Edges at random, several at a time: all that is due at a moment is done in a bounded number of polls. Each
- * poll reports that more is due, until the last returns how long nothing is. */
+/* Random edges, several at a time: everything that is due is done in a bounded number of polls. Each poll
+ * reports that more is due, until the last one returns the wait. */
 TEST(engine_comes_to_rest_at_every_moment)
 {
     const drom_port port = {.facts = {.pins = 20},
@@ -361,7 +359,7 @@ TEST(observer_sees_each_step)
     close_theatre(&lantern);
 }
 
-/* What is wrong with plans is in test_check.c. */
+/* test_check.c tests faulty plans. */
 TEST(refused_plan_drives_nothing)
 {
     drom_engine engine;
@@ -402,8 +400,7 @@ static void note_sleep(void *context, drom_wait wait)
     slept = wait;
 }
 
-/* It sleeps for as long as there is nothing to do; not while an edge waits, nor where the poll says that
- * there is more. */
+/* The engine sleeps while nothing is due; not while an edge waits, nor if the poll reports more work. */
 TEST(idle_engine_sleeps_where_the_port_can)
 {
     const drom_port port = {.facts = {.pins = 20},
@@ -413,7 +410,7 @@ TEST(idle_engine_sleeps_where_the_port_can)
     sleeps = 0;
     ck_assert_int_eq(drom_engine_init(&engine, &stage, &port, NULL), DROM_OK);
     drom_engine_idle(&engine, 12345);
-    ck_assert_uint_eq(sleeps, 0); /* what the plan says at start is yet to be looked for */
+    ck_assert_uint_eq(sleeps, 0); /* the rules of the start haven't been looked for yet */
     while (drom_engine_poll(&engine) == 0) {
     }
     drom_engine_idle(&engine, 0);
@@ -433,7 +430,7 @@ TEST(idle_engine_sleeps_where_the_port_can)
     ck_assert_uint_eq(sleeps, 3);
 }
 
-/* Outputs whose timed edges come when a test says so. */
+/* Outputs whose timed edges the test chooses. */
 typedef struct clockwork {
     drom_us at;
     drom_us every_us; /* 0: once */
@@ -472,8 +469,7 @@ static void ignore_alarm(void *context, const drom_timed_edges *timed_edges)
     (void)timed_edges;
 }
 
-/* What is made ahead for one output is not undone where another begins in that time: its edge comes right
- * after. */
+/* Edges made ahead for one output stay when another begins in that time: its edge follows at once. */
 TEST(timed_edge_comes_after_those_that_are_made)
 {
     static const drom_output_kind kind = {
@@ -489,7 +485,7 @@ TEST(timed_edge_comes_after_those_that_are_made)
     while (drom_outputs_poll(&plan, &timing) == 0) {
     }
     const drom_us newest = steady.made_at;
-    ck_assert_uint_ge(newest, 1005000); /* they were made ahead */
+    ck_assert_uint_ge(newest, 1005000); /* the edges were made ahead */
     late = (clockwork){.at = 1002500, .is_on = true};
     timing.edges_from = DROM_ANY_OUTPUT;
     while (drom_outputs_poll(&plan, &timing) == 0) {
@@ -499,7 +495,7 @@ TEST(timed_edge_comes_after_those_that_are_made)
     while (!drom_timed_edges_are_empty(&timing.timed_edges)) {
         const drom_us at =
             before + (uint16_t)(drom_timed_edges_first(&timing.timed_edges)->at - (uint16_t)before);
-        ck_assert_uint_le(at, 1010000); /* in order: none lies before the one before */
+        ck_assert_uint_le(at, 1010000); /* in order: no edge precedes the one before */
         before = at;
         drom_timed_edges_take(&timing.timed_edges);
     }
@@ -513,9 +509,7 @@ static void note_wake(void *context)
     wakes++;
 }
 
-/* What the maker's own code posts is an event like any other: from main, or from an interrupt, which wakes
- * it.
- */
+/* A post of own code is an event like any other: from main, or from an interrupt, which wakes the engine. */
 TEST(post_is_an_event_behind_those_that_wait)
 {
     static drom_posts posts[2];
@@ -549,7 +543,7 @@ TEST(post_is_an_event_behind_those_that_wait)
     ck_assert_uint_eq(wakes, DROM_POSTS + 1);
     while (drom_engine_poll(&engine) == 0) {
     }
-    ck_assert(!bell_state.is_on); /* of the first source on, before on, off, on and off of the second */
+    ck_assert(!bell_state.is_on); /* first source on; second source on, off, on and off */
     for (unsigned i = 0; i < DROM_POSTS; i++) {
         ck_assert_int_eq(drom_engine_post(&engine, 0, 0), DROM_OK);
         ck_assert_int_eq(drom_engine_post_from(&engine, 0, 0, 0), DROM_OK);
@@ -560,7 +554,7 @@ TEST(post_is_an_event_behind_those_that_wait)
     ck_assert_int_eq(drom_engine_post(&engine, 0, 0), DROM_NOT_RUNNING);
     ck_assert_int_eq(drom_engine_post_from(&engine, 0, 0, 0), DROM_NOT_RUNNING);
     ck_assert_int_eq(drom_engine_init(&engine, &with, &port, NULL),
-                     DROM_OK); /* of the life before nothing waits */
+                     DROM_OK); /* no event of the run before is left */
     while (drom_engine_poll(&engine) == 0) {
     }
     ck_assert(!bell_state.is_on);
@@ -582,7 +576,7 @@ TEST(own_code_orders_outputs_while_the_engine_runs)
     drom_engine_idle(&engine, DROM_LONG);
     ck_assert_uint_eq(sleeps, 1);
     ck_assert_int_eq(drom_engine_order(&engine, BELL, DROM_RELAY_PULSE, 300), DROM_OK);
-    drom_engine_idle(&engine, DROM_LONG); /* a wait from before the order */
+    drom_engine_idle(&engine, DROM_LONG); /* the wait was computed before the order */
     ck_assert_uint_eq(sleeps, 1);
     while (drom_engine_poll(&engine) == 0) {
     }
@@ -597,7 +591,7 @@ TEST(own_code_orders_outputs_while_the_engine_runs)
     ck_assert(!bell_state.is_on);
 }
 
-/* An interrupt may come before the engine is started, and a loop may turn. */
+/* An interrupt may come before the engine is started, while the loop already runs. */
 TEST(engine_that_was_never_started_does_nothing)
 {
     static drom_engine engine;

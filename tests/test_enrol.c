@@ -4,7 +4,7 @@
 
 #define THEATRE "$EXAMPLES/lantern/lantern.plan"
 
-/* The path of a capture of these presses of the wand, one every 800 ms. */
+/* Returns the path of a capture of these keys of the wand, one every 800 ms. */
 static char *capture_of(const char *const *keys)
 {
     g_autoptr(GString) script = g_string_new("at_ms,handset,key,held_ms\n");
@@ -82,7 +82,7 @@ TEST(each_key_is_saved_when_it_is_known)
     ck_assert_contains(heard.out, "mains,nec,0x21,0x45\nplay,nec,0x21,0x43\n");
 }
 
-/* A burst of marks that no handset sends: another one for each seed. */
+/* Writes a burst of marks that no handset sends: another one for each seed. */
 static void add_burst(sim_bench *bench, uint64_t at_us, uint32_t seed)
 {
     GRand *const dice = g_rand_new_with_seed(seed);

@@ -1,5 +1,5 @@
-/* Nothing waits for ever: whatever own code posts, and whatever a plan loops over, keys, contacts, frames,
- * limits and pictures come in their time. */
+/* Nothing waits for ever: whatever own code posts and a plan loops over, keys, contacts, frames, limits and
+ * pictures are handled in time. */
 #include "support.h"
 #include "dromikos/outputs/call.h"
 #include "dromikos/outputs/lamp.h"
@@ -19,7 +19,7 @@ enum { UP, DOWN };                                                          /* k
 enum { OWN, FLAG, LIGHTS, LAMPS, SPOT = LAMPS + 6, FAN, CURTAIN, OUTPUTS }; /* outputs; six are lamps */
 enum { TOP_PIN = 18, BELL_PIN = 19, SWITCH_TOUCH = 0, DOOR_TOUCH, CONTACTS };
 enum { SENSOR };    /* events of own code */
-enum { HEARD = 7 }; /* what its function gets for any code */
+enum { HEARD = 7 }; /* the argument of its function for any code */
 enum { LOOPS = 6, PIXELS = 30, NAP = 0, LATE_MS = 20 };
 
 static const drom_protocol_ref protocols[] = {&drom_nec};
@@ -46,8 +46,8 @@ static const drom_strip_settings lights = {
 static drom_engine engine;
 static bool posts_itself;
 static unsigned calls;
-static unsigned calls_of[8]; /* by the number that they get */
-static GString *heard;       /* the commands that a rule about any code found */
+static unsigned calls_of[8]; /* by the number that they get as argument */
+static GString *heard;       /* commands that a rule about any code found */
 
 static void own(int16_t value)
 {
@@ -70,7 +70,7 @@ static drom_call_state call_state;
 static const drom_lamp_settings lamp = {.pin = 11};
 static drom_lamp_state lamp_states[SPOT - LAMPS];
 #define LAMP(which) [LAMPS + (which)] = DROM_LAMP(lamp, lamp_states[which])
-/* Those that must not be late come last. */
+/* Outputs with deadlines come last. */
 static const drom_output outputs[OUTPUTS] = {LAMP(0),
                                              LAMP(1),
                                              LAMP(2),
@@ -87,7 +87,7 @@ static const drom_output outputs[OUTPUTS] = {LAMP(0),
 static const drom_action while_up[] = {DROM_ORDER_WHILE_HELD(SPOT, DROM_RELAY_ON, 0)};
 static const drom_action on_sensor[] = {DROM_ORDER(OWN, DROM_CALL_CALL, 0)};
 static const drom_action on_nap[] = {DROM_ORDER(LIGHTS, DROM_STRIP_FILL, 0xff0000)};
-/* Its flag is never busy: each wait is over at once. */
+/* Its output is never busy, so each wait ends at once. */
 #define LOOP(scene)                                                                                          \
     {                                                                                                        \
         DROM_ORDER(OWN, DROM_CALL_CALL, scene), DROM_WAIT_FOR(FLAG, 1000),                                   \
@@ -106,7 +106,7 @@ static drom_held held[1];
 static drom_timer timers[1];
 static bool switches[1];
 
-/* What shuts the others out. */
+/* Loads that could block the others. */
 typedef enum storm { CALM, EACH_TURN, BY_ITSELF, BY_INTERRUPT, LOOPED, STORMS } storm;
 
 typedef struct stage {
@@ -117,7 +117,7 @@ typedef struct stage {
     drom_observer observer;
     unsigned presses;
     unsigned bells;
-    uint64_t stopped_us; /* each when it was seen first */
+    uint64_t stopped_us; /* the time of each when first seen */
     uint64_t closed_us;
     uint64_t spot_off_us;
     uint64_t fan_off_us;
@@ -197,7 +197,7 @@ static void look(stage *in)
     }
 }
 
-/* A turn of a maker's loop. */
+/* One turn of a maker's loop. */
 static void turn(stage *in)
 {
     for (unsigned i = 0; in->blows == EACH_TURN && i < 8; i++) {
@@ -239,7 +239,8 @@ static const sim_processor processors[] = {
     {.latency_us = 1, .capture_us = 5, .alarm_us = 6, .poll_us = 300},
 };
 
-/* A contact has changed 12 to 16 ms after it has closed; a clean one, at any moment between two looks. */
+/* A contact's change is reported 12 to 16 ms after it closes; without bounce, at any moment between two
+ * looks. */
 TEST(motor_stands_within_20_ms_of_its_switch_whatever_is_posted)
 {
     for (storm blows = CALM; blows < STORMS; blows++) {
@@ -269,7 +270,7 @@ TEST(motor_stands_within_20_ms_of_its_switch_whatever_is_posted)
     }
 }
 
-/* When things come while nothing is in their way. */
+/* The times of events when nothing blocks them. */
 static stage calm_evening(storm blows, const sim_processor *processor)
 {
     stage in;
@@ -317,14 +318,14 @@ TEST(keys_releases_limits_timers_and_pictures_come_whatever_is_posted)
                               rows[i].what, (unsigned)rows[i].us, (unsigned)rows[i].calm_us);
             }
             ck_assert_uint_ge(sim_strip_refreshes(in.strip), pictures / 2);
-            ck_assert_uint_eq(sim_strip_pixel(in.strip, 0)[1], 0xff); /* it is red since the timer's end */
+            ck_assert_uint_eq(sim_strip_pixel(in.strip, 0)[1], 0xff); /* red since the timer ended */
             ck_assert_uint_gt(calls, 500);                            /* the storm blew */
             sim_bench_free(in.bench);
         }
     }
 }
 
-/* Six loops go on at once: each as often as the others. */
+/* Six loops run at once, each as often as the others. */
 TEST(loops_go_round)
 {
     for (size_t chip = 0; chip < G_N_ELEMENTS(processors); chip++) {
@@ -343,7 +344,7 @@ TEST(loops_go_round)
     }
 }
 
-/* Main and two interrupts post as much as is taken: each has its turn. */
+/* Main and two interrupts post as fast as posts are taken: each gets its turn. */
 TEST(sources_of_posts_go_round)
 {
     static drom_posts more[2];
@@ -373,9 +374,9 @@ TEST(sources_of_posts_go_round)
     }
 }
 
-/* The function that a rule about any code calls finds the frame that it is about, and no later one: though
- * others come while the event before it is still dealt with. Where that takes too long, frames are lost, but
- * none is taken for another. */
+/* A function that a rule about any code calls gets the frame of its event, and no later one, even if others
+ * arrive while the event before is still handled. If that takes too long, frames are lost, but none is
+ * confused with another. */
 TEST(frames_are_kept_until_their_rule_has_seen_them)
 {
     static drom_action many[250];

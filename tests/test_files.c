@@ -1,4 +1,4 @@
-/* What the tool writes: nothing over what it reads, each file whole or not at all. */
+/* The files that the tool writes: never over its inputs, and each file whole or not at all. */
 #include "support.h"
 
 #include <string.h>
@@ -82,7 +82,7 @@ TEST(link_and_rights_stay_as_they_are)
     }
 }
 
-/* The disk is full: what was there is there still, and nothing else. */
+/* When the disk is full, the old file stays, and nothing else. */
 TEST(file_that_cant_be_written_whole_is_not_written)
 {
     static const char *const commands[] = {

@@ -1,7 +1,7 @@
-/* Golden timelines: what each output of a plan did, kept as text, and compared row by row. A file of the
- * folder golden has parts, each under a line that begins with "==": a plan with its sheets, or the names of
- * an example; a script of presses; when the engine is stopped, if it is; and the timeline. GOLDEN_WRITE=1
- * writes the timelines again; read the diff. */
+/* Golden timelines: what each output of a plan did, as text, compared row by row. A file of the folder golden
+ * has parts, each after a line that begins with "==": a plan with its sheets, or the name of an example; a
+ * script; the time of a stop, if any; and the timeline. GOLDEN_WRITE=1 writes the timelines again; read the
+ * diff. */
 #include "plan/script/script.h"
 
 #include "run.h"
@@ -60,7 +60,7 @@ static const char *part_of(const golden *opened, const char *name)
 
 static const char *const drawn_files[] = {"drawn.plan", "hand.csv", "hall.csv", "presses.csv"};
 
-/* The paths of its plan and its script: those of an example, or of files that are written. */
+/* The paths of its plan and script: an example's, or those of written files. */
 static void find_files(const golden *opened, char **plan_path, char **script_path)
 {
     const char *const example = g_hash_table_lookup(opened->parts, "example");
@@ -128,7 +128,7 @@ static void golden_write(const golden *opened, const char *timeline)
     ck_assert(g_file_set_contents(opened->path, text->str, -1, NULL));
 }
 
-/* One output's rows: "2.067 on" one after another. */
+/* The rows of one output: "2.067 on", one after another. */
 static GPtrArray *rows_of(const char *timeline, const char *output)
 {
     GPtrArray *const rows = g_ptr_array_new_with_free_func(g_free);
@@ -235,7 +235,7 @@ TEST(they_have_every_kind_and_gesture)
     }
 }
 
-/* Drawn plans say things that no example does: the tool has words for all of them. */
+/* Random plans have orders that no example has; the tool has texts for all of them. */
 static void try_verbs(golden *opened, void *context)
 {
     (void)context;
@@ -244,7 +244,7 @@ static void try_verbs(golden *opened, void *context)
     find_files(opened, &plan_path, &script_path);
     g_auto(said) heard = run_shell("$DROMIKOS rehearse '%s' '%s'", plan_path, script_path);
     ck_assert_msg(heard.code == 0 || heard.code == 1, "rehearse %s: %s", opened->path,
-                  heard.err); /* 1: rows weren't heard */
+                  heard.err); /* 1: some presses were not received */
     ck_assert_contains(heard.out, " s\n");
     said_free(&heard);
     heard = run_shell("$DROMIKOS rehearse --format jsonl '%s' '%s' | tail -n 1", plan_path, script_path);

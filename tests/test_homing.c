@@ -1,4 +1,4 @@
-/* A stepper finds home at its switch: the same place each time, or none. */
+/* A stepper homes to its switch: always to the same place, or with an error. */
 #include "support.h"
 #include "dromikos/outputs/stepper.h"
 
@@ -70,7 +70,7 @@ static void play_until_still(stage *in)
     play(in, 100); /* the newest edges lie ahead */
 }
 
-/* From in front of the switch, from behind it, and from any place between two full steps. */
+/* From before the switch, from behind it, and from any place between two full steps. */
 TEST(home_is_the_same_place_from_wherever_it_is_looked_for)
 {
     for (int from = -340; from < 100; from += 23) {
@@ -95,7 +95,7 @@ TEST(home_is_the_same_place_from_wherever_it_is_looked_for)
     }
 }
 
-/* It brakes from the switch on, whatever its speed, once that is seen. */
+/* It brakes when it sees the switch, at any speed. */
 TEST(stepper_stands_within_a_ramp_behind_its_switch)
 {
     static const struct {

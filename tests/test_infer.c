@@ -1,10 +1,10 @@
-/* infer: unknown handsets, of our own invention, and each known one as if it were unknown. */
+/* infer: unknown handsets, which the test makes up, and each known one as if it were unknown. */
 #include "support.h"
 
 #include "plan/handset/infer.h"
 #include "trial.h"
 
-/* Presses of these keys, one a second, each held for a quarter of one. */
+/* Presses of these keys, one a second, each for a quarter of a second. */
 static rhythm press_keys(const drom_waveform *waveform, const drom_code *keys, const unsigned *order,
                          size_t count, const sim_room *room)
 {
@@ -34,7 +34,7 @@ enum { KEYS = 4 };
 
 static const unsigned order[] = {0, 0, 1, 2, 2, 2, 3, 1};
 
-/* Same key, same code; other key, other code. */
+/* Equal keys have equal codes, and other keys other codes. */
 static void assert_keys_are_distinct(const inference *found, const char *id)
 {
     ck_assert_msg(found->presses->len == G_N_ELEMENTS(order), "%s: %u presses", id, found->presses->len);
@@ -64,8 +64,7 @@ TEST(each_known_protocol_is_found_as_if_unknown)
         inference *const found = infer_protocol(&heard, "found");
         ck_assert_msg(found->is_found, "%s: %s", id, found->why_not);
         ck_assert_msg(found->read == found->frames, "%s: %u of %u", id, found->read, found->frames);
-        if (waveform->boundary_gap_us ==
-            0) { /* nrc17's presses begin with a frame that is alike for all keys */
+        if (waveform->boundary_gap_us == 0) { /* nrc17's presses begin with a frame that all keys share */
             assert_keys_are_distinct(found, id);
         }
         ck_assert_int_eq(found->own.figures.toggle_bit != 0, waveform->protocol->has_toggle);
@@ -169,7 +168,7 @@ TEST(handsets_of_our_own_invention_are_found)
 
 #define PLAN_HEAD "plan \"Odd\"\nboard mega328\nreceiver on pin 8\nrelay spot on pin 4\n"
 
-/* The whole way of a maker: presses of an unknown handset, infer, enrol, rehearse. */
+/* A maker's steps: presses of an unknown handset, infer, enrol, rehearse. */
 TEST(what_was_inferred_works_in_a_plan)
 {
     g_free(write_file("made.plan",

@@ -43,7 +43,7 @@ static void open_stage(stage *opened)
 {
     *opened = (stage){.bench = sim_bench_new(1)};
     lights_state = (drom_interlock_state){0};
-    sim_bench_start_clock_at(opened->bench, UINT32_C(0xfff00000)); /* it wraps after a second */
+    sim_bench_start_clock_at(opened->bench, UINT32_C(0xfff00000)); /* the clock wraps after a second */
     ck_assert_int_eq(drom_engine_init(&opened->engine, &plan, sim_bench_port(opened->bench), NULL), DROM_OK);
     sim_bench_wire_engine(opened->bench, &opened->engine);
 }
@@ -90,7 +90,7 @@ TEST(newest_order_wins_once_the_others_are_off_and_the_pause_is_over)
     ASSERT_ON(2190, 0, 0, 0);
     ASSERT_ON(2220, 0, 0, 1);
     order(&in, 3000, SPOT, DROM_RELAY_ON, 0);
-    order(&in, 3010, FLOOD, DROM_RELAY_ON, 0); /* another wish, in the fan's ramp */
+    order(&in, 3010, FLOOD, DROM_RELAY_ON, 0); /* another order during the fan's ramp */
     ASSERT_ON(3300, 0, 0, 1);
     ASSERT_ON(3700, 0, 1, 0);
     ASSERT_ON(5000, 0, 1, 0);
@@ -135,7 +135,7 @@ TEST(pause_runs_from_the_start_too_however_long_ago_the_stop_was)
 {
     stage in;
     open_stage(&in);
-    order(&in, 10, SPOT, DROM_RELAY_ON, 0); /* another may have been on just before */
+    order(&in, 10, SPOT, DROM_RELAY_ON, 0); /* another output may have been on just before */
     ASSERT_ON(190, 0, 0, 0);
     ASSERT_ON(210, 1, 0, 0);
     drom_engine_stop(&in.engine);
@@ -221,7 +221,7 @@ static const drom_plan pairs[] = {
      .guard = {.pins = DROM_ROWS(guarded), .ms = 250}},
 };
 
-/* When each was driven, as its pins show it. */
+/* The times at which each was driven, from its pins. */
 typedef struct seen_pair {
     uint64_t lamp_on_us;
     uint64_t lamp_off_us;
@@ -242,7 +242,7 @@ static void open_pair(stage *opened, size_t row, seen_pair *seen)
 {
     *opened = (stage){.bench = sim_bench_new(1)};
     *seen = (seen_pair){0};
-    memset(&glow_state, 1, sizeof glow_state); /* what it did before isn't known */
+    memset(&glow_state, 1, sizeof glow_state); /* its state before isn't known */
     sim_bench_set_processor(opened->bench, &(sim_processor){.call_us = 20});
     sim_bench_observe(opened->bench, &(sim_observer){.context = seen, .pin = see_pin});
     ck_assert_int_eq(drom_engine_init(&opened->engine, &pairs[row], sim_bench_port(opened->bench), NULL),

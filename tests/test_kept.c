@@ -1,4 +1,4 @@
-/* Values that outlast a power cut, whenever it comes. */
+/* Kept values survive a power cut at any time. */
 #include "support.h"
 #include "dromikos/internal/kept.h"
 
@@ -50,7 +50,7 @@ static void play_for(store_fixture *in, double ms)
     }
 }
 
-/* The power goes, and comes again. */
+/* Cuts the power, and restores it. */
 static void cut(store_fixture *in)
 {
     sim_bench_cut_power(in->bench);
@@ -65,7 +65,7 @@ static void cut(store_fixture *in)
         ck_assert_int_eq((in).numbers[SHADE], shade);                                                        \
     } while (0)
 
-/* How many bytes of the store aren't as they are after erasing. */
+/* Returns the number of bytes of the store that aren't erased. */
 static unsigned written_bytes(const store_fixture *in)
 {
     unsigned count = 0;
@@ -133,8 +133,8 @@ TEST(stop_writes_at_once_and_ends_when_that_is_done)
     sim_bench_free(in.bench);
 }
 
-/* Changes at random, and the power cut at random: while a record is written, too. What is there again is what
- * there was at some time in the last five seconds. */
+/* Random changes and random power cuts, also while a record is written. The restored values are those of some
+ * time in the last five seconds. */
 TEST(power_cut_at_any_time_loses_5_s_at_most)
 {
     enum { CUTS = 6000, CHANGES = 40 };
@@ -149,7 +149,7 @@ TEST(power_cut_at_any_time_loses_5_s_at_most)
         uint64_t from_us[CHANGES + 2] = {sim_bench_now(in.bench)};
         unsigned count = 0;
         memcpy(history[0], in.numbers, sizeof in.numbers);
-        const bool is_amid = life % 3 != 0; /* the cut comes while the one change is written */
+        const bool is_amid = life % 3 != 0; /* the cut comes while the only change is written */
         const unsigned changes = is_amid ? 1 : (unsigned)sim_random_between(&random, 1, CHANGES);
         while (count < changes) {
             play_for(&in, sim_random_between(&random, 1, 900));
@@ -173,7 +173,7 @@ TEST(power_cut_at_any_time_loses_5_s_at_most)
                       in.numbers[SHADE]);
         lost += memcmp(in.numbers, history[count], sizeof in.numbers) != 0;
     }
-    ck_assert_uint_gt(lost, 0); /* else it was cut too late each time */
+    ck_assert_uint_gt(lost, 0); /* else each cut came too late */
     sim_bench_free(in.bench);
 }
 
@@ -262,7 +262,7 @@ TEST(tables_and_stores_that_do_not_fit_are_refused)
     in.port.store = &small;
     small.page_bytes = 7; /* a record has 8 */
     ck_assert_int_eq(start(&in), DROM_BAD_PORT);
-    small = (drom_port_store){.bytes = 128, .page_bytes = 128}; /* it is erased while it holds the newest */
+    small = (drom_port_store){.bytes = 128, .page_bytes = 128}; /* the slot of the newest record is erased */
     ck_assert_int_eq(start(&in), DROM_BAD_PORT);
     in.port.store = NULL;
     ck_assert_int_eq(start(&in), DROM_BAD_PORT);

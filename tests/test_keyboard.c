@@ -1,4 +1,4 @@
-/* A keyboard and a computer on the bench, which knows what is down. */
+/* A keyboard and a computer on the bench, which knows the keys that are down. */
 #include "support.h"
 #include "dromikos/outputs/keyboard.h"
 
@@ -24,7 +24,7 @@ typedef struct stage {
 static void open_stage(stage *opened)
 {
     *opened = (stage){.bench = sim_bench_new(1)};
-    sim_bench_start_clock_at(opened->bench, UINT32_C(0xfff00000)); /* it wraps after a second */
+    sim_bench_start_clock_at(opened->bench, UINT32_C(0xfff00000)); /* the clock wraps after a second */
     sim_bench_set_computer(opened->bench, true);
     ck_assert_int_eq(drom_engine_init(&opened->engine, &plan, sim_bench_port(opened->bench), NULL), DROM_OK);
     sim_bench_wire_engine(opened->bench, &opened->engine);
@@ -44,8 +44,8 @@ static void order(stage *in, unsigned ms, uint8_t verb, uint32_t value)
     ck_assert_int_eq(drom_engine_order(&in->engine, 0, verb, value), DROM_OK);
 }
 
-/* "shift+4 4 5 m233 (5 6)": usages as they went down, with modifiers; those that are still down in brackets;
- * repeats as "r". To be freed. */
+/* Returns "shift+4 4 5 m233 (5 6)": usages in the order in which they went down, with modifiers; those that
+ * are still down in brackets; repeats as "r". To be freed. */
 static char *story_of(const stage *in)
 {
     GString *const text = g_string_new(NULL);
@@ -87,7 +87,7 @@ TEST(texts_and_chords_are_typed_key_by_key)
     for (size_t i = 1; i < count; i++) {
         ck_assert_uint_ge(reports[i].at_us - reports[i - 1].at_us, 9000);
     }
-    ck_assert(reports[0].count == 8 && reports[1].count == 2); /* first of all, nothing is down */
+    ck_assert(reports[0].count == 8 && reports[1].count == 2); /* the first report has no key down */
     ck_assert_uint_eq(desk_state.dropped, 0);
     sim_bench_free(in.bench);
 }
@@ -104,7 +104,8 @@ TEST(key_is_held_until_it_is_let_go)
     ASSERT_STORY(920, "4 r4 r4 r4");
     ck_assert(!drom_keyboard.is_busy(&desk_state));
     order(&in, 1000, DROM_KEYBOARD_TYPE, 0);
-    order(&in, 1000, DROM_KEYBOARD_HOLD, LOUDER); /* let go before it was its turn: pressed all the same */
+    order(&in, 1000, DROM_KEYBOARD_HOLD,
+          LOUDER); /* released before its report was sent: pressed all the same */
     order(&in, 1001, DROM_KEYBOARD_LET_GO, 0);
     ASSERT_STORY(1300, "4 r4 r4 r4 4+2 4 5 5 m233");
     order(&in, 1300, DROM_KEYBOARD_HOLD, CHORD); /* another order ends it */
@@ -147,7 +148,8 @@ TEST(what_was_down_is_let_go_first_when_the_computer_is_back)
         order(&in, 300, DROM_KEYBOARD_HOLD, CHORD);
         play_until(&in, 400);
         if (i == 0) {
-            sim_bench_set_computer(in.bench, false); /* asleep: it remembers what is down */
+            sim_bench_set_computer(in.bench,
+                                   false); /* asleep: the computer remembers the keys that are down */
         } else {
             sim_bench_unplug(in.bench);
         }
@@ -165,7 +167,7 @@ TEST(what_was_down_is_let_go_first_when_the_computer_is_back)
         play_until(&in, 1000);
         ck_assert_uint_eq(desk_state.dropped, 2);
         const sim_report *const later = sim_bench_reports(in.bench, &count) + before;
-        /* Nor is anything of the other kind down, whatever the computer remembers. */
+        /* No media key is down either, whatever the computer remembers. */
         ck_assert_uint_ge(count, before + 5);
         ck_assert(later[1].count == 8 && later[2].count == 2 && later[2].bytes[0] == 0 &&
                   later[3].bytes[0] == VOLUME_UP);
@@ -216,7 +218,7 @@ TEST(program_that_hangs_leaves_the_bus)
     sim_bench_free(in.bench);
 }
 
-/* Orders, sleeps, pulled cables and stops at any time: whatever went down is up in the end. */
+/* Random orders, sleeps, pulled cables and stops: each key that went down comes up. */
 TEST(no_key_is_ever_left_down)
 {
     enum { STEPS = 3000 };

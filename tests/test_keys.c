@@ -1,4 +1,4 @@
-/* Frames to gestures, as a line of words: "press 0", "repeat 0". */
+/* From frames to gestures, as a line of words: "press 0", "repeat 0". */
 #include "support.h"
 #include "dromikos/internal/keys.h"
 
@@ -95,7 +95,7 @@ TEST(repeat_frames_repeat_and_hold)
                 "release w1");
 }
 
-/* Where repeat frames say that a key is held, a whole frame two periods later is of another press. */
+/* If a protocol has repeat frames, a whole frame two periods later is another press. */
 TEST(whole_frame_after_two_periods_is_a_new_press_where_there_are_repeat_frames)
 {
     hand thumb;
@@ -127,7 +127,7 @@ TEST(key_let_go_before_the_hold_time_is_not_held)
     assert_reported(&thumb, "press w0, repeat w0, repeat w0, release w0, tap w0");
 }
 
-/* For longer than the clock counts: 71 min 35 s. */
+/* For longer than the clock's range: 71 min 35 s. */
 TEST(key_that_is_held_for_ever_is_no_tap)
 {
     enum { HELD_MS = 4295200 };
@@ -240,7 +240,7 @@ TEST(toggle_bit_makes_no_second_key)
     open_own(&thumb, &drom_rc5);
     own_frame(&thumb, 0, 0, 0);
     own_frame(&thumb, 114, 0, 0);
-    own_frame(&thumb, 228, 0, 1); /* the hand was so quick that nothing but the bit shows it */
+    own_frame(&thumb, 228, 0, 1); /* so fast that only the toggle bit shows it */
     own_frame(&thumb, 342, 0, 1);
     assert_reported(&thumb, "press w0, repeat w0, release w0, tap w0, press w0, repeat w0");
 }
@@ -252,11 +252,11 @@ TEST(three_frames_of_one_press_are_one_press)
     own_frame(&thumb, 0, 0, 0);
     own_frame(&thumb, 45, 0, 0);
     own_frame(&thumb, 90, 0, 0);
-    own_frame(&thumb, 210, 0, 0); /* 120 ms after the last */
+    own_frame(&thumb, 210, 0, 0); /* 120 ms after the newest frame */
     assert_reported(&thumb, "press w0, repeat w0, repeat w0, release w0, tap w0, press w0");
 }
 
-/* Of a press that has repeated, a frame may be lost; two periods after a single one comes the next tap. */
+/* After a repeat, one frame may be missing; two periods after a single frame comes the next tap. */
 TEST(whole_frames_survive_a_lost_one_but_no_tap_is_taken_for_that)
 {
     static const drom_protocol *const protocols[] = {&drom_samsung32, &drom_kaseikyo, &drom_rca,
@@ -340,8 +340,8 @@ TEST(two_taps_are_a_double_where_the_key_knows_it)
     open_own(&thumb, &drom_rc5);
     own_frame(&thumb, 0, 0, 0);
     own_frame(&thumb, 200, 0, 1);
-    own_frame(&thumb, 2000, 0, 0); /* one alone: a tap, once no second can come */
-    own_frame(&thumb, 4000, 1, 1); /* a key that knows no double */
+    own_frame(&thumb, 2000, 0, 0); /* a single tap, reported when no second one can follow */
+    own_frame(&thumb, 4000, 1, 1); /* a key without a double tap */
     own_frame(&thumb, 6000, 1, 0);
     own_plan.doubles.count = 0;
     own_plan.taps = NULL;
@@ -351,7 +351,8 @@ TEST(two_taps_are_a_double_where_the_key_knows_it)
         "release w1, tap w1, press w1");
 }
 
-/* The same taps with only some gestures wanted: those come as they did, in the same order, and no others. */
+/* The same taps with only some gestures in use: those are reported as before, in the same order, and no
+ * others. */
 TEST(gestures_that_no_rule_wants_are_not_reported)
 {
     static const drom_key_ref knows[] = {{0, 0}};
@@ -395,7 +396,7 @@ TEST(boundary_lets_go_at_once)
     assert_reported(&thumb, "press w0, release w0, tap w0");
 }
 
-/* While we transmit, the receiver is muted: a frame that was due then is not missed, and the key stays held.
+/* While we transmit, the receiver is muted: a frame due then doesn't count as missed, and the key stays held.
  */
 TEST(held_key_survives_while_we_transmit)
 {
@@ -410,7 +411,7 @@ TEST(held_key_survives_while_we_transmit)
         if (is_muted) {
             drom_keys_mute(&thumb.keys, &over_two);
         }
-        own_frame(&thumb, 456, 0, 0); /* three periods later: two frames were not heard */
+        own_frame(&thumb, 456, 0, 0); /* three periods later: two frames are missing */
         assert_reported(&thumb, is_muted ? "press w0, repeat w0, repeat w0"
                                          : "press w0, repeat w0, release w0, tap w0, press w0");
     }
@@ -444,7 +445,7 @@ static gint by_code(gconstpointer left, gconstpointer right, gpointer codes)
                                       : a->protocol - b->protocol;
 }
 
-/* Many of them differ in one thing only: command, address, or protocol. */
+/* Many codes differ in one thing only: command, address, or protocol. */
 TEST(key_that_is_listed_by_code_is_found_as_if_each_were_looked_at)
 {
     enum { CODES = 255 };

@@ -18,7 +18,7 @@ typedef struct stage {
     drom_engine engine;
 } stage;
 
-/* The level of half a colour, squared: 16384 less a bit. */
+/* Half of a colour's level, squared: 16384 less a bit. */
 enum { HALF = 16328 };
 
 static void open_stage(stage *opened)
@@ -63,12 +63,12 @@ TEST(colour_is_mixed_from_three_pins_and_keeps_while_the_lamp_goes_off_and_on)
     order(&in, 0, DROM_LAMP_TOGGLE, 0);
     shows(&in, UINT16_MAX, HALF, 0);
     order(&in, 0, DROM_LAMP_OFF, 0);
-    order(&in, 0, DROM_LAMP_COLOUR, 0x0000ff); /* lights it */
+    order(&in, 0, DROM_LAMP_COLOUR, 0x0000ff); /* switches it on */
     shows(&in, 0, 0, UINT16_MAX);
     sim_bench_free(in.bench);
 }
 
-/* What has some of a colour keeps some of it down to the darkest light. */
+/* A colour's components stay above 0 down to the darkest level. */
 TEST(colour_fades_without_losing_a_part)
 {
     stage in;

@@ -1,4 +1,4 @@
-/* Each clause of a rule, as the plan's page has it: what is pressed, and what comes of it. */
+/* Each clause of a rule as docs/plan-language.md has it: presses, and the results. */
 #include "support.h"
 
 #include "plans.h"
@@ -7,7 +7,7 @@
 #include <stdio.h>
 #include <string.h>
 
-/* What came of it: "0.6 spot on, 0.6 cue is 1". */
+/* Returns the results: "0.6 spot on, 0.6 cue is 1". */
 typedef struct watched {
     plan *stage;
     sim_bench *bench;
@@ -49,8 +49,8 @@ static void touch(const watched *in, char **parts)
     sim_bench_touch(in->bench, (uint8_t)pin, (uint64_t)((from + lasts) * 1e6), false);
 }
 
-/* "play 0.5, up 1+0.8": presses, each with its time in seconds and its length (else 0.1 s). Other names than
- * the wand's keys are buttons of the second handset, or switches, which close for that time. */
+/* "play 0.5, up 1+0.8": presses, each with its time in seconds and its duration (default 0.1 s). Names that
+ * aren't keys of the wand are buttons of the second handset, or switches, which close for that time. */
 static void press_all(const watched *in, const char *presses)
 {
     g_auto(GStrv) each = g_strsplit(presses, ", ", -1);
@@ -202,7 +202,7 @@ TEST(sequences_wait_and_say_what_becomes_of_them)
            "0.6 house blink 100 ms, 2.6 spot off, 2.6 bell on, 2.6 house off, 2.6 foot off"});
 }
 
-/* Three presses are three whole frames of nec a period apart, and one press of three is a frame and two
+/* Three presses are three whole frames of nec, one period apart; one press of three is a frame and two
  * dittos. */
 TEST(key_is_sent_in_presses_or_in_frames)
 {
@@ -253,7 +253,7 @@ TEST(function_of_ones_own_is_called)
            "up 0.5", "0.6 announce -2"});
 }
 
-/* One kept, one not; a press, and the power cut long after it. */
+/* A kept value and one that isn't; a press, and a power cut long after it. */
 TEST(value_that_is_kept_outlasts_a_power_cut)
 {
     drom_engine engine;
@@ -320,14 +320,13 @@ TEST(buttons_and_switches)
          "0.6 bell on, 1.0 top closes, 1.0 spot on, 1.6 bell off, 2.0 top opens, 2.0 spot off, 3.1 bell on"});
 }
 
-/* A key of one protocol is held for a while and passed on as one of another. */
+/* A held key of one protocol is translated to a key of another. */
 typedef struct passed {
     const char *from;
     const char *into;
-    unsigned frames;  /* that the appliance understands, at least */
-    unsigned late_ms; /* from the finger to the end of its first frame, at most */
-    unsigned
-        release_ms; /* from the finger's leaving to the end of its last one, at most; 0: it ends before */
+    unsigned frames;     /* least number of presses that the appliance counts */
+    unsigned late_ms;    /* most time from the press to the end of our first frame */
+    unsigned release_ms; /* most time from the release to the end of our last frame; 0: it ends before */
 } passed;
 
 static void check_passed(const passed *given)
@@ -380,17 +379,20 @@ static void check_passed(const passed *given)
 TEST(held_key_passes_on_in_the_others_form)
 {
     static const passed pairs[] = {
-        {"sirc12", "nec", 10, 120, 300},       {"nec", "lg28", 10, 250, 350},
-        {"nec", "samsung32", 10, 250, 300},    {"nec_unchecked", "nec", 10, 230, 350},
-        {"samsung32", "nec", 10, 250, 300},    {"sirc12", "samsung32", 4, 120, 0}, /* too many are covered */
-        {"samsung32", "samsung32", 1, 250, 0}, /* no gap lets a repeat be heard */
+        {"sirc12", "nec", 10, 120, 300},
+        {"nec", "lg28", 10, 250, 350},
+        {"nec", "samsung32", 10, 250, 300},
+        {"nec_unchecked", "nec", 10, 230, 350},
+        {"samsung32", "nec", 10, 250, 300},
+        {"sirc12", "samsung32", 4, 120, 0},    /* too many repeats are covered */
+        {"samsung32", "samsung32", 1, 250, 0}, /* no gap is long enough for a repeat */
     };
     for (size_t i = 0; i < G_N_ELEMENTS(pairs); i++) {
         check_passed(&pairs[i]);
     }
 }
 
-/* In a pair that leaves no gap a hold is one press, or a press each so often; both end with the hand. */
+/* In a pair without a gap, a held key is one press, or a press at intervals; both end at the release. */
 TEST(held_key_passes_on_in_presses)
 {
     static const char csv[] = "key,protocol,address,command\nup,samsung32,4,1\nout,samsung32,7,11\n";

@@ -63,7 +63,7 @@ TEST(text_is_for_people)
     ck_assert_contains(heard.out, "wand.play released after 108 ms\n");
     ck_assert_contains(heard.out,
                        "\n      2       2   87 %  nec  33 (0x21)  69 (0x45)          wand.power\n");
-    ck_assert_ptr_null(strchr(heard.out, '\x1b')); /* no colour but on a terminal */
+    ck_assert_ptr_null(strchr(heard.out, '\x1b')); /* no colour except on a terminal */
 }
 
 TEST(key_of_no_sheet_has_gestures_too)
@@ -103,8 +103,8 @@ TEST(unknown_burst_is_reported_with_its_fingerprint)
     const json_t *const burst = json_array_get(unknown, 0);
     ck_assert_int_eq(json_integer_value(json_object_get(burst, "t_us")), 1000);
     ck_assert_int_eq(json_integer_value(json_object_get(burst, "intervals")), 15);
-    /* From mark to mark, but for the first, its times are short, long, short, long, short, short: the CRC-32
-     * of the bytes 0x10 0x10 0x00. */
+    /* Between marks, except the first, the times are short, long, short, long, short, short: the CRC-32 of
+     * the bytes 0x10 0x10 0x00. */
     ck_assert_str_eq(json_string_value(json_object_get(burst, "fingerprint")), "a9a56833");
 }
 
@@ -221,7 +221,7 @@ TEST(codes_are_listed_at_the_end_in_decimal_and_hexadecimal)
                        "presses  frames  worst  code\n      1       1  100 %  rc5  5 (0x05)  100 (0x64)\n");
 }
 
-/* Each of these ends with a message and an exit code of 1, 2 or 3. */
+/* Each of these ends with a message and exit code 1, 2 or 3. */
 static const refusal faults[] = {
     {"$DROMIKOS listen", 2, "something is missing; call it as: dromikos listen SOURCE"},
     {"$DROMIKOS listen a b", 2, "there are too many words"},
@@ -270,7 +270,7 @@ TEST(cut_capture_still_reports_what_came_before)
     ck_assert_uint_gt(json_array_size(frames), 10);
 }
 
-/* The address sanitizer takes terabytes of address space, so that it can't run under a limit. */
+/* The address sanitizer maps terabytes of address space, so it can't run with a limit. */
 #if defined(__SANITIZE_ADDRESS__)
 #define MEMORY_LIMIT ""
 #elif defined(__has_feature)
@@ -282,7 +282,7 @@ TEST(cut_capture_still_reports_what_came_before)
 #define MEMORY_LIMIT "ulimit -v 100000; "
 #endif
 
-/* Two million edges: memory must not grow with them, so that any size can be read. */
+/* Two million edges: memory must not grow with them, so that a capture may have any size. */
 TEST(huge_capture_is_read_in_little_memory)
 {
     g_auto(said) heard = run_shell(
@@ -303,7 +303,7 @@ TEST(vendors_and_boundaries_have_their_fields)
     said_free(&heard);
     heard = run_shell("$DROMIKOS wave --frames 4 nrc17 4 35 | $DROMIKOS listen --format jsonl -");
     g_autoptr(json_t) rows = json_lines(heard.out, "frame");
-    ck_assert_uint_ge(json_array_size(rows), 3); /* the frames that bound a press are none of them */
+    ck_assert_uint_ge(json_array_size(rows), 3); /* boundary frames of a press are not counted */
     for (size_t i = 0; i < json_array_size(rows); i++) {
         ck_assert_int_eq(JSON_INT(rows, i, "command"), 35);
     }

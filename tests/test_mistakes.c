@@ -16,7 +16,7 @@ enum { NAMES_LINES = 7 };
 #define FIVE_KEPT(letter) KEPT(letter "1") KEPT(letter "2") KEPT(letter "3") KEPT(letter "4") KEPT(letter "5")
 #define MANY_KEPT FIVE_KEPT("a") FIVE_KEPT("b") FIVE_KEPT("c")
 
-/* Lines after NAMES; where the mistake is among them; and what must be said. */
+/* Lines after NAMES; the mistake's place in them; and the message. */
 static const struct {
     const char *lines;
     int line;
@@ -308,7 +308,7 @@ TEST(a_plan_of_255_actions_and_rules_is_taken_and_one_more_is_not)
     }
 }
 
-/* A row above 127 would say that its number is of presses. */
+/* A row above 127 would be taken for a number of presses. */
 TEST(sender_has_128_keys_at_most)
 {
     for (unsigned count = 128; count <= 129; count++) {
@@ -329,7 +329,7 @@ TEST(sender_has_128_keys_at_most)
     }
 }
 
-/* What a plan is filled with, up to 300 kB; "%u" is another number each time. */
+/* Lines that fill a plan, up to 300 kB; each "%u" is another number. */
 static const struct {
     const char *head;
     const char *more;

@@ -1,4 +1,4 @@
-/* Motors behind their bridges on the bench, which knows what a bridge must never see. */
+/* Motors behind their bridges on the bench, which knows the states that destroy a bridge. */
 #include "support.h"
 #include "dromikos/outputs/drive.h"
 #include "dromikos/outputs/motor.h"
@@ -61,7 +61,7 @@ static void open_stage(stage *opened)
 {
     *opened = (stage){.bench = sim_bench_new(1)};
     switches[TOP] = switches[BOTTOM] = false;
-    sim_bench_start_clock_at(opened->bench, UINT32_C(0xfff00000)); /* it wraps after a second */
+    sim_bench_start_clock_at(opened->bench, UINT32_C(0xfff00000)); /* the clock wraps after a second */
     opened->curtain = sim_bench_wire_motor(opened->bench, 7, 12, 5);
     opened->aside = sim_bench_wire_motor(opened->bench, 9, 10, SIM_NO_PIN);
     opened->fan = sim_bench_wire_motor(opened->bench, SIM_NO_PIN, SIM_NO_PIN, 6);
@@ -107,13 +107,13 @@ TEST(motor_runs_up_by_its_ramp_and_turns_round_after_a_pause)
     ck_assert_double_le(motion.nearest_us, DEAD_MS * 1000 + 11000);
     ck_assert_uint_eq(motion.shorts, 0);
     ck_assert_double_lt(motion.speed, -0.7);
-    ck_assert_double_lt(motion.max_ma, 900); /* the ramp spares it the 2 A of a standing motor */
+    ck_assert_double_lt(motion.max_ma, 900); /* the ramp avoids the 2 A of a blocked motor */
     order(&in, 2000, CURTAIN, DROM_MOTOR_STOP, 0);
     ASSERT_SPEEDS(2400, 0, 0);
     sim_bench_free(in.bench);
 }
 
-/* Own code, or a strip, that keeps main from its polls makes its steps uneven, and no longer in all. */
+/* Own code or a strip that delays main's polls makes its steps uneven, but the ramp isn't longer. */
 TEST(ramp_lasts_as_long_however_late_polls_are)
 {
     static const unsigned late_us[] = {0, 4000, 7000, 9000};
@@ -177,17 +177,17 @@ TEST(motor_stops_at_its_switches_and_leaves_them_the_other_way_only)
     ASSERT_SPEEDS(1006, 0, 0);
     order(&in, 1100, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_AT(150));
     ASSERT_SPEEDS(1500, 0, 0);
-    switches[TOP] = false; /* what it was asked for then is forgotten */
+    switches[TOP] = false; /* the order of that time is forgotten */
     ASSERT_SPEEDS(2000, 0, 0);
     switches[TOP] = true;
     order(&in, 2000, CURTAIN, DROM_MOTOR_RUN, DROM_MOTOR_BACK_AT(150));
     ASSERT_SPEEDS(2500, -150, 0);
-    order(&in, 2500, CURTAIN, DROM_MOTOR_REVERSE, 0); /* and the switch says no */
+    order(&in, 2500, CURTAIN, DROM_MOTOR_REVERSE, 0); /* and the switch forbids it */
     ASSERT_SPEEDS(3100, 0, 0);
     sim_bench_free(in.bench);
 }
 
-/* As a rule gives it that is about the switch: the motor itself hasn't looked yet. */
+/* The order of a rule about the switch: the motor hasn't read the switch yet. */
 TEST(order_that_comes_with_the_switch_is_one_to_a_motor_that_stands)
 {
     stage in;
@@ -212,7 +212,7 @@ TEST(motor_is_stepped_within_its_speeds_and_resumes_the_last)
 {
     stage in;
     open_stage(&in);
-    order(&in, 300, CURTAIN, DROM_MOTOR_FASTER, 20); /* from standing: the lowest at least */
+    order(&in, 300, CURTAIN, DROM_MOTOR_FASTER, 20); /* from standing: at least the lowest speed */
     ASSERT_SPEEDS(800, 26, 0);
     order(&in, 800, CURTAIN, DROM_MOTOR_FASTER, DROM_FULL_LEVEL);
     ASSERT_SPEEDS(1200, 160, 0);
@@ -222,7 +222,7 @@ TEST(motor_is_stepped_within_its_speeds_and_resumes_the_last)
     ASSERT_SPEEDS(1800, 26, 0);
     order(&in, 1800, CURTAIN, DROM_MOTOR_TOGGLE, 0);
     ASSERT_SPEEDS(2100, 0, 0);
-    order(&in, 2100, CURTAIN, DROM_MOTOR_SLOWER, 10); /* what stands isn't set moving by it */
+    order(&in, 2100, CURTAIN, DROM_MOTOR_SLOWER, 10); /* a standing motor isn't started by it */
     ASSERT_SPEEDS(2200, 0, 0);
     order(&in, 2200, CURTAIN, DROM_MOTOR_BACK, 0); /* nor by a direction */
     ASSERT_SPEEDS(2400, 0, 0);
@@ -292,7 +292,7 @@ TEST(drive_steers_and_never_leaves_one_side_running)
     ASSERT_SPEEDS(1000, 0, 100);
     order(&in, 1000, WAGON, DROM_DRIVE_SPIN_RIGHT, 60);
     ASSERT_SPEEDS(1500, 60, -60);
-    ck_assert(!drom_drive.accepts_action(&wagon, DROM_DRIVE_BRAKE, 0)); /* one of them can't */
+    ck_assert(!drom_drive.accepts_action(&wagon, DROM_DRIVE_BRAKE, 0)); /* one of the motors can't move */
     order(&in, 1500, WAGON, DROM_DRIVE_BACK, DROM_FULL_LEVEL);
     ASSERT_SPEEDS(2200, -160, -DROM_FULL_LEVEL);
     ck_assert(drom_drive.is_on(&wagon_state));
@@ -336,7 +336,7 @@ TEST(guard_puts_motors_to_rest_where_the_program_hangs)
     sim_bench_free(in.bench);
 }
 
-/* Any orders, at any time, with switches that come and go. */
+/* Random orders at any time, with switches that open and close. */
 TEST(bridges_see_neither_shorts_nor_sudden_turns_nor_more_than_their_limit)
 {
     enum { ORDERS = 20000, MEAN_MS = 400 };

@@ -1,5 +1,5 @@
-/* What may stand in the place of a number: a digit, a value, an event's number; sums; and what else a rule
- * asks for or waits for. Each plan is rehearsed with a script that says what must come of it. */
+/* Forms of a number: a digit, a value, an event's number, sums; other conditions and waits of rules. Each
+ * plan is rehearsed with a script that has the expectations. */
 #include "support.h"
 
 #include <string.h>
@@ -37,7 +37,7 @@ static said rehearsed(const char *rules, const char *rows)
     return run_shell("$DROMIKOS rehearse '%s' '%s'", plan_path, script_path);
 }
 
-/* All that the script expects must be so. */
+/* All expectations of the script must be met. */
 static void check_so(const char *rules, const char *rows)
 {
     g_auto(said) seen = rehearsed(rules, rows);

@@ -43,7 +43,7 @@ TEST(report_is_loaded_zoomed_and_says_what_the_json_lines_say)
     g_autofree char *expected = g_strdup_printf("%.3f s", (double)JSON_INT(keys, 0, "t_us") / 1e6);
     ck_assert_str_eq(time, expected);
     ck_assert_double_eq(browser_number(&at, "return performance.getEntriesByType('resource').length"), 0);
-    /* Nothing is wider than the window. */
+    /* No element is wider than the window. */
     ck_assert_double_eq(
         browser_number(&at, "return Math.max(0, document.documentElement.scrollWidth - innerWidth)"), 0);
 
@@ -59,7 +59,7 @@ TEST(report_is_loaded_zoomed_and_says_what_the_json_lines_say)
     const double top =
         browser_number(&at, "const box = document.getElementById('timeline').getBoundingClientRect();"
                             "return Math.max(box.top, 0)");
-    browser_drag(&at, 400, (int)top + 100, 500, (int)top + 100); /* the mouse takes it along */
+    browser_drag(&at, 400, (int)top + 100, 500, (int)top + 100); /* the mouse moves it */
     ck_assert_double_lt(browser_number(&at, LEFT), right);
     browser_type(&at, "-");
     ck_assert_double_eq_tol(browser_number(&at, ZOOM), 1.5, 0.01);
@@ -69,9 +69,9 @@ TEST(report_is_loaded_zoomed_and_says_what_the_json_lines_say)
         browser_type(&at, "+");
     }
     ck_assert_double_gt(browser_number(&at, ZOOM), 7);
-    ck_assert_double_gt(browser_number(&at, LABELS), labels + 50); /* there is room for more of them, */
-    ck_assert_double_eq(browser_number(&at, TALL), tall);          /* in the same place */
-    json_decref(browser_ask(&at, "dispatchEvent(new Event('beforeprint'))")); /* paper has all of it */
+    ck_assert_double_gt(browser_number(&at, LABELS), labels + 50);            /* more of them fit, */
+    ck_assert_double_eq(browser_number(&at, TALL), tall);                     /* in the same place */
+    json_decref(browser_ask(&at, "dispatchEvent(new Event('beforeprint'))")); /* print has all of it */
     ck_assert_double_eq(browser_number(&at, ZOOM), 1);
 
     browser_prefer(&at, "light", "screen");

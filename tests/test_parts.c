@@ -1,4 +1,4 @@
-/* Parts of a strip, the current that it may take, and a long one. */
+/* Parts of a strip, its current limit, and a long strip. */
 #include "support.h"
 #include "dromikos/outputs/part.h"
 #include "dromikos/outputs/strip.h"
@@ -81,7 +81,7 @@ TEST(part_has_the_strips_picture_until_its_first_order)
     play(&in, 10);
     shows(&in, 0, 6, 0x00ff00);
     shows(&in, 7, 23, 0);
-    order(&in, ROW, DROM_STRIP_FILL, 0xff0000); /* goes over it */
+    order(&in, ROW, DROM_STRIP_FILL, 0xff0000); /* the part lies beyond the strip */
     play(&in, 10);
     shows(&in, 0, 23, 0xff0000);
     order(&in, MIDDLE, DROM_STRIP_SHOW, 2);
@@ -129,7 +129,7 @@ TEST(effect_runs_in_a_part_alone_and_counts_pixels_from_the_parts_first)
     sim_bench_free(in.bench);
 }
 
-/* A picture by the words of the docs. */
+/* A picture, computed as docs/plan-language.md has it. */
 typedef struct picture {
     uint32_t colour;
     unsigned lit;
@@ -249,11 +249,11 @@ TEST(picture_never_takes_more_than_the_strip_may)
     ck_assert_double_le(taken_ma(&in, PIXELS), 500);
     ck_assert_double_ge(taken_ma(&in, PIXELS), 480);
     ck_assert_uint_eq(pixel(&in, 0), pixel(&in, 23));
-    order(&in, ROW, DROM_STRIP_FILL, 0xff8000); /* the hue is kept */
+    order(&in, ROW, DROM_STRIP_FILL, 0xff8000); /* the hue stays */
     play(&in, 20);
     ck_assert_double_le(taken_ma(&in, PIXELS), 500);
     ck_assert_int_le(abs((int)(pixel(&in, 5) >> 16) - 2 * (int)(pixel(&in, 5) >> 8 & 0xff)), 2);
-    order(&in, ROW, DROM_STRIP_SHOW, 3); /* which is within */
+    order(&in, ROW, DROM_STRIP_SHOW, 3); /* which is within the limit */
     play(&in, 20);
     shows(&in, 0, 2, 0xff8000);
     order(&in, ROW, DROM_STRIP_EFFECT, 0);

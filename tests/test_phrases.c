@@ -1,5 +1,5 @@
-/* How a plan may be worded: the message for each mistake, its place, and the words that could have stood
- * there; and that no two phrases can mean the same. */
+/* The words of a plan: the message for each mistake, its place, and the words that could have stood there;
+ * and no two phrases have the same meaning. */
 #include "support.h"
 
 #include "plan/model/build.h"
@@ -15,7 +15,7 @@
 
 #define SHEET "key,protocol,address,command\nup,nec,4,70\n"
 
-/* A line after HEAD; the caret's column and how much is underlined; and the message. */
+/* A line after HEAD; the caret's column and the underlined length; and the message. */
 static const struct {
     const char *line;
     int column;
@@ -161,7 +161,7 @@ TEST(each_mistake_is_underlined_and_what_could_stand_there_is_said)
     }
 }
 
-/* Words of the language are names, but for those that join what it says. */
+/* Words of the language may be names, except those that join its parts. */
 TEST(outputs_may_be_called_by_any_word_that_joins_nothing)
 {
     char *reported = NULL;
@@ -198,7 +198,7 @@ TEST(no_two_phrases_of_a_kind_can_mean_the_same_words)
     }
 }
 
-/* What a new kind says is kept in tables of this size. */
+/* The phrases of a kind are kept in tables of this size. */
 TEST(kinds_keep_to_the_bounds_of_what_they_say)
 {
     ck_assert(!phrase_fits("PIN PIN PIN PIN PIN PIN"));
@@ -223,7 +223,7 @@ TEST(kinds_keep_to_the_bounds_of_what_they_say)
     }
 }
 
-/* Only a kind's own file names it, and the list of all kinds. */
+/* Only a kind's own file and the list of all kinds name it. */
 TEST(no_other_file_of_the_host_names_a_kind)
 {
     g_autoptr(GString) names = g_string_new(NULL);

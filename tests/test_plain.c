@@ -1,4 +1,4 @@
-/* Nothing that the tool is given reaches a terminal as a command, or a picture as broken text. */
+/* No input reaches a terminal as a command, or a picture as broken text. */
 #include "support.h"
 
 #include "plan/text/plain.h"
@@ -130,7 +130,7 @@ TEST(no_verb_hands_a_control_character_on)
     }
 }
 
-/* What comes from a key's texts and a file's name into pictures, pages and JSON. */
+/* Texts of keys and names of files in pictures, pages and JSON. */
 TEST(pictures_pages_and_json_are_well_formed_whatever_the_names)
 {
     g_free(write_file("well/wand.csv", "key,protocol,address,command\nup,nec,4,1\n"));

@@ -136,7 +136,7 @@ TEST(whole_fault_is_shown_with_its_line_and_a_caret)
                                "      |      ^~~~\n");
 }
 
-/* A line put after HEAD, and what must be reported. */
+/* A line after HEAD, and the faults that must be reported. */
 static const struct {
     const char *line;
     const char *reported;
@@ -312,7 +312,7 @@ TEST(things_that_may_be_meant_are_warned_of)
     plan_free(stage);
 }
 
-/* A sheet, and what must be reported; NULL: it is fine. */
+/* A sheet, and the faults that must be reported; NULL: it is valid. */
 static const struct {
     const char *sheet;
     const char *reported;
@@ -363,7 +363,7 @@ TEST(sheets_are_read_or_their_faults_reported)
     }
 }
 
-/* A code that its own protocol can't carry is refused where it stands. */
+/* A code that its protocol can't carry is refused at its place. */
 static const struct {
     const char *protocol;
     const char *row;
@@ -399,7 +399,7 @@ TEST(code_that_its_own_protocol_cannot_carry_is_refused)
     }
 }
 
-/* A time of a length that handsets have, and a few that they haven't. */
+/* A time as handsets have it, and sometimes one that they don't. */
 static unsigned any_time(GRand *dice)
 {
     static const int32_t longest[] = {900, 900, 5000, 10900};
@@ -439,7 +439,7 @@ static void count_presses(void *context, const drom_key_event *event)
     *(unsigned *)context += event->gesture == DROM_PRESS && event->key == 3;
 }
 
-/* Whatever the figures are: a plan that is accepted hears its keys, from handsets with clocks 3 % off. */
+/* With any figures: an accepted plan decodes its keys, from handsets with clocks 3 % off. */
 TEST(protocol_that_is_accepted_is_heard)
 {
     GRand *const dice = g_rand_new_with_seed(11);

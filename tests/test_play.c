@@ -1,4 +1,4 @@
-/* The live bench, at a terminal that is read back. */
+/* The live bench on a terminal, whose screen the test reads. */
 #include "support.h"
 
 #include "shown.h"
@@ -11,7 +11,7 @@ static char *example(const char *name)
     return g_build_filename(g_getenv("EXAMPLES"), name, NULL);
 }
 
-/* Plays a plan, in a terminal with 256 colours and UTF-8 unless said. */
+/* Plays a plan on a terminal, with 256 colours and UTF-8 unless the environment differs. */
 static void start(shown *at, int rows, int columns, char *const *environment, const char *plan,
                   char *const *options)
 {
@@ -38,19 +38,19 @@ static void start_stage(shown *at, int rows, int columns, char *const *options)
         }                                                                                                    \
     } while (0)
 
-/* Some time it has written this. */
+/* Waits until it has written this. */
 #define ASSERT_WRITTEN(at, text) ck_assert_msg(strstr((at)->bytes->str, text) != NULL, "line %d", __LINE__)
 
-/* Ends it by a key; the terminal is as it was before. */
+/* Ends it by a key; the terminal has its old settings. */
 static void end(shown *at, const char *keys, int code)
 {
     shown_type(at, keys);
     ck_assert_int_eq(shown_end(at), code);
-    ASSERT_WRITTEN(at, "\x1b[?1049l"); /* the screen before is back, */
-    ASSERT_WRITTEN(at, "1000l");       /* the mouse is let go, */
+    ASSERT_WRITTEN(at, "\x1b[?1049l"); /* the old screen is restored, */
+    ASSERT_WRITTEN(at, "1000l");       /* the mouse is released, */
     const char *const shows = g_strrstr(at->bytes->str, "\x1b[?12l\x1b[?25h");
     const char *const hides = g_strrstr(at->bytes->str, "\x1b[?25l");
-    ck_assert_ptr_nonnull(shows); /* and the cursor is seen */
+    ck_assert_ptr_nonnull(shows); /* and the cursor is visible */
     ck_assert(hides == NULL || hides < shows);
     ck_assert_uint_eq(at->after.c_lflag, at->before.c_lflag);
     ck_assert_uint_eq(at->after.c_iflag, at->before.c_iflag);
@@ -112,7 +112,7 @@ TEST(letter_taps_a_key_and_a_capital_holds_it)
     end(&at, KEY_IS_ESCAPE, 0);
 }
 
-/* Where the mouse is: at the end of what a row has of this text. */
+/* Moves the mouse to the end of this text in a row. */
 static void move_mouse(shown *at, const char *text, bool is_down)
 {
     const int row = shown_wait(at, text);
@@ -133,14 +133,14 @@ TEST(mouse_holds_a_key_until_it_lets_go)
     WAIT("fog        on");
     move_mouse(&at, "g green", false);
     WAIT("fog        off");
-    move_mouse(&at, "lamps 0", true); /* and chooses what the arrows turn */
+    move_mouse(&at, "lamps 0", true); /* and selects what the arrows change */
     move_mouse(&at, "lamps 0", false);
     shown_type(&at, KEY_IS_UP);
     WAIT("lamps 1");
     end(&at, "\x03", 0);
 }
 
-/* Time on the bench, as the first row has it. */
+/* Returns the bench's time, from the first row. */
 static double time_of(shown *at)
 {
     g_autofree char *head = shown_row(at, 0);
@@ -149,7 +149,7 @@ static double time_of(shown *at)
     return 60 * (colon[-1] - '0') + g_ascii_strtod(colon + 1, NULL);
 }
 
-/* Lets this much of play's time pass, however slow this machine is. */
+/* Lets this much of the bench's time pass, however slow the machine is. */
 static void pass(shown *at, double seconds)
 {
     const double until = time_of(at) + seconds;
@@ -212,7 +212,7 @@ TEST(edges_that_main_can_not_take_are_counted)
     end(&at, KEY_IS_ESCAPE, 0);
 }
 
-/* What the arrows turn, from the first to the last and back. */
+/* Selects each condition, from the first to the last and back. */
 TEST(room_is_turned_and_turned_back)
 {
     shown at;
@@ -234,8 +234,8 @@ TEST(room_is_turned_and_turned_back)
     WAIT("other handset no");
     shown_type(&at, KEY_IS_DOWN KEY_IS_LEFT KEY_IS_LEFT KEY_IS_LEFT KEY_IS_LEFT KEY_IS_UP);
     WAIT("interrupts off 0.1 ms");        /* the last is before the first */
-    shown_type(&at, "\x1b[99~\x1b[5;7x"); /* no terminal that it knows says so */
-    pass(&at, 1.0);                       /* the other handset has had its last say */
+    shown_type(&at, "\x1b[99~\x1b[5;7x"); /* the terminal has no name that it knows */
+    pass(&at, 1.0);                       /* the other handset has sent its last frame */
     shown_type(&at, "v");
     WAIT("horn sent hall.volume_up");
     end(&at, KEY_IS_ESCAPE, 0);
@@ -291,7 +291,7 @@ TEST(speed_pause_and_the_way_back)
     }
     shown_type(&at,
                KEY_IS_PAGE_UP KEY_IS_PAGE_UP KEY_IS_PAGE_UP KEY_IS_PAGE_UP KEY_IS_PAGE_UP KEY_IS_PAGE_UP);
-    WAIT("house fade to 80 % over 1000 ms"); /* how it began */
+    WAIT("house fade to 80 % over 1000 ms"); /* as at the beginning */
     WAIT("newer below");
     end(&at, KEY_IS_ESCAPE, 0);
 }
@@ -317,7 +317,7 @@ TEST(window_may_change_while_it_plays)
     end(&at, KEY_IS_ESCAPE, 0);
 }
 
-/* Whatever ends it, the terminal is as it was. */
+/* However it ends, the terminal has its old settings. */
 TEST(terminal_is_given_back_by_signals_and_faults)
 {
     static const int signals[] = {SIGTERM, SIGINT, SIGHUP, SIGSEGV, SIGABRT, SIGFPE};
@@ -347,8 +347,8 @@ TEST(without_colours_or_utf_8_it_is_still_read)
     end(&at, KEY_IS_ESCAPE, 0);
 }
 
-/* A description of a terminal with all colours is not on each machine: this is one. Lights have their own
- * colours there, and the nearest of 256 where that is all there is. */
+/* Not every machine has a description of a terminal with all colours, so the test writes one. Lights have
+ * their own colours there, and the nearest of 256 elsewhere. */
 TEST(lights_have_their_colours)
 {
     static const char *const description =
@@ -429,7 +429,7 @@ TEST(what_is_done_becomes_a_script_that_comes_true)
     shown_type(&at, "n");
     WAIT("bell       on");
     WAIT("bell       off");
-    pass(&at, 2.0); /* it is looked at, once all is still */
+    pass(&at, 2.0); /* it is read when all is still */
     end(&at, KEY_IS_ESCAPE, 0);
     ck_assert(g_file_get_contents(into, &text, NULL, NULL));
     ck_assert_contains(text, ",wand,green,");
@@ -440,7 +440,7 @@ TEST(what_is_done_becomes_a_script_that_comes_true)
     ck_assert_contains(heard.out, "all that was expected came true");
 }
 
-/* More than a screen has room for; and names that are long, wide, or run from right to left. */
+/* More outputs than a screen has rows; and names that are long, wide, or right to left. */
 TEST(forty_outputs_and_any_names_find_room)
 {
     g_autoptr(GString) text = g_string_new("plan \"مسرح\"\nboard mega328\nreceiver on pin 8\n"

@@ -1,5 +1,5 @@
-/* What a port may be able to do besides the usual, on the bench: pixels and bursts that go out by themselves,
- * intervals that a machine measures, inputs, bytes, USB, a store, and the guard. */
+/* A port's optional capabilities on the bench: pixels and bursts sent by hardware, intervals that a machine
+ * measures, inputs, bytes, USB, a store, and the guard. */
 #include "timed.h"
 #include "dromikos/outputs/lamp.h"
 #include "dromikos/outputs/relay.h"
@@ -25,8 +25,7 @@ TEST(pixels_that_go_out_by_themselves_are_left_alone_until_they_are_out)
     stage in;
     open_stage(&in, &apart, 375);
     order(&in, LIGHTS, DROM_STRIP_FILL, 0xff8000);
-    for (unsigned ms = 5; ms < 200;
-         ms++) { /* a new picture with each ms, which a refresh of 1.8 ms outlasts */
+    for (unsigned ms = 5; ms < 200; ms++) { /* a new picture each ms, while a refresh takes 1.8 ms */
         play_until(&in, ms);
         order(&in, LIGHTS, DROM_STRIP_FILL, ms % 2 == 0 ? 0xff8000 : 0x0000ff);
     }
@@ -78,7 +77,7 @@ TEST(bursts_that_go_out_by_themselves_are_understood)
     sim_bench_free(in.bench);
 }
 
-/* With each delay, from at once to a whole frame later. */
+/* With each delay, from 0 to a whole frame. */
 TEST(intervals_that_a_machine_measures_are_heard_as_edges_are)
 {
     static const double late_us[] = {1, 500, 3000, 15000, 100000};
@@ -101,7 +100,7 @@ TEST(intervals_that_a_machine_measures_are_heard_as_edges_are)
     }
 }
 
-/* A frame has begun, of which nothing has been given yet. */
+/* A frame has begun, and no interval of it has been passed on yet. */
 TEST(sender_waits_for_a_frame_that_is_still_being_measured)
 {
     static const drom_sender_settings open_horn = {.keys = DROM_ROWS(horn_keys), .pin = 3};
@@ -118,7 +117,7 @@ TEST(sender_waits_for_a_frame_that_is_still_being_measured)
         ck_assert(
             sim_bench_press_once(in.bench, &drom_nec_waveform, &wand[0], 100000 + press * UINT64_C(700000)));
     }
-    for (unsigned press = 0; press < 20; press++) { /* asked for while the frame is on the air */
+    for (unsigned press = 0; press < 20; press++) { /* requested while the frame is in the air */
         play_until(&in, 110 + 700 * press);
         order(&in, HORN, DROM_SENDER_SEND, DROM_SEND(0, 1));
     }
@@ -270,7 +269,7 @@ TEST(guard_puts_pins_to_rest_where_nobody_polls)
     sim_bench_free(bench);
 }
 
-/* Ports that have no function, or no fact, that outputs of a plan need. */
+/* Ports that lack a function or a fact that outputs of a plan need. */
 static void assert_port(const drom_output *output, const drom_port *port, drom_status expected)
 {
     const drom_output rows[] = {*output};

@@ -1,13 +1,11 @@
-/* Every protocol, by waveforms that are spelt out here bit by bit and come from no encoder; and which is
- * which.
- */
+/* Each protocol by waveforms that are written out here bit by bit, without the encoder; and no protocol is
+ * mistaken for another. */
 #include "support.h"
 
 #include "trial.h"
 
-/* A frame as marks and spaces: what comes first, what a zero and a one are, the bits in the order in which
- * they are sent, and what comes last. All in µs, mark first; of a bi-phase frame in units, '+' a mark and '-'
- * a space. */
+/* A frame as marks and spaces: its beginning, a zero, a one, the bits in the order in which they are sent,
+ * and its end. In µs, mark first; for a bi-phase frame in units, '+' a mark and '-' a space. */
 static const struct {
     const char *id;
     uint32_t address;
@@ -54,7 +52,7 @@ static const struct {
     {"rcmm32", 0x123456, 0x78, 0, "417 278", "", "", "q 010203101112 1320", "167", 0},
 };
 
-/* Marks and spaces in a row; those of one level that meet are one. */
+/* Marks and spaces in a row; adjacent ones of one level are joined. */
 typedef struct line {
     GArray *us; /* of double; the first is a mark */
     bool is_mark;
@@ -156,7 +154,7 @@ TEST(each_protocol_is_read_as_it_is_spelt)
         ck_assert_uint_eq(all.frames[0].code.address, spelt[row].address);
         ck_assert_uint_eq(all.frames[0].code.command, spelt[row].command);
         ck_assert_uint_eq(all.frames[0].toggle, spelt[row].toggle);
-        /* dish's leader comes but once a press, and isn't the frame's */
+        /* dish's leader is sent once per press, and isn't part of the frame */
         ck_assert_uint_eq(all.frames[0].at, strcmp(spelt[row].id, "dish") == 0 ? 106500 : 100000);
         const unsigned margin = drom_frame_margin(&all.frames[0]);
         ck_assert_msg(margin >= 90, "%s: margin %u", spelt[row].id, margin);
@@ -164,7 +162,7 @@ TEST(each_protocol_is_read_as_it_is_spelt)
     }
 }
 
-/* The encoder, too, must give what is spelt here. */
+/* The encoder must produce the same waveforms. */
 TEST(each_protocol_is_sent_as_it_is_spelt)
 {
     for (size_t row = 0; row < G_N_ELEMENTS(spelt); row++) {
@@ -217,8 +215,8 @@ TEST(frames_come_at_the_earliest_moment_that_is_safe)
             sim_listener_pass(&listener, 100000);
             spell(&voiced, row);
             say(&listener, &voiced);
-            /* Alone, it must be there before its last mark is over, or at once after it; else after its
-             * silence. */
+            /* With no other protocol, a frame must be decoded before its last mark ends, or at once after it;
+             * else after its silence. */
             const drom_us wait_us = is_alone || protocol->group == DROM_GROUP_NONE
                                         ? protocol->glitch_us + 5u
                                         : protocol->silence_us + 5u;
@@ -229,8 +227,7 @@ TEST(frames_come_at_the_earliest_moment_that_is_safe)
     }
 }
 
-/* A press of a protocol, heard by a plan that names some others; what comes is written as "nec 4 70, ditto".
- */
+/* A press of a protocol, received by a plan with some others; the result is "nec 4 70, ditto". */
 static char *hear_press(const drom_waveform *waveform, uint32_t address, uint16_t command, unsigned frames,
                         const drom_protocol_ref *named, size_t count)
 {
@@ -413,7 +410,7 @@ TEST(clipped_leader_is_forgiven_where_the_bits_can_be_checked)
     g_array_unref(voiced.us);
 }
 
-/* Counts the frames of known protocols that are another's than the context. */
+/* Counts the frames of known protocols other than the context's. */
 typedef struct crosstalk {
     const drom_code *sent;
     unsigned right;
@@ -453,8 +450,8 @@ static crosstalk hear_with(const drom_protocol_ref *protocols, size_t count, con
     return got;
 }
 
-/* A plan with few protocols lacks the one that would have known better: none may take another's frame for its
- * own, unless they begin alike, and with two of them each must have its own. */
+/* A plan with few protocols lacks the one that would decode the frame: none of them may decode another's
+ * frame, unless they begin alike; and with two of them, each decodes its own. */
 TEST(few_protocols_do_not_take_each_others_frames)
 {
     for (size_t own = 0; own < drom_waveform_count; own++) {

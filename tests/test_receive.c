@@ -1,5 +1,5 @@
-/* Edges to frames. The nec waveform is spelt out bit by bit in support.c and not taken from the encoder, so
- * that one mistake in a table can't hide behind itself. */
+/* From edges to frames. support.c writes the nec waveform out bit by bit, without the encoder, so that a
+ * mistake in a table can't hide itself. */
 #include "support.h"
 
 #include "dromikos/encode.h"
@@ -157,14 +157,14 @@ TEST(lost_edges_make_no_frame_and_the_next_is_read)
     ear_edge(&listening, 9000, false, false);
     ear_edge(&listening, 4500, true, true);
     ear_edge(&listening, 562, false, false);
-    ear_edge(&listening, 100, false, false); /* the same level twice: its partner was lost */
+    ear_edge(&listening, 100, false, false); /* the same level twice: the edge between was lost */
     ear_space(&listening, 200000);
     ear_nec(&listening, NEC_4_70, 1, 0);
     ck_assert_uint_eq(listening.count, 1);
     assert_is_4_70(&listening.frames[0]);
 }
 
-/* 71 min 35 s after an edge the clock shows the same again. */
+/* 71 min 35 s after an edge, the clock has the same value. */
 TEST(line_that_sticks_for_hours_does_no_harm)
 {
     for (int is_mark = 0; is_mark < 2; is_mark++) {
@@ -214,7 +214,7 @@ TEST(edges_without_any_time_between_them_do_no_harm)
     assert_is_4_70(&listening.frames[listening.count - 1]);
 }
 
-/* A rhythm of no protocol: 20 bits, pulse width, with an odd leader. */
+/* A rhythm of no protocol: 20 bits, pulse width, an unusual leader. */
 static uint32_t fingerprint_of(uint32_t bits, double scale, int stretch_us)
 {
     ear listening;
@@ -283,7 +283,7 @@ TEST(halves_of_a_protocol_of_ones_own_are_one_frame)
     ck_assert_uint_eq(listening.frames[0].code.command, 0x35);
 }
 
-/* One space of a zero lasts longer by a part of the way to a one's. */
+/* The space of one zero is longer, by a share of the difference to a one's. */
 TEST(margin_is_how_near_the_worst_bit_was_to_being_another)
 {
     static const struct {

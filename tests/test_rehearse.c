@@ -5,7 +5,7 @@
 
 #define LANTERN_FILES "$EXAMPLES/lantern/lantern.plan $EXAMPLES/lantern/presses.csv"
 
-/* What each output did, as "spot on 2000, spot off 6567": from the JSON Lines. */
+/* Returns each output's changes from the JSON Lines, as "spot on 2000, spot off 6567". */
 static char *story_of(const char *jsonl)
 {
     g_autoptr(GString) reported = g_string_new(NULL);
@@ -47,7 +47,7 @@ TEST(capture_drives_the_plan_as_the_script_did)
     }
 }
 
-/* A strip goes on for ever; the stage's turn takes 20 s, and ends. */
+/* A strip's effect never ends; the stage's turn takes 20 s. */
 TEST(rehearsal_waits_for_what_comes_to_an_end)
 {
     g_free(write_file("hand.csv", "key,protocol,address,command\npower,nec,33,69\n"));
@@ -159,7 +159,7 @@ TEST(seed_decides_all)
     ck_assert_str_ne(first.out, other.out);
 }
 
-/* The capture that ships is what this command makes, to the byte. */
+/* This command makes exactly the capture that ships. */
 TEST(demo_capture_is_the_recording_of_the_script)
 {
     g_autofree char *path = write_file("again.vcd", "");
@@ -179,7 +179,7 @@ TEST(script_may_come_from_standard_input)
     ck_assert_contains(story, "bell on 167, bell off 968");
 }
 
-/* A handset that no protocol knows: its fingerprints are codes like any others. */
+/* A handset of no protocol: its fingerprints are codes like any others. */
 TEST(key_of_no_protocol_works_by_its_fingerprint)
 {
     g_autofree char *capture = write_file("odd.txt", "");
@@ -259,7 +259,7 @@ static const refusal faults[] = {
     {WITH_SCRIPT(COLUMNS "5,wand,play,600001\\n"), 1, "-:2:13: the time held 600001 is out of range"},
 };
 
-/* Each small example is rehearsed, vetted and baked, and its script's expectations come true. */
+/* Each small example is rehearsed, vetted and baked, and its script's expectations are met. */
 TEST(small_examples_do_what_their_scripts_expect)
 {
     g_auto(said) heard =
@@ -270,7 +270,7 @@ TEST(small_examples_do_what_their_scripts_expect)
                   "\"$plan: expects nothing\"; "
                   "done; ls *.plan ../lantern/stage.plan ../lantern/desk.plan | wc -l");
     ck_assert_str_eq(heard.err, "");
-    ck_assert_msg(atoi(heard.out) >= 15, "%s", heard.out); /* what went wrong would stand first */
+    ck_assert_msg(atoi(heard.out) >= 15, "%s", heard.out); /* an error would stand first */
 }
 
 TEST(plan_includes_others_and_faults_are_said_where_they_stand)
@@ -324,7 +324,7 @@ TEST(without_input_each_key_of_a_rule_is_pressed)
 {
     g_auto(said) heard = run_shell(
         "$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan | grep -o '  line [0-9]*' | sort -u | wc -l");
-    ck_assert_int_eq(atoi(heard.out), 20); /* all of its rules but what is done at start */
+    ck_assert_int_eq(atoi(heard.out), 20); /* all of its rules except the actions at start */
 }
 
 TEST(what_a_script_expects_is_looked_at)
@@ -349,7 +349,7 @@ TEST(what_a_script_expects_is_looked_at)
                        "1 of 4 expectations met; the first that wasn't: at 1.500 s (line 3 of the script)\n");
 }
 
-/* Ten times a tenth more is all, and three times that three tenths: of lamp, strip and motor alike. */
+/* Ten times a tenth more is full, and three times is three tenths: for lamp, strip and motor. */
 TEST(percents_add_up)
 {
     g_autoptr(GString) script = g_string_new("at_ms,handset,key,held_ms,expect\n");
@@ -369,7 +369,7 @@ TEST(percents_add_up)
     ck_assert_contains(heard.out, "came true: 21 of 21");
 }
 
-/* What is done at start may depend on a switch, or a value. */
+/* Actions at start may depend on a switch, or on a value. */
 TEST(start_may_ask)
 {
     g_free(write_file("wand.csv", "key,protocol,address,command\nup,nec,4,1\n"));
@@ -389,7 +389,7 @@ TEST(bad_input_ends_with_a_message)
     ASSERT_REFUSED("", faults);
 }
 
-/* Every order of every kind, as the timeline says it. */
+/* Each order of each kind, in the timeline's words. */
 TEST(each_order_is_said_as_in_the_plan)
 {
     static const char *const orders[] = {
@@ -446,8 +446,8 @@ TEST(each_order_is_said_as_in_the_plan)
     }
 }
 
-/* On the board's chip all that is expected of the theatre comes true, too; and an evening ends, whether main
- * would sleep then or not. */
+/* On the board's chip the theatre's expectations are met, too; and an evening ends, whether main would sleep
+ * then or not. */
 TEST(the_boards_chip_takes_its_time)
 {
     g_auto(said) heard = run_shell("$DROMIKOS rehearse --chip $EXAMPLES/lantern/stage.plan "
@@ -464,7 +464,7 @@ TEST(the_boards_chip_takes_its_time)
     ck_assert_ptr_null(strstr(ideal.out, "polls"));
 }
 
-/* A refresh of 30 pixels is 30 times 30 µs with interrupts off, and all of it lies between two polls. */
+/* A refresh of 30 pixels is 30 times 30 µs with interrupts off, all of it between two polls. */
 TEST(rows_of_the_chip_add_up)
 {
     g_auto(said) heard = run_shell("$DROMIKOS rehearse --chip --format jsonl $EXAMPLES/scenes/colours.plan");
@@ -479,10 +479,11 @@ TEST(rows_of_the_chip_add_up)
         ck_assert_int_eq(JSON_INT(rows, i, "lost_edges"), 0);
     }
     ck_assert_int_eq(masked_us, INT64_C(10) * 30 * 30); /* "sky: refreshed 10 times" */
-    ck_assert_int_eq(poll_us, 175 + 30 * 30 + 45); /* a poll, the pixels, and what is let in after each */
+    ck_assert_int_eq(poll_us,
+                     175 + 30 * 30 + 45); /* a poll, the pixels, and the edges that are let in after each */
 }
 
-/* A handset that says when a key is let go: its boundary frames are no rows of their own. */
+/* A handset that sends a frame at the release: its boundary frames get no rows. */
 TEST(boundary_frames_are_not_shown)
 {
     g_free(write_file("wand.csv", "key,protocol,address,command,note\nplay,nrc17,4,35,\n"));
@@ -497,7 +498,7 @@ TEST(boundary_frames_are_not_shown)
     ck_assert_ptr_null(strstr(heard.out, "nrc17 0 "));
 }
 
-/* What would go on for ever ends a minute after what can be over by then, and is named. */
+/* Endless activity ends a minute after everything else can be over, and is named. */
 TEST(rehearsal_ends_whatever_goes_on_and_says_what)
 {
     static const struct {
@@ -558,7 +559,7 @@ TEST(rehearsal_ends_whatever_goes_on_and_says_what)
     }
 }
 
-/* The same press again and again, faster than it can be sent: the sender keeps four, and says nothing. */
+/* The same press again and again, faster than it can be sent: the sender queues four, and drops the rest. */
 TEST(presses_that_an_appliance_counts_otherwise_are_said)
 {
     g_free(write_file("wand.csv", "key,protocol,address,command\nup,nec,4,1\ndown,sirc12,4,2\n"));
@@ -581,8 +582,8 @@ TEST(presses_that_an_appliance_counts_otherwise_are_said)
     json_decref(miscounted);
 }
 
-/* A press that covers the handset's repeats, since no gap is long enough; and one that has a gap. An
- * appliance that sees both lights understands the second alone. */
+/* A press that covers the handset's repeats, as no gap is long enough; and one with a gap. An appliance that
+ * receives both lights decodes the second one only. */
 TEST(appliance_that_sees_the_handset_is_confused_where_a_press_covers_repeats)
 {
     static const struct {
@@ -614,8 +615,8 @@ TEST(appliance_that_sees_the_handset_is_confused_where_a_press_covers_repeats)
     }
 }
 
-/* A declared protocol of another length that begins as nec's: the longer one isn't taken for the other, nor
- * the shorter one for the beginning of it. */
+/* A declared protocol of another length that begins like nec's: the longer one isn't decoded as the other,
+ * nor the shorter one as its beginning. */
 TEST(declared_protocol_goes_before_one_that_is_its_beginning)
 {
     static const struct {
@@ -643,7 +644,7 @@ TEST(declared_protocol_goes_before_one_that_is_its_beginning)
     }
 }
 
-/* A line that stays in a mark: the capture was cut there. */
+/* A line that stays in a mark, since the capture was cut there. */
 TEST(capture_that_ends_within_a_mark_ends)
 {
     g_autofree char *capture =

@@ -1,4 +1,4 @@
-/* A relay on a pin that keeps a diary: "0 low, 500 high" are times in ms and levels. */
+/* A relay on a pin whose changes are recorded: "0 low, 500 high" are times in ms and levels. */
 #include "support.h"
 #include "dromikos/outputs/relay.h"
 
@@ -6,7 +6,7 @@ typedef struct diary {
     drom_port port;
     drom_timing timing;
     drom_us start;
-    drom_us late_us; /* by so much the clock has gone on since the poll began */
+    drom_us late_us; /* the clock has advanced by this since the poll began */
     GString *written;
     drom_relay_settings settings;
     drom_relay_state state;
@@ -104,7 +104,7 @@ TEST(min_times_put_a_wish_off_and_the_last_wish_counts)
     for (size_t i = 0; i < G_N_ELEMENTS(starts); i++) {
         diary spot;
         open_diary(&spot, starts[i], (drom_relay_settings){.min_on_ms = 500, .min_off_ms = 2000});
-        ask(&spot, 100, DROM_RELAY_ON, 0); /* it has been off for a mere 100 ms that anybody knows of */
+        ask(&spot, 100, DROM_RELAY_ON, 0); /* it is known to have been off for 100 ms only */
         ask(&spot, 2100, DROM_RELAY_OFF, 0);
         ask(&spot, 2200, DROM_RELAY_TOGGLE, 0);
         ask(&spot, 2300, DROM_RELAY_TOGGLE, 0);
@@ -214,7 +214,7 @@ TEST(relay_is_on_for_no_longer_than_it_may_whatever_is_asked)
     ask(&heater, 1300, DROM_RELAY_PULSE, 5000);
     until(&heater, 3000);
     ask(&heater, 3000, DROM_RELAY_PULSE, 300);
-    ask(&heater, 3200, DROM_RELAY_ON, 0); /* the pulse is over, the limit isn't */
+    ask(&heater, 3200, DROM_RELAY_ON, 0); /* the pulse has ended, the limit hasn't */
     until(&heater, 5000);
     assert_written(&heater, "0 low, 200 high, 1200 low, 1300 high, 2300 low, 3000 high, 4000 low");
 }

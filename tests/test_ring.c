@@ -1,4 +1,4 @@
-/* The capture ring: one producer, one consumer, nothing lost in silence. */
+/* The capture ring: one producer, one consumer, and no loss without notice. */
 #include "support.h"
 #include "dromikos/internal/receive.h"
 
@@ -20,7 +20,7 @@ TEST(edges_come_out_as_they_went_in)
     }
 }
 
-/* The clock is read, then the edge comes, then it is taken: it was just now, and not 32 ms ago. */
+/* The clock is read, then the edge comes, then it is taken: its time is now, and not 32 ms ago. */
 TEST(edge_that_came_after_the_clock_was_read_is_not_from_long_before)
 {
     static const drom_port port = {.facts = {.stamp = DROM_STAMP_HARDWARE}};
@@ -31,7 +31,7 @@ TEST(edge_that_came_after_the_clock_was_read_is_not_from_long_before)
         ck_assert(drom_input_take(&input, &port, now));
         ck_assert_uint_eq(input.edge.at, now + 40);
         input = (drom_input){0};
-        drom_ring_put(&input.ring, (uint16_t)(now - 31000), true); /* main was kept */
+        drom_ring_put(&input.ring, (uint16_t)(now - 31000), true); /* main was delayed */
         ck_assert(drom_input_take(&input, &port, now));
         ck_assert_uint_eq(input.edge.at, now - 31000);
     }
@@ -74,7 +74,7 @@ enum { SENT = 400000 };
 
 typedef struct line {
     drom_ring ring;
-    bool waits;       /* for room, so that nothing is lost */
+    bool waits;       /* waits for room, so that nothing is lost */
     unsigned dropped; /* the producer's */
     bool is_over;
 } line;
@@ -93,7 +93,7 @@ static void *produce(void *context)
 {
     line *const wire = context;
     for (uint32_t i = 0; i < SENT; i++) {
-        const bool is_slow = i / 64 % 8 == 1; /* the consumer then waits for each edge, and sees it come */
+        const bool is_slow = i / 64 % 8 == 1; /* the consumer then waits for each edge */
         while (wire->waits && (is_slow ? !is_empty(&wire->ring) : is_full(&wire->ring))) {
         }
         const uint8_t head = wire->ring.head;
@@ -104,7 +104,8 @@ static void *produce(void *context)
     return NULL;
 }
 
-/* Two threads stand for interrupt and main. Gives how many edges were missing between those that came. */
+/* Two threads act as interrupt and main. Returns the number of edges that were lost between those received.
+ */
 static unsigned consume(line *shared, bool may_lose)
 {
     pthread_t producer;
@@ -131,7 +132,7 @@ static unsigned consume(line *shared, bool may_lose)
     }
     (void)pthread_join(producer, NULL);
     ck_assert_uint_ge(taken, DROM_EDGES);
-    return missing + (uint16_t)(((SENT - 1) - last) & 0x7fff); /* those at the end had none to come after */
+    return missing + (uint16_t)(((SENT - 1) - last) & 0x7fff); /* no edge followed the last ones */
 }
 
 TEST(producer_and_consumer_need_no_lock)
@@ -141,7 +142,7 @@ TEST(producer_and_consumer_need_no_lock)
     ck_assert_uint_eq(lossless.dropped, 0);
 }
 
-/* Gaps are counted in 15 bits: none that is longer is known in full. */
+/* Gaps are counted in 15 bits; longer ones are capped. */
 TEST(each_gap_that_a_fast_producer_leaves_is_marked)
 {
     static line lossy;

@@ -1,4 +1,4 @@
-/* The room of the rules, by hand and against the reference: random tables, random events, the same orders. */
+/* The rules, by hand and against the reference: random tables, random events, the same orders. */
 #include "support.h"
 
 #include "reference/reference.h"
@@ -22,7 +22,7 @@ enum {
 /* The verbs of the outputs here: off, on, and busy for a number of ms. */
 enum { OFF, ON, BUSY };
 
-/* What one of the two sides has made of its outputs. */
+/* The outputs' state of one of the two implementations. */
 typedef struct outcome {
     gint64 now;
     GString *log;
@@ -86,7 +86,7 @@ static bool record_is_busy(const void *state)
 static const drom_output_kind recording_kind = {
     .undo = OFF, .rest = record_rest, .act = record_act, .is_on = record_is_on, .is_busy = record_is_busy};
 
-/* A plan's rules with the memory that they need, and what they act on. */
+/* A plan's rules with their memory, and their outputs. */
 typedef struct house {
     drom_rule rules[RULES];
     drom_action actions[256];
@@ -114,7 +114,7 @@ typedef struct house {
     unsigned fired;
     unsigned overdue; /* waits that ended though their output was busy */
     reference *reference;
-    gint64 wake_at; /* until then nothing was to happen by itself */
+    gint64 wake_at; /* until then no timer or wait was due */
 } house;
 
 static void count_rule(void *context, uint8_t row)
@@ -170,8 +170,8 @@ static void move_out(house *from)
     reference_free(from->reference);
 }
 
-/* The real rules do all that is to be done now. False when they did something for which they would have slept
- * too long. */
+/* The core's rules do everything that is due. False if they did something for which they would have slept too
+ * long. */
 static bool settle(house *in, bool is_woken)
 {
     const gsize before = in->done.log->len;
@@ -193,7 +193,7 @@ static bool settle(house *in, bool is_woken)
     return !is_late;
 }
 
-/* Both sides live through a moment in which these happen. */
+/* Both implementations handle a moment with these events. */
 static void live(house *in, const drom_event *events, unsigned count, const char *about)
 {
     for (unsigned i = 0; i < count; i++) {
@@ -216,7 +216,7 @@ static void live(house *in, const drom_event *events, unsigned count, const char
     in->timing.now += TICK_MS * 1000;
 }
 
-/* Random tables. What a rule causes ranks lower than what it is about, so that no chain is without end. */
+/* Random tables. A rule's effects rank lower than its event, so that no chain is endless. */
 
 static unsigned below(GRand *dice, unsigned number)
 {
@@ -241,7 +241,7 @@ static uint8_t draw_row(house *in, GRand *dice, uint8_t target)
     }
 }
 
-/* Can a rule about this source have that action? */
+/* True if a rule about this source may have that action. */
 static bool is_allowed(const house *in, const drom_rule *rule, const drom_action *action)
 {
     const uint8_t source = rule->source;
@@ -408,7 +408,7 @@ static void draw_house(house *in, GRand *dice)
     }
     g_array_sort(rules, by_subject); /* it keeps the order of equal ones */
     memcpy(in->rules, rules->data, count * sizeof(drom_rule));
-    for (unsigned i = 1; i < count; i++) { /* some that are alike share a sequence */
+    for (unsigned i = 1; i < count; i++) { /* some equal ones share a sequence */
         const drom_rule *const other = &in->rules[below(dice, i)];
         drom_rule *const rule = &in->rules[i];
         if (rule->sequence != 0 && other->sequence != 0 && rule->again == other->again &&
@@ -466,7 +466,7 @@ TEST(random_rules_do_what_is_meant)
         GRand *const dice = g_rand_new_with_seed(seed);
         uint8_t down[HANDSETS] = {DROM_ANY_OTHER_KEY, DROM_ANY_OTHER_KEY};
         draw_house(in, dice);
-        const unsigned seldom = below(dice, 2) == 0 ? 3 : 15; /* one moment in this many brings an event */
+        const unsigned seldom = below(dice, 2) == 0 ? 3 : 15; /* one moment in this many has an event */
         const drom_event start = {.source = DROM_SOURCE_START};
         live(in, &start, 1, about);
         for (unsigned tick = 0; tick < 120; tick++) {
@@ -490,7 +490,7 @@ TEST(random_rules_do_what_is_meant)
     ck_assert_uint_gt(overdue, plans / 50);
 }
 
-/* What follows is how the rules are called where the reference has another way of its own. */
+/* The following tests call the rules in ways that the reference lacks. */
 
 TEST(timers_count_to_a_day_and_no_farther)
 {

@@ -1,5 +1,5 @@
-/* Every protocol can be sent: a receiver with the library's decoders reads what goes out, and an appliance
- * that is not the library's reads those that it knows. */
+/* Each protocol can be sent: the library's decoders read the output, and an independent appliance reads the
+ * protocols that it knows. */
 #include "support.h"
 
 #include "trial.h"
@@ -54,7 +54,7 @@ typedef struct stage {
     ears heard;
 } stage;
 
-/* A stage whose one sender knows one key. */
+/* A stage whose only sender has one key. */
 static void open_stage(stage *opened, const drom_waveform *waveform, uint32_t address, uint16_t command)
 {
     memset(opened, 0, sizeof *opened);
@@ -136,7 +136,7 @@ TEST(frames_of_a_press_keep_their_period_and_share_their_toggle)
         for (unsigned frame = 1; frame < 4; frame++) {
             const drom_us since = in.heard.frames[frame].at - in.heard.frames[frame - 1].at;
             const drom_us period = waveform->protocol->period_us;
-            /* dish and the like count their first frame from the leader */
+            /* for dish and its like, the first frame begins at the leader */
             ck_assert_msg(period == 0 || frame == 1 || (since > period - 3000 && since < period + 15000),
                           "%s: frame %u came after %u us", waveform->protocol->id, frame, since);
             ck_assert_uint_eq(in.heard.frames[frame].toggle, in.heard.frames[0].toggle);
@@ -159,7 +159,7 @@ TEST(next_press_has_another_toggle)
     sim_bench_free(in.bench);
 }
 
-/* One press right after another must leave the silence that separates frames for an appliance. */
+/* Between two presses there must be the silence that separates them for an appliance. */
 TEST(press_that_waited_keeps_the_frame_period_of_the_one_before)
 {
     static const drom_waveform_ref waveforms[] = {&drom_samsung32_waveform, &drom_nec_waveform,
@@ -180,7 +180,7 @@ TEST(press_that_waited_keeps_the_frame_period_of_the_one_before)
     }
 }
 
-/* Or an appliance would take them for one press, held. */
+/* Else an appliance would take them for one held press. */
 TEST(presses_of_one_key_are_told_apart_and_frames_of_one_press_are_not)
 {
     for (size_t i = 0; i < drom_waveform_count; i++) {
@@ -232,7 +232,7 @@ TEST(four_sends_wait_and_the_same_again_is_not_queued_twice)
     order(&in, DROM_SENDER_SEND, DROM_SEND(0, 1));
     play_until(&in, 3010000);
     order(&in, DROM_SENDER_SEND, DROM_SEND(0, 1));
-    order(&in, DROM_SENDER_SEND, DROM_SEND(0, 1)); /* as a key's repeats ask for it */
+    order(&in, DROM_SENDER_SEND, DROM_SEND(0, 1)); /* as a key's repeats order it */
     play_until(&in, 6000000);
     ck_assert_uint_eq(in.heard.count, 1 + 2 + 3 + 4 + 2);
     sim_bench_free(in.bench);
@@ -251,7 +251,7 @@ TEST(stopping_the_engine_darkens_the_led_within_a_frame)
     }
     ck_assert_uint_eq(in.heard.count, before);
     ck_assert_uint_eq(sim_target_frames(in.appliance), 0);
-    ck_assert_uint_eq(sim_target_unknown(in.appliance), 1); /* what had gone out */
+    ck_assert_uint_eq(sim_target_unknown(in.appliance), 1); /* the frames that were sent */
     sim_bench_free(in.bench);
 }
 

@@ -1,4 +1,4 @@
-/* A servo's pulses, as they are at its pin. */
+/* A servo's pulses at its pin. */
 #include "support.h"
 #include "dromikos/outputs/servo.h"
 
@@ -44,7 +44,7 @@ static void note_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
 static void open_stage(stage *opened)
 {
     *opened = (stage){.bench = sim_bench_new(1)};
-    sim_bench_start_clock_at(opened->bench, UINT32_C(0xfff00000)); /* it wraps after a second */
+    sim_bench_start_clock_at(opened->bench, UINT32_C(0xfff00000)); /* the clock wraps after a second */
     sim_bench_observe(opened->bench, &(sim_observer){.context = opened, .pin = note_pin});
     ck_assert_int_eq(drom_engine_init(&opened->engine, &plan, sim_bench_port(opened->bench), NULL), DROM_OK);
     sim_bench_wire_engine(opened->bench, &opened->engine);
@@ -69,7 +69,7 @@ TEST(servo_stays_loose_until_it_is_sent_somewhere_and_then_is_there)
     open_stage(&in);
     play_until(&in, 500);
     ck_assert_uint_eq(in.pulses, 0);
-    order(&in, DROM_SERVO_GO, DROM_SERVO_TO(90, 1000)); /* from nowhere: at once */
+    order(&in, DROM_SERVO_GO, DROM_SERVO_TO(90, 1000)); /* without a known position: at once */
     play_until(&in, 1500);
     ck_assert_uint_ge(in.pulses, 48);
     ck_assert_double_eq(in.width_us, 1500);
@@ -118,7 +118,7 @@ TEST(servo_ends_the_pulse_that_has_begun)
     }
 }
 
-/* The pulses as they are. */
+/* Reads the pulses. */
 typedef struct pulses {
     uint64_t rose_us;
     unsigned count;
@@ -142,7 +142,7 @@ static void measure_pulse(void *context, uint64_t at_us, uint8_t pin, bool is_hi
     }
 }
 
-/* Orders come at any moment, and own code keeps main for up to 15 ms. */
+/* Orders at any moment, while own code delays main by up to 15 ms. */
 TEST(no_pulse_is_too_wide_and_none_comes_too_early_whatever_is_ordered)
 {
     stage in;

@@ -1,4 +1,4 @@
-/* The bench itself: the same from the same seed, and as awkward as the real thing. */
+/* The bench itself: the same from the same seed, with the defects of real hardware. */
 #include "stage.h"
 #include "support.h"
 
@@ -34,7 +34,7 @@ TEST(one_seed_is_one_world)
     ck_assert_str_ne(first->str, other->str);
 }
 
-/* 9 ms, 4.5 ms, and so on, as the protocol's page says it; from an ideal room. */
+/* 9 ms, 4.5 ms and so on, as docs/protocols.md has it; in an ideal room. */
 TEST(handset_sends_what_the_protocol_says)
 {
     sim_bench *const bench = sim_bench_new(1);
@@ -106,7 +106,7 @@ TEST(relay_takes_its_time_and_bounces)
     ck_assert_uint_lt(bounced, 40);
 }
 
-/* However short a touch is, and whichever order comes first, the contact ends as the last hand left it. */
+/* However short a touch is, and in any order, the contact ends in its last ordered state. */
 TEST(contact_stays_as_it_was_touched_last)
 {
     enum { PIN = 15, SETTLED_US = 20000 };
@@ -178,7 +178,7 @@ TEST(handsets_that_transmit_at_once_are_not_understood)
     sim_bench_free(bench);
 }
 
-/* The edges of all that a line is about to say. */
+/* The future edges of a line. */
 static char *edges_text(sim_bench *bench)
 {
     size_t count = 0;
@@ -190,7 +190,7 @@ static char *edges_text(sim_bench *bench)
     return g_string_free(text, FALSE);
 }
 
-/* However often it is looked at meanwhile: in each protocol that can be sent, short and long. */
+/* However often the line is read meanwhile: in each protocol that can be sent, short and long. */
 TEST(finger_sends_what_a_press_of_its_length_does)
 {
     static const uint64_t lengths_us[] = {1, 60000, 450000};

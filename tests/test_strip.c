@@ -33,7 +33,7 @@ TEST(strip_fills_shows_and_dims)
     sim_bench_free(in.bench);
 }
 
-/* A strip takes what comes within its latch pause for more of the same picture. */
+/* A strip takes bytes that come within its latch pause as more of the same picture. */
 TEST(strip_rests_dark_when_it_is_stopped_right_after_a_refresh)
 {
     for (unsigned i = 0; i <= 30; i++) {
@@ -64,8 +64,8 @@ TEST(strip_rests_dark_when_it_is_stopped_right_after_a_refresh)
     }
 }
 
-/* Orders that follow each other fast, as from a scene that loops: each begins the picture again, which takes
- * longer than the time to the next. */
+/* Orders in quick succession, as from a looping scene: each restarts the picture, which takes longer than the
+ * time to the next order. */
 TEST(strip_shows_pictures_though_orders_follow_each_other_faster_than_it_is_painted)
 {
     stage in;
@@ -109,7 +109,7 @@ TEST(strip_goes_through_the_colours_of_its_palette_in_a_ring)
     const drom_strip_palette *const palette = &settings->palettes.rows[0];
     const uint8_t count = palette->colours.count;
     static const int ways[] = {0, 1, 1, 1, 1, 1, 1, 0, 0, 0, 1};
-    int at = 0; /* the first of all is the last one, by way of the one before the first */
+    int at = 0; /* the first step goes to the last one, through the one before the first */
     ck_assert_uint_gt(count, 1);
     for (size_t i = 0; i < G_N_ELEMENTS(ways); i++) {
         at = (at + (ways[i] != 0 ? 1 : count - 1)) % count;
@@ -119,14 +119,14 @@ TEST(strip_goes_through_the_colours_of_its_palette_in_a_ring)
         const uint32_t colour = palette->colours.rows[at];
         assert_pixel(&in, PIXELS - 1, (uint8_t)(colour >> 16), (uint8_t)(colour >> 8), (uint8_t)colour);
     }
-    order(&in, LIGHTS, DROM_STRIP_PALETTE, 0); /* a new one begins with its first */
+    order(&in, LIGHTS, DROM_STRIP_PALETTE, 0); /* a new palette begins with its first colour */
     order(&in, LIGHTS, DROM_STRIP_COLOUR, 1);
     ck_assert_uint_eq(((drom_strip_state *)outputs[LIGHTS].state)->picture.colour, palette->colours.rows[0]);
     ck_assert(!drom_strip.accepts_action(settings, DROM_STRIP_COLOUR, 2));
     sim_bench_free(in.bench);
 }
 
-/* Off is dark: the same rule for strip and lamp. */
+/* Off is dark: the same rule for strips and lamps. */
 TEST(orders_about_brightness_leave_an_off_strip_off_as_they_do_a_lamp)
 {
     static const struct {
@@ -147,16 +147,16 @@ TEST(orders_about_brightness_leave_an_off_strip_off_as_they_do_a_lamp)
     }
     order(&in, LIGHTS, DROM_STRIP_ON, 0);
     play_until(&in, 250);
-    assert_pixel(&in, 0, 50, 25, 0); /* the brightness that it was given while it was off */
+    assert_pixel(&in, 0, 50, 25, 0); /* the brightness that was set while it was off */
     order(&in, LIGHTS, DROM_STRIP_DIMMER,
-          200); /* to nothing: off, and as bright as before when it comes back */
+          200); /* to 0: off, and as bright as before when it is switched on again */
     play_until(&in, 300);
     assert_pixel(&in, 0, 0, 0, 0);
     order(&in, LIGHTS, DROM_STRIP_TOGGLE, 0);
     play_until(&in, 350);
     assert_pixel(&in, 0, 50, 25, 0);
     order(&in, LIGHTS, DROM_STRIP_OFF, 0);
-    order(&in, LIGHTS, DROM_STRIP_BRIGHTER, 20); /* comes up from the dark */
+    order(&in, LIGHTS, DROM_STRIP_BRIGHTER, 20); /* fades in from dark */
     order(&in, HOUSE, DROM_LAMP_BRIGHTER, 20);
     play_until(&in, 400);
     assert_pixel(&in, 0, 24, 12, 0);
@@ -209,7 +209,7 @@ static void print_refresh(void *context, uint64_t at_us, const sim_strip *strip)
     g_string_append_c(context, '\n');
 }
 
-/* All that is seen of an evening's second, to the last bit of every figure. */
+/* All results of a second of an evening, to the last bit of each figure. */
 static GString *record(const sim_processor *processor, bool plays_every_bit)
 {
     stage in;
@@ -287,7 +287,7 @@ static uint32_t no_carrier(void *context, uint8_t pin, uint8_t khz)
     return 1;
 }
 
-/* An edge with every other poll, for two seconds. */
+/* An edge at every other poll, for two seconds. */
 TEST(strip_goes_on_in_noise_that_never_ends)
 {
     const drom_port port = {
@@ -318,13 +318,13 @@ TEST(strip_and_reception_live_together_only_in_slices)
     unsigned wrong = 0;
     ck_assert_uint_eq(presses_heard(&ours, &wrong), 40);
     ck_assert_uint_eq(wrong, 0);
-    sim_processor open_bits = ours; /* interrupts stay on: reception ruins the strip */
+    sim_processor open_bits = ours; /* interrupts stay on: reception corrupts the strip */
     open_bits.pixels = SIM_PIXELS_OPEN;
     ck_assert_uint_eq(presses_heard(&open_bits, &wrong), 40);
     ck_assert_uint_gt(wrong, 100);
 }
 
-/* A strip of other code, which masks interrupts for a whole refresh each 3 ms: it ruins reception. */
+/* A strip of foreign code that masks interrupts for a whole refresh each 3 ms corrupts reception. */
 TEST(strip_that_masks_without_asking_ruins_reception)
 {
     static const drom_stamp stamps[] = {DROM_STAMP_HARDWARE, DROM_STAMP_INTERRUPT, DROM_STAMP_POLLING};
@@ -347,8 +347,8 @@ TEST(strip_that_masks_without_asking_ruins_reception)
     }
 }
 
-/* A port that can't slice: our own strip then waits for quiet air, and the decoder bears what a press's first
- * edge suffers. */
+/* A port that can't slice: our strip then waits for silence, and the decoder tolerates the error of a press's
+ * first edge. */
 TEST(port_that_cannot_slice_refreshes_in_quiet_air)
 {
     sim_processor masked = ours;
@@ -359,7 +359,7 @@ TEST(port_that_cannot_slice_refreshes_in_quiet_air)
     ck_assert_uint_eq(wrong, 0);
 }
 
-/* Where a timer latches when an edge was, what masks interrupts moves no edge, and none may be set back. */
+/* If a timer latches the times of edges, masked interrupts move no edge, and none may be corrected. */
 TEST(edges_that_hardware_latched_are_taken_as_they_are)
 {
     enum { PRESSES = 400, APART_US = 61000 };
@@ -402,7 +402,7 @@ static void note_refresh(void *context, uint64_t at_us, const sim_strip *strip)
     still->shown_us = at_us;
 }
 
-/* With bursts, steps and keys all at once, and decoders for eight protocols to keep main busy. */
+/* With bursts, steps and keys at once, and decoders for eight protocols that keep main busy. */
 TEST(strip_never_stands_still_for_long)
 {
     static const drom_protocol_ref eight[] = {&drom_nec,    &drom_samsung32, &drom_jvc,  &drom_kaseikyo,
@@ -443,8 +443,8 @@ TEST(strip_never_stands_still_for_long)
     sim_bench_free(in.bench);
 }
 
-/* Three strips, of which the first ones never rest: each has its turn, shows what it should, and is dark
- * after a stop. */
+/* Three strips, of which the first two never rest: each gets its turn, shows its picture, and is dark after a
+ * stop. */
 TEST(strips_take_turns_and_all_are_dark_after_a_stop)
 {
     enum { STRIPS = 3, FEW = 12, FIRST_PIN = 4 };
@@ -456,8 +456,7 @@ TEST(strips_take_turns_and_all_are_dark_after_a_stop)
         drom_output rows[STRIPS];
         const sim_strip *shown[STRIPS];
         sim_processor processor = ours;
-        const unsigned restless =
-            (unsigned)i % 3; /* what the first two do: refresh without pause, or an effect */
+        const unsigned restless = (unsigned)i % 3; /* the first two refresh without pause, or run an effect */
         stage in = {.bench = sim_bench_new(3)};
         for (uint8_t j = 0; j < STRIPS; j++) {
             settings[j] = (drom_strip_settings){.bytes = own_bytes[j],

@@ -1,4 +1,4 @@
-/* The tool at a terminal and on a serial line, with a hand that types. */
+/* The tool on a terminal and on a serial line, with a test that types. */
 #include "support.h"
 
 #include "terminal.h"
@@ -10,7 +10,7 @@
 #include <sys/file.h>
 #include <unistd.h>
 
-/* A press as the ear prints it, and a silence that ends the key. */
+/* A press as the ear prints it, and the silence that ends it. */
 static void send_press(const terminal_line *line, drom_code code)
 {
     g_autoptr(GString) text = g_string_new("_50000\n");
@@ -41,7 +41,7 @@ typedef struct desk {
 #define WAIT(expected)                                                                                       \
     ck_assert_msg(terminal_wait(&at.program, expected), "no '%s' in:\n%s", expected, at.program.words)
 
-/* enrol without names, on a line that a test speaks on. */
+/* enrol without names, on a line on which the test sends. */
 static void start_enrol(desk *at)
 {
     need_terminal();
@@ -83,7 +83,7 @@ TEST(names_are_typed_as_the_keys_come)
     WAIT("press a key");
     send_press(&at.line, nec_code(71));
     WAIT("once more\n");
-    send_press(&at.line, nec_code(72)); /* another one by mistake: two of a kind count */
+    send_press(&at.line, nec_code(72)); /* another key by mistake: two equal ones count */
     WAIT("two presses of this key disagree; the next ones decide\n");
     send_press(&at.line, nec_code(72));
     WAIT("its name");
@@ -115,7 +115,7 @@ TEST(no_name_ends_and_keeps_the_keys_before)
     end_enrol(&at, "key,protocol,address,command,note\nmains,nec,0x04,0x46,\n");
 }
 
-/* What no protocol has, in two kinds by turns. */
+/* Bursts of no protocol, two kinds in turn. */
 TEST(toggle_bit_of_an_unknown_handset_is_seen)
 {
     static const char *const bursts[] = {
@@ -189,7 +189,7 @@ TEST(silent_line_and_a_wrong_speed_are_reported)
     (void)terminal_end(&at.program, true);
 }
 
-/* An effect that runs for days takes a while: on a terminal a rehearsal says how far it is. */
+/* An effect that runs for days takes long: on a terminal, a rehearsal shows its progress. */
 TEST(long_rehearsal_shows_how_far_it_is)
 {
     need_terminal();
@@ -209,7 +209,7 @@ TEST(long_rehearsal_shows_how_far_it_is)
     ck_assert_contains(heard.out, "\rrehearsing 167:46:40: ");
     ck_assert_contains(heard.out, " s to go\x1b[K");
     said_free(&heard);
-    /* One that ends leaves none of it: each is wiped before anything else is written. */
+    /* A finished rehearsal leaves no progress line: it is wiped before other output. */
     g_free(write_file("long.csv", "at_ms,handset,key,held_ms\n500,wand,play,100\n3600000,wand,play,100\n"));
     heard = run_shell("script -qec \"$DROMIKOS rehearse '%s' '%s'\" /dev/null", plan, script);
     ck_assert_int_eq(heard.code, 0);
@@ -220,7 +220,7 @@ TEST(long_rehearsal_shows_how_far_it_is)
     }
 }
 
-/* Ctrl-C ends with what there is so far. */
+/* Ctrl-C ends with the results so far. */
 TEST(listening_that_is_ended_by_hand_still_has_its_table)
 {
     need_terminal();

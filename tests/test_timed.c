@@ -1,4 +1,4 @@
-/* Outputs with exact times: the stepper, the lamp, and what all of them have in common. */
+/* Outputs with exact times: the stepper, the lamp, and their common rules. */
 #include "timed.h"
 #include "dromikos/outputs/lamp.h"
 #include "dromikos/outputs/sender.h"
@@ -31,13 +31,13 @@ TEST(stepper_that_runs_brakes_turns_round_and_knows_where_it_is)
     const long running = sim_stepper_position(in.motor);
     ck_assert_int_ge(running, 400); /* half a second of ramp, then 300 steps/s */
     ck_assert_int_le(running, 560);
-    order(&in, REVOLVE, DROM_STEPPER_RUN, 0); /* at full speed: it must not turn at once */
+    order(&in, REVOLVE, DROM_STEPPER_RUN, 0); /* at full speed: it must not reverse at once */
     play_until(&in, 4500);
     ck_assert_int_lt(sim_stepper_position(in.motor), running);
     order(&in, REVOLVE, DROM_STEPPER_STOP, 0);
     play_until(&in, 6000);
     ck_assert_int_eq(sim_stepper_position(in.motor), revolve_state.position);
-    for (size_t i = 0; i < G_N_ELEMENTS(revolve.pins); i++) { /* it stands, and its coils stay cool */
+    for (size_t i = 0; i < G_N_ELEMENTS(revolve.pins); i++) { /* it stands, and its coils are off */
         ck_assert(!sim_bench_is_high(in.bench, revolve.pins[i]));
     }
     order(&in, REVOLVE, DROM_STEPPER_GO, 0);
@@ -47,8 +47,8 @@ TEST(stepper_that_runs_brakes_turns_round_and_knows_where_it_is)
     sim_bench_free(in.bench);
 }
 
-/* Any orders at any moment, for motors fast and slow: from one interval to the next the speed changes by no
- * more than the acceleration, and the rate is never exceeded. */
+/* Random orders for fast and slow motors: from one interval to the next the speed changes by the acceleration
+ * at most, and never exceeds the rate. */
 TEST(stepper_keeps_to_its_rate_and_acceleration)
 {
     static const struct {
@@ -79,7 +79,7 @@ TEST(stepper_keeps_to_its_rate_and_acceleration)
             if (!drom_stepper.next_edge(&state, &at)) {
                 speed = 0;
                 is_first = true;
-                if (g_rand_boolean(dice)) { /* ordered again before it has made its last step */
+                if (g_rand_boolean(dice)) { /* ordered again before its last step */
                     continue;
                 }
                 timing.now += 500000;
@@ -96,7 +96,7 @@ TEST(stepper_keeps_to_its_rate_and_acceleration)
                 const double now = 1e6 / (at - last_at);
                 const double passed_s = (1 / now + 1 / speed) / 2;
                 const double change = speed == 0 ? 0 : fabs(now - speed) / passed_s;
-                const double rounded = 2 * now * now / 1e6 / passed_s; /* each interval to a µs */
+                const double rounded = 2 * now * now / 1e6 / passed_s; /* each interval within 1 µs */
                 ck_assert_msg(change <= max * 1.05 + rounded, "motor %zu, step %u: %.0f steps/s², not %.0f",
                               row, step, change, max);
                 speed = now;
@@ -108,8 +108,8 @@ TEST(stepper_keeps_to_its_rate_and_acceleration)
     g_rand_free(dice);
 }
 
-/* From standing to full speed, and from there to standing again: in as many steps, and in as much time, as
- * even acceleration takes. The times are those of the steps, which may be an interval off. */
+/* From standing to full speed and back takes the steps and the time of even acceleration. Times are those of
+ * steps, which may be an interval off. */
 static void assert_ramp(double steps_s, double ramp_s)
 {
     const drom_port port = {.pins = &(drom_port_pins){.write = no_pin},
@@ -132,7 +132,7 @@ static void assert_ramp(double steps_s, double ramp_s)
     while (drom_stepper.next_edge(&state, &at)) {
         const bool is_full = at - last_at == settings.fastest_us;
         us += at - last_at;
-        if (is_full && full_us == 0) { /* it was so fast at the step before */
+        if (is_full && full_us == 0) { /* its speed at the step before */
             full_us = us - settings.fastest_us;
             full_at = state.position;
         }
@@ -152,7 +152,7 @@ static void assert_ramp(double steps_s, double ramp_s)
                   steps_s, ramp_s, full_at);
     ck_assert_msg(fabs(full_us / 1e6 - ramp_s) <= slack_s, "%g within %g s: full speed after %g s", steps_s,
                   ramp_s, full_us / 1e6);
-    /* The last step but one begins the last interval, in which it comes to a stand. */
+    /* The last step but one begins the last interval, at whose end the motor stands. */
     ck_assert_msg(fabs((us + settings.first_us) / 1e6 - ramp_s) <= slack_s + settings.first_us / 5e5,
                   "%g within %g s: it stops within %g s", steps_s, ramp_s, us / 1e6);
     ck_assert_int_eq(state.position, state.target);
@@ -170,8 +170,8 @@ TEST(ramp_takes_the_steps_and_the_time_of_even_acceleration)
     }
 }
 
-/* What a motor can't follow after its steps have failed to come is full speed at once. */
-/* A scene that goes round and puts everything to rest, say. */
+/* When steps were delayed, a motor must not get full speed at once. */
+/* For example, a scene that loops and puts everything to rest. */
 TEST(stepper_stands_though_stops_come_faster_than_its_steps)
 {
     static const unsigned runs_ms[] = {0, 1, 60, 200, 1500};
@@ -220,8 +220,8 @@ TEST(stepper_sets_out_anew_where_main_came_too_late)
     sim_bench_free(in.bench);
 }
 
-/* Timed edges are made ahead: the last step of a way may lie up to 8 ms in the future when the next begins.
- */
+/* Timed edges are made ahead: the last step of a way may lie up to 8 ms in the future when the next one
+ * begins. */
 TEST(stepper_ordered_anew_just_before_its_last_edge_keeps_to_its_rate)
 {
     static const drom_stepper_settings quick = {
@@ -241,7 +241,7 @@ TEST(stepper_ordered_anew_just_before_its_last_edge_keeps_to_its_rate)
     }
 }
 
-/* The motor's model can say no: it isn't a mock. */
+/* The motor's model can fail: it isn't a mock. */
 TEST(weaker_motor_loses_steps)
 {
     stage in;
@@ -253,7 +253,7 @@ TEST(weaker_motor_loses_steps)
     sim_bench_free(in.bench);
 }
 
-/* Steps that speed up at three quarters of what the motor can, one of eight of them late. */
+/* Steps that accelerate to three quarters of the motor's limit, one of eight of them late. */
 TEST(rotor_that_lags_behind_catches_up)
 {
     enum { STEPS = 400, FASTEST = 1574, STEPS_S2 = FASTEST * 8 * 3 / 4 };
@@ -290,7 +290,7 @@ TEST(every_way_ends_where_it_was_meant_to)
     }
 }
 
-/* The eye's level squared, within a step of eight bits. */
+/* The perceived level squared, within a step of eight bits. */
 static void assert_level(const stage *in, unsigned level)
 {
     ck_assert_double_le(
@@ -304,7 +304,7 @@ TEST(lamp_fades_evenly_to_the_eye)
     open_stage(&in, &ours, 375);
     order(&in, HOUSE, DROM_LAMP_FADE, DROM_FADE(160, 1000));
     play_until(&in, 500);
-    ck_assert_uint_ge(house_state.level, 77); /* half of the way, to the eye */
+    ck_assert_uint_ge(house_state.level, 77); /* half of the way, as perceived */
     ck_assert_uint_le(house_state.level, 83);
     assert_level(&in, house_state.level);
     play_until(&in, 1100);
@@ -327,7 +327,7 @@ TEST(lamp_dims_the_other_way_each_time_and_stays_where_it_is_let_go)
 {
     stage in;
     open_stage(&in, &ours, 375);
-    order(&in, HOUSE, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_ON, 2000)); /* a level each 10 ms, up from the dark */
+    order(&in, HOUSE, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_ON, 2000)); /* a level each 10 ms, from dark */
     play_for(&in, 1000);
     order(&in, HOUSE, DROM_LAMP_LET_GO, 0);
     const uint8_t level = house_state.level;
@@ -348,7 +348,7 @@ TEST(lamp_dims_the_other_way_each_time_and_stays_where_it_is_let_go)
     order(&in, HOUSE, DROM_LAMP_LET_GO, 0);
     ck_assert_uint_eq(house_state.level, DROM_FULL_LEVEL);
     order(&in, HOUSE, DROM_LAMP_ON, 0);
-    order(&in, HOUSE, DROM_LAMP_LET_GO, 0); /* of what doesn't dim */
+    order(&in, HOUSE, DROM_LAMP_LET_GO, 0); /* of an output that can't dim */
     ck_assert_uint_eq(house_state.level, 0);
     ck_assert(!drom_lamp.accepts_action(&house, DROM_LAMP_DIM, DROM_DIM(3, 1000)));
     ck_assert(!drom_lamp.accepts_action(&house, DROM_LAMP_DIM, DROM_DIM(DROM_DIM_UP, 0)));
@@ -374,7 +374,7 @@ TEST(lamp_blinks_until_it_is_asked_for_something_else)
     sim_bench_free(in.bench);
 }
 
-/* What moves or shines after a stop. */
+/* Counts motion and light after a stop. */
 typedef struct stillness {
     unsigned pins;
     unsigned lights;
@@ -394,8 +394,8 @@ static void note_light(void *context, uint64_t at_us, bool is_on)
     ((stillness *)context)->lights += is_on;
 }
 
-/* The alarm fires between any two calls that the stop makes, and the stepper has just turned round: steps
- * both ways are on their way to the pins. */
+/* The alarm fires between any two calls of the stop, when the stepper has just reversed: steps both ways are
+ * on their way to the pins. */
 TEST(stop_at_any_moment_leaves_nothing_moving_and_the_rotor_where_it_says)
 {
     static const drom_stepper_settings nimble = {
@@ -436,7 +436,7 @@ TEST(stop_at_any_moment_leaves_nothing_moving_and_the_rotor_where_it_says)
     }
 }
 
-/* However finely a port can set it: no level but 0 is dark, and none is darker than the one below. */
+/* With any resolution of the port, no level but 0 is dark, and none is darker than the one below. */
 TEST(lamp_is_lit_at_every_level_and_never_darker_than_below)
 {
     for (uint8_t bits = 1; bits <= 16; bits++) {
@@ -470,7 +470,7 @@ static bool is_busy(uint8_t output)
     return outputs[output].kind->is_busy(outputs[output].state);
 }
 
-/* What a condition or a wait asks. */
+/* The state that a condition or a wait reads. */
 TEST(outputs_say_whether_they_are_on_and_busy)
 {
     stage in;
@@ -490,9 +490,9 @@ TEST(outputs_say_whether_they_are_on_and_busy)
     sim_bench_free(in.bench);
 }
 
-/* What our LED does while a frame comes in. */
+/* Our LED's light while a frame comes in. */
 typedef struct light_story {
-    uint64_t on_us; /* a burst began last */
+    uint64_t on_us; /* start of the newest burst */
     uint64_t off_us;
 } light_story;
 
@@ -506,8 +506,8 @@ static void follow_light(void *context, uint64_t at_us, bool is_on)
     story->off_us = is_on ? story->off_us : at_us;
 }
 
-/* A frame that begins in quiet air isn't drowned by a burst that was decided on before, even while a
- * stepper's edges are made far ahead: but for the moment that it takes to begin. */
+/* A frame that begins in silence isn't disturbed by a burst that was decided on before, even while a
+ * stepper's edges are made far ahead; except for the moment of its beginning. */
 TEST(burst_never_begins_over_a_frame_that_is_on_the_air)
 {
     enum { PRESSES = 200, MOMENT_US = 700 };
@@ -561,7 +561,7 @@ static void follow_step(void *context, uint64_t at_us, uint8_t pin, bool is_high
     seen->last_us = at_us;
 }
 
-/* A key's polls, a strip's pixels and a burst that is to begin all come in between, on a processor whose
+/* A key's polls, a strip's pixels and a burst that is about to begin all fall between, on a processor whose
  * polls take 0.3 ms: a step at full speed is late by less than two of them. */
 TEST(no_step_is_late_for_a_key_a_strip_and_a_burst)
 {
@@ -592,8 +592,7 @@ TEST(no_step_is_late_for_a_key_a_strip_and_a_burst)
     sim_bench_free(in.bench);
 }
 
-/* A strip is refreshed only where the next step is made early enough after it, by a processor as slow as
- * that. */
+/* A strip is refreshed only if the next step can be made in time after it, on a processor of that speed. */
 TEST(no_step_is_late_for_a_long_strip)
 {
     enum { LATE_US = 150, PIXELS_LEAST = 100, PIXELS_MOST = 260 };

@@ -1,4 +1,4 @@
-/* The clock wraps every 71 minutes; nothing may notice. */
+/* The clock wraps every 71 minutes, without any effect. */
 #include "support.h"
 
 #include "dromikos/internal/scheduler.h"
@@ -66,7 +66,7 @@ TEST(timed_edges_are_taken_back_newest_first_until_none_is_left)
     for (uint32_t i = 1; i <= 5; i++) {
         drom_timed_edges_put(&timed_edges, i * 100, i);
     }
-    drom_timed_edges_take(&timed_edges); /* the alarm has had the first */
+    drom_timed_edges_take(&timed_edges); /* the alarm has taken the first edge */
     for (uint32_t i = 5; i >= 2; i--) {
         ck_assert(drom_timed_edges_take_back(&timed_edges, &toggles));
         ck_assert_uint_eq(toggles, i);
@@ -81,13 +81,13 @@ TEST(air_is_free_only_while_no_handset_transmits_or_is_about_to)
     drom_rhythm rhythm = {.period_us = 108000, .around_us = 18000};
     drom_timing timing = {.port = &port, .now = 1000, .air = {.is_free = true}};
     ck_assert(drom_air_is_free(&timing, 70000));
-    drom_deadline_arm(&timing.air.expected.next, 1000, 69999); /* a held key speaks before that */
+    drom_deadline_arm(&timing.air.expected.next, 1000, 69999); /* a held key repeats before that */
     timing.air.expected.rhythm = &rhythm;
     ck_assert(!drom_air_is_free(&timing, 70000));
     ck_assert(drom_air_is_free(&timing, 69999));
     timing.now = 1002;
     ck_assert(!drom_air_is_free(&timing, 69999));
-    rhythm.period_us = 99998; /* it never leaves as long a silence: its repeat is covered */
+    rhythm.period_us = 99998; /* its gaps are never that long: its repeat is covered */
     ck_assert(drom_air_is_free(&timing, 69999));
     timing.air.expected.next.is_armed = false;
     timing.air.is_free = false;
@@ -108,7 +108,7 @@ TEST(refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
     timing.air.is_quiet = true;
     ck_assert(drom_air_allows_refresh(&timing, 9000, 1900));
     timing.air.is_quiet = false;
-    drom_air_begin_transmission(&timing, 0, false); /* nothing can be heard anyway */
+    drom_air_begin_transmission(&timing, 0, false); /* nothing can be received then */
     ck_assert(drom_air_allows_refresh(&timing, 9000, 1900));
     pixels.can_slice = false;
     timing.air = (drom_air){.is_quiet = false};
@@ -116,7 +116,7 @@ TEST(refresh_waits_for_a_frame_and_for_quiet_air_where_it_must)
     timing.air.is_quiet = true;
     ck_assert(drom_air_allows_refresh(&timing, 1900, 50000));
     drom_deadline_arm(&timing.air.expected.next, 1000, 1500);
-    ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* a held key is about to */
+    ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* a held key is about to repeat */
     timing.air.expected.next.is_armed = false;
     drom_timed_edges_put(&timing.timed_edges, 100, 1);
     ck_assert(!drom_air_allows_refresh(&timing, 1900, 50000)); /* the alarm would be masked, too */

@@ -1,4 +1,4 @@
-/* The tool as a whole, the example, and the front door. */
+/* The tool as a whole, the example, and ./run. */
 #include "support.h"
 
 TEST(help_names_every_verb)
@@ -70,7 +70,7 @@ TEST(wave_refuses_what_can_not_be_sent)
     ASSERT_REFUSED("", wrong);
 }
 
-/* Each verb, called with what it can't take. */
+/* Each verb, called with arguments that it refuses. */
 TEST(each_verb_refuses_what_it_can_not_take)
 {
     static const refusal wrong[] = {
@@ -124,7 +124,7 @@ TEST(each_verb_refuses_what_it_can_not_take)
     ASSERT_REFUSED(before, wrong);
 }
 
-/* In a folder of the test's own, and what is there then. */
+/* In a folder of the test's own: the files afterwards. */
 TEST(ear_is_a_whole_program)
 {
     static const char *const files[] = {"Makefile",
@@ -152,7 +152,8 @@ TEST(ear_is_a_whole_program)
     g_autofree char *config = NULL;
     ck_assert(g_file_get_contents(config_path, &config, NULL, NULL));
     ck_assert_contains(config, "#define DROM_AVR_RECEIVER_PIN 14\n");
-    heard = run_shell("$DROMIKOS ear --board mega328 --receiver 8 --into '%s'", folder); /* it is an ear's */
+    heard = run_shell("$DROMIKOS ear --board mega328 --receiver 8 --into '%s'",
+                      folder); /* it is a folder that ear wrote */
     ck_assert_int_eq(heard.code, 0);
     g_clear_pointer(&config, g_free);
     ck_assert(g_file_get_contents(config_path, &config, NULL, NULL));
@@ -187,8 +188,7 @@ TEST(ear_refuses_what_it_can_not_be)
     ck_assert_str_eq(listed.out, "note\n");
 }
 
-/* listen reads what wave writes: any number of frames, from either kind of file and either way to name a key.
- */
+/* listen reads what wave writes: any number of frames, from both formats, with a key's name in both forms. */
 TEST(wave_writes_what_listen_reads)
 {
     static const char *const commands[] = {
@@ -229,7 +229,7 @@ TEST(example_in_c_switches_its_relays)
                                 " 6.068 s  spot off\n");
 }
 
-/* What the plan doesn't name isn't linked. */
+/* Kinds that the plan lacks aren't linked. */
 TEST(example_in_c_has_only_its_own_protocol)
 {
     g_auto(said) heard = run_shell("nm $LANTERN | grep ' drom_'");
@@ -260,7 +260,7 @@ TEST(front_door_says_how_it_is_opened)
     ck_assert_contains(heard.err, "there is no word 'dmeo'");
 }
 
-/* Without packages, without root and without sudo it can only say what to type. */
+/* Without packages, root and sudo it can only print the command. */
 TEST(front_door_without_root_says_what_to_type)
 {
     g_auto(said) heard = run_shell(

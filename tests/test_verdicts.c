@@ -1,4 +1,5 @@
-/* Plans with known verdicts: each has the one thing that fails, or is to check, and no other; or it works. */
+/* Plans with known verdicts: each has one finding that fails or is to be checked, and no other; or it works.
+ */
 #include "support.h"
 
 #include "plans.h"
@@ -11,7 +12,7 @@ typedef struct known {
     const char *board;
     const char *lines;
     vet_verdict verdict;
-    const char *about; /* the worst finding's, */
+    const char *about; /* the worst finding, */
     const char *what;  /* and the beginning of it */
 } known;
 
@@ -22,7 +23,7 @@ static const char sheets[] =
 #define POWER "when hand.power pressed: "
 
 static const known plans[] = {
-    /* what works */
+    /* plans that work */
     {"uno",
      "relay a on pin 4, on a relay board\nrelay b on pin 5, on a relay board\nrelay c on pin 6, on a relay "
      "board\nrelay d on pin 7, on a relay board\nrelay e on pin 12, on a relay board\nonly one of a, b, c, "
@@ -50,7 +51,7 @@ static const known plans[] = {
     {"uno", "switch a on pin 12\nrelay b on pin 4, on a relay board\nwhen a closes: b on", VET_FITS, NULL,
      NULL},
     {"nano", "relay a on pin 4, on a relay board\n" POWER "a on", VET_FITS, NULL, NULL},
-    /* what hangs at a pin that can't carry it */
+    /* loads that their pin can't carry */
     {"uno", "relay a on pin 4\n" POWER "a on", VET_FAILS, "a", "its load, from pin 4"},
     {"uno", "relay a on pin 4, supply 12 V 1 A\n" POWER "a on", VET_FAILS, "a", "its load, from pin 4"},
     {"uno", "motor a on pin 5, supply 6 V 2 A\n" POWER "a run for 1 s", VET_FAILS, "a",
@@ -116,7 +117,7 @@ static const known plans[] = {
     {"uno at 8 MHz", "relay a on pin 4, on a relay board\n" POWER "a on", VET_FAILS, "clock",
      "the port that ships is made for"},
     {"uno", "keyboard a\n" POWER "a tap b", VET_FAILS, "a", "the chip has no USB of its own"},
-    /* what a board has no port for is on paper: that is to check, whatever else */
+    /* boards without a port: each is to be checked, whatever else there is */
     {"esp32", "relay a on pin 34, on a relay board\n" POWER "a on", VET_FAILS, "a",
      "is on pin 34, which is an input only"},
     {"rpipico", "relay a on pin GP4, on a relay board\n" POWER "a on", VET_TIGHT, "board",
@@ -146,12 +147,12 @@ static const known plans[] = {
      "a", "line 6 waits for what never ends by itself"},
     {"uno", "lamp a on pin 5\n" POWER "a blink 200 ms; wait for a; a off", VET_TIGHT, "a",
      "line 6 waits for what never ends by itself"},
-    /* room */
+    /* memory */
     {"uno", "strip a on pin 6, 500 pixels, at most 1 A, supply 5 V 2 A\n" POWER "a fill red", VET_FAILS,
      "program", "RAM, with its stack"},
 };
 
-/* Those of a verdict that say something else; the same may be said of several. */
+/* Returns the findings of a verdict with other texts; several may have the same. */
 static unsigned count(const vet_result *result, vet_verdict verdict, const known *expected)
 {
     const GPtrArray *const lists[] = {result->times, result->pins, result->currents};

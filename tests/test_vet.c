@@ -1,4 +1,5 @@
-/* What vet says, and whether it is true: its verdicts on time are held against the simulated processor. */
+/* vet's findings, and whether they are true: its verdicts on time are compared with the simulated processor.
+ */
 #include "support.h"
 
 #include "listener.h"
@@ -21,7 +22,7 @@ static const struct {
     {"rcmm12", "0x05,0x09"},
 };
 
-/* What a random plan's board has to do besides. */
+/* Other work of a random plan's board. */
 typedef struct burden {
     uint32_t masks_us;
     uint32_t blocks_ms;
@@ -34,7 +35,7 @@ static uint32_t draw(GRand *from, uint32_t max)
     return (uint32_t)g_rand_int_range(from, 0, (gint32)max + 1);
 }
 
-/* A plan with keys of some protocols, and a random lot of things that keep the chip busy. */
+/* A plan with keys of some protocols, and random outputs that keep the chip busy. */
 static plan *random_plan(GRand *from, burden *with)
 {
     static const uint32_t masks[] = {0, 0, 0, 20, 60, 100, 150, 250, 400, 700, 1500};
@@ -89,8 +90,8 @@ static void count_press(void *context, const drom_key_event *event)
     *(unsigned *)context += event->gesture == DROM_PRESS;
 }
 
-/* Lets the plan run with one press of a key, and says whether it was heard. `mask_at`: where an adversary
- * masks interrupts; 0: at random, about every 4 ms. `block_at`: from then on main is kept from its poll. */
+/* Runs the plan with one press of a key, and returns whether it was received. `mask_at`: when an adversary
+ * masks interrupts; 0: at random, about every 4 ms. `block_at`: main doesn't poll from then on. */
 static bool is_heard(const plan *loaded, uint8_t key, GRand *from, const burden *with, uint64_t mask_at,
                      uint64_t press_at, uint64_t block_at)
 {
@@ -139,7 +140,7 @@ static bool is_heard(const plan *loaded, uint8_t key, GRand *from, const burden 
     return presses == 1;
 }
 
-/* Where in a frame that begins at 0 a run is that a mask of this length swallows whole; 0 when none is. */
+/* Returns the place in a frame from 0 on of a mark or space that a mask of this length hides; 0: none. */
 static uint64_t swallowed_run(const plan *loaded, uint8_t key, uint32_t masks_us)
 {
     const drom_code code = plan_tables(loaded)->keys.handsets.rows[0].codes.rows[key];
@@ -170,7 +171,8 @@ static const vet_finding *worst_of(const vet_result *result, const char *id)
 
 enum { PRESS_AT = 40000 };
 
-/* Some moment at which the key is lost: by a mask that swallows a run, or by a ring that overflows. */
+/* Returns a moment at which the key is lost: by a mask that hides a mark or space, or by a ring that
+ * overflows. */
 static bool can_be_lost(const plan *loaded, uint8_t key, GRand *from, const burden *with,
                         const vet_finding *why)
 {
@@ -231,7 +233,7 @@ TEST(verdicts_on_time_are_what_the_simulated_processor_shows)
     ck_assert_uint_ge(overflown, 50);
 }
 
-/* What a receiver hears that sees the sender's light. */
+/* Frames of a receiver that also receives the sender's light. */
 typedef struct audience {
     sim_listener ears;
     unsigned right;
@@ -250,8 +252,8 @@ static void count_frame(void *context, const drom_frame *frame)
     seen->right += frame->protocol == seen->expected;
 }
 
-/* How many frames of a held key are understood in a second and a half while interrupts are masked at random.
- */
+/* Returns the number of frames of a held key that are decoded in a second and a half while interrupts are
+ * masked at random. */
 static unsigned understood(const plan *loaded, GRand *from, uint32_t masks_us)
 {
     const drom_sender_settings *const horn = plan_output(loaded, 0)->settings;
@@ -335,7 +337,7 @@ TEST(theatre_passes)
     ck_assert_ptr_null(strstr(answer.out, "--all"));
 }
 
-/* A load whose driver and supply the plan states needs no check; what is not enough, vet still reports. */
+/* A load whose driver and supply the plan states needs no check; vet still reports what is insufficient. */
 TEST(loads_that_are_driven_and_fed_are_no_more_to_check)
 {
     g_auto(said) answer = run_shell("$DROMIKOS vet $EXAMPLES/lantern/stage.plan");
@@ -395,7 +397,7 @@ TEST(answers_say_how_long_each_gesture_takes)
     ck_assert_int_ge(JSON_INT(rows, 0, "after_us"), 541000);
 }
 
-/* Each clock with what vet must say of it; NULL: nothing. */
+/* Each clock with vet's message; NULL: none. */
 TEST(clock_is_the_ports_and_fast_enough_for_pixels)
 {
     static const struct {

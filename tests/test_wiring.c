@@ -1,4 +1,4 @@
-/* Wiring sheets: each wire, supply and ground where the plan and the board want it. */
+/* Wiring sheets: each wire, supply and ground as plan and board require. */
 #include "support.h"
 
 #include "drawn.h"
@@ -52,7 +52,7 @@ static void check_wire(const drawn *in, const char *pin, const char *owner)
                   "the wire of %s doesn't end at %s", pin, owner);
 }
 
-/* Each row of vet's list of wires, which comes from the plan: "  pin 7 12 5       curtain      bridge ..." */
+/* Each row of vet's list of wires, which is made from the plan: " pin 7 12 5 curtain bridge ..." */
 static void check_wires(const char *example)
 {
     g_auto(said) vetted = run_shell("$DROMIKOS vet $EXAMPLES/%s", example);
@@ -112,8 +112,8 @@ TEST(each_pin_of_a_plan_has_its_wire_from_board_to_part)
     drawn_clear(&seen);
 }
 
-/* What feeds a part is drawn at the row that says what it is: a line and a dot at a rail, or a supply's own
- * plates between plus and ground. */
+/* A part's supply is drawn at its row: a line and a dot at a rail, or a supply symbol between plus and
+ * ground. */
 static void check_feeding(const drawn *in, const char *owner, const char *fed_by, unsigned shapes)
 {
     g_autofree char *thing = g_strdup_printf("feeding %s", owner);
@@ -147,7 +147,7 @@ TEST(supplies_and_grounds_are_wired)
     drawn_clear(&seen);
 }
 
-/* vet reports loads that a pin of 3.3 V can't drive, and what its receiver must not give it. */
+/* vet reports loads that a pin of 3.3 V can't drive, and voltages that its receiver can't bear. */
 TEST(boards_of_3v3_are_wired_for_it)
 {
     g_free(write_file("wand.csv", "key,protocol,address,command\nplay,nec,33,67\n"));

@@ -1,5 +1,5 @@
-/* A stage with a stepper, a strip, a lamp and a sender, on devices that show what came of it, and a processor
- * that makes it hard. For the suites of timed outputs and of the strip. */
+/* A stage with a stepper, a strip, a lamp and a sender on simulated devices, and a processor that delays
+ * them. For the suites of timed outputs and of the strip. */
 #ifndef DROMIKOS_TESTS_TIMED_H
 #define DROMIKOS_TESTS_TIMED_H
 
@@ -68,7 +68,7 @@ static inline void open_plan(stage *opened, const drom_plan *tables, const sim_p
 {
     static drom_observer observer;
     *opened = (stage){.bench = sim_bench_new(3)};
-    sim_bench_start_clock_at(opened->bench, UINT32_C(0xfffe0000)); /* it wraps soon */
+    sim_bench_start_clock_at(opened->bench, UINT32_C(0xfffe0000)); /* the clock wraps soon */
     sim_bench_set_processor(opened->bench, processor);
     opened->motor = sim_bench_wire_stepper(opened->bench, revolve.pins, motor_steps_s);
     opened->strip = sim_bench_wire_strip(opened->bench, 6, PIXELS, 9);
@@ -97,7 +97,7 @@ static inline void order(stage *in, uint8_t output, uint8_t verb, uint32_t value
     ck_assert_int_eq(drom_engine_order(&in->engine, output, verb, value), DROM_OK);
 }
 
-/* What the bench's chip is like when it is ours: measured on an ATmega328P. */
+/* The costs of the bench's chip, as measured on an ATmega328P. */
 static const sim_processor ours = {.latency_us = 1, .capture_us = 5, .alarm_us = 6, .poll_us = 130};
 
 static inline void assert_pixel(const stage *in, unsigned pixel, uint8_t red, uint8_t green, uint8_t blue)

@@ -1,5 +1,5 @@
-/* The simulated chip, observed cycle by cycle: pins by their edges, handlers and polls by where the program
- * is. */
+/* The simulated chip, observed cycle by cycle: pins by their edges, handlers and polls by the program
+ * counter. */
 #include "chip.h"
 
 #include "symbols.h"
@@ -19,7 +19,7 @@ enum {
     ALARM_VECTOR = 12,
     VECTOR_BYTES = 4,
     LAST_VECTOR = 26 * VECTOR_BYTES,
-    WITHIN_FRAME_CYCLES = 40000, /* after an edge the frame is still coming in */
+    WITHIN_FRAME_CYCLES = 40000, /* for this long after an edge, a frame is still coming in */
     ENTRY_CYCLES = 4,            /* from the flag to the vector: the simulator doesn't count them */
     PAINT = 0xc5,
     ONE_CYCLES = 10,         /* high for longer than 0.6 µs is a one */
@@ -37,7 +37,7 @@ typedef struct chip_span {
     uint64_t entered_at;
     uint16_t stack;
     uint64_t worst;
-    uint64_t sum; /* of those that began while a frame came in */
+    uint64_t sum; /* those that began while a frame came in */
     unsigned count;
 } chip_span;
 
@@ -118,8 +118,8 @@ static void on_strip(struct avr_irq_t *irq, uint32_t value, void *context)
     strip->bits++;
 }
 
-/* Where the field of two coils that are on points; -1 when they make none. The pins are wired A0, A2, A1, A3.
- */
+/* Returns the direction of the field of two coils that are on; -1 if they make none. The pins are wired A0,
+ * A2, A1, A3. */
 static int field(uint8_t levels)
 {
     static const uint8_t order[4] = {0, 2, 1, 3};
@@ -199,14 +199,14 @@ static void update_line(chip *mcu)
     }
 }
 
-/* Rising edges of the carrier make a mark; what hasn't had one for a while is a space. */
+/* Rising edges of the carrier make a mark; a while without one is a space. */
 static void on_carrier(struct avr_irq_t *irq, uint32_t value, void *context)
 {
     (void)irq;
     chip *const mcu = context;
     const uint64_t now = mcu->avr->cycle;
-    if (value ==
-        0) { /* the simulator leaves a pin high that is taken off its timer, until the port is written */
+    if (value == 0) { /* the simulator leaves a pin high that is disconnected from its timer, until the port
+                         is written */
         return;
     }
     if (!mcu->is_lit) {
@@ -304,7 +304,7 @@ unsigned chip_take_bytes(chip *mcu, uint8_t *bytes, unsigned max)
     return count;
 }
 
-/* A chip that sleeps costs no time of ours. */
+/* A sleeping chip costs no time of the host. */
 static void sleep_at_once(avr_t *avr, avr_cycle_count_t cycles)
 {
     (void)avr;
@@ -371,7 +371,8 @@ void chip_hear_itself(chip *mcu, bool is_hearing)
     mcu->is_hearing_itself = is_hearing;
 }
 
-/* A handler is over when interrupts are open again; a function, when its return address is off the stack. */
+/* A handler has ended when interrupts are enabled again; a function, when its return address is off the
+ * stack. */
 static void observe_span(chip_span *span, const avr_t *avr, bool is_handler, bool is_counted)
 {
     if (!span->is_inside) {
@@ -391,7 +392,7 @@ static void observe_span(chip_span *span, const avr_t *avr, bool is_handler, boo
     }
 }
 
-/* A chip that sleeps would go on to its next interrupt. */
+/* A sleeping chip would go on to its next interrupt. */
 static avr_cycle_count_t end_sleep(avr_t *avr, avr_cycle_count_t when, void *param)
 {
     (void)avr;
@@ -409,7 +410,7 @@ void chip_run(chip *mcu, uint64_t until)
     while (avr->cycle < until && chip_is_alive(mcu)) {
         (void)avr_run(avr);
         if (avr->pc < LAST_VECTOR || mcu->capture.is_inside ||
-            mcu->alarm.is_inside) { /* seldom, and this loop is hot */
+            mcu->alarm.is_inside) { /* rare, and this loop is hot */
             observe_span(&mcu->capture, avr, true, false);
             observe_span(&mcu->alarm, avr, true, false);
         }

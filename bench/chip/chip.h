@@ -1,17 +1,17 @@
-/* A simulated ATmega328P with things wired to its pins, each of which is read by means of its own. */
+/* A simulated ATmega328P with devices on its pins, each read by a model of its own. */
 #ifndef DROMIKOS_BENCH_CHIP_H
 #define DROMIKOS_BENCH_CHIP_H
 
 #include <stdbool.h>
 #include <stdint.h>
 
-/* 9 µs of silence end a picture on the touchiest strips, 280 µs on all. */
+/* 9 µs of silence end a picture on the most sensitive strips, 280 µs on all. */
 #ifndef CHIP_PIXELS
 #define CHIP_PIXELS 60
 #endif
 enum { CHIP_LATCH_CYCLES = 144, CHIP_LATCHED_CYCLES = 280 * 16 };
 
-/* A pin that is observed: its newest edges. */
+/* An observed pin: its newest edges. */
 typedef struct chip_pin {
     bool is_high;
     uint64_t changed_at; /* in cycles */
@@ -23,7 +23,7 @@ typedef struct chip_strip {
     unsigned refreshes;
     unsigned wrong_pixels;
     unsigned cut;           /* refreshes that ended before their last bit, or went on after it */
-    unsigned hasty;         /* that began before every strip had shown the one before */
+    unsigned hasty;         /* those that began before every strip had shown the one before */
     uint64_t longest_gap;   /* within a refresh, in cycles */
     uint64_t longest_still; /* between two refreshes, likewise */
 } chip_strip;
@@ -50,28 +50,28 @@ typedef struct chip_observed {
     uint64_t high_cycles; /* in all, up to the newest time */
 } chip_observed;
 
-/* How many pixels of a whole refresh show what the plan can't have meant. */
+/* Returns the number of pixels of whole refreshes with colours that the plan doesn't have. */
 typedef unsigned chip_picture(const uint8_t *bytes);
 
-/* Loads a program, with the receiver at pin 8 or another, and relays at two pins; pins are counted as the
- * port counts them. Ends the program with a message when it can't. */
+/* Loads a program, with the receiver at pin 8 or another, and relays at two pins; pins are numbered as in the
+ * port. Ends the program with a message on an error. */
 chip *chip_open(const char *elf, unsigned receiver, unsigned relay_a, unsigned relay_b,
                 chip_picture *picture);
 void chip_close(chip *unwanted);
 
-/* The receiver's line: whether a handset transmits just now. */
+/* Sets the receiver's line: whether a handset transmits. */
 void chip_set_line(chip *mcu, bool is_mark);
 
 /* Opens or closes a contact between a pin and ground. */
 void chip_touch(chip *mcu, unsigned pin, bool is_closed);
 
-/* Whether the receiver sees the sender's own light, too. */
+/* Sets whether the receiver also receives the sender's light. */
 void chip_hear_itself(chip *mcu, bool is_hearing);
 
 /* Lets the chip run up to a cycle. */
 void chip_run(chip *mcu, uint64_t until);
 
-/* The program's own memory, by the name of a variable. Ends the program with a message where there is none.
+/* Returns the program's memory by the name of a variable. Ends the program with a message if there is none.
  */
 void chip_read(const chip *mcu, const char *name, void *bytes, unsigned count);
 void chip_write(chip *mcu, const char *name, const void *bytes, unsigned count);
@@ -83,34 +83,33 @@ const chip_strip *chip_strip_of(const chip *mcu);
 const chip_stepper *chip_stepper_of(const chip *mcu);
 chip_observed *chip_relay_of(chip *mcu, unsigned relay);
 
-/* Observes a pin from now on. At most eight are observed, the relays among them. */
+/* Observes a pin from now on. At most eight are observed, with the relays. */
 chip_observed *chip_observe_pin(chip *mcu, unsigned pin);
 
-/* When the sender's newest burst began, and ended; 0: none has, or it goes on. */
+/* Returns when the sender's newest burst began, or ended; 0: there is none, or it goes on. */
 uint64_t chip_burst_from(const chip *mcu);
 uint64_t chip_burst_until(const chip *mcu);
 
-/* When its light was last seen. */
+/* Returns when its light was last on. */
 uint64_t chip_lit_at(const chip *mcu);
 
-/* The runs of a burst that is over, in µs: mark, space, mark and so on; 0 runs when there is none that is
- * new. */
+/* Returns the runs of a finished burst, in µs: mark, space, mark and so on; 0 runs if there is no new one. */
 unsigned chip_take_burst(chip *mcu, double *runs_us, unsigned max);
 
-/* Takes what the chip has sent on its serial line since the last call: at most `max` bytes. Returns their
+/* Takes the bytes that the chip has sent on its serial line since the last call: at most `max`. Returns their
  * number. */
 unsigned chip_take_bytes(chip *mcu, uint8_t *bytes, unsigned max);
 
 /* Measured in cycles. */
 uint64_t chip_worst_capture(const chip *mcu);
 uint64_t chip_worst_poll(const chip *mcu);
-double chip_mean_poll(const chip *mcu); /* of those that end while a frame comes in */
+double chip_mean_poll(const chip *mcu); /* those that end while a frame comes in */
 uint64_t chip_worst_alarm(const chip *mcu);
 
-/* The deepest that the stack has been, in bytes. */
+/* The largest depth of the stack, in bytes. */
 unsigned chip_deepest_stack(const chip *mcu);
 
-/* From the program's symbols, in bytes: flash; static memory; that of it whose name begins so. */
+/* From the program's symbols, in bytes: flash; static memory; the part of it whose names begin so. */
 unsigned chip_flash(const chip *mcu);
 unsigned chip_static(const chip *mcu);
 unsigned chip_size_of(const chip *mcu, const char *prefix);

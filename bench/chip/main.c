@@ -1,4 +1,5 @@
-/* Presses of every key, at random moments, on a chip that is busy with all else: what came of each? */
+/* Presses of each key at random moments, on a chip that is busy with everything else, and the result of each.
+ */
 #include "chip.h"
 
 #include "listener.h"
@@ -11,7 +12,7 @@
 /* A key that has done nothing LATEST_US after its last informative moment counts as lost. */
 enum { CYCLES_PER_US = 16, KEYS = 16, WARM_UP_US = 1500000, LATEST_US = 6000 };
 
-/* The keys of keys.csv: two a protocol, of which the second is worked by the second relay. */
+/* The keys of keys.csv: two per protocol, of which the second one switches the second relay. */
 static const struct {
     const drom_waveform *waveform;
     uint32_t address;
@@ -37,7 +38,7 @@ typedef struct score {
     double max_burst_us;
 } score;
 
-/* What an ideal receiver says of the frames of a press. */
+/* An ideal receiver's frames of a press. */
 typedef struct hearing {
     drom_us informed_at; /* of the first frame */
     bool is_heard;
@@ -91,7 +92,7 @@ static void take_bursts(chip *mcu, score *counts)
     }
 }
 
-/* Runs on, and says whether our own burst went out at some moment from then to now. */
+/* Runs on, and returns whether our own burst was in the air at some moment meanwhile. */
 static bool run_and_listen(chip *mcu, uint64_t until, score *counts)
 {
     bool has_sent = false;
@@ -106,13 +107,14 @@ static bool run_and_listen(chip *mcu, uint64_t until, score *counts)
     return has_sent;
 }
 
-/* jvc and lg28 are known from nec by the silence after them alone: that informs of them, and no edge. */
+/* Only the silence after jvc and lg28 tells them from nec: their last edge is not the end of the information.
+ */
 static unsigned silence_us(drom_protocol_ref protocol)
 {
     return protocol == &drom_jvc || protocol == &drom_lg28 ? protocol->silence_us : 0;
 }
 
-/* A press of `key`: the edges of its frames go to the pin. */
+/* A press of `key`: sends the edges of its frames to the pin. */
 static void press(chip *mcu, unsigned key, score *counts, bool is_shielded)
 {
     const unsigned handset = key / 2;
@@ -135,7 +137,7 @@ static void press(chip *mcu, unsigned key, score *counts, bool is_shielded)
     sim_bench_set_toggle(bench, toggle);
     (void)sim_bench_press(bench, &finger);
     const drom_protocol_ref only = finger.waveform->protocol;
-    drom_protocol_ref all[KEYS / 2]; /* what else a frame may turn out to be counts, too */
+    drom_protocol_ref all[KEYS / 2]; /* other protocols that a frame may turn out to be count, too */
     for (unsigned i = 0; i < KEYS / 2; i++) {
         all[i] = handsets[i].waveform->protocol;
     }
@@ -145,8 +147,7 @@ static void press(chip *mcu, unsigned key, score *counts, bool is_shielded)
     chip_observed *const other = chip_relay_of(mcu, 1 - key % 2);
     const unsigned before = relay->count;
     const unsigned others = other->count;
-    const bool reports_once =
-        only->has_ditto || only == &drom_jvc; /* repeat frames don't say which key it is */
+    const bool reports_once = only->has_ditto || only == &drom_jvc; /* repeat frames don't have the key */
     bool is_every_frame_met = true;
     bool is_met = false; /* this frame */
     size_t edges = 0;
@@ -189,8 +190,7 @@ static void press(chip *mcu, unsigned key, score *counts, bool is_shielded)
     }
 }
 
-/* The picture must be one that the plan's effect makes, bands of four pixels of four colours; or dark, at
- * rest. */
+/* The picture must be one of the plan's effect, bands of four pixels of four colours; or dark, at rest. */
 static unsigned count_wrong(const uint8_t *bytes)
 {
     static const uint8_t grb[4][3] = {
@@ -207,8 +207,7 @@ static unsigned count_wrong(const uint8_t *bytes)
     return memcmp(bytes, dark, sizeof dark) == 0 ? 0 : fewest;
 }
 
-/* What is measured against what it should be; `max` is what a test bears, where that is more than the
- * budget. */
+/* A measured figure and its budget; `max` is the limit of the test, if it is more than the budget. */
 typedef struct figure {
     const char *what;
     const char *budget;
@@ -233,7 +232,7 @@ static bool put_figure(const figure *measured, const char *text)
         is_good &= put_figure(&(figure){what, budget, (double)(value), max}, text);                          \
     } while (0)
 
-/* True when nothing is worse than a test bears. */
+/* True if no figure exceeds its test's limit. */
 static bool print_score(chip *mcu, const score *counts, bool is_shielded)
 {
     const chip_strip *const strip = chip_strip_of(mcu);
@@ -277,8 +276,8 @@ static bool print_score(chip *mcu, const score *counts, bool is_shielded)
     FIGURE("drom_engine_poll(), mean within a frame", "", 0, NAN, is_ours ? "%.0f us" : "-",
            chip_mean_poll(mcu) / CYCLES_PER_US);
     FIGURE("drom_engine_poll(), worst", "500 us", poll_us, 500, is_ours ? "%.0f us" : "-", poll_us);
-    /* Three thousand presses have shown 5890 us; a hundred show 4300 to 4700, as the program's code happens
-     * to lie. */
+    /* Three thousand presses reached 5890 us; a hundred reach 4300 to 4700, depending on the code's
+     * addresses. */
     FIGURE("last informative edge to relay, worst", "3500 us", counts->slowest_us, is_shielded ? 4500 : NAN,
            is_shielded ? "%.0f us" : "-", counts->slowest_us);
     FIGURE("RAM, but for pixels and stack", "640 bytes", ram, 736, "%u bytes", ram);
@@ -287,9 +286,9 @@ static bool print_score(chip *mcu, const score *counts, bool is_shielded)
     return is_good;
 }
 
-/* chip ELF PRESSES shielded|unshielded PIN: a line a figure, tabs between what, value and budget; PIN is the
- * receiver's. Ends with 1 where something is over its budget; of RAM and flash, where it is more than it has
- * been. */
+/* chip ELF PRESSES shielded|unshielded PIN: a line per figure, with tabs between name, value and budget; PIN
+ * is the receiver's. Exit code 1 if a figure exceeds its budget; for RAM and flash, if it exceeds the earlier
+ * size. */
 int main(int argc, char **argv)
 {
     if (argc != 5) {
@@ -302,8 +301,8 @@ int main(int argc, char **argv)
     const bool is_shielded = strcmp(argv[3], "shielded") == 0;
     chip *const mcu = chip_open(argv[1], (unsigned)strtoul(argv[4], NULL, 10), 4, 7, count_wrong);
     score counts = {0};
-    /* The same key a frame period or two later, when nothing was heard in between, is one that was held: by
-     * the frames alone no receiver could know. So none of the last three is pressed again. */
+    /* The same key a frame period or two later, with nothing received in between, is a held key: the frames
+     * alone can't tell. So none of the last three is pressed again. */
     unsigned last[3] = {KEYS, KEYS, KEYS};
     seed = 20260101;
     chip_hear_itself(mcu, !is_shielded);

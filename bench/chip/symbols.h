@@ -15,13 +15,13 @@ typedef struct chip_symbols {
     unsigned count;
 } chip_symbols;
 
-/* Reads those of PROGRAM.elf from PROGRAM.elf.nm. Ends the program with a message when it can't. */
+/* Reads the names of PROGRAM.elf from PROGRAM.elf.nm. Ends the program with a message on an error. */
 void symbols_read(chip_symbols *symbols, const char *elf);
 
-/* UINT32_MAX: there is no such name. */
+/* Returns the address of a name; UINT32_MAX: there is none. */
 uint32_t symbols_address(const chip_symbols *symbols, const char *name);
 
-/* How large all are whose names begin so. */
+/* Returns the total size of the names that begin so. */
 uint32_t symbols_size(const chip_symbols *symbols, const char *prefix);
 
 #endif

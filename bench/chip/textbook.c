@@ -1,7 +1,7 @@
-/* The same stage as many a sketch has it, written well, for comparison: the receiver's pin is sampled every
- * 50 µs by a timer's interrupt into a list of runs; the main loop reads the list when the line has been quiet
- * for 5 ms; the strip goes out with all interrupts masked; the stepper and the infrared LED are timed by
- * delays. Keys, pins and pictures are those of stage.plan. Nothing of the library is in it. */
+/* The same stage as a well-written sketch would have it, for comparison: a timer's interrupt samples the
+ * receiver's pin every 50 µs into a list of runs; the main loop reads the list when the line has been quiet
+ * for 5 ms; the strip goes out with all interrupts masked; delays time the stepper and the infrared LED.
+ * Keys, pins and pictures are those of stage.plan. It uses nothing of the library. */
 #include <avr/interrupt.h>
 #include <avr/io.h>
 #include <stdbool.h>
@@ -193,7 +193,7 @@ static void step(void)
     PORTC = (uint8_t)((PORTC & 0xf0) | fields[at]);
 }
 
-/* Ten µs a round, of which the loop takes some and the sampling the rest. */
+/* Ten µs per turn: the loop's part, and the sampling's. */
 static void send_mark(uint16_t us)
 {
     TCCR2A |= 1 << COM2B1;
@@ -236,11 +236,11 @@ int main(void)
     sei();
     for (uint16_t turn = 0;; turn++) {
         paint((uint8_t)(turn / 8 % 16));
-#ifndef ONLY_LISTEN /* what it hears with nothing else to do, so that one sees that it can */
+#ifndef ONLY_LISTEN /* the presses received with nothing else to do, which shows that it works */
         show();
 #endif
         step();
-        _delay_us(STEP_US - 2400); /* what painting and showing leave of a step */
+        _delay_us(STEP_US - 2400); /* the rest of a step after painting and showing */
 #ifndef ONLY_LISTEN
         if (turn % 32 == 0) { /* every 108 ms, as a held key */
             send_frame(UINT32_C(0xf8070707));

@@ -1,6 +1,6 @@
-/* The grammar of the plan language, down to what stands between two separators: that is phrases, which
- * statements.c and the kinds of outputs know. One statement a line; a line with a fault is reported and passed
- * over, so that the next one gets its turn. */
+/* The grammar of the plan language, down to the separators: the words between two of them are phrases, which
+ * statements.c and the kinds of outputs have. One statement a line; a line with an error is reported and skipped,
+ * and parsing goes on with the next one. */
 %require "3.8"
 %define api.pure full
 %define api.prefix {plan}
@@ -100,7 +100,7 @@ listed:
   | listed any                                  { $$ = with_word($1, $2); }
   ;
 
-any: WORD | IN | IF; /* which join nothing in a list */
+any: WORD | IN | IF; /* they join nothing in a list */
 
 joint: ',' | ';';
 
@@ -120,7 +120,7 @@ words:
 static GArray *add(GArray *segments, segment one, guint before)
 {
     GArray *const all = segments != NULL ? segments : g_array_new(FALSE, FALSE, sizeof(segment));
-    if (one.words.from == one.words.end) { /* what isn't there would follow that token */
+    if (one.words.from == one.words.end) { /* a missing token would follow that token */
         one.words.from = before + 1;
         one.words.end = before + 1;
     }
@@ -169,7 +169,7 @@ static int yyreport_syntax_error(const yypcontext_t *context, plan_scanner *scan
     g_autoptr(GString) expected = g_string_new(NULL);
     int kept = 0;
     bool could_be_word = false;
-    for (int i = 0; i < count; i++) { /* that the plan could end goes without saying */
+    for (int i = 0; i < count; i++) { /* the end of the plan is not named */
         could_be_word |= kinds[i] == YYSYMBOL_WORD;
         if (kinds[i] != YYSYMBOL_YYEOF) {
             kinds[kept++] = kinds[i];

@@ -1,8 +1,7 @@
-/* The ear in a simulated chip: what it prints of every protocol's keys is compared with what was before its
- * receiver, run by run, and read over a pseudo-terminal by 'dromikos listen'; then a hand enrols a handset
- * there, from pins to sheet, and types the names. Prints a line a thing; ends with 1 where one is wrong.
- *
- * ear ELF PIN DROMIKOS FOLDER */
+/* The ear in a simulated chip: its output for keys of each protocol is compared with the signal at its
+ * receiver, run by run, and read over a pseudo-terminal by 'dromikos listen'; then the test enrols a handset,
+ * from pins to sheet, and types the names. Prints a line per check; exit code 1 if one is wrong. ear ELF PIN
+ * DROMIKOS FOLDER */
 #include "press.h"
 
 #include "../terminal.h"
@@ -17,12 +16,12 @@
 
 enum { CYCLES_PER_MS = 16000, MAX_EDGES = 4000, MAX_TEXT = 65536, RELAY_A = 4, RELAY_B = 7, HELD_MS = 500 };
 
-/* The chip, and its serial line with a program of ours at the other end. */
+/* The chip, and its serial line with a program of the host at the other end. */
 typedef struct board {
     chip *mcu;
     terminal_line line;
     bool has_line;
-    char text[MAX_TEXT]; /* what has been printed lately */
+    char text[MAX_TEXT]; /* the newest output */
     unsigned length;
 } board;
 
@@ -57,7 +56,7 @@ static void close_line(void)
     uno.has_line = false;
 }
 
-/* Takes what the chip has printed, and hands it on over the line where that is open. */
+/* Takes the chip's output, and writes it to the line if that is open. */
 static void forward(void)
 {
     const unsigned count =
@@ -77,8 +76,8 @@ static void pass_ms(unsigned ms)
     forward();
 }
 
-/* The runs of one press, as they were printed: parts of a silence summed up. The most that one was off, in
- * µs; 1e9 where one is missing. */
+/* Compares the printed runs of one press; parts of a silence are added up. Returns the largest error in µs;
+ * 1e9 if one is missing. */
 static double compare_runs(const double *at_us, unsigned count)
 {
     static double runs[MAX_EDGES];
@@ -181,11 +180,11 @@ static void listen_through(const char *dromikos, const char *folder, double bear
     const int code = terminal_end(&listening, false);
     check_listen(out);
     (void)printf("         %u edges of %u protocols, keys held\n", edges, (unsigned)drom_waveform_count);
-    check(code == 0 || code == 3, "listen ends with the line"); /* 3: in the midst of something */
+    check(code == 0 || code == 3, "listen ends with the line"); /* 3: within an action */
 }
 
-/* A hand does what the program asks: presses a key, and types its name; one name is no name, the first time.
- * Enter alone ends. */
+/* Does what the program asks for: presses a key, and types its name; the first time an invalid name. Enter
+ * alone ends it. */
 static void enrol_through(const char *dromikos, const char *folder)
 {
     static const char *const names[] = {"mains", "vol up", "vol_up", "fog"};
@@ -212,7 +211,7 @@ static void enrol_through(const char *dromikos, const char *folder)
         } else if (is_asked || terminal_has_said(&enrolling, "once more\n")) {
             const drom_code code = {DROM_NEC, 4, (uint16_t)(70 + keys)};
             (void)press_noting(uno.mcu, &drom_nec_waveform, &code, 60, NULL, 0);
-            pass_ms(150); /* the finger is up, and the key's release is known */
+            pass_ms(150); /* the key is up, and its release has been decoded */
         } else if (terminal_has_said(&enrolling, "its name (Enter alone ends): ")) {
             terminal_type(&enrolling, names[typed]);
             keys += strcmp(names[typed], "vol up") != 0;

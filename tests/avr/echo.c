@@ -1,4 +1,4 @@
-/* The serial port of the board: says a word, and then each byte that comes, until a full stop. */
+/* The serial port of the board: sends a word, and then echoes each byte up to a full stop. */
 #include "avr.h"
 
 #include <avr/interrupt.h>

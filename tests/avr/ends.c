@@ -1,9 +1,8 @@
-/* What must come to its end in time on a chip. Prints a line a thing; ends with 1 where one is wrong.
- *
- * ends motor ELF: a motor stands at its switch, whatever own code posts. ends brake ELF STEPS_S RAMP_MS: a
- * stepper at full speed brakes within the way and the time that its ramp says. Programs that take orders
- * (orders.c): the motor on pins 7 and 12, with its speed on pin 5, its switch on pin 11 and a relay on pin 4;
- * the stepper, called disc, on A0 to A3. */
+/* Deadlines on a chip. Prints a line per check; exit code 1 if one is wrong. ends motor ELF: a motor stops at
+ * its switch, however many events own code posts. ends brake ELF STEPS_S RAMP_MS: a stepper at full speed
+ * brakes within the steps and the time of its ramp. Both programs take orders (orders.c): the motor on pins 7
+ * and 12, with its speed on pin 5, its switch on pin 11 and a relay on pin 4; the stepper, named disc, on A0
+ * to A3. */
 #include "wishes.h"
 
 #include "dromikos/dromikos.h"
@@ -17,8 +16,8 @@
 
 enum { RECEIVER_PIN = 8, FORWARD_PIN = 7, BACK_PIN = 12, SPEED_PIN = 5, SWITCH_PIN = 11, FIRST = 0 };
 
-/* Returns how long after its switch closes a motor has no speed, in ms, with `posts` events posted per turn
- * of the loop. */
+/* Returns how long after its switch closes a motor stops, in ms, with `posts` events posted per turn of the
+ * loop. */
 static double stands_after_ms(chip *mcu, const chip_observed *speed, uint8_t posts, double at_ms)
 {
     const uint8_t none = 0;
@@ -60,7 +59,7 @@ static void stop_at_switch(const char *elf)
 
 static int32_t place_of(const chip *mcu)
 {
-    int32_t place = 0; /* the first of its state */
+    int32_t place = 0; /* offset in its state */
     chip_read(mcu, "state_disc", &place, sizeof place);
     return place;
 }

@@ -1,11 +1,8 @@
-/* What must not happen on a chip: a clock that wraps too soon, a pin that moves after a stop, a lamp that is
- * dark where it should glow, a motor that runs on while the program hangs. Prints a line a thing; ends with 1
- * where one is wrong.
- *
- * faults wrap ELF, faults stop ELF, faults lamp ELF, faults hang ELF: the first with the theatre's own
- * program, the second with one of the theatre that takes orders (orders.c), the third with one that has a
- * lamp and nothing else, the fourth with one that has a motor.
- */
+/* Faults that must not occur on a chip: a clock that wraps too early, a pin that moves after a stop, a lamp
+ * that is dark where it should glow, a motor that runs on while the program hangs. Prints a line per check;
+ * exit code 1 if one is wrong. faults wrap ELF, faults stop ELF, faults lamp ELF, faults hang ELF: the first
+ * with the theatre's program, the second with one of the theatre that takes orders (orders.c), the third with
+ * one that has a lamp only, the fourth with one that has a motor. */
 #include "cli/rehearse/board_chip.h"
 
 #include "press.h"
@@ -80,7 +77,7 @@ static void pass_with_outputs_at_work(const char *elf, uint32_t high, const char
     close_checked(mcu);
 }
 
-/* A key of another handset is sent for as long as one is held. */
+/* A key of another handset is sent while one is held. */
 static void pass_sending(const char *elf, uint32_t high, const char *where)
 {
     char what[100];
@@ -161,7 +158,7 @@ static void note_duty(void *context, uint8_t pin, uint16_t duty)
     rehearsed = duty;
 }
 
-/* Each level of the lamp: the share of the time for which its pin is high, against what the bench says. */
+/* For each level of the lamp, the share of the time for which its pin is high, compared with the bench. */
 static void step_through_levels(const char *elf)
 {
     static const drom_lamp_settings house = {.pin = LAMP_PIN};
@@ -206,7 +203,7 @@ static motor_pins observe_motor(chip *mcu)
     return (motor_pins){{chip_relay_of(mcu, 1), chip_relay_of(mcu, 0), chip_observe_pin(mcu, SPEED_PIN)}};
 }
 
-/* How long after a moment its last pin went low, and has been since, in ms; less than 0: one is high. */
+/* Returns how long after a moment its last pin went low for good, in ms; less than 0: one is high. */
 static double rested_after_ms(const motor_pins *motor, uint64_t from)
 {
     uint64_t last = from;
@@ -228,7 +225,7 @@ static uint8_t state_of(const chip *mcu)
     return state;
 }
 
-/* Full speed, and an order that ends in a loop. */
+/* Full speed, and an order that loops. */
 static uint64_t hang(chip *mcu, const motor_pins *motor, uint8_t wish)
 {
     wait_ms(mcu, 700);
@@ -260,7 +257,7 @@ static int cue_of(const chip *mcu)
     return number;
 }
 
-/* Two motors that steer, and an interlock, by keys: what a poll of them takes. */
+/* Two motors that steer, and an interlock, by keys: the time of their polls. */
 static void steer(chip *mcu)
 {
     enum { POWER = 0x45, PLAY = 0x43, MAX_US = 500 };

@@ -1,5 +1,5 @@
-/* A plan on the board that takes orders from outside, through variables: for tests that have the simulated
- * chip's memory before them. */
+/* A plan on the board that takes orders through variables, for tests that write the simulated chip's memory.
+ */
 #include "avr.h"
 
 #include "dromikos/plan.h"
@@ -8,17 +8,17 @@
 
 extern const drom_plan DROM_FLASH DROM_PLAN;
 
-/** What is to be done; 0 again when it is done. */
+/** The order to be done; 0 again when it is done. */
 volatile uint8_t wish;
 enum { WISH_STOP = 1, WISH_START, WISH_ACT, WISH_HANG, WISH_HANG_MASKED };
 
 /** With WISH_ACT. */
 drom_action wished_action;
 
-/** With WISH_HANG: until this is 0. */
+/** For WISH_HANG: the program hangs until this is 0. */
 volatile uint8_t hangs;
 
-/** * How many times the plan's first event is posted in each turn of the loop. */
+/** How many times the plan's first event is posted in each turn of the loop. */
 volatile uint8_t posts;
 
 /** The engine's state, after each poll. */
@@ -46,9 +46,7 @@ static void grant(void)
     wish = 0;
 }
 
-enum {
-    AWAKE_US = 50
-}; /* the port doesn't sleep for so short a time: the simulator is behind while it does */
+enum { AWAKE_US = 50 }; /* the port doesn't sleep for so short a time, which the simulator would extend */
 
 int main(void)
 {

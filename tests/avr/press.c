@@ -1,4 +1,4 @@
-/* The bench's handset makes the edges, and the chip runs from one to the next. */
+/* The bench's handset makes the edges; the chip runs from one to the next. */
 #include "press.h"
 
 unsigned press_noting(chip *mcu, const drom_waveform *waveform, const drom_code *code, unsigned held_ms,

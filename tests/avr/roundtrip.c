@@ -1,6 +1,6 @@
-/* The core on an ATmega328P, in the simulator: each protocol is encoded and decoded there, and a press of a
- * whole plan must reach a pin. Prints a line a protocol on the serial port, and at the end "ok" or "failed".
- */
+/* The core on an ATmega328P, in the simulator: each protocol is encoded and decoded there, and a press with a
+ * whole plan must reach a pin. Prints a line per protocol on the serial port, and at the end "ok" or
+ * "failed". */
 #include "dromikos/dromikos.h"
 #include "dromikos/outputs/relay.h"
 #include "dromikos/internal/receive.h"
@@ -37,7 +37,7 @@ static const drom_plan DROM_FLASH stage = {
 };
 
 static drom_us now;
-static uint8_t writes; /* to the pin */
+static uint8_t writes; /* until the pin changes */
 static bool pin_is_high;
 
 static void put(char letter)
@@ -67,7 +67,7 @@ static void port_write_pin(void *context, uint8_t pin, bool is_high)
     pin_is_high = is_high;
 }
 
-/* Lets time pass as a poll loop does; true when the code was heard. */
+/* Lets time pass as in a poll loop; true if the code was received. */
 static bool pass(drom_receiver *receiver, drom_us us, const drom_code *code)
 {
     const drom_us until = now + us;

@@ -1,6 +1,7 @@
-/* What a flicker of light costs. spikes ELF PIN EVERY: before each press of a key the line is active for 1 to
- * 60 µs, EVERY cycles longer each time; each press must reach its pin. The program's key power toggles the
- * relay on pin 4, play that on pin 7; PIN is the receiver's. Ends with 1 where a press is lost. */
+/* The effect of short flickers of light. spikes ELF PIN EVERY: before each press of a key the line is active
+ * for 1 to 60 µs, EVERY cycles longer each time; each press must reach its pin. The program's key power
+ * toggles the relay on pin 4, play the one on pin 7; PIN is the receiver's. Exit code 1 if a press is lost.
+ */
 #include "press.h"
 #include "wishes.h"
 

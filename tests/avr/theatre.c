@@ -1,6 +1,6 @@
-/* The theatre's own program in a simulated ATmega328P: keys of the wand and of the drawer go to its pin, and
- * relay, stepper, strip and burst are read from theirs, each by means of its own. Prints a line a thing; ends
- * with 1 where one is wrong. */
+/* The theatre's own program in a simulated ATmega328P: keys of the wand and of the drawer go to its pin;
+ * relay, stepper, strip and bursts are read from its pins, each by a model of its device. Prints a line per
+ * check; exit code 1 if one is wrong. */
 #include "cli/rehearse/board_chip.h"
 #include "press.h"
 
@@ -19,7 +19,7 @@ static void check(bool is_right, const char *what)
     failures += !is_right;
 }
 
-/* The theatre shows its chase of three colours, one colour all over, or nothing. */
+/* True if the theatre shows its chase of three colours, one colour, or nothing. */
 static unsigned count_wrong(const uint8_t *bytes)
 {
     static const uint8_t grb[3][3] = {{0x40, 0xff, 0x00}, {0x00, 0x80, 0xff}, {0x00, 0x20, 0x40}};

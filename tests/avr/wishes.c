@@ -1,4 +1,4 @@
-/* Orders go in through the program's own variables. */
+/* Orders are written to the program's variables. */
 #include "wishes.h"
 
 #include <stdio.h>

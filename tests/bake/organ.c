@@ -1,4 +1,4 @@
-/* Plays the baked organ on the bench with three keys, and says what it called. */
+/* Plays the baked organ on the bench with three keys, and prints its calls. */
 #include "organ_plan.h"
 
 #include "dromikos/dromikos.h"

@@ -1,5 +1,5 @@
-/* Plays the baked theatre on the bench with two keys, and says what its pins did. Compiled for any plan, and
- * for this one alone, in which case the port has to be a constant. */
+/* Plays the baked theatre on the bench with two keys, and prints its pins' changes. Compiled for any plan,
+ * and for this one alone, in which case the port has to be a constant. */
 #include "lantern_plan.h"
 
 #include "dromikos/dromikos.h"

@@ -1,5 +1,5 @@
-/* Plays a baked plan whose sender sends keys of the plan's own protocols, and says how often an appliance
- * that knows them saw each. */
+/* Plays a baked plan whose sender sends keys of declared protocols, and prints how often an appliance that
+ * knows them received each. */
 #include "torch_plan.h"
 
 #include "dromikos/dromikos.h"

@@ -1,4 +1,4 @@
-/* What the fuzz targets share. Each reads any bytes and must come to an end without a fault. */
+/* Shared by the fuzz targets. Each takes any bytes and must end without a fault. */
 #ifndef DROMIKOS_TESTS_FUZZ_H
 #define DROMIKOS_TESTS_FUZZ_H
 

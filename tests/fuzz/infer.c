@@ -1,4 +1,4 @@
-/* Any rhythm at all, and what infer makes of it: a line that a plan can hold. */
+/* Any rhythm, and infer's result: a line that a plan accepts. */
 #include "fuzz.h"
 
 #include "plan/handset/infer.h"

@@ -1,5 +1,5 @@
-/* The receiver with every protocol, and the keys behind it. First a frame that one of them sends, whose edges
- * bytes move; then any edges at any times: each three bytes are a time and a kind. */
+/* The receiver with all protocols, and the keys behind it. First a frame whose edges are moved by bytes; then
+ * any edges at any times: each three bytes are a time and a kind. */
 #include "fuzz.h"
 
 #include "dromikos/internal/keys.h"
@@ -43,13 +43,12 @@ static void take_frame(void *context, const drom_frame *frame)
         __builtin_trap();
     }
     if (frame->kind == DROM_FRAME_WHOLE) {
-        codes[0] = frame->code; /* so that the keys know it */
+        codes[0] = frame->code; /* so that the keys have this code */
     }
     drom_keys_frame(&heard->keys, frame);
 }
 
-/* A frame of any protocol, each of its intervals longer or shorter by what a byte says. Gives the bytes that
- * were used. */
+/* A frame of any protocol, each of its intervals changed by a byte. Returns the number of bytes used. */
 static size_t send_frame(sim_listener *listener, const uint8_t *data, size_t size)
 {
     const drom_waveform *const waveform = drom_waveforms[data[0] % drom_waveform_count];

@@ -1,6 +1,5 @@
-/* A plan, its sheets and what is pressed, in one: all that is made of a plan is made of it. The parts stand
- * one below the other, with a line of === between them: the plan, hand.csv, hall.csv, and three bytes a
- * press. */
+/* A plan, its sheets and presses in one input, through all that is made of a plan. The parts are separated by
+ * a line of ===: the plan, hand.csv, hall.csv, and three bytes per press. */
 #include "fuzz.h"
 
 #include "plan/bake/bake.h"
@@ -11,7 +10,7 @@
 
 enum { MAX_PRESSES = 8, LASTS_MS = 2500 };
 
-/* The text up to the next line of ===, and what is behind it. To be freed. */
+/* Returns the text up to the next line of ===, and the rest. To be freed. */
 static char *next_part(const uint8_t **data, size_t *size)
 {
     static const char line[] = "\n===\n";
@@ -60,7 +59,7 @@ static void live(const plan *loaded, const uint8_t *data, size_t size)
     char *const violation = run_check(loaded, &run, NULL);
     if (violation != NULL && strstr(violation, "the engine") != NULL) {
         fprintf(stderr, "%s\n", violation);
-        __builtin_trap(); /* it refuses what the checker takes, or doesn't come to an end */
+        __builtin_trap(); /* it refuses a plan that the checker accepts, or doesn't end */
     }
     g_free(violation);
     g_array_unref(run.presses);

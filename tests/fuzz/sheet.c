@@ -1,4 +1,4 @@
-/* Sheets, and new keys merged into them: what was readable before is so after. */
+/* Sheets, and new keys merged into them: rows that could be read before can be read afterwards. */
 #include "fuzz.h"
 
 #include "plan/handset/merge.h"

@@ -1,5 +1,5 @@
-/* campaign SECONDS [SEED]: random plans, and what comes to them, until the time is over or something happens
- * that must not. Says which seed it was, so that it can be had again. */
+/* campaign SECONDS [SEED]: random plans with random events, until the time is over or a violation occurs.
+ * Prints its seed, so that it can be repeated. */
 #include "run.h"
 
 #include "cli/io/progress.h"
@@ -97,7 +97,7 @@ static void print_life(guint32 seed, const char *violation, const drawn_plan *dr
         run->is_ordinary ? "ordinary" : "anything goes");
 }
 
-/* How many statements of each kind have run. */
+/* The number of statements of each kind that were used. */
 static void count_heads(GHashTable *heads, const char *text)
 {
     g_auto(GStrv) lines = g_strsplit(text, "\n", -1);
@@ -110,7 +110,7 @@ static void count_heads(GHashTable *heads, const char *text)
     }
 }
 
-/* One plan and its run. False, and reported, when something was wrong. */
+/* One plan and its run. False, and reported, if something was wrong. */
 static bool live_one(guint32 seed, const char *folder, tally *in)
 {
     enum { LINGERS_S = 12 };

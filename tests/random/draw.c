@@ -1,5 +1,4 @@
-/* Plans at random. What the checker refuses of one is left out of it, so that what goes wrong then is the
- * engine's. */
+/* Random plans. Statements that the checker refuses are left out, so that a fault is the engine's. */
 #include "grammar.h"
 #include "run.h"
 
@@ -9,7 +8,7 @@
 
 enum { MAX_KEYS = 8, PANEL_KEYS = 2 };
 
-/* What a plan has, in this order: each as often as its tries succeed. */
+/* The statements of a plan, in this order: each as often as its tries succeed. */
 static const struct {
     const char *pattern;
     unsigned char tries;
@@ -71,7 +70,7 @@ static const struct {
     {"in <mode>:\n    when <key> <press>: <held actions>", 1, 30},
 };
 
-/* For each key of the handset: one of the first, and perhaps one of the second. */
+/* For each key of the handset: one of the first row, and perhaps one of the second. */
 static const char *const key_rules[][4] = {
     {"when <this> <press>: <held actions>", "when <this> <press> in <mode>: <held actions>",
      "when <this> <press>{| in <mode>} if <condition>{| and <condition>}{||, <again>}: <held actions>{| "
@@ -99,7 +98,7 @@ static const grammar_pattern patterns[] = {
     {"number", "{[0-4]|[0-4]|<value>}"},
     {"level", "{[0-100]|[0-100]|[0-100]|<value>} %"},
     {"colour name", "{red|amber|0x102030|warm|black|white}"},
-    /* What goes on until it is undone; then the rest. */
+    /* Orders that can be held; then the others. */
     {"held order",
      "{<relay> on|<lamp> on|<lamp> dim{| up| down} over [200-2000] ms|<lamp> blink [50-600] ms|<stepper> "
      "run{| back}|<strip> on|<part> on|<motor> run{| back} [20-100] %|<motor> resume|<fan> run [1-100] "
@@ -164,7 +163,7 @@ static const sheet_code codes[] = {
     {"sharp", 0x0a, 0x21}, {"torch", 0x4, 0x1001},         {"disc", 0, 0xb101},
 };
 
-/* Those that an appliance on the bench reads. */
+/* Codes that an appliance on the bench decodes. */
 static const sheet_code sent_codes[] = {{"nec", 0x21, 0x90},   {"samsung32", 0x1c, 0x80},
                                         {"lg28", 0x5d, 0x95},  {"jvc", 0x71, 0x30},
                                         {"sirc12", 0x1, 0x40}, {"kaseikyo", 0x40, 0x70}};
@@ -190,7 +189,7 @@ static void add_statement(drawn_plan *drawn, GPtrArray *lines, char *drawn_line)
     }
 }
 
-/* What stands for a placeholder of a kind's phrase, between two limits if it is a number. */
+/* Appends the pattern of a placeholder of a kind's phrase; a number is between two limits. */
 static void add_placeholder(GString *pattern, const char *placeholder, unsigned min, unsigned max)
 {
     static const grammar_pattern sorts[] = {{"PIN", "<pwm>"},        {"NAME", "<switch>"},
@@ -230,8 +229,8 @@ static char *pattern_of(const char *phrase, const char *name, unsigned min, unsi
     return g_string_free(pattern, FALSE);
 }
 
-/* An output of a kind, with clauses as its descriptor has them: so each kind is drawn, also one that no
- * pattern above knows. */
+/* An output of a kind, with clauses from its descriptor: so each kind is drawn, also one that no pattern
+ * above has. */
 static char *draw_output(GRand *dice, grammar *words, const output_kind *kind)
 {
     enum { MIN_MS = 20, MAX_MS = 2000, PERCENT = 25 };
@@ -251,7 +250,7 @@ static char *draw_output(GRand *dice, grammar *words, const output_kind *kind)
     return grammar_draw(words, pattern->str);
 }
 
-/* A rule with an order of the kind, as its descriptor has it. */
+/* A rule with an order of the kind, from its descriptor. */
 static char *draw_order(GRand *dice, grammar *words, const output_kind *kind)
 {
     enum { MIN_MS = 50, MAX_MS = 900 };
@@ -371,7 +370,7 @@ plan *load_drawn(const drawn_plan *drawn, const char *folder, char **text)
     return loaded;
 }
 
-/* Leaves out the lines in which the report has errors; false where it has none of the plan's. */
+/* Leaves out the lines with errors; false if the report has none of the plan's. */
 static bool leave_out(drawn_plan *drawn, const char *reported)
 {
     static const char name[] = "drawn.plan:";
@@ -409,7 +408,7 @@ plan *load_what_fits(drawn_plan *drawn, const char *folder, char **text)
     return loaded;
 }
 
-/* A key that can be pressed: of the handset most often, of the one that is sent, of the buttons. */
+/* A key that can be pressed: mostly the handset's, else one of the handset that is sent, or a button. */
 static void draw_key(GRand *dice, const plan *loaded, unsigned keys, run_press *press)
 {
     const drom_keys_plan *const tables = &plan_tables(loaded)->keys;
@@ -431,7 +430,7 @@ GArray *draw_presses(GRand *dice, const plan *loaded, unsigned keys, uint32_t la
         at_ms += can_overlap && chance(dice, 30)
                      ? draw(dice, 1, 300)
                      : held_ms + 250 + (chance(dice, 30) ? 0 : draw(dice, 0, 1500));
-        if (chance(dice, 20)) { /* soon again: twice, perhaps */
+        if (chance(dice, 20)) { /* soon again: perhaps a double tap */
             const run_press again = {
                 .handset = press.handset, .key = press.key, .at_ms = at_ms, .held_ms = 50};
             g_array_append_val(presses, again);

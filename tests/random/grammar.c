@@ -1,5 +1,5 @@
-/* A sentence is drawn from its pattern's beginning to its end. Of words in braces all are tried, in any
- * order, until one can be said. */
+/* A sentence is drawn from its pattern's beginning to its end. Alternatives in braces are tried in random
+ * order, until one is possible. */
 #include "grammar.h"
 
 #include <stdio.h>
@@ -12,7 +12,7 @@ struct grammar {
     const board *board;
     const grammar_pattern *patterns;
     GHashTable *names; /* of each sort: a GPtrArray of char */
-    GPtrArray *born;   /* in this sentence: sort and name by turns */
+    GPtrArray *born;   /* in this sentence: sort and name in turn */
     bool is_taken[MAX_PIN];
 };
 
@@ -70,7 +70,7 @@ void grammar_name(grammar *in, const char *sort, const char *name)
     g_ptr_array_add(names_of(in, sort), g_strdup(name));
 }
 
-/* The first of some signs that isn't within braces. */
+/* Returns the first of some signs that isn't within braces. */
 static const char *find(piece within, const char *signs)
 {
     int depth = 0;
@@ -85,7 +85,7 @@ static const char *find(piece within, const char *signs)
 
 static bool say(grammar *in, piece what, GString *out);
 
-/* What was said from here on isn't said. */
+/* Takes back what was appended and reserved since then. */
 static void take_back(grammar *in, GString *out, gsize length, guint born, const bool *is_taken)
 {
     g_string_truncate(out, length);
@@ -170,7 +170,7 @@ static bool say_name(grammar *in, const char *sort, GString *out)
     return names->len > 0;
 }
 
-/* What stands between < and >. */
+/* The text between < and >. */
 static bool say_sort(grammar *in, const char *sort, GString *out)
 {
     for (const grammar_pattern *pattern = in->patterns; pattern->name != NULL; pattern++) {

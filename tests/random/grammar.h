@@ -25,10 +25,10 @@ typedef struct grammar grammar;
 grammar *grammar_new(GRand *dice, const board *chosen, const grammar_pattern *patterns);
 void grammar_free(grammar *unwanted);
 
-/* Adds a name of a sort; the newest of the sort "this" is what <this> says. */
+/* Adds a name of a sort; <this> is the newest of the sort "this". */
 void grammar_name(grammar *in, const char *sort, const char *name);
 
-/* A sentence of the pattern; NULL where there isn't what it asks for. To be freed. */
+/* Returns a sentence of the pattern; NULL if a name or pin that it needs is missing. To be freed. */
 char *grammar_draw(grammar *in, const char *pattern);
 
 /* A number, and one chance of a hundred. */

@@ -1,4 +1,4 @@
-/* A run on the bench, from its start to its end: what comes to the engine, and the turns of own code. */
+/* A run on the bench, from its start to its end: events, and the turns of own code. */
 #include "watch.h"
 #include "dromikos/outputs/call.h"
 #include "dromikos/outputs/sender.h"
@@ -13,7 +13,7 @@ static unsigned own_events(const check_run *in)
     return in->plan->source->events->len;
 }
 
-/* The program does something else; within what the plan says of its own code. */
+/* The program does something else, as long as the plan's own code may take. */
 static void block(check_run *in)
 {
     const unsigned most_ms = in->plan->source->own_blocks_ms;
@@ -39,7 +39,7 @@ static void own_function(int16_t value)
     block(called);
 }
 
-/* A turn of the program's loop, but for the poll. */
+/* A turn of the program's loop, without the poll. */
 static void take_own_turn(check_run *in)
 {
     enum { MOST = 6 };
@@ -108,7 +108,7 @@ static void look_at_computer(const check_run *in)
     sim_bench_set_computer(in->bench, !is_asleep);
 }
 
-/* Until when a finger is on some key. */
+/* The end of the newest press. */
 static void look_at_hands(check_run *in)
 {
     const uint64_t now_us = sim_bench_now(in->bench);
@@ -145,7 +145,7 @@ static void pass_until(check_run *in, uint64_t until_us)
     }
 }
 
-/* Starts the engine, at first or again. */
+/* Starts the engine, the first time or again. */
 static void start(check_run *in)
 {
     drom_fault fault = {0};
@@ -157,8 +157,8 @@ static void start(check_run *in)
     watch_anew(in);
 }
 
-/* How long it may take to come to rest: strips, a keyboard whose computer sleeps, values that are written,
- * and the pause of an interlock in which something rests on. */
+/* How long the outputs may take to rest: strips, a keyboard whose computer sleeps, values that are written,
+ * and the pause of an interlock with an output that rests on. */
 static uint64_t settles_us(const check_run *in)
 {
     enum { SETTLES_MS = 60, UNHEARD_MS = 100 };
@@ -171,7 +171,7 @@ static uint64_t settles_us(const check_run *in)
            (uint64_t)late_us(in);
 }
 
-/* All outputs are at rest soon after the engine was stopped, and stay there. */
+/* All outputs are at rest soon after a stop of the engine, and stay so. */
 static void come_to_rest(check_run *in, uint8_t state)
 {
     in->is_stopping = true;
@@ -185,7 +185,7 @@ static void come_to_rest(check_run *in, uint8_t state)
     check_rest(in);
 }
 
-/* What is guarded is at rest while the program hangs, and all is when it goes on. */
+/* Guarded outputs are at rest while the program hangs, and all outputs when it goes on. */
 static void hang(check_run *in)
 {
     enum { GUARD_LATE_MS = 60 };
@@ -245,8 +245,8 @@ static void break_in(check_run *in)
     }
 }
 
-/* Is each press of the first handset one that must be heard? Not with noise, own code that keeps interrupts
- * off, our own light, a frame that must come twice, a strip that keeps interrupts off. */
+/* True if each press of the first handset must be received. Not with noise, own code that masks interrupts,
+ * our own light, a frame that must come twice, or a strip that masks interrupts. */
 static bool must_hear_all(const check_run *in)
 {
     const bench_run *const run = in->run;
@@ -260,8 +260,8 @@ static bool must_hear_all(const check_run *in)
     return must;
 }
 
-/* How often the first handset was pressed. One of the same key soon after may count as the same press, where
- * its frames come when the next ones of the first would have: how many can't, too. */
+/* The number of presses of the first handset. A press of the same key soon after may count as the same press,
+ * if its frames come when the next ones of the first would have; `least` leaves those out. */
 static unsigned presses_of_hand(const bench_run *run, unsigned *least)
 {
     enum { SOON_MS = 600 };

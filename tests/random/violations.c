@@ -1,4 +1,4 @@
-/* What must never happen, whatever the plan, whatever is pressed, and whatever own code does. */
+/* Violations, whatever the plan, the presses and own code are. */
 #include "watch.h"
 #include "dromikos/outputs/keyboard.h"
 #include "dromikos/outputs/lamp.h"
@@ -12,7 +12,7 @@
 
 #include <math.h>
 
-/* So much later than at once does an engine do anything that has its turn. */
+/* The largest delay of an engine that handles each thing in its turn. */
 enum { TURN_US = 20000, CLOCK_US = 1 };
 
 void violate(check_run *in, const char *format, ...)
@@ -51,7 +51,7 @@ static bool has_coil_on(const check_run *in, unsigned output)
     return has;
 }
 
-/* Is a key of the computer down? */
+/* True if a key of the computer is down. */
 static bool has_key_down(const check_run *in)
 {
     size_t count = 0;
@@ -97,10 +97,8 @@ void check_rest(check_run *in)
     }
 }
 
-/* Where a refresh goes out in one piece with interrupts off, a strip waits for the air to be quiet, and for
- * steppers to stand; else for those that are too fast to be made ahead for a whole refresh. Vet says so of
- * both.
- */
+/* If a refresh goes out in one piece with interrupts off, a strip waits for silence, and for steppers to
+ * stand; else for those that are too fast to be made ahead for a whole refresh. vet reports both. */
 static bool may_wait(const check_run *in, unsigned strip)
 {
     enum { AIR_US = 300000 /* the longest period of a frame */, PIXEL_US = 32, MAIN_US = 1500 };
@@ -116,7 +114,7 @@ static bool may_wait(const check_run *in, unsigned strip)
            (pixels_of(in, strip) * PIXEL_US + MAIN_US) * steps_us > DROM_TIMED_EDGES - 1;
 }
 
-/* Long after the last key was let go. */
+/* Long after the last key was released. */
 void check_let_go(check_run *in)
 {
     for (unsigned i = 0; i < plan_output_count(in->plan); i++) {
@@ -138,10 +136,10 @@ void check_let_go(check_run *in)
     }
 }
 
-/* A key counts as let go when its frames have stopped, whatever else goes on. */
+/* A key counts as released when its frames have stopped, whatever else happens. */
 static void check_release(check_run *in)
 {
-    enum { SOON_US = 900000 }; /* the longest period of a protocol, twice, and a frame that covers repeats */
+    enum { SOON_US = 900000 }; /* twice the longest period of a protocol, and a frame that covers repeats */
     const uint64_t now_us = sim_bench_now(in->bench);
     if (in->run->noise == SIM_NOISES && in->presses != in->releases &&
         (double)now_us > (double)in->pressed_us + SOON_US + late_us(in)) {
@@ -149,8 +147,8 @@ static void check_release(check_run *in)
     }
 }
 
-/* What a bridge must never see, as far as a clock of whole µs can show; how long it runs at most, with what a
- * busy engine may be late. */
+/* States that destroy a bridge, as far as a clock of whole µs shows them; and its longest run, with the
+ * delays of a busy engine. */
 static void check_motor(check_run *in, unsigned output)
 {
     const drom_motor_settings *const settings = plan_output(in->plan, output)->settings;
@@ -165,7 +163,7 @@ static void check_motor(check_run *in, unsigned output)
     }
 }
 
-/* What was driven last of an interlock must have been at rest for the pause. */
+/* The output of an interlock that was driven last must have been at rest for the pause. */
 static void check_pause(check_run *in, const drom_interlock *interlock, uint8_t row)
 {
     const uint64_t now_us = sim_bench_now(in->bench);
@@ -181,7 +179,7 @@ static void check_pause(check_run *in, const drom_interlock *interlock, uint8_t 
     }
 }
 
-/* Of an interlock one is driven at most. */
+/* At most one output of an interlock is driven. */
 void check_interlocks(check_run *in)
 {
     const drom_outputs_plan *const outputs = &plan_tables(in->plan)->outputs;
@@ -216,10 +214,9 @@ static bool has_other_edges(const check_run *in)
     return has;
 }
 
-/* A pulse is as wide as the plan allows, but for what keeps the alarm waiting, and comes a period after the
- * one before at the soonest. While a strip is refreshed, edges of the receiver go before it, one a pixel; and
- * where steps or bursts fill the ring of timed edges, its end may have to wait for main. At a stop a pulse
- * may be cut short. */
+/* A pulse has the plan's width, except for delays of the alarm, and comes at least a period after the one
+ * before. While a strip is refreshed, edges of the receiver precede it, one per pixel; and if steps or bursts
+ * fill the ring of timed edges, its end may have to wait for main. A stop may cut a pulse short. */
 void check_pulse(check_run *in, unsigned servo, bool is_high)
 {
     enum { PERIOD_US = 20000, ALARM_US = 100, NOISY_US = 400 };
@@ -242,7 +239,7 @@ void check_pulse(check_run *in, unsigned servo, bool is_high)
     }
 }
 
-/* For how long a switch has been closed, by the hand that did it. */
+/* Returns how long a switch has been closed. */
 static uint64_t closed_for_us(const check_run *in, uint8_t pin)
 {
     const GArray *const touches = in->run->touches;
@@ -270,7 +267,7 @@ static int end_pin(const check_run *in, const bool *is_closed)
 }
 
 /* A motor stands, or runs the other way, 20 ms after the switch of that end has closed, which bounces for 11
- * ms. A strip that is just being refreshed comes before. */
+ * ms. A refresh that is under way comes first. */
 static void check_ends(check_run *in, unsigned output)
 {
     enum { BOUNCES_US = 11000, STRIP_US = 4000 };
@@ -294,7 +291,7 @@ static void check_relay(check_run *in, unsigned output)
     }
 }
 
-/* A strip shows within a second what it is to show, whatever the others do. */
+/* A strip shows its picture within a second, whatever the others do. */
 static void check_strip(check_run *in, unsigned output)
 {
     enum { LONG_US = 1000000 };
@@ -309,7 +306,7 @@ static void check_strip(check_run *in, unsigned output)
     }
 }
 
-/* Home is the first place before the switch in which its coils are as they were at 0. */
+/* Home is the first place before the switch at which its coils are as they were at 0. */
 static void check_came_home(check_run *in, unsigned output)
 {
     const drom_stepper_state *const state = plan_output(in->plan, output)->state;
@@ -328,8 +325,8 @@ static void check_came_home(check_run *in, unsigned output)
     seen->born_at = at;
 }
 
-/* On its way home a stepper goes no farther past its switch, or where it has set out behind that, than it
- * takes to see that and to brake. */
+/* On its way home a stepper passes its switch, or its start if that is behind the switch, by no more than it
+ * needs to see the switch and to brake. */
 static void check_home(check_run *in, unsigned output)
 {
     enum { SEEN_US = 40000, STEPS = 4 };
@@ -360,7 +357,7 @@ static void check_values(check_run *in)
     }
 }
 
-/* Writes down what there is to keep. */
+/* Notes the kept values. */
 static void note_kept(check_run *in)
 {
     const drom_plan *const tables = plan_tables(in->plan);
@@ -377,7 +374,7 @@ static void note_kept(check_run *in)
     }
 }
 
-/* What is there again is what there was at some time in the last 5 s; at a stop, what there was last. */
+/* Restored values are those of some time in the last 5 s; after a stop, the last ones. */
 void check_kept(check_run *in, bool was_stopped)
 {
     const drom_plan *const tables = plan_tables(in->plan);
@@ -409,7 +406,7 @@ void look_at_all(check_run *in)
         } else if (kind == &drom_strip) {
             check_strip(in, i);
         } else if (kind == &drom_stepper) {
-            if (in->homes[in->outputs[i].home_pin] == 1) { /* else its contact may be closed by the other */
+            if (in->homes[in->outputs[i].home_pin] == 1) { /* else another stepper may close its contact */
                 check_home(in, i);
             }
             check_came_home(in, i);
@@ -422,7 +419,7 @@ void look_at_all(check_run *in)
     }
 }
 
-/* Of 20 mA a colour and 1 mA a dark pixel. */
+/* With 20 mA per colour and 1 mA per dark pixel. */
 void check_current(check_run *in, unsigned strip)
 {
     const drom_strip_settings *const settings = plan_output(in->plan, strip)->settings;
@@ -444,8 +441,8 @@ void check_posts(check_run *in)
     }
 }
 
-/* True if a step may come too late for the motor, since it is too fast or interrupts are off for too long:
- * vet reports it. */
+/* True if a step may be too late for the motor, since it is too fast or interrupts are off for too long: vet
+ * reports it. */
 static bool may_lose(const check_run *in, unsigned stepper)
 {
     enum { ALARM_US = 75, NOISY_US = 300 };

@@ -1,4 +1,4 @@
-/* What is observed is outside of the engine: pins, duties, pixels, light. */
+/* Observations are outside of the engine: pins, duties, pixels, light. */
 #include "watch.h"
 #include "dromikos/outputs/lamp.h"
 #include "dromikos/outputs/motor.h"
@@ -46,7 +46,7 @@ static void on_relay(check_run *in, unsigned output, bool is_on)
     seen->changed_us = now_us;
 }
 
-/* What rests on may have to wait for the pause of its interlock. */
+/* An output that rests on may have to wait for the pause of its interlock. */
 static bool may_change_after_stop(const check_run *in, uint8_t pin)
 {
     bool may = false;
@@ -132,8 +132,7 @@ static uint16_t lit_of(const drom_lamp_settings *lamp, uint16_t duty)
     return lamp->is_active_low ? (uint16_t)(UINT16_MAX - duty) : duty;
 }
 
-/* A fade passes through every level, and a way through every step: some of them are reported, and where they
- * end.
+/* A fade passes through every level, and a way through every step: some of them are reported, and their ends.
  */
 static void on_duty(void *context, uint64_t at_us, uint8_t pin, uint16_t duty)
 {
@@ -169,7 +168,7 @@ static void on_event(void *context, const drom_event *event)
     in->came += event->source == DROM_SOURCE_POSTED;
 }
 
-/* Is a name that of an output, or of several that it is one of? */
+/* True if a name is an output's, or that of a group with it. */
 static bool is_named(const check_run *in, const char *ordered, const char *name)
 {
     bool is_it = strcmp(ordered, name) == 0;
@@ -183,7 +182,8 @@ static bool is_named(const check_run *in, const char *ordered, const char *name)
     return is_it;
 }
 
-/* Does an order to an output drive another one: itself, one of its motors, its strip, the strip's parts? */
+/* True if an order to an output drives another one: itself, one of its motors, its strip, the strip's parts.
+ */
 static bool does_drive(const check_run *in, const char *ordered, const char *name)
 {
     bool does = is_named(in, ordered, name);
@@ -198,7 +198,7 @@ static bool does_drive(const check_run *in, const char *ordered, const char *nam
     return does;
 }
 
-/* Is everything that drives an output undone when a key is let go? */
+/* True if everything that drives an output is undone when a key is released. */
 static bool is_only_held(const check_run *in, unsigned output)
 {
     const plan_source *const source = in->plan->source;
@@ -219,7 +219,7 @@ static bool is_only_held(const check_run *in, unsigned output)
     return is_so;
 }
 
-/* Returns where the rotor is when it has stepped back this far: the contact is there. */
+/* Returns the rotor's place after stepping back this far: the contact is there. */
 static void wire_home(check_run *in, unsigned output)
 {
     const clause_given *const clauses = line_of(in, output)->clauses;
@@ -320,7 +320,7 @@ int motor_drive(const check_run *in, unsigned output)
                            (sim_bench_duty(in->bench, motor->back_pin) > 0);
 }
 
-/* The picture that stands is reported; what an effect goes through is too much. */
+/* A standing picture is reported; the pictures of an effect would be too many. */
 static void look_at_strip(check_run *in, unsigned output)
 {
     seen_output *const seen = &in->outputs[output];
@@ -331,7 +331,7 @@ static void look_at_strip(check_run *in, unsigned output)
     }
 }
 
-/* Each hundredth step is reported, and where the rotor stands for a while. */
+/* Each hundredth step is reported, and the places at which the rotor stands for a while. */
 static void look_at_stepper(check_run *in, unsigned output)
 {
     seen_output *const seen = &in->outputs[output];

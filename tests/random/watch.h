@@ -11,7 +11,7 @@
 
 enum { MAX_OUTPUTS = 32, PINS = 256, MS = 1000 };
 
-/* One output, as it is seen from outside. */
+/* One output, from outside. */
 typedef struct seen_output {
     sim_stepper *stepper;
     sim_motor *motor;
@@ -19,21 +19,21 @@ typedef struct seen_output {
     sim_target *target;
     uint64_t changed_us;
     bool is_on;
-    bool is_output; /* of a relay: its pin is one by now */
+    bool is_output; /* a relay: the output of its pin by now */
     bool has_changed;
-    bool is_only_held; /* nothing drives it but what is undone when a key is let go */
+    bool is_only_held; /* all that drives it is undone when a key is released */
     bool is_lit;
     uint64_t lit_us;
     bool is_driven; /* of an interlock */
     bool was_driven;
-    uint64_t rested_us; /* when it wasn't driven any more */
+    uint64_t rested_us; /* the time at which it was no longer driven */
     uint64_t rose_us;   /* of a servo: its newest pulse; 0: none yet */
-    uint64_t sent_us;   /* of a strip: when it showed all that it was to show */
+    uint64_t sent_us;   /* a strip: the time at which it showed its whole picture */
     long position;
     long born_at; /* of a stepper: the place that the engine calls 0 */
     uint8_t home_pin;
     bool was_homing;
-    long past; /* its switch, in steps, when it set out for home */
+    long past; /* its switch, in steps, when it began to home */
     unsigned born_lost;
     uint32_t picture; /* a hash */
     uint64_t pictured_us;
@@ -41,7 +41,7 @@ typedef struct seen_output {
     bool is_moving;      /* pictures follow each other too fast to be reported */
 } seen_output;
 
-/* What an output did. */
+/* A change of an output. */
 typedef struct done_row {
     uint64_t at_us;
     guint number;
@@ -49,7 +49,7 @@ typedef struct done_row {
     char text[40];
 } done_row;
 
-/* The values that are kept, as they were from a time on. */
+/* The kept values from a time on. */
 enum { MAX_KEPT = 8 };
 typedef struct kept_row {
     uint64_t from_us;
@@ -64,17 +64,17 @@ typedef struct check_run {
     drom_engine engine;
     drom_observer observer;
     seen_output outputs[MAX_OUTPUTS];
-    unsigned homes[PINS];  /* steppers that close the contact on this pin; with one or more, no hand does */
+    unsigned homes[PINS];  /* steppers that close the contact on this pin; with one or more, no touch does */
     unsigned hand_presses; /* of the first handset */
     unsigned presses;
     unsigned releases;
-    uint64_t pressed_us; /* a key or button is down up to then */
+    uint64_t pressed_us; /* a key or button is down until then */
     uint64_t posted;     /* and taken by the engine's ring */
     uint64_t came;       /* as events */
-    uint64_t born_us;    /* the engine was started */
+    uint64_t born_us;    /* time of the engine's start */
     uint64_t stopped_us; /* 0: it runs */
     double hung_us;      /* the longest time for which the program has hung */
-    bool is_stopping;    /* safety comes before the minimum times */
+    bool is_stopping;    /* safety precedes the minimum times */
     bool was_cut;        /* coils and rotor of a stepper needn't agree any more */
     GArray *kept;        /* of kept_row */
     char *violation;
@@ -106,27 +106,27 @@ static inline const drom_relay_settings *relay_of(const check_run *in, unsigned 
     return plan_output(in->plan, output)->settings;
 }
 
-/* So much later than the library says may come what own code holds up: within a poll and between two. */
+/* The largest delay by own code: within a poll and between two. */
 double late_us(const check_run *in);
 
-/* Wires what the plan has to the bench, and watches it. */
+/* Wires the plan's outputs to the bench, and watches them. */
 void watch(check_run *in);
 
-/* Forgets what was observed, since the engine was started. */
+/* Forgets the observations, after a start of the engine. */
 void watch_anew(check_run *in);
 
 /* After each poll. */
 void look_at_outputs(check_run *in);
 
-/* Is a load driven, by the levels of its pins? */
+/* True if a load is driven, by the levels of its pins. */
 bool is_driven_at_pins(const check_run *in, unsigned output);
-/* Which way a motor is: 1, -1, 0. */
+/* The direction of a motor: 1, -1, 0. */
 int motor_drive(const check_run *in, unsigned output);
 
-/* Keeps the first thing that must not be. */
+/* Keeps the first violation. */
 void violate(check_run *in, const char *format, ...) G_GNUC_PRINTF(2, 3);
 
-/* After a stop; long after the last key was let go; at each change; after each poll; and at the end. */
+/* After a stop; long after the last release; at each change; after each poll; and at the end. */
 void check_rest(check_run *in);
 void check_let_go(check_run *in);
 void check_interlocks(check_run *in);

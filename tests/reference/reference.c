@@ -1,11 +1,11 @@
-/* The numbers in the comments are those of docs/meaning.md. */
+/* The numbers in comments are those of docs/meaning.md. */
 #include "reference.h"
 
 #include <math.h>
 
 enum { NEVER = -1, NOTHING = -1, PLACES = 8, PLACES_OF_KEYS = 13 };
 
-/* A list of actions that is under way. */
+/* A list of actions in progress. */
 typedef struct run {
     int rule;
     bool is_otherwise;
@@ -16,7 +16,7 @@ typedef struct run {
     gint64 until; /* at the latest */
     int output;   /* or switch that it waits for, or NOTHING */
     int awaited;  /* a drom_awaited */
-    bool is_over; /* what is held is to be undone */
+    bool is_over; /* held orders are to be undone */
 } run;
 
 #define RUN_AT(runs, i) (&g_array_index(runs, run, i))
@@ -114,7 +114,7 @@ static uint32_t value_of(const reference *ref, const drom_action *action, const 
     }
 }
 
-/* By how much a value changes, or to what: below 0, too. */
+/* A value's change, or its new number; may be below 0. */
 static int16_t change_of(const reference *ref, const drom_action *action, const drom_event *cause)
 {
     return (int16_t)((action->flags & DROM_OF_VALUE) != 0   ? ref->values[action->value & 0xff]
@@ -221,12 +221,12 @@ static void change_value(reference *ref, const drom_action *action, int change)
 /* Values 3. */
 static void change_timer(const reference *ref, gint64 *ends, uint8_t verb, uint32_t ms)
 {
-    /* A timer that runs may have ended since the last look. */
+    /* A running timer may have ended since the last look. */
     const gint64 from = verb == DROM_TIMER_ADD ? MAX(*ends, ref->now) : ref->now;
     *ends = verb == DROM_TIMER_CANCEL ? NEVER : MIN(from + MAX(ms, 1), ref->now + DROM_TIMER_LONGEST_MS);
 }
 
-/* The first run of a rule in a list, or of one that shares its sequence; or NOTHING. */
+/* Returns the first run of a rule in a list, or of a rule that shares its sequence; or NOTHING. */
 static int find_run(const reference *ref, const GArray *runs, int rule)
 {
     for (guint i = 0; i < runs->len; i++) {
@@ -259,7 +259,7 @@ static bool stop_scene(reference *ref, uint8_t scene, const run *going)
     return rule_of(ref, going)->source == DROM_SOURCE_SCENE && rule_of(ref, going)->row == scene;
 }
 
-/* Goes on with a run until it waits or ends; then with the one that was queued behind it. */
+/* Continues a run until it waits or ends; then the one that was queued behind it. */
 static void go_on(reference *ref, run going)
 {
     for (const drom_action *action; (action = action_of(ref, &going, going.next)) != NULL;) {
@@ -303,7 +303,7 @@ static void go_on(reference *ref, run going)
     }
 }
 
-/* Sequences 3: what `again` says concerns a rule that still waits. */
+/* Sequences 3: `again` applies to a rule that still waits. */
 static void fire(reference *ref, run fired)
 {
     const uint8_t again = rule_of(ref, &fired)->again;
@@ -336,14 +336,14 @@ static bool is_met(const reference *ref, const drom_condition *condition)
            (number > than && (condition->compare & DROM_GREATER) != 0);
 }
 
-/* Is a rule about an event, or about its key under that name, and may it fire in a mode? */
+/* True if a rule is about an event, or about its key under that name, and may fire in a mode. */
 static bool is_about(const drom_rule *rule, const drom_event *event, uint8_t key, int mode)
 {
     return rule->source == event->source && rule->row == event->row && rule->key == key &&
            (rule->mode == 0 || rule->mode == mode + 1);
 }
 
-/* Events 2, Modes 1, Values 5: all conditions are read first; then the rules act in the order of the plan. */
+/* Events 2, Modes 1, Values 5: all conditions are read first; then the rules act in the plan's order. */
 static void answer(reference *ref, const drom_event *event)
 {
     const bool is_key = event->source == DROM_SOURCE_KEY;
@@ -414,8 +414,8 @@ static bool is_over(const reference *ref, const run *waiting)
     return (is_looked_for && is_reached(ref, waiting)) || ref->now >= waiting->until;
 }
 
-/* Events 3: a wait that is over goes on, by turns with the events that wait. In the order of the sequences,
- * round and round, from the first one again where none was over; false when none is. */
+/* Events 3: a wait that is over continues, in turn with the events in the queue. Sequences take turns in
+ * their order; false if no wait is over. */
 static bool resume(reference *ref)
 {
     const unsigned count = ref->plan->sequences.count;
@@ -439,7 +439,7 @@ static bool resume(reference *ref)
     return false;
 }
 
-/* Events 3: timers and the mode's time, looked at when nothing else is left. */
+/* Events 3: timers and the mode's time, when nothing else is left. */
 static void pass(reference *ref)
 {
     for (unsigned i = 0; i < ref->plan->timers.count; i++) {

@@ -39,7 +39,7 @@ static void on_refresh(void *context, uint64_t at_us, const sim_strip *strip)
     }
 }
 
-/* A sender is one, since one pin has the carrier. */
+/* The one sender, since one pin has the carrier. */
 static void on_light(void *context, uint64_t at_us, bool is_on)
 {
     player *const in = context;
@@ -53,7 +53,7 @@ static void on_light(void *context, uint64_t at_us, bool is_on)
     in->lit_at_us[pin] = at_us;
 }
 
-/* What a pin doesn't show: calls. */
+/* Calls, which no pin shows. */
 static void on_action(void *context, const drom_action *action)
 {
     const player *const in = context;

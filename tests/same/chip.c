@@ -1,7 +1,6 @@
 /* The baked program in a simulated ATmega328P: chip ELF STIMULUS TRACE. Plays the stimulus to its pins, and
- * holds what they do against the trace of the same plan on the bench: each pin's values one by one, each
- * within 5 ms; of a strip the pictures that stand for a while. Ends with 1 where something differs, and says
- * what. */
+ * compares them with the trace of the same plan on the bench: each pin's values one by one, each within 5 ms;
+ * for a strip the pictures that stand for a while. Exit code 1 if something differs, with a message. */
 #include "same.h"
 
 #include "chart/symbols.h"
@@ -15,16 +14,16 @@
 
 enum {
     CYCLES_PER_US = 16,
-    LOOK_CYCLES = 500 * CYCLES_PER_US, /* duties are looked at so often */
+    LOOK_CYCLES = 500 * CYCLES_PER_US, /* interval at which duties are read */
     ONE_CYCLES = 10,                   /* high for longer than 0.6 us is a one */
     LATCH_CYCLES = 50 * CYCLES_PER_US, /* low for this long ends a picture */
-    LATE_US = 7000,                    /* what several waits add up to */
-    CONTACT_US =
-        5000, /* and a contact is looked at so often, on the chip at other moments than on the bench */
-    PICTURE_LATE_US = 50000, /* a refresh may be put off by frames */
-    STANDS_US = 200000,      /* what stands for less is part of an effect */
+    LATE_US = 7000,                    /* the sum of several waits */
+    CONTACT_US = 5000, /* and the interval at which a contact is read, on the chip at other moments than on
+                          the bench */
+    PICTURE_LATE_US = 50000, /* frames may delay a refresh */
+    STANDS_US = 200000,      /* shorter pictures are part of an effect */
     MAX_PIXEL_BYTES = 3 * 1000,
-    MAX_POLL_US = 500, /* as vet says */
+    MAX_POLL_US = 500, /* as vet reports */
     CHIP_PINS = 20,
     LATEST_START = 16000000,
 };
@@ -57,13 +56,13 @@ struct chip {
     chip_pin pins[CHIP_PINS];
     uint32_t poll_at; /* the address of drom_engine_poll() */
     bool is_polling;
-    uint16_t stack; /* as a poll began */
+    uint16_t stack; /* at the beginning of a poll */
     uint64_t polled_at;
     uint64_t worst_poll; /* cycles */
     uint64_t lit_at_us;
     bool is_high[CHIP_PINS]; /* of those that are driven from outside */
     unsigned given;          /* events of the stimulus */
-    uint64_t started_at;     /* cycle: the simulator's timer takes 33 ms until the program has looked at it */
+    uint64_t started_at;     /* cycle: the simulator's timer takes 33 ms until the program has read it */
 };
 
 /* Since the engine was started. */
@@ -81,7 +80,7 @@ static void take_bit(chip_pin *pin, uint64_t lasted)
     pin->bits++;
 }
 
-/* The picture is over when the pin has been low for a while. */
+/* The picture is complete when the pin has been low for a while. */
 static void show_picture(chip_pin *pin)
 {
     const unsigned bytes = 3 * pin->mcu->with->pixels[pin->number];
@@ -140,7 +139,7 @@ static avr_irq_t *pin_of(const chip *mcu, unsigned pin)
     return avr_io_getirq(mcu->avr, AVR_IOCTL_IOPORT_GETIRQ(port_of(pin)), (int)bit_of(pin));
 }
 
-/* Drives an input, for good: the simulator lets it go when its port is written. */
+/* Drives an input permanently: the simulator releases it when its port is written. */
 static void drive(chip *mcu, unsigned pin, bool is_high)
 {
     const char port = port_of(pin);
@@ -156,7 +155,7 @@ static void drive(chip *mcu, unsigned pin, bool is_high)
     avr_raise_irq(pin_of(mcu, pin), is_high);
 }
 
-/* What a pin with PWM is driven with: by its timer, or by its port. */
+/* Returns what drives a pin with PWM: its timer, or its port. */
 static unsigned duty_of(const chip *mcu, unsigned pin)
 {
     const uint8_t *const data = mcu->avr->data;
@@ -194,7 +193,7 @@ static avr_cycle_count_t look(struct avr_t *avr, avr_cycle_count_t when, void *c
     return avr->cycle + LOOK_CYCLES;
 }
 
-/* Timers of the simulator, since a chip that sleeps is taken to the next of them at once. */
+/* Timers of the simulator, since a sleeping chip jumps to the next of them at once. */
 static avr_cycle_count_t give(struct avr_t *avr, avr_cycle_count_t when, void *context)
 {
     chip *const mcu = context;
@@ -208,7 +207,7 @@ static avr_cycle_count_t give(struct avr_t *avr, avr_cycle_count_t when, void *c
                                     : avr->cycle + LOOK_CYCLES;
 }
 
-/* Doesn't sleep, though the chip does. */
+/* Keeps the simulator running while the chip sleeps. */
 static void pass(struct avr_t *avr, avr_cycle_count_t cycles)
 {
     (void)avr;
@@ -238,7 +237,7 @@ static bool play(chip *mcu)
         state = avr_run(mcu->avr);
     }
     mcu->started_at = mcu->avr->cycle;
-    for (unsigned pin = 0; pin < CHIP_PINS; pin++) { /* what went on before is as if it were now */
+    for (unsigned pin = 0; pin < CHIP_PINS; pin++) { /* earlier changes count as of now */
         for (unsigned i = 0; i < mcu->trace.counts[pin]; i++) {
             mcu->trace.changes[pin][i].at_us = 0;
         }
@@ -299,7 +298,7 @@ static same_trace read_trace(const char *path)
     return read;
 }
 
-/* Only what stands for a while. */
+/* Compares only values that stand for a while. */
 static void keep_standing(same_trace *trace, unsigned pin, uint64_t end_us)
 {
     same_change *const changes = trace->changes[pin];
@@ -315,7 +314,7 @@ static void keep_standing(same_trace *trace, unsigned pin, uint64_t end_us)
 
 static unsigned failures;
 
-/* The longest that a value of the pin came apart from the trace's. */
+/* Returns the largest difference in time between a pin's value and the trace's. */
 static double compare(const same_trace *chips, const same_trace *benchs, unsigned pin, uint64_t late_us)
 {
     double worst_us = 0;

@@ -1,4 +1,4 @@
-/* A plan as the tool has it: rehearsed PLAN SCRIPT STIMULUS. Writes the stimulus first. */
+/* A plan in the tool: rehearsed PLAN SCRIPT STIMULUS. Writes the stimulus first. */
 #include "bench.h"
 #include "dromikos/outputs/strip.h"
 

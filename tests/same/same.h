@@ -1,11 +1,9 @@
-/* What a plan does at its pins, and what came to them: for comparing a plan that is rehearsed, the same plan
- * baked, and the chip that it is flashed on.
- *
- * A stimulus is a text: lines "wire KIND PIN COUNT" (level, pwm, carrier, strip; COUNT is a strip's pixels),
- * "line US 0|1" (a handset transmits), "contact US PIN 0|1" (it is closed), "receiver PIN" and "end US".
- * A trace is one, too: "US PIN VALUE" by pins and times, where a value is other than before: a level, a duty
- * of 255, 1 where a burst begins, or a checksum of a strip's picture; "US report BYTES" and "US action OUTPUT
- * VERB VALUE". */
+/* A plan's behaviour at its pins, and their input: for comparing a rehearsed plan, the same plan baked, and
+ * the chip with its program. A stimulus is a text: lines "wire KIND PIN COUNT" (level, pwm, carrier, strip;
+ * COUNT is a strip's pixels), "line US 0|1" (a handset transmits), "contact US PIN 0|1" (it is closed),
+ * "receiver PIN" and "end US". So is a trace: "US PIN VALUE" by pins and times, for each change of a value: a
+ * level, a duty of 255, 1 where a burst begins, or a checksum of a strip's picture; "US report BYTES" and "US
+ * action OUTPUT VERB VALUE". */
 #ifndef DROMIKOS_TESTS_SAME_H
 #define DROMIKOS_TESTS_SAME_H
 
@@ -34,7 +32,7 @@ typedef struct same_stimulus {
     unsigned count;
 } same_stimulus;
 
-/* Ends the program with a message where it can't be read. */
+/* Ends the program with a message if the file can't be read. */
 same_stimulus same_read(const char *path);
 
 /* The traces of all pins. */
@@ -48,7 +46,7 @@ typedef struct same_trace {
     unsigned counts[SAME_PINS];
 } same_trace;
 
-/* Notes a value, where it is another than the pin's newest. Nothing is before a value of 0. */
+/* Notes a value that differs from the pin's newest. A pin without a value counts as 0. */
 void same_note(same_trace *trace, unsigned pin, uint64_t at_us, unsigned value);
 void same_print(const same_trace *trace);
 

@@ -1,5 +1,4 @@
-/* What a sketch sees of the theatre: functions, and no table. In C++ a table that lies in flash would be read
- * as RAM. */
+/* The theatre's functions for a sketch, without tables. In C++ a table in flash would be read as RAM. */
 #ifndef THEATRE_H
 #define THEATRE_H
 
@@ -9,10 +8,10 @@ extern "C" {
 
 #include <stdbool.h>
 
-/** Starts the chip and the theatre; false when it can't run. Once. */
+/** Starts the chip and the theatre; false if it can't run. Once. */
 bool theatre_begin(void);
 
-/** Does what is due. In the loop, as often as it goes. */
+/** Does what is due. In the loop, without delays. */
 void theatre_poll(void);
 
 #ifdef __cplusplus
