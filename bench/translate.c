@@ -2,7 +2,6 @@
  * each received and each sent protocol: a line per received one, and one per pair that isn't right. */
 #include "trial.h"
 
-#include "plan/kinds/kinds.h"
 #include "plan/model/plan.h"
 
 #include "dromikos/outputs/sender.h"

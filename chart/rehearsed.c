@@ -1,7 +1,7 @@
 #include "chart/rehearsed.h"
 
 #include "chart/reading.h"
-#include "plan/kinds/kinds.h"
+#include "plan/model/plan.h"
 
 /* Lanes of states precede those of outputs, and are made first. */
 static void make_event_lanes(reading *in, const GArray *rows)

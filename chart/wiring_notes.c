@@ -1,6 +1,6 @@
 #include "chart/wiring_notes.h"
 
-#include "plan/kinds/kinds.h"
+#include "plan/model/plan.h"
 
 #include <string.h>
 

@@ -2,7 +2,7 @@
 #include "cli/rehearse/view.h"
 #include "dromikos/internal/outputs.h"
 
-#include "plan/kinds/kinds.h"
+#include "plan/model/plan.h"
 
 #include <math.h>
 #include <string.h>

@@ -1,4 +1,4 @@
-/* The parts of a timeline. Private to timeline.c, which writes what the rules did, and outcomes.c. */
+/* The parts of a timeline. Private to timeline.c, which writes what the rules did, outcomes.c and cells.c. */
 #ifndef DROMIKOS_CLI_VIEW_H
 #define DROMIKOS_CLI_VIEW_H
 
@@ -62,11 +62,19 @@ struct timeline {
     GArray *heard;           /* of heard_press: those that were not asked for yet */
 };
 
-/* The same for a row that is only counted if it repeats. */
+/* Sets the widths of the columns, before the first row. */
+void view_find_widths(timeline *view);
+
+/* Returns the cell to write into: of the row that is being written if it is free there, else of a new one.
+ * The second one is for a row that is only counted if it repeats. */
+GString *view_cell(timeline *view, enum cell_of column);
 GString *view_cell_again(timeline *view, enum cell_of column);
 
-/* The cell to write into: of the row that is being written when it is free there, else of a new one. */
-GString *view_cell(timeline *view, enum cell_of column);
+/* Adds the reason to an action that changed nothing at once. */
+void view_settle_asked(timeline *view);
+
+/* Writes the row. */
+void view_end_row(timeline *view);
 
 /* Keeps a row, or writes it as JSON. Takes over what it owns. The second one sets its time to now. */
 void view_put(const timeline *view, timeline_row happened);

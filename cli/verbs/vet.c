@@ -3,7 +3,7 @@
 
 #include "cli/verbs/verbs.h"
 #include "plan/board/boards.h"
-#include "plan/kinds/kinds.h"
+#include "plan/model/plan.h"
 #include "plan/vet/key_delays.h"
 #include "plan/vet/vet.h"
 #include "plan/wiring/wiring.h"

@@ -1,7 +1,7 @@
 /* The header of a baked plan, with the names of its rows; and the library's configuration for it. */
 #include "plan/bake/bake.h"
 
-#include "plan/kinds/kinds.h"
+#include "plan/model/build.h"
 
 #include <string.h>
 

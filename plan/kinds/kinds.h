@@ -1,4 +1,4 @@
-/* What files of kinds share. Private to plan/kinds/. */
+/* What files of kinds share. For plan/kinds/, and the baker. */
 #ifndef DROMIKOS_PLAN_KINDS_H
 #define DROMIKOS_PLAN_KINDS_H
 

@@ -6,6 +6,7 @@
 
 /* What may follow a segment: "':'", before a list; another clause; nothing. */
 extern const char *const statement_then_list[];
+extern const char *const statement_then_action[];
 extern const char *const statement_then_clause[];
 extern const char *const statement_then_nothing[];
 

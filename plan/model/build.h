@@ -1,4 +1,4 @@
-/* A plan on its way from source to tables. Private to plan/. */
+/* A plan on its way from source to tables. For plan/, and tests. */
 #ifndef DROMIKOS_PLAN_BUILD_H
 #define DROMIKOS_PLAN_BUILD_H
 
@@ -104,10 +104,6 @@ int source_find_handset(const plan_source *source, const char *name);
 uint32_t plan_sent_row(plan *made, const action_words *action, guint each_ms);
 /* Returns how often a key is sent while it is held, in ms; 0: once. */
 guint plan_sent_each(const plan *made, guint output, guint row);
-
-/* Returns the code of such a row; and "hall.mute", to be freed. */
-const drom_code *plan_sent_code(const plan *made, guint output, guint row);
-char *plan_sent_name(const plan *made, guint output, guint row);
 
 /* Returns the debounced state of the switch of that name; NULL if there is none. And its contact's row. */
 const bool *plan_switch(const plan *made, const word *name);

@@ -125,6 +125,10 @@ char *plan_rule_text(const plan *loaded, unsigned rule);
  */
 char *plan_event_text(const plan *loaded, const drom_event *event);
 
+/* Returns the code of a key that an output sends, by its row; and "hall.mute", to be freed. */
+const drom_code *plan_sent_code(const plan *loaded, guint output, guint row);
+char *plan_sent_name(const plan *loaded, guint output, guint row);
+
 /* Returns a state at the start: the number of a value, the first mode, "open" for a switch. NULL: none of
  * these. To be freed. */
 char *plan_first_state(const plan *loaded, const char *name);

@@ -1,7 +1,7 @@
 /* Expectations of a script. The phrases for an output are its kind's. */
 #include "plan/script/expect.h"
 
-#include "plan/kinds/kinds.h"
+#include "plan/model/build.h"
 #include "plan/language/colours.h"
 
 #include <string.h>

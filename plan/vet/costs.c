@@ -1,7 +1,6 @@
 #include "plan/vet/costs.h"
 
 #include "plan/bake/bake.h"
-#include "plan/kinds/kinds.h"
 #include "plan/model/build.h"
 
 #include "dromikos/outputs/strip.h"

@@ -1,7 +1,7 @@
 /* Currents of pins and supplies, against the data sheets' recommended values, not absolute maxima. */
 #include "plan/vet/checks.h"
 
-#include "plan/kinds/kinds.h"
+#include "plan/model/build.h"
 #include "plan/wiring/wiring.h"
 
 #include <math.h>

@@ -1,7 +1,7 @@
 /* Orders of rules that can't work, or not as they read. */
 #include "plan/vet/checks.h"
 
-#include "plan/kinds/kinds.h"
+#include "plan/model/build.h"
 #include "plan/model/plan.h"
 
 enum { WAITS_MS = 60000 /* if the plan states no time */ };

@@ -4,7 +4,7 @@
 
 #include "dromikos/internal/kept.h"
 
-#include "plan/kinds/kinds.h"
+#include "plan/model/build.h"
 #include "plan/vet/checks.h"
 #include "plan/vet/estimate.h"
 #include "trial.h"
