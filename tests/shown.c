@@ -42,10 +42,11 @@ void shown_start(shown *at, int rows, int columns, char *const *environment, cha
     (void)close(program_end);
 }
 
-/* Takes what the program has written; false when the program has ended. */
+/* Takes what the program has written, a piece at a time, so that a slow test sees each screen; false when the
+ * program has ended. */
 static bool take(shown *at, int ms)
 {
-    char bytes[4096];
+    char bytes[512];
     struct pollfd waits = {.fd = at->line, .events = POLLIN};
     if (poll(&waits, 1, ms) <= 0) {
         return true;

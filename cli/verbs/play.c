@@ -100,8 +100,8 @@ static void go_on(playing *at)
     uint64_t bench_us = sim_bench_now(at->run.bench);
     at->clock_us = now_us;
     at->due_us += at->page.is_paused ? 0 : (double)passed_us * at->page.speed;
-    while (bench_us < (uint64_t)at->due_us && g_get_monotonic_time() < now_us + BUDGET_US) {
-        const uint64_t until_us = MIN(bench_us + SLICE_US, (uint64_t)at->due_us);
+    while (bench_us < MIN((uint64_t)at->due_us, at->ends_us) && g_get_monotonic_time() < now_us + BUDGET_US) {
+        const uint64_t until_us = MIN(bench_us + SLICE_US, MIN((uint64_t)at->due_us, at->ends_us));
         conditions_disturb(&at->conditions, at->run.bench, (until_us / DISTURB_US + 1) * DISTURB_US);
         keypad_pass(at->keypad, until_us);
         rehearsal_pass(&at->run, until_us);
