@@ -35,12 +35,12 @@ static const drom_rule rules[] = {
 
 static drom_decoder decoders[1];
 static drom_hold holds[1];
-static drom_hand hands[1];
+static drom_last_press last_presses[1];
 
 static const drom_plan stage = {
     .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .hold_ms = DROM_ROWS(hold_ms), .holds = holds},
-    .rules = {.rules = DROM_ROWS(rules), .hands = DROM_ROWS(hands)},
+    .rules = {.rules = DROM_ROWS(rules), .last_presses = DROM_ROWS(last_presses)},
     .outputs = {.outputs = DROM_ROWS(outputs)},
 };
 

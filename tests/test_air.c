@@ -35,7 +35,7 @@ static const drom_rule holds_while[] = {
 static const drom_rule sends[] = {DROM_WHEN_KEY(WAND, UP, DROM_PRESS, send_sirc)};
 static drom_decoder decoders[2];
 static drom_hold hold_states[1];
-static drom_hand hands[1];
+static drom_last_press last_presses[1];
 
 typedef struct stage {
     sim_bench *bench;
@@ -64,7 +64,7 @@ static void open_stage(stage *opened, const drom_output *outputs, const drom_rul
     opened->plan = (drom_plan){
         .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
         .keys = {.handsets = DROM_ROWS(handsets), .holds = hold_states},
-        .rules = {.rules = {rules, rule_count}, .hands = DROM_ROWS(hands)},
+        .rules = {.rules = {rules, rule_count}, .last_presses = DROM_ROWS(last_presses)},
         .outputs = {.outputs = {outputs, 2}},
     };
     sim_bench_hear_itself(opened->bench, outputs == open_outputs);

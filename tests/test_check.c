@@ -29,7 +29,7 @@ typedef struct sound {
     drom_key_ref doubled;
     drom_tapped tapped;
     drom_output output;
-    drom_hand hand;
+    drom_last_press last_press;
     drom_mode modes[2];
     drom_value value;
     int16_t number;
@@ -84,7 +84,7 @@ static void make_sound(sound *made)
         .rules = {.rules = {made->rules, 2},
                   .modes = {made->modes, 2},
                   .values = {&made->value, 1},
-                  .hands = {&made->hand, 1},
+                  .last_presses = {&made->last_press, 1},
                   .sequences = {made->sequences, 2},
                   .held = {made->held, 1},
                   .timers = {&made->timer, 1},
@@ -173,8 +173,8 @@ TEST(what_is_heard_and_pressed_must_make_sense)
 
 TEST(memory_and_limits_that_make_no_sense_are_refused)
 {
-    REFUSED(RULES, 0, 0, NULL, in.plan.rules.hands.rows = NULL);
-    REFUSED(RULES, 0, 0, NULL, in.plan.rules.hands.count = 0);
+    REFUSED(RULES, 0, 0, NULL, in.plan.rules.last_presses.rows = NULL);
+    REFUSED(RULES, 0, 0, NULL, in.plan.rules.last_presses.count = 0);
     REFUSED(RULES, 0, 0, NULL, in.plan.rules.held.rows = NULL);
     REFUSED(RULES, 0, 0, NULL, in.plan.rules.sequences.rows = NULL);
     REFUSED(RULES, 0, 0, NULL, in.plan.rules.timers.rows = NULL);
@@ -314,7 +314,7 @@ TEST(all_that_makes_sense_is_taken)
                           DROM_USES(POSTS) | DROM_USES(MULTIPLES) | DROM_USES(SUMS));
     ck_assert_uint_eq(drom_plan_uses(&in.plan) & DROM_USES(INPUTS), DROM_USES(INPUTS));
     in.plan.contacts.contacts.count = 0;
-    in.plan.rules = (drom_rules_plan){.rules = {&in.rules[1], 1}, .hands = in.plan.rules.hands};
+    in.plan.rules = (drom_rules_plan){.rules = {&in.rules[1], 1}, .last_presses = in.plan.rules.last_presses};
     in.rules[1].mode = 0;
     ck_assert_int_eq(drom_plan_check(&in.plan, &facts, NULL), DROM_OK);
     ck_assert_uint_eq(drom_rules_uses(&in.plan.rules), 0);

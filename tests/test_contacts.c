@@ -12,7 +12,7 @@ static const uint16_t hold_ms[] = {300};
 
 typedef struct wall {
     drom_hold hold;
-    drom_hand hand;
+    drom_last_press last_press;
     drom_touch touches[3];
     drom_deadline look_at;
     drom_ticking tick;
@@ -48,8 +48,8 @@ static void open_wall(wall *in, uint64_t seed)
     in->plan.keys.holds = &in->hold;
     in->plan.contacts.touches = in->touches;
     in->plan.contacts.next = &in->look_at;
-    in->plan.rules.hands.rows = &in->hand;
-    in->plan.rules.hands.count = 1;
+    in->plan.rules.last_presses.rows = &in->last_press;
+    in->plan.rules.last_presses.count = 1;
     in->plan.rules.switches.rows = &in->is_closed;
     in->plan.rules.switches.count = 1;
     in->log = g_string_new(NULL);

@@ -203,7 +203,7 @@ TEST(releases_and_time_limits_come_in_noise_that_never_ends)
     theatre lantern;
     drom_plan plan = stage;
     GRand *const dice = g_rand_new_with_seed(5);
-    plan.rules = (drom_rules_plan){.rules = DROM_ROWS(while_held), .hands = DROM_ROWS(hands)};
+    plan.rules = (drom_rules_plan){.rules = DROM_ROWS(while_held), .last_presses = DROM_ROWS(last_presses)};
     open_theatre(&lantern, &plan, 0);
     sim_bench_set_processor(lantern.bench, &(sim_processor){.poll_us = 200});
     press(&lantern, GREEN, 1000, 2200);
@@ -519,7 +519,7 @@ TEST(post_is_an_event_behind_those_that_wait)
         {.source = DROM_SOURCE_POSTED, .row = 0, .actions = DROM_ROWS(bell_on)},
         {.source = DROM_SOURCE_POSTED, .row = 1, .actions = DROM_ROWS(off)}};
     drom_plan with = stage;
-    with.rules = (drom_rules_plan){.rules = DROM_ROWS(posted), .hands = stage.rules.hands};
+    with.rules = (drom_rules_plan){.rules = DROM_ROWS(posted), .last_presses = stage.rules.last_presses};
     with.events = (drom_events_plan){.posts = DROM_ROWS(posts)};
     const drom_port port = {.facts = {.pins = 20},
                             .clock = &(drom_port_clock){.now = still, .wake = note_wake},

@@ -101,7 +101,7 @@ static drom_rule rules[LOOPS + 4];
 static drom_posts posts[1];
 static drom_decoder decoders[1];
 static drom_hold holds[2];
-static drom_hand hands[2];
+static drom_last_press last_presses[2];
 static drom_held held[1];
 static drom_timer timers[1];
 static bool switches[1];
@@ -166,7 +166,7 @@ static void open_stage(stage *opened, storm blows, const sim_processor *processo
         .contacts = {.contacts = DROM_ROWS(contacts), .touches = touches, .next = &look_at},
         .events = {.posts = DROM_ROWS(posts)},
         .rules = {.rules = {rules, (uint8_t)count},
-                  .hands = DROM_ROWS(hands),
+                  .last_presses = DROM_ROWS(last_presses),
                   .sequences = DROM_ROWS(sequences),
                   .held = DROM_ROWS(held),
                   .timers = DROM_ROWS(timers),

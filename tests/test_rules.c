@@ -95,7 +95,7 @@ typedef struct house {
     unsigned condition_count;
     drom_mode modes[3];
     drom_value values[3];
-    drom_hand hands[HANDSETS];
+    drom_last_press last_presses[HANDSETS];
     drom_sequence sequences[SEQUENCES];
     drom_held held[HELD];
     drom_timer timers[2];
@@ -135,8 +135,8 @@ static void move_in(house *in, unsigned rule_count)
 {
     in->plan.rules.rows = in->rules;
     in->plan.rules.count = (uint8_t)rule_count;
-    in->plan.hands.rows = in->hands;
-    in->plan.hands.count = HANDSETS;
+    in->plan.last_presses.rows = in->last_presses;
+    in->plan.last_presses.count = HANDSETS;
     in->plan.held.rows = in->held;
     in->plan.held.count = HELD;
     in->plan.sequences.rows = in->sequences;

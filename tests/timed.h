@@ -42,11 +42,11 @@ static const drom_output outputs[] = {DROM_STEPPER(revolve, revolve_state), DROM
                                       DROM_LAMP(house, house_state), DROM_SENDER(horn, horn_state)};
 static drom_decoder decoders[1];
 static drom_hold holds[1];
-static drom_hand hands[1];
+static drom_last_press last_presses[1];
 static const drom_plan plan = {
     .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
-    .rules = {.hands = DROM_ROWS(hands)},
+    .rules = {.last_presses = DROM_ROWS(last_presses)},
     .outputs = {.outputs = DROM_ROWS(outputs)},
 };
 

@@ -13,7 +13,7 @@ static const drom_code DROM_FLASH codes[] = {[PLAY] = {DROM_NEC, 33, 53},
                                              [EXIT] = {DROM_NEC, 33, 28}};
 static const drom_handset DROM_FLASH handsets[] = {[WAND] = {.codes = DROM_ROWS(codes)}};
 static drom_hold holds[1];
-static drom_hand hands[1];
+static drom_last_press last_presses[1];
 
 static const drom_protocol_ref DROM_FLASH protocols[] = {&drom_nec};
 static drom_decoder decoders[1];
@@ -40,6 +40,6 @@ static const drom_rule DROM_FLASH rules[] = {
 const drom_plan DROM_FLASH relays_plan = {
     .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds, .gestures = DROM_PRESS},
-    .rules = {.rules = DROM_ROWS(rules), .hands = DROM_ROWS(hands)},
+    .rules = {.rules = DROM_ROWS(rules), .last_presses = DROM_ROWS(last_presses)},
     .outputs = {.outputs = DROM_ROWS(outputs)},
 };

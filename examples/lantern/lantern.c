@@ -24,13 +24,13 @@ static const drom_rule DROM_FLASH rules[] = {
     DROM_WHEN_KEY(WAND, PLAY, DROM_PRESS, ring),
 };
 
-static drom_decoder decoders[1]; /* one per protocol */
-static drom_hold holds[1];       /* one per handset */
-static drom_hand hands[1];       /* likewise */
+static drom_decoder decoders[1];        /* one per protocol */
+static drom_hold holds[1];              /* one per handset */
+static drom_last_press last_presses[1]; /* likewise */
 static const drom_plan DROM_FLASH plan = {
     .receive = {.protocols = DROM_ROWS(protocols), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
-    .rules = {.rules = DROM_ROWS(rules), .hands = DROM_ROWS(hands)},
+    .rules = {.rules = DROM_ROWS(rules), .last_presses = DROM_ROWS(last_presses)},
     .outputs = {.outputs = DROM_ROWS(outputs)},
 };
 

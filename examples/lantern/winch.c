@@ -71,9 +71,9 @@ static const drom_rule DROM_FLASH rules[] = {
     DROM_WHEN_KEY(WING, UP, DROM_PRESS, halt),
 };
 
-static drom_decoder decoders[1]; /* one per protocol */
-static drom_hold holds[2];       /* one per handset */
-static drom_hand hands[2];       /* likewise */
+static drom_decoder decoders[1];        /* one per protocol */
+static drom_hold holds[2];              /* one per handset */
+static drom_last_press last_presses[2]; /* likewise */
 static drom_sequence sequences[1];
 static drom_held held[1]; /* as many as can be held at the same time */
 static const drom_plan DROM_FLASH plan = {
@@ -81,7 +81,7 @@ static const drom_plan DROM_FLASH plan = {
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
     .contacts = {.contacts = DROM_ROWS(contacts), .touches = touches, .next = &look_at},
     .rules = {.rules = DROM_ROWS(rules),
-              .hands = DROM_ROWS(hands),
+              .last_presses = DROM_ROWS(last_presses),
               .sequences = DROM_ROWS(sequences),
               .held = DROM_ROWS(held),
               .switches = DROM_ROWS(switches)},

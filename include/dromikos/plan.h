@@ -308,7 +308,7 @@ typedef struct drom_value {
 
 DROM_DEFINE_TABLE(drom_value_table, drom_value);
 
-DROM_DEFINE_MEMORY(drom_hand_memory, drom_hand);
+DROM_DEFINE_MEMORY(drom_last_press_memory, drom_last_press);
 DROM_DEFINE_MEMORY(drom_sequence_memory, drom_sequence);
 DROM_DEFINE_MEMORY(drom_held_memory, drom_held);
 DROM_DEFINE_MEMORY(drom_timer_memory, drom_timer);
@@ -318,7 +318,7 @@ struct drom_rules_plan {
     drom_rule_table rules; /**< ascending by source, row and key; those of one event in order of firing */
     drom_mode_table modes; /**< the first is active at start and has no end; none: one mode */
     drom_value_table values;
-    drom_hand_memory hands; /**< one per handset */
+    drom_last_press_memory last_presses; /**< one per handset */
     drom_sequence_memory sequences;
     drom_held_memory held; /**< one per action with DROM_WHILE_HELD */
     drom_timer_memory timers;

@@ -196,7 +196,8 @@ static void put_handsets(GString *out, const plan *loaded)
             g_string_append_printf(out, ".needs_second_frame = %s},\n",
                                    c_bool(keys->handsets.rows[i].needs_second_frame));
         }
-        g_string_append_printf(out, "};\nstatic drom_hold holds[%u];\nstatic drom_hand hands[%u];\n",
+        g_string_append_printf(out,
+                               "};\nstatic drom_hold holds[%u];\nstatic drom_last_press last_presses[%u];\n",
                                keys->handsets.count, keys->handsets.count);
         if (keys->taps != NULL) {
             g_string_append_printf(out, "static drom_tapped taps[%u];\n", keys->handsets.count);
@@ -388,7 +389,7 @@ static void put_plan(GString *out, const plan *loaded, const char *name)
         {rules->rules.count, ".rules = DROM_ROWS(rules)"},
         {rules->modes.count, ".modes = DROM_ROWS(modes)"},
         {rules->values.count, ".values = DROM_ROWS(values)"},
-        {rules->hands.count, ".hands = DROM_ROWS(hands)"},
+        {rules->last_presses.count, ".last_presses = DROM_ROWS(last_presses)"},
         {rules->sequences.count, ".sequences = DROM_ROWS(sequences)"},
         {rules->held.count, ".held = DROM_ROWS(held)"},
         {rules->timers.count, ".timers = DROM_ROWS(timers)"},

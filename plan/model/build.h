@@ -49,7 +49,7 @@ struct plan {
     GPtrArray *kept;    /* settings and states */
     drom_decoder *decoders;
     drom_hold *holds;
-    drom_hand *hands;
+    drom_last_press *last_presses;
     drom_held *held;
     GArray *interlocks;  /* of drom_interlock */
     GArray *guarded;     /* of drom_rest_pin */

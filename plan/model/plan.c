@@ -95,7 +95,7 @@ void plan_free(plan *unwanted)
     g_ptr_array_unref(unwanted->kept);
     g_free(unwanted->decoders);
     g_free(unwanted->holds);
-    g_free(unwanted->hands);
+    g_free(unwanted->last_presses);
     g_free(unwanted->held);
     g_free(unwanted->taps);
     g_free(unwanted->ticks);

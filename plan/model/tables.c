@@ -444,7 +444,7 @@ void plan_fill_tables(plan *made)
     made->decoders = g_new0(drom_decoder, made->protocols->len);
     const uint16_t *const key_ms = made->source->key_ms;
     made->holds = g_new0(drom_hold, made->handsets->len);
-    made->hands = g_new0(drom_hand, made->handsets->len);
+    made->last_presses = g_new0(drom_last_press, made->handsets->len);
     made->held = g_new0(drom_held, count_held(made));
     made->taps = made->doubles->len > 0 ? g_new0(drom_tapped, made->handsets->len) : NULL;
     made->ticks = key_ms[REPEATS_AFTER] != 0 ? g_new0(drom_ticking, made->handsets->len) : NULL;
@@ -479,7 +479,7 @@ void plan_fill_tables(plan *made)
         .rules =
             {
                 .rules = {(const drom_rule *)(void *)made->rules->data, (uint8_t)made->rules->len},
-                .hands = {made->hands, (uint8_t)made->handsets->len},
+                .last_presses = {made->last_presses, (uint8_t)made->handsets->len},
                 .modes = {(const drom_mode *)(void *)made->modes->data, (uint8_t)made->modes->len},
                 .values = {(const drom_value *)(void *)made->values->data, (uint8_t)made->values->len},
                 .sequences = {made->sequences, sequences},

@@ -332,8 +332,8 @@ static bool has_memory(const drom_plan DROM_FLASH *plan)
 {
     const drom_rules_plan rules = plan->rules; /* a copy: avr-gcc 5.4 fails on null tests of flash pointers */
     return (rules.rules.count == 0 || rules.rules.rows != NULL) &&
-           (rules.hands.count == 0 || rules.hands.rows != NULL) &&
-           rules.hands.count == plan->keys.handsets.count &&
+           (rules.last_presses.count == 0 || rules.last_presses.rows != NULL) &&
+           rules.last_presses.count == plan->keys.handsets.count &&
            (rules.held.count == 0 || rules.held.rows != NULL) &&
            (rules.sequences.count == 0 || rules.sequences.rows != NULL) &&
            (rules.timers.count == 0 || rules.timers.rows != NULL) &&

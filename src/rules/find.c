@@ -98,7 +98,7 @@ void drom_rules_answer(drom_rules *rules)
 {
     const drom_event *const event = &rules->event;
     const bool is_key = event->source == DROM_SOURCE_KEY;
-    const uint8_t mode = is_key ? drom_rules_plan_of(rules)->hands.rows[event->row].mode : rules->mode;
+    const uint8_t mode = is_key ? drom_rules_plan_of(rules)->last_presses.rows[event->row].mode : rules->mode;
     rules->answer_count = 0;
     rules->answers_done = 0;
     rules->otherwise = 0;

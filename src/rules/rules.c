@@ -24,7 +24,7 @@ DROM_NOINLINE void drom_rules_init(drom_rules *rules)
     const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
     clear(&rules->back, sizeof *rules - offsetof(drom_rules, back)); /* from here on: its state */
     rules->passed_at = now_of(rules);
-    clear(plan->hands.rows, plan->hands.count * sizeof(drom_hand));
+    clear(plan->last_presses.rows, plan->last_presses.count * sizeof(drom_last_press));
     clear(plan->sequences.rows, plan->sequences.count * sizeof(drom_sequence));
     clear(plan->timers.rows, plan->timers.count * sizeof(drom_timer));
     if (DROM_WITH_INPUTS) {
@@ -40,8 +40,8 @@ static bool is_busy(const drom_rules *rules)
 {
     const drom_rules_plan DROM_FLASH *const plan = drom_rules_plan_of(rules);
     bool is_so = false;
-    for (uint8_t i = 0; i < plan->hands.count; i++) {
-        is_so |= plan->hands.rows[i].is_down;
+    for (uint8_t i = 0; i < plan->last_presses.count; i++) {
+        is_so |= plan->last_presses.rows[i].is_down;
     }
     for (uint8_t i = 0; i < plan->sequences.count; i++) {
         is_so |= plan->sequences.rows[i].is_waiting && plan->sequences.rows[i].mode == rules->mode;
@@ -215,8 +215,8 @@ void drom_rules_order(drom_rules *rules, const drom_action *action, int16_t numb
 static bool is_owner_down(const drom_rules *rules, const drom_run *run)
 {
     const drom_rule DROM_FLASH *const rule = &drom_rules_plan_of(rules)->rules.rows[run->rule];
-    const drom_hand *const hand = &drom_rules_plan_of(rules)->hands.rows[rule->row];
-    return hand->is_down && hand->key == run->owner.key;
+    const drom_last_press *const press = &drom_rules_plan_of(rules)->last_presses.rows[rule->row];
+    return press->is_down && press->key == run->owner.key;
 }
 
 static void order_output(drom_rules *rules, const drom_action *action)
@@ -427,7 +427,7 @@ DROM_NOINLINE bool drom_rules_act(drom_rules *rules)
 
 DROM_NOINLINE void drom_rules_take(drom_rules *rules, const drom_event *event)
 {
-    drom_hand *const hands = drom_rules_plan_of(rules)->hands.rows;
+    drom_last_press *const last_presses = drom_rules_plan_of(rules)->last_presses.rows;
     const drom_observer *const observer = drom_observer_of(rules);
     rules->has_resumed = false;
     if (event->source != DROM_SOURCE_KEY && observer != NULL && observer->event != NULL) {
@@ -440,16 +440,17 @@ DROM_NOINLINE void drom_rules_take(drom_rules *rules, const drom_event *event)
             break;
         }
         if (event->gesture == DROM_PRESS) {
-            hands[event->row] = (drom_hand){.key = event->key, .mode = rules->mode, .is_down = true};
+            last_presses[event->row] =
+                (drom_last_press){.key = event->key, .mode = rules->mode, .is_down = true};
         } else if (event->gesture == DROM_RELEASE) {
-            hands[event->row].is_down = false;
+            last_presses[event->row].is_down = false;
             drom_rules_let_go(rules, event->row, event->key);
         }
         restart_mode(rules);
         break;
     case DROM_SOURCE_LOST:
         pass_mode(rules);
-        hands[event->row].is_down = false;
+        last_presses[event->row].is_down = false;
         drom_rules_let_go(rules, event->row, DROM_ANY_OTHER_KEY);
         break;
     case DROM_SOURCE_SWITCH:

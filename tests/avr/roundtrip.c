@@ -28,11 +28,11 @@ static const drom_output DROM_FLASH outputs[] = {DROM_RELAY(spot, spot_state)};
 static const drom_action DROM_FLASH pulse[] = {DROM_ORDER(0, DROM_RELAY_PULSE, 300)};
 static const drom_rule DROM_FLASH rules[] = {DROM_WHEN_KEY(0, 1, DROM_PRESS, pulse)};
 static drom_hold holds[1];
-static drom_hand hands[1];
+static drom_last_press last_presses[1];
 static const drom_plan DROM_FLASH stage = {
     .receive = {.protocols = DROM_ROWS(nec_only), .decoders = decoders},
     .keys = {.handsets = DROM_ROWS(handsets), .holds = holds},
-    .rules = {.rules = DROM_ROWS(rules), .hands = DROM_ROWS(hands)},
+    .rules = {.rules = DROM_ROWS(rules), .last_presses = DROM_ROWS(last_presses)},
     .outputs = {.outputs = DROM_ROWS(outputs)},
 };
 

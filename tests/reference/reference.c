@@ -65,8 +65,8 @@ static void post(reference *ref, drom_event event)
 static void pass_mode_time(reference *ref)
 {
     bool stands = !ref->has_end;
-    for (unsigned i = 0; i < ref->plan->hands.count; i++) {
-        stands |= ref->hands[i].is_down;
+    for (unsigned i = 0; i < ref->plan->last_presses.count; i++) {
+        stands |= ref->last_presses[i].is_down;
     }
     for (guint i = 0; i < ref->waiting->len; i++) {
         stands |= RUN_AT(ref->waiting, i)->mode == ref->mode;
@@ -172,9 +172,9 @@ static void enter(reference *ref, int mode)
 static void order_an_output(reference *ref, const run *giving, const drom_action *action)
 {
     const bool is_held = (action->flags & DROM_WHILE_HELD) != 0;
-    const reference_hand *const hand = &ref->hands[giving->cause.row];
+    const reference_press *const press = &ref->last_presses[giving->cause.row];
     if (is_held &&
-        (giving->cause.source != DROM_SOURCE_KEY || !hand->is_down || hand->key != giving->cause.key)) {
+        (giving->cause.source != DROM_SOURCE_KEY || !press->is_down || press->key != giving->cause.key)) {
         return;
     }
     for (guint i = ref->held->len; i-- > 0;) {
@@ -347,7 +347,7 @@ static bool is_about(const drom_rule *rule, const drom_event *event, uint8_t key
 static void answer(reference *ref, const drom_event *event)
 {
     const bool is_key = event->source == DROM_SOURCE_KEY;
-    const int mode = is_key ? ref->hands[event->row].mode : ref->mode;
+    const int mode = is_key ? ref->last_presses[event->row].mode : ref->mode;
     g_autoptr(GArray) fired = g_array_new(FALSE, FALSE, sizeof(run));
     bool is_named = false;
     for (int i = 0; i < ref->plan->rules.count; i++) {
@@ -381,10 +381,10 @@ static void take(reference *ref, const drom_event *event)
     const bool is_let_go = is_lost || (is_key && event->gesture == DROM_RELEASE);
     ref->has_resumed = false;
     if (is_key && event->gesture == DROM_PRESS) {
-        ref->hands[event->row] = (reference_hand){event->key, ref->mode, true};
+        ref->last_presses[event->row] = (reference_press){event->key, ref->mode, true};
     }
     if (is_let_go) {
-        ref->hands[event->row].is_down = false;
+        ref->last_presses[event->row].is_down = false;
     }
     if (is_key) {
         restart_mode_time(ref);

@@ -16,11 +16,11 @@ typedef struct reference_world {
 } reference_world;
 
 /* A handset's key that is down, or was last. */
-typedef struct reference_hand {
+typedef struct reference_press {
     int key;
     int mode;
     bool is_down;
-} reference_hand;
+} reference_press;
 
 typedef struct reference {
     const drom_rules_plan *plan;
@@ -32,7 +32,7 @@ typedef struct reference {
     bool has_end; /* the mode */
     gint64 left;  /* ms of its time */
     gint64 left_at;
-    reference_hand hands[8];
+    reference_press last_presses[8];
     int values[8];
     int sum;
     gint64 timers[8]; /* their ends; less than 0: they don't run */

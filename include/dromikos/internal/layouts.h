@@ -195,11 +195,11 @@ typedef struct drom_held {
 } drom_held;
 
 /** The newest press of a handset, for its rules. */
-typedef struct drom_hand {
+typedef struct drom_last_press {
     uint8_t key;
     uint8_t mode; /**< in which it was pressed */
     bool is_down;
-} drom_hand;
+} drom_last_press;
 
 /** How many rules may answer one event. */
 enum { DROM_MAX_ANSWERS = 16 };
