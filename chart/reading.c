@@ -16,7 +16,7 @@ static void read_finger(reading *in, const timeline_row *read)
 static void read_frame(reading *in, const timeline_row *read)
 {
     lane_mark *const newest = lane_newest(in->air);
-    const drom_frame *const frame = &read->of.frame;
+    const drom_frame *const frame = &read->data.frame;
     if (newest == NULL || newest->text != NULL || frame->protocol == &drom_unknown ||
         frame->kind == DROM_FRAME_REPEAT) {
         return;
@@ -32,7 +32,7 @@ static void read_frame(reading *in, const timeline_row *read)
 /* A key is down from its press to its release: a bar. */
 static void read_key(reading *in, const timeline_row *read)
 {
-    const uint8_t gesture = read->of.pressed.gesture;
+    const uint8_t gesture = read->data.pressed.gesture;
     const uint64_t at_us = read->at_us;
     g_autofree char *key = row_key_text(read);
     lane_mark *const newest = lane_newest(in->gesture);
@@ -58,7 +58,7 @@ static void read_rule(reading *in, const timeline_row *read)
 {
     lane_mark *const newest = lane_newest(in->rule);
     const uint64_t at_us = read->at_us;
-    const int line = read->of.rule.line;
+    const int line = read->data.rule.line;
     in->ruled_us = at_us;
     if (newest != NULL && newest->at_us == at_us) {
         char *const longer = g_strdup_printf("%s, %d", newest->text, line);
@@ -139,13 +139,13 @@ static void read_drawn(reading *in, const timeline_row *read)
         return;
     }
     lane_mark_add(track, (lane_mark){.at_us = read->at_us,
-                                     .value = read->of.drawn.value,
+                                     .value = read->data.drawn.value,
                                      .text = g_strdup(read->text),
-                                     .is_end = read->of.drawn.is_end,
-                                     .is_waiting = read->of.drawn.is_waiting,
-                                     .colour_count = read->of.drawn.colour_count,
-                                     .colours = g_memdup2(read->of.drawn.colours,
-                                                          read->of.drawn.colour_count * sizeof(uint32_t))});
+                                     .is_end = read->data.drawn.is_end,
+                                     .is_waiting = read->data.drawn.is_waiting,
+                                     .colour_count = read->data.drawn.colour_count,
+                                     .colours = g_memdup2(read->data.drawn.colours,
+                                                          read->data.drawn.colour_count * sizeof(uint32_t))});
 }
 
 /* A burst is lit and dark many times; a pause separates it from the next one. */
@@ -192,7 +192,7 @@ static lane *missed_lane(reading *in)
 static void read_expected(reading *in, const timeline_row *read)
 {
     in->expected++;
-    if (read->of.expected.is_met) {
+    if (read->data.expected.is_met) {
         in->met++;
         return;
     }
@@ -248,9 +248,9 @@ static void read_chip(reading *in, const timeline_row *read)
 {
     const uint64_t at_us = read->at_us;
     const double stretch_us = (double)(read->until_us - at_us);
-    const double poll_us = (double)read->of.chip.poll_us;
-    const double masked = (double)read->of.chip.masked_us / MAX(stretch_us, 1);
-    const unsigned lost = read->of.chip.lost;
+    const double poll_us = (double)read->data.chip.poll_us;
+    const double masked = (double)read->data.chip.masked_us / MAX(stretch_us, 1);
+    const unsigned lost = read->data.chip.lost;
     put_level(in->polls, at_us, poll_us / in->max_poll_us,
               poll_us < 1000 ? g_strdup_printf("%.0f µs", poll_us)
                              : g_strdup_printf("%.2f ms", poll_us / 1000));

@@ -41,8 +41,8 @@ static void make_chip_lanes(reading *in, const GArray *rows)
         const timeline_row *const at = rows_at(rows, i);
         if (at->kind == ROW_CHIP) {
             const double stretch_us = (double)(at->until_us - at->at_us);
-            in->max_poll_us = MAX(in->max_poll_us, (double)at->of.chip.poll_us);
-            in->max_masked = MAX(in->max_masked, (double)at->of.chip.masked_us / MAX(stretch_us, 1));
+            in->max_poll_us = MAX(in->max_poll_us, (double)at->data.chip.poll_us);
+            in->max_masked = MAX(in->max_masked, (double)at->data.chip.masked_us / MAX(stretch_us, 1));
         }
     }
     if (in->max_poll_us > 0) {

@@ -61,18 +61,18 @@ static char *said_of(const timeline_row *at)
     switch (at->kind) {
     case ROW_KEY:
         key = row_key_text(at);
-        return g_strdup_printf("%s %s", key, gesture_name(at->of.pressed.gesture));
+        return g_strdup_printf("%s %s", key, gesture_name(at->data.pressed.gesture));
     case ROW_RULE:
-        return g_strdup_printf("rule of line %d", at->of.rule.line);
+        return g_strdup_printf("rule of line %d", at->data.rule.line);
     case ROW_ACTION:
         return g_strdup_printf("%s %s", at->subject, at->text);
     case ROW_OUTPUT:
-        return g_strdup_printf("%s is %s", at->subject, at->of.pin.is_on ? "on" : "off");
+        return g_strdup_printf("%s is %s", at->subject, at->data.pin.is_on ? "on" : "off");
     case ROW_BURST:
         return g_strdup_printf("%s sent %s", at->subject, at->found[0] != '\0' ? at->found : at->text);
     case ROW_EXPECTED:
-        return at->of.expected.is_met ? g_strdup_printf("met: %s", at->text)
-                                      : g_strdup_printf("%s; but %s", at->text, at->found);
+        return at->data.expected.is_met ? g_strdup_printf("met: %s", at->text)
+                                        : g_strdup_printf("%s; but %s", at->text, at->found);
     case ROW_UNHEARD:
         key = row_key_text(at);
         return g_strdup_printf("%s wasn't heard: %s", key, at->text);
@@ -143,7 +143,7 @@ static int fired_on(const page *into, int line)
     }
     for (guint i = 0; i < into->rows->len; i++) {
         const timeline_row *const at = rows_at(into->rows, i);
-        fired += at->kind == ROW_RULE && at->of.rule.line == line;
+        fired += at->kind == ROW_RULE && at->data.rule.line == line;
     }
     return has_rule ? fired : -1;
 }
@@ -197,8 +197,8 @@ static int worst_margin(const GArray *rows)
     int worst = -1;
     for (guint i = 0; i < rows->len; i++) {
         const timeline_row *const at = rows_at(rows, i);
-        if (at->kind == ROW_FRAME && at->of.frame.protocol != &drom_unknown) {
-            const int percent = drom_frame_margin(&at->of.frame);
+        if (at->kind == ROW_FRAME && at->data.frame.protocol != &drom_unknown) {
+            const int percent = drom_frame_margin(&at->data.frame);
             worst = worst < 0 ? percent : MIN(worst, percent);
         }
     }

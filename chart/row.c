@@ -8,7 +8,7 @@ void row_clear(gpointer of_row)
     g_free(unwanted->text);
     g_free(unwanted->found);
     if (unwanted->kind == ROW_DRAWN) {
-        g_free(unwanted->of.drawn.colours);
+        g_free(unwanted->data.drawn.colours);
     }
 }
 
@@ -24,7 +24,7 @@ const timeline_row *rows_at(const GArray *rows, guint i)
     return &g_array_index(rows, timeline_row, i);
 }
 
-const char *row_kind_name(const timeline_row *of)
+const char *row_kind_name(const timeline_row *row)
 {
     static const char *const names[ROW_KINDS] = {
         [ROW_FRAME] = "frame",           [ROW_KEY] = "key",
@@ -39,7 +39,7 @@ const char *row_kind_name(const timeline_row *of)
         [ROW_DRAWN] = "drawn",           [ROW_LIT] = "lit",
         [ROW_TIMER] = "timer",
     };
-    return of->kind == ROW_FRAME && of->of.frame.protocol == &drom_unknown ? "unknown" : names[of->kind];
+    return row->kind == ROW_FRAME && row->data.frame.protocol == &drom_unknown ? "unknown" : names[row->kind];
 }
 
 const char *gesture_name(uint8_t gesture)
@@ -80,9 +80,9 @@ const char *gesture_participle(uint8_t gesture)
     return "?";
 }
 
-bool row_is_missed(const timeline_row *of)
+bool row_is_missed(const timeline_row *row)
 {
-    return of->kind == ROW_UNHEARD || (of->kind == ROW_EXPECTED && !of->of.expected.is_met);
+    return row->kind == ROW_UNHEARD || (row->kind == ROW_EXPECTED && !row->data.expected.is_met);
 }
 
 uint32_t row_address(const drom_frame *frame, int32_t *vendor)
@@ -100,7 +100,7 @@ char *row_frame_text(const drom_frame *frame)
     return g_strdup_printf("%s %u %u", frame->protocol->id, address, frame->code.command);
 }
 
-char *row_key_text(const timeline_row *of)
+char *row_key_text(const timeline_row *row)
 {
-    return of->subject != NULL ? g_strdup_printf("%s.%s", of->subject, of->key) : g_strdup(of->key);
+    return row->subject != NULL ? g_strdup_printf("%s.%s", row->subject, row->key) : g_strdup(row->key);
 }

@@ -108,7 +108,7 @@ typedef struct timeline_row {
         uint64_t after_us;
         int line; /* of the script */
         bool is_on;
-    } of;
+    } data;
 } timeline_row;
 
 /* Frees what a row owns. */
@@ -119,14 +119,14 @@ GArray *rows_new(void);
 const timeline_row *rows_at(const GArray *rows, guint i);
 
 /* "burst", "passed_on": the `kind` of JSON Lines and of the page. */
-const char *row_kind_name(const timeline_row *of);
+const char *row_kind_name(const timeline_row *row);
 
 /* "press", "tap": the `gesture` likewise; and "pressed", "tapped", as in the plan language. */
 const char *gesture_name(uint8_t gesture);
 const char *gesture_participle(uint8_t gesture);
 
 /* True for a key that was not received and an expectation that was not met. */
-bool row_is_missed(const timeline_row *of);
+bool row_is_missed(const timeline_row *row);
 
 /* Returns the address of a frame; and the vendor in it, -1 if it has none or kaseikyo's usual one. */
 uint32_t row_address(const drom_frame *frame, int32_t *vendor);
@@ -135,6 +135,6 @@ uint32_t row_address(const drom_frame *frame, int32_t *vendor);
 char *row_frame_text(const drom_frame *frame);
 
 /* Returns "wand.play": the key with its handset. To be freed. */
-char *row_key_text(const timeline_row *of);
+char *row_key_text(const timeline_row *row);
 
 #endif

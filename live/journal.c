@@ -111,7 +111,7 @@ static void give_up_frame(journal *into)
 
 static void take_frame(journal *into, const timeline_row *taken)
 {
-    const drom_frame *const frame = &taken->of.frame;
+    const drom_frame *const frame = &taken->data.frame;
     if (frame->protocol == &drom_unknown) {
         journal_add(into, taken->at_us, INK_PLAIN, "something came in that no protocol of this plan has");
     } else if (frame->kind != DROM_FRAME_REPEAT) {
@@ -127,9 +127,10 @@ static void take_key(journal *into, const timeline_row *taken)
         g_free(into->known);
         into->known = g_steal_pointer(&into->frame);
     }
-    if (taken->of.pressed.gesture != DROM_TAP) { /* press and release have reported it */
+    if (taken->data.pressed.gesture != DROM_TAP) { /* press and release have reported it */
         g_autofree char *key = row_key_text(taken);
-        g_autofree char *text = g_strdup_printf("%s %s", key, gesture_participle(taken->of.pressed.gesture));
+        g_autofree char *text =
+            g_strdup_printf("%s %s", key, gesture_participle(taken->data.pressed.gesture));
         add_cause(into, taken, INK_HANDSET, text);
     }
 }
@@ -150,7 +151,7 @@ static void take_output(journal *into, const timeline_row *taken)
 {
     const char *const name = taken->subject;
     if (!follows(into, taken) || strstr(newest(into)->text, name) == NULL) {
-        g_autofree char *text = g_strdup_printf("%s %s", name, taken->of.pin.is_on ? "on" : "off");
+        g_autofree char *text = g_strdup_printf("%s %s", name, taken->data.pin.is_on ? "on" : "off");
         add_order(into, taken, text);
     }
 }
@@ -158,7 +159,7 @@ static void take_output(journal *into, const timeline_row *taken)
 static void take_burst(journal *into, const timeline_row *taken)
 {
     const char *const key = taken->found;
-    if (taken->of.is_on || key[0] == '\0') {
+    if (taken->data.is_on || key[0] == '\0') {
         g_autofree char *text =
             g_strdup_printf("%s sent %s", taken->subject, key[0] != '\0' ? key : taken->text);
         journal_add(into, taken->at_us, INK_OURS, text);
@@ -167,7 +168,7 @@ static void take_burst(journal *into, const timeline_row *taken)
 
 static void take_expected(journal *into, const timeline_row *taken)
 {
-    const bool is_met = taken->of.expected.is_met;
+    const bool is_met = taken->data.expected.is_met;
     g_autofree char *text = is_met ? g_strdup_printf("as expected: %s", taken->text)
                                    : g_strdup_printf("expected: %s; but %s", taken->text, taken->found);
     journal_add(into, taken->at_us, INK_PLAIN, text);

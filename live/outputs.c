@@ -36,14 +36,14 @@ static void take_text(live_output *output, const char *text)
 
 static void take_drawn(live_output *output, const timeline_row *taken)
 {
-    const unsigned count = taken->of.drawn.colour_count;
-    output->value = taken->of.drawn.has_value ? taken->of.drawn.value : output->value;
+    const unsigned count = taken->data.drawn.colour_count;
+    output->value = taken->data.drawn.has_value ? taken->data.drawn.value : output->value;
     output->low = MIN(output->low, output->value);
     output->high = MAX(output->high, output->value);
     take_text(output, taken->text);
     if (count > 0) {
         g_free(output->colours);
-        output->colours = g_memdup2(taken->of.drawn.colours, count * sizeof(uint32_t));
+        output->colours = g_memdup2(taken->data.drawn.colours, count * sizeof(uint32_t));
         output->colour_count = count;
     }
 }
@@ -56,7 +56,7 @@ void live_outputs_take(GArray *outputs, const timeline_row *taken)
             continue;
         }
         if (taken->kind == ROW_LIT) {
-            output->is_lit = taken->of.is_on;
+            output->is_lit = taken->data.is_on;
         } else if (taken->kind == ROW_BURST) {
             take_text(output, taken->found[0] != '\0' ? taken->found : taken->text);
         } else if (taken->kind == ROW_DRAWN) {

@@ -73,7 +73,7 @@ char *code_text(const drom_protocol *protocol, const drom_code *code);
 
 /* Writes a row as an object of the JSON Lines; not those that are for drawing. Names may be NULL: a key that
  * no sheet has. */
-void put_row_json(const timeline_row *of);
+void put_row_json(const timeline_row *row);
 
 /* Writes an object on a line of its own, and frees it. */
 void put_json(json_t *object);

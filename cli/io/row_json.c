@@ -25,78 +25,79 @@ static void set_frame(json_t *made, const drom_frame *frame)
     (void)json_object_set_new(made, "margin", json_integer(drom_frame_margin(frame)));
 }
 
-static void set_key(json_t *made, const timeline_row *of)
+static void set_key(json_t *made, const timeline_row *row)
 {
-    const drom_protocol *const protocol = of->of.pressed.protocol;
-    json_t *const names = json_pack("{s:s, s:s?, s:s?}", "gesture", gesture_name(of->of.pressed.gesture),
-                                    "handset", of->subject, "key", of->key);
+    const drom_protocol *const protocol = row->data.pressed.protocol;
+    json_t *const names = json_pack("{s:s, s:s?, s:s?}", "gesture", gesture_name(row->data.pressed.gesture),
+                                    "handset", row->subject, "key", row->key);
     (void)json_object_update_new(made, names);
     if (protocol != NULL) { /* a button has none */
         (void)json_object_set_new(made, "protocol", json_string(protocol->id));
-        (void)json_object_set_new(made, "address", json_integer(of->of.pressed.code.address));
-        (void)json_object_set_new(made, "command", json_integer(of->of.pressed.code.command));
+        (void)json_object_set_new(made, "address", json_integer(row->data.pressed.code.address));
+        (void)json_object_set_new(made, "command", json_integer(row->data.pressed.code.command));
     }
-    (void)json_object_set_new(made, "held_us", json_integer(of->of.pressed.held_us));
+    (void)json_object_set_new(made, "held_us", json_integer(row->data.pressed.held_us));
 }
 
 /* Returns the members that follow kind and time; NULL: a kind with members of its own. */
-static json_t *members_of(const timeline_row *of)
+static json_t *members_of(const timeline_row *row)
 {
-    switch (of->kind) {
+    switch (row->kind) {
     case ROW_EVENT:
-        return json_pack("{s:s}", "event", of->text);
+        return json_pack("{s:s}", "event", row->text);
     case ROW_RULE:
-        return json_pack("{s:i, s:s*}", "line", of->of.rule.line, "file", of->of.rule.file);
+        return json_pack("{s:i, s:s*}", "line", row->data.rule.line, "file", row->data.rule.file);
     case ROW_ACTION:
-        return json_pack("{s:s, s:s}", "output", of->subject, "action", of->text);
+        return json_pack("{s:s, s:s}", "output", row->subject, "action", row->text);
     case ROW_OUTPUT:
-        return json_pack("{s:s, s:s, s:i, s:s}", "output", of->subject, "state",
-                         of->of.pin.is_on ? "on" : "off", "pin", (int)of->of.pin.pin, "level",
-                         of->of.pin.is_high ? "high" : "low");
+        return json_pack("{s:s, s:s, s:i, s:s}", "output", row->subject, "state",
+                         row->data.pin.is_on ? "on" : "off", "pin", (int)row->data.pin.pin, "level",
+                         row->data.pin.is_high ? "high" : "low");
     case ROW_CONTACT:
-        return json_pack("{s:s, s:b}", "output", of->subject, "closed", (int)of->of.is_on);
+        return json_pack("{s:s, s:b}", "output", row->subject, "closed", (int)row->data.is_on);
     case ROW_MOTION:
-        return json_pack("{s:s, s:b, s:i}", "output", of->subject, "moving", (int)of->of.motion.is_moving,
-                         "position", (int)of->of.motion.position);
+        return json_pack("{s:s, s:b, s:i}", "output", row->subject, "moving", (int)row->data.motion.is_moving,
+                         "position", (int)row->data.motion.position);
     case ROW_BURST:
-        return json_pack("{s:s, s:s, s:s, s:b}", "output", of->subject, "heard", of->text, "key", of->found,
-                         "new", (int)of->of.is_on);
+        return json_pack("{s:s, s:s, s:s, s:b}", "output", row->subject, "heard", row->text, "key",
+                         row->found, "new", (int)row->data.is_on);
     case ROW_PASSED_ON:
-        return json_pack("{s:s, s:I}", "output", of->subject, "after_frame_us", (json_int_t)of->of.after_us);
+        return json_pack("{s:s, s:I}", "output", row->subject, "after_frame_us",
+                         (json_int_t)row->data.after_us);
     case ROW_HAPPENING:
-        return json_pack("{s:s, s:I}", "what", of->text, "until_us", (json_int_t)of->until_us);
+        return json_pack("{s:s, s:I}", "what", row->text, "until_us", (json_int_t)row->until_us);
     case ROW_CHIP:
-        return json_pack("{s:I, s:I, s:I, s:i}", "until_us", (json_int_t)of->until_us, "poll_us",
-                         (json_int_t)of->of.chip.poll_us, "interrupts_off_us",
-                         (json_int_t)of->of.chip.masked_us, "lost_edges", (int)of->of.chip.lost);
+        return json_pack("{s:I, s:I, s:I, s:i}", "until_us", (json_int_t)row->until_us, "poll_us",
+                         (json_int_t)row->data.chip.poll_us, "interrupts_off_us",
+                         (json_int_t)row->data.chip.masked_us, "lost_edges", (int)row->data.chip.lost);
     case ROW_EXPECTED:
-        return json_pack("{s:s, s:b, s:s, s:i}", "expect", of->text, "met", (int)of->of.expected.is_met,
-                         "found", of->found, "line", of->of.expected.line);
+        return json_pack("{s:s, s:b, s:s, s:i}", "expect", row->text, "met", (int)row->data.expected.is_met,
+                         "found", row->found, "line", row->data.expected.line);
     case ROW_UNHEARD:
-        return json_pack("{s:s, s:s, s:i, s:s}", "handset", of->subject, "key", of->key, "line", of->of.line,
-                         "why", of->text);
+        return json_pack("{s:s, s:s, s:i, s:s}", "handset", row->subject, "key", row->key, "line",
+                         row->data.line, "why", row->text);
     case ROW_END:
-        return json_pack("{s:s}", "going_on", of->text);
+        return json_pack("{s:s}", "going_on", row->text);
     default:
         return NULL;
     }
 }
 
-void put_row_json(const timeline_row *of)
+void put_row_json(const timeline_row *row)
 {
     json_t *made;
-    if (of->kind == ROW_MISCOUNTED) { /* of the whole rehearsal: it has no time */
-        made = json_pack("{s:s, s:s, s:i, s:i}", "kind", row_kind_name(of), "output", of->subject, "asked",
-                         (int)of->of.counts.asked, "counted", (int)of->of.counts.counted);
+    if (row->kind == ROW_MISCOUNTED) { /* of the whole rehearsal: it has no time */
+        made = json_pack("{s:s, s:s, s:i, s:i}", "kind", row_kind_name(row), "output", row->subject, "asked",
+                         (int)row->data.counts.asked, "counted", (int)row->data.counts.counted);
     } else {
-        made = json_pack("{s:s, s:I}", "kind", row_kind_name(of), "t_us", (json_int_t)of->at_us);
+        made = json_pack("{s:s, s:I}", "kind", row_kind_name(row), "t_us", (json_int_t)row->at_us);
     }
-    if (of->kind == ROW_FRAME) {
-        set_frame(made, &of->of.frame);
-    } else if (of->kind == ROW_KEY) {
-        set_key(made, of);
+    if (row->kind == ROW_FRAME) {
+        set_frame(made, &row->data.frame);
+    } else if (row->kind == ROW_KEY) {
+        set_key(made, row);
     } else {
-        json_t *const members = members_of(of);
+        json_t *const members = members_of(row);
         if (members != NULL) {
             (void)json_object_update_new(made, members);
         }

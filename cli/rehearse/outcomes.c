@@ -35,7 +35,7 @@ static void on_light(void *context, uint64_t at_us, bool is_on)
         view_put_now(
             view, (timeline_row){.kind = ROW_LIT,
                                  .subject = plan_output_name(view->plan, (unsigned)(story - view->outputs)),
-                                 .of.is_on = is_on});
+                                 .data.is_on = is_on});
     }
     if (!is_on || !story->is_passing_on) {
         return;
@@ -47,7 +47,7 @@ static void on_light(void *context, uint64_t at_us, bool is_on)
         return;
     }
     if (view->format == FORMAT_JSONL) {
-        view_put_now(view, (timeline_row){.kind = ROW_PASSED_ON, .subject = name, .of.after_us = after_us});
+        view_put_now(view, (timeline_row){.kind = ROW_PASSED_ON, .subject = name, .data.after_us = after_us});
     } else {
         g_string_append_printf(view_cell(view, OUTPUT), "%s began %.1f ms after the frame", name,
                                (double)after_us / 1000);
@@ -96,7 +96,7 @@ static void on_pin(void *context, uint64_t at_us, uint8_t pin, bool is_high)
     if (view->format == FORMAT_JSONL) {
         view_put_now(view, (timeline_row){.kind = ROW_OUTPUT,
                                           .subject = plan_output_name(view->plan, output),
-                                          .of.pin = {pin, is_high, is_on}});
+                                          .data.pin = {pin, is_high, is_on}});
     } else if (view->asked == (int)output) {
         view->asked = -1;
         g_string_append_printf(view->cells[OUTPUT], ": %s", state);
@@ -122,7 +122,7 @@ static void on_contact(void *context, uint64_t at_us, const sim_relay *relay, bo
     const char *const name = plan_output_name(view->plan, output);
     output_story *const story = &view->outputs[output];
     if (view->format == FORMAT_JSONL) {
-        view_put_now(view, (timeline_row){.kind = ROW_CONTACT, .subject = name, .of.is_on = is_closed});
+        view_put_now(view, (timeline_row){.kind = ROW_CONTACT, .subject = name, .data.is_on = is_closed});
         return;
     }
     if (!view->shows_contacts) {
@@ -167,7 +167,7 @@ static void on_burst(void *context, uint64_t at_us, const sim_target *target)
                                           .subject = name,
                                           .text = g_strdup(sim_target_heard(target)),
                                           .found = g_steal_pointer(&sent),
-                                          .of.is_on = is_new});
+                                          .data.is_on = is_new});
     } else if (key < 0) {
         g_string_append_printf(view_cell(view, OUTPUT), "%s was heard: %s", name, sim_target_heard(target));
     } else if (is_new) {
@@ -195,7 +195,7 @@ void outcomes_moved(timeline *view, unsigned output)
     if (view->format == FORMAT_JSONL) {
         view_put_now(view, (timeline_row){.kind = ROW_MOTION,
                                           .subject = plan_output_name(view->plan, output),
-                                          .of.motion = {is_moving, position}});
+                                          .data.motion = {is_moving, position}});
     } else if (!is_moving) {
         const output_view seen = view_of(view, output);
         g_autofree char *text = plan_output_kind(view->plan, output)->bench.place_text(&seen);
@@ -239,8 +239,8 @@ static void put_state(const timeline *view, unsigned output, timeline_row *drawn
     drawn->text = waits != NULL ? g_strdup(waits)
                   : end != NULL ? g_strdup_printf("%s at %s", state, end)
                                 : g_strdup(state);
-    drawn->of.drawn.is_waiting = waits != NULL;
-    drawn->of.drawn.is_end = waits == NULL && end != NULL;
+    drawn->data.drawn.is_waiting = waits != NULL;
+    drawn->data.drawn.is_end = waits == NULL && end != NULL;
 }
 
 /* What is drawn of an output now. */
@@ -252,13 +252,13 @@ static timeline_row drawn_now(const timeline *view, unsigned output)
     uint32_t rgb[MAX_PIXELS];
     timeline_row drawn = {.kind = ROW_DRAWN, .subject = plan_output_name(view->plan, output)};
     if (kind->bench.drawn != NULL) {
-        drawn.of.drawn.has_value = true;
-        drawn.of.drawn.value = kind->bench.drawn(&seen);
+        drawn.data.drawn.has_value = true;
+        drawn.data.drawn.value = kind->bench.drawn(&seen);
     }
     const unsigned count = kind->bench.colours != NULL ? kind->bench.colours(&seen, rgb, MAX_PIXELS) : 0;
     if (count > 0) {
-        drawn.of.drawn.colour_count = count;
-        drawn.of.drawn.colours = g_memdup2(rgb, count * sizeof *rgb);
+        drawn.data.drawn.colour_count = count;
+        drawn.data.drawn.colours = g_memdup2(rgb, count * sizeof *rgb);
     }
     if (kind->bench.drawn_as != DRAWN_AS_COLOURS) {
         put_state(view, output, &drawn);
@@ -270,18 +270,19 @@ static timeline_row copy_of(const timeline_row *drawn)
 {
     timeline_row made = *drawn;
     made.text = g_strdup(drawn->text);
-    made.of.drawn.colours =
-        g_memdup2(drawn->of.drawn.colours, drawn->of.drawn.colour_count * sizeof(uint32_t));
+    made.data.drawn.colours =
+        g_memdup2(drawn->data.drawn.colours, drawn->data.drawn.colour_count * sizeof(uint32_t));
     return made;
 }
 
 static bool is_equal(const timeline_row *a, const timeline_row *b)
 {
-    return fabs(a->of.drawn.value - b->of.drawn.value) < SAME_VALUE && g_strcmp0(a->text, b->text) == 0 &&
-           a->of.drawn.is_waiting == b->of.drawn.is_waiting && a->of.drawn.is_end == b->of.drawn.is_end &&
-           a->of.drawn.colour_count == b->of.drawn.colour_count &&
-           (a->of.drawn.colour_count == 0 || memcmp(a->of.drawn.colours, b->of.drawn.colours,
-                                                    a->of.drawn.colour_count * sizeof(uint32_t)) == 0);
+    return fabs(a->data.drawn.value - b->data.drawn.value) < SAME_VALUE && g_strcmp0(a->text, b->text) == 0 &&
+           a->data.drawn.is_waiting == b->data.drawn.is_waiting &&
+           a->data.drawn.is_end == b->data.drawn.is_end &&
+           a->data.drawn.colour_count == b->data.drawn.colour_count &&
+           (a->data.drawn.colour_count == 0 || memcmp(a->data.drawn.colours, b->data.drawn.colours,
+                                                      a->data.drawn.colour_count * sizeof(uint32_t)) == 0);
 }
 
 /* Writes the end of each timer, if it has changed. */

@@ -63,7 +63,7 @@ static void on_frame(void *context, const drom_frame *frame)
     if (view->format == FORMAT_JSONL) {
         view_put(view, (timeline_row){.kind = ROW_FRAME,
                                       .at_us = now_us - (drom_us)((drom_us)now_us - frame->at),
-                                      .of.frame = *frame});
+                                      .data.frame = *frame});
         return;
     }
     GString *const cell = view_cell(view, HEARD);
@@ -99,11 +99,12 @@ static void on_key(void *context, const drom_key_event *event)
     if (view->format == FORMAT_JSONL) {
         const drom_code *const code =
             &plan_tables(view->plan)->keys.handsets.rows[event->handset].codes.rows[event->key];
-        view_put_now(view, (timeline_row){.kind = ROW_KEY,
-                                          .subject = handset,
-                                          .key = key,
-                                          .of.pressed = {event->gesture, event->held_us,
-                                                         plan_protocol(view->plan, code->protocol), *code}});
+        view_put_now(view,
+                     (timeline_row){.kind = ROW_KEY,
+                                    .subject = handset,
+                                    .key = key,
+                                    .data.pressed = {event->gesture, event->held_us,
+                                                     plan_protocol(view->plan, code->protocol), *code}});
         return;
     }
     if (event->gesture == DROM_TAP && !uses_taps(view->plan)) { /* press and release have reported it */
@@ -153,7 +154,7 @@ static void on_rule(void *context, uint8_t rule)
                                file != NULL ? file : "", line);
     } else if (line > 0) {
         view_put_now(view,
-                     (timeline_row){.kind = ROW_RULE, .of.rule = {line, plan_rule_file(view->plan, rule)}});
+                     (timeline_row){.kind = ROW_RULE, .data.rule = {line, plan_rule_file(view->plan, rule)}});
     }
 }
 
@@ -253,11 +254,11 @@ void timeline_put_chip(timeline *view, const chip_stretch *stretch)
     view->chip.lost += stretch->lost;
     view->chip_shown = *stretch;
     if (is_new && view->format == FORMAT_JSONL) {
-        view_put(view, (timeline_row){
-                           .kind = ROW_CHIP,
-                           .at_us = stretch->from_us,
-                           .until_us = stretch->until_us,
-                           .of.chip = {lround(stretch->poll_us), lround(stretch->masked_us), stretch->lost}});
+        view_put(view, (timeline_row){.kind = ROW_CHIP,
+                                      .at_us = stretch->from_us,
+                                      .until_us = stretch->until_us,
+                                      .data.chip = {lround(stretch->poll_us), lround(stretch->masked_us),
+                                                    stretch->lost}});
     }
 }
 
@@ -324,7 +325,7 @@ void timeline_put_expected(timeline *view, const script_expectation *expected, c
         view_put_now(view, (timeline_row){.kind = ROW_EXPECTED,
                                           .text = g_strdup(expected->text),
                                           .found = g_steal_pointer(&actual),
-                                          .of.expected = {is_met, expected->line}});
+                                          .data.expected = {is_met, expected->line}});
     } else if (!is_met) {
         g_string_append_printf(view_cell(view, OUTPUT), "EXPECTED: %s; but %s", expected->text, actual);
         view_end_row(view);
@@ -376,7 +377,7 @@ void timeline_put_unheard(const timeline *view, const script_press *press, const
                                       .subject = handset,
                                       .key = key,
                                       .text = g_strdup(why),
-                                      .of.line = press->line});
+                                      .data.line = press->line});
         return;
     }
     g_autofree char *where =
@@ -400,8 +401,8 @@ bool timeline_put_miscounts(const timeline *view)
         }
         is_right = false;
         if (view->format == FORMAT_JSONL) {
-            view_put(view,
-                     (timeline_row){.kind = ROW_MISCOUNTED, .subject = name, .of.counts = {asked, counted}});
+            view_put(view, (timeline_row){
+                               .kind = ROW_MISCOUNTED, .subject = name, .data.counts = {asked, counted}});
         } else {
             put_text("warning: %s was asked to send %u press%s, and its appliance counted %u\n", name, asked,
                      asked == 1 ? "" : "es", counted);

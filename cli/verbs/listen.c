@@ -79,8 +79,8 @@ static void report_key(void *context, uint64_t at_us, const drom_key_event *even
                             .at_us = at_us,
                             .subject = reception_handset_name(heard->pipeline, event->handset),
                             .key = reception_key_name(heard->pipeline, event->handset, event->key),
-                            .of.pressed = {event->gesture, event->held_us,
-                                           reception_protocol(heard->pipeline, code->protocol), *code}});
+                            .data.pressed = {event->gesture, event->held_us,
+                                             reception_protocol(heard->pipeline, code->protocol), *code}});
         return;
     }
     if (event->gesture == DROM_TAP) { /* press and release have reported it */
@@ -114,7 +114,7 @@ static void report_frame(void *context, uint64_t at_us, const drom_frame *frame)
         count->margin = MIN(count->margin, drom_frame_margin(frame));
     }
     if (heard->format == FORMAT_JSONL) {
-        put_row_json(&(timeline_row){.kind = ROW_FRAME, .at_us = at_us, .of.frame = *frame});
+        put_row_json(&(timeline_row){.kind = ROW_FRAME, .at_us = at_us, .data.frame = *frame});
         return;
     }
     heard->row_at_us = at_us;

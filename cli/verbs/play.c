@@ -64,8 +64,8 @@ static void take_rows(playing *at)
 {
     for (guint i = 0; i < at->rows->len; i++) {
         const timeline_row *const taken = rows_at(at->rows, i);
-        if (taken->kind == ROW_FRAME && taken->of.frame.protocol != &drom_unknown) {
-            at->page.margin = drom_frame_margin(&taken->of.frame);
+        if (taken->kind == ROW_FRAME && taken->data.frame.protocol != &drom_unknown) {
+            at->page.margin = drom_frame_margin(&taken->data.frame);
             at->frames++;
         }
         live_outputs_take(at->outputs, taken);

@@ -67,10 +67,10 @@ static void wire_up(wiring_up *job)
     wire_load(job, LED_MA, 0, 0);
 }
 
-static char *sum_up(const output_view *of, uint64_t on_us)
+static char *sum_up(const output_view *seen, uint64_t on_us)
 {
     (void)on_us;
-    return g_strdup(((const drom_candle_state *)of->row->state)->burns ? "burns" : "is out");
+    return g_strdup(((const drom_candle_state *)seen->row->state)->burns ? "burns" : "is out");
 }
 
 const output_kind candle_kind = {

@@ -52,22 +52,22 @@ static char *order_text(const plan *loaded, const drom_action *action)
 
 static const char *const states[] = {"got INT", NULL};
 
-static bool is_in_state(const output_view *of, unsigned state, const phrase_value *values)
+static bool is_in_state(const output_view *seen, unsigned state, const phrase_value *values)
 {
-    const drom_call_state *const call = of->row->state;
+    const drom_call_state *const call = seen->row->state;
     (void)state;
     return call->was_called && call->value == (int32_t)values[0].number;
 }
 
-static char *state_text(const output_view *of)
+static char *state_text(const output_view *seen)
 {
-    const drom_call_state *const call = of->row->state;
+    const drom_call_state *const call = seen->row->state;
     return call->was_called ? g_strdup_printf("got %d", call->value) : g_strdup("wasn't called");
 }
 
-static char *sum_up(const output_view *of, uint64_t on_us)
+static char *sum_up(const output_view *seen, uint64_t on_us)
 {
-    const drom_call_state *const call = of->row->state;
+    const drom_call_state *const call = seen->row->state;
     (void)on_us;
     return call->was_called ? g_strdup_printf("called last with %d", call->value) : g_strdup("never called");
 }

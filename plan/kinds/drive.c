@@ -113,20 +113,20 @@ static bool stands(const plan *loaded, guint output)
     return settings->left.state->speed == 0 && settings->right.state->speed == 0;
 }
 
-static bool is_in_state(const output_view *of, unsigned state, const phrase_value *values)
+static bool is_in_state(const output_view *seen, unsigned state, const phrase_value *values)
 {
     (void)values;
-    return stands(of->plan, of->output) == (state == 1);
+    return stands(seen->plan, seen->output) == (state == 1);
 }
 
-static char *state_text(const output_view *of)
+static char *state_text(const output_view *seen)
 {
-    return g_strdup(stands(of->plan, of->output) ? "stands" : "moves");
+    return g_strdup(stands(seen->plan, seen->output) ? "stands" : "moves");
 }
 
-static char *sum_up(const output_view *of, uint64_t on_us)
+static char *sum_up(const output_view *seen, uint64_t on_us)
 {
-    const drom_drive_state *const state = of->row->state;
+    const drom_drive_state *const state = seen->row->state;
     (void)on_us;
     return g_strdup(state->moves_left || state->moves_right ? "ends under way" : "ends standing");
 }

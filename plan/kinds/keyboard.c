@@ -324,10 +324,10 @@ static bool moves(const drom_output *output, int32_t *position)
 }
 
 /* The text on the screen, shortened to a row. */
-static char *place_text(const output_view *of)
+static char *place_text(const output_view *seen)
 {
     enum { SHOWN = 40 };
-    g_autofree char *typed = typed_text(layout_of(plan_line(of->plan, of->output)), of->device);
+    g_autofree char *typed = typed_text(layout_of(plan_line(seen->plan, seen->output)), seen->device);
     const glong length = g_utf8_strlen(typed, -1);
     if (length == 0) {
         return g_strdup("has let go");
@@ -338,10 +338,10 @@ static char *place_text(const output_view *of)
 
 static const char *const states[] = {"typed TEXT", "holds CHORD", NULL};
 
-static bool is_in_state(const output_view *of, unsigned state, const phrase_value *values)
+static bool is_in_state(const output_view *seen, unsigned state, const phrase_value *values)
 {
-    const layout *const in = layout_of(plan_line(of->plan, of->output));
-    g_autofree char *there = state == 0 ? typed_text(in, of->device) : held_text(in, of->device);
+    const layout *const in = layout_of(plan_line(seen->plan, seen->output));
+    g_autofree char *there = state == 0 ? typed_text(in, seen->device) : held_text(in, seen->device);
     drom_stroke stroke;
     g_autofree char *wrong = state == 0 ? NULL : layout_chord(in, values[0].name.text, &stroke);
     g_autofree char *chord =
@@ -358,21 +358,21 @@ static char *wrong_state(const plan *loaded, guint output, unsigned state, const
                : layout_chord(layout_of(plan_line(loaded, output)), values[0].name.text, &stroke);
 }
 
-static char *state_text(const output_view *of)
+static char *state_text(const output_view *seen)
 {
-    const layout *const in = layout_of(plan_line(of->plan, of->output));
-    g_autofree char *typed = typed_text(in, of->device);
-    g_autofree char *held = held_text(in, of->device);
+    const layout *const in = layout_of(plan_line(seen->plan, seen->output));
+    g_autofree char *typed = typed_text(in, seen->device);
+    g_autofree char *held = held_text(in, seen->device);
     return g_strdup_printf("typed '%s' and holds %s", typed, held);
 }
 
-static char *sum_up(const output_view *of, uint64_t on_us)
+static char *sum_up(const output_view *seen, uint64_t on_us)
 {
-    const drom_keyboard_state *const state = of->row->state;
+    const drom_keyboard_state *const state = seen->row->state;
     size_t count;
     unsigned pressed = 0;
     unsigned stuck = 0;
-    g_autofree sim_key *keys = sim_bench_keys(of->device, &count);
+    g_autofree sim_key *keys = sim_bench_keys(seen->device, &count);
     (void)on_us;
     for (size_t i = 0; i < count; i++) {
         pressed += !keys[i].is_repeat;

@@ -141,9 +141,9 @@ static activity activity_of(const drom_output *output)
 }
 
 /* Returns the level that an order has set at once; a fade states it itself. */
-static char *unanswered(const output_view *of, drom_us now)
+static char *unanswered(const output_view *seen, drom_us now)
 {
-    const drom_lamp_state *const lamp = of->row->state;
+    const drom_lamp_state *const lamp = seen->row->state;
     (void)now;
     return lamp->level == lamp->target && !lamp->blinks
                ? g_strdup_printf(" -> %u %%", percent_of(lamp->level))
@@ -158,9 +158,9 @@ static bool never_ends(const plan *loaded, const drom_action *action)
 
 static const char *const states[] = {"is on", "is off", "at LEVEL", "is in COLOUR", NULL};
 
-static bool is_in_state(const output_view *of, unsigned state, const phrase_value *values)
+static bool is_in_state(const output_view *seen, unsigned state, const phrase_value *values)
 {
-    const drom_lamp_state *const lamp = of->row->state;
+    const drom_lamp_state *const lamp = seen->row->state;
     uint32_t wanted = 0;
     return state == 3 ? lamp->level > 0 && colour_find(values[0].name.text, &wanted) && lamp->colour == wanted
            : state == 2 ? percent_of(lamp->level) == (unsigned)(values[0].amount + 0.5)
@@ -175,24 +175,24 @@ static char *wrong_state(const plan *loaded, guint output, unsigned state, const
                : g_strdup_printf("'%s' is on one pin, and has no colour", plan_output_name(loaded, output));
 }
 
-static char *state_text(const output_view *of)
+static char *state_text(const output_view *seen)
 {
-    const drom_lamp_settings *const settings = of->row->settings;
-    const drom_lamp_state *const lamp = of->row->state;
+    const drom_lamp_settings *const settings = seen->row->settings;
+    const drom_lamp_state *const lamp = seen->row->state;
     g_autofree char *colour = colour_text(lamp->colour);
     return g_strdup_printf("at %u %%%s%s", percent_of(lamp->level), settings->has_colour ? ", " : "",
                            settings->has_colour ? colour : "");
 }
 
-static double drawn(const output_view *of)
+static double drawn(const output_view *seen)
 {
-    return ((const drom_lamp_state *)of->row->state)->level / (double)DROM_FULL_LEVEL;
+    return ((const drom_lamp_state *)seen->row->state)->level / (double)DROM_FULL_LEVEL;
 }
 
 /* Its colour at full level. */
-static unsigned colours(const output_view *of, uint32_t *rgb, unsigned max)
+static unsigned colours(const output_view *seen, uint32_t *rgb, unsigned max)
 {
-    const drom_output *const lamp = of->row;
+    const drom_output *const lamp = seen->row;
     const bool has = ((const drom_lamp_settings *)lamp->settings)->has_colour && max > 0;
     if (has) {
         rgb[0] = ((const drom_lamp_state *)lamp->state)->colour;
@@ -249,10 +249,10 @@ static void wire_up(wiring_up *job)
     }
 }
 
-static char *sum_up(const output_view *of, uint64_t on_us)
+static char *sum_up(const output_view *seen, uint64_t on_us)
 {
     (void)on_us;
-    return g_strdup_printf("ends at %u %%", percent_of(((const drom_lamp_state *)of->row->state)->level));
+    return g_strdup_printf("ends at %u %%", percent_of(((const drom_lamp_state *)seen->row->state)->level));
 }
 
 const output_kind lamp_kind = {

@@ -252,48 +252,48 @@ static char *speed_text(const drom_motor_state *state, const char *runs, const c
                         : g_strdup_printf("%s%s%d %%", runs, percent < 0 ? "back at " : "at ", abs(percent));
 }
 
-static char *place_text(const output_view *of)
+static char *place_text(const output_view *seen)
 {
-    return speed_text(of->row->state, "runs ", "stands");
+    return speed_text(seen->row->state, "runs ", "stands");
 }
 
 static const char *const states[] = {"at INT %", "runs", "stands", NULL};
 
-static bool is_in_state(const output_view *of, unsigned state, const phrase_value *values)
+static bool is_in_state(const output_view *seen, unsigned state, const phrase_value *values)
 {
-    const drom_motor_state *const motor = of->row->state;
+    const drom_motor_state *const motor = seen->row->state;
     return state == 0 ? percent_driven(motor) == (int32_t)values[0].number
                       : (motor->speed != 0) == (state == 1);
 }
 
-static char *state_text(const output_view *of)
+static char *state_text(const output_view *seen)
 {
-    const int percent = percent_driven(of->row->state);
+    const int percent = percent_driven(seen->row->state);
     return percent == 0 ? g_strdup("stands") : g_strdup_printf("at %d %%", percent);
 }
 
 /* True if it stands at a switch in its direction. */
-static char *end(const output_view *of)
+static char *end(const output_view *seen)
 {
-    const drom_motor_settings *const settings = of->row->settings;
-    const drom_motor_state *const state = of->row->state;
+    const drom_motor_settings *const settings = seen->row->settings;
+    const drom_motor_state *const state = seen->row->state;
     const bool *const stops = state->is_back ? settings->stops_back : settings->stops_forward;
     return state->speed == 0 && stops != NULL && *stops
-               ? g_strdup(plan_line(of->plan, of->output)
+               ? g_strdup(plan_line(seen->plan, seen->output)
                               ->clauses[state->is_back ? ENDS_BACK : ENDS_FORWARD]
                               .name.text)
                : NULL;
 }
 
-static double drawn(const output_view *of)
+static double drawn(const output_view *seen)
 {
-    return percent_driven(of->row->state) / 100.0;
+    return percent_driven(seen->row->state) / 100.0;
 }
 
-static char *sum_up(const output_view *of, uint64_t on_us)
+static char *sum_up(const output_view *seen, uint64_t on_us)
 {
-    const sim_motion motion = sim_motor_motion(of->device);
-    g_autofree char *now = speed_text(of->row->state, "", "standing");
+    const sim_motion motion = sim_motor_motion(seen->device);
+    g_autofree char *now = speed_text(seen->row->state, "", "standing");
     (void)on_us;
     g_autofree char *shorts = motion.shorts > 0
                                   ? g_strdup_printf(", ITS BRIDGE WAS SHORTED %u times", motion.shorts)

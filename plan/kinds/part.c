@@ -100,10 +100,10 @@ static unsigned pixels_of(const plan *loaded, guint output, unsigned *first)
     return settings->first + settings->count - 1u;
 }
 
-static char *sum_up(const output_view *of, uint64_t on_us)
+static char *sum_up(const output_view *seen, uint64_t on_us)
 {
     (void)on_us;
-    return g_strdup(drom_part.is_on(of->row->state) ? "ends on" : "ends off");
+    return g_strdup(drom_part.is_on(seen->row->state) ? "ends on" : "ends off");
 }
 
 const output_kind part_kind = {

@@ -163,21 +163,21 @@ static uint32_t min_ms(const plan *loaded, guint output)
     return state->is_on ? settings->min_on_ms : settings->min_off_ms;
 }
 
-static char *waits(const output_view *of)
+static char *waits(const output_view *seen)
 {
-    const drom_relay_state *const state = of->row->state;
-    g_autofree char *min = time_text(min_ms(of->plan, of->output));
+    const drom_relay_state *const state = seen->row->state;
+    g_autofree char *min = time_text(min_ms(seen->plan, seen->output));
     return state->is_on != state->is_wanted_on
                ? g_strdup_printf("%s at least %s, line %d", state->is_on ? "on" : "off", min,
-                                 plan_line(of->plan, of->output)->name.where.line)
+                                 plan_line(seen->plan, seen->output)->name.where.line)
                : NULL;
 }
 
-static char *unanswered(const output_view *of, drom_us now)
+static char *unanswered(const output_view *seen, drom_us now)
 {
-    const drom_relay_state *const state = of->row->state;
-    const drom_us until = state->switched_at + min_ms(of->plan, of->output) * 1000;
-    g_autofree char *why = waits(of);
+    const drom_relay_state *const state = seen->row->state;
+    const drom_us until = state->switched_at + min_ms(seen->plan, seen->output) * 1000;
+    g_autofree char *why = waits(seen);
     return why != NULL
                ? g_strdup_printf(": delayed %u ms (%s)", (unsigned)(drom_until(now, until) / 1000), why)
                : g_strdup_printf(": is %s already", state->is_on ? "on" : "off");
@@ -185,30 +185,30 @@ static char *unanswered(const output_view *of, drom_us now)
 
 static const char *const states[] = {"is on", "is off", NULL};
 
-static bool is_in_state(const output_view *of, unsigned state, const phrase_value *values)
+static bool is_in_state(const output_view *seen, unsigned state, const phrase_value *values)
 {
-    const drom_relay_state *const relay = of->row->state;
+    const drom_relay_state *const relay = seen->row->state;
     (void)values;
     return relay->is_on == (state == 0);
 }
 
-static char *state_text(const output_view *of)
+static char *state_text(const output_view *seen)
 {
-    const drom_relay_state *const relay = of->row->state;
+    const drom_relay_state *const relay = seen->row->state;
     return g_strdup(relay->is_on ? "is on" : "is off");
 }
 
-static double drawn(const output_view *of)
+static double drawn(const output_view *seen)
 {
-    return ((const drom_relay_state *)of->row->state)->is_on;
+    return ((const drom_relay_state *)seen->row->state)->is_on;
 }
 
-static char *sum_up(const output_view *of, uint64_t on_us)
+static char *sum_up(const output_view *seen, uint64_t on_us)
 {
-    const unsigned operations = sim_relay_operations(of->device);
+    const unsigned operations = sim_relay_operations(seen->device);
     return g_strdup_printf("switched %u time%s, on for %.3f s in all, ends %s", operations,
                            operations == 1 ? "" : "s", (double)on_us / 1e6,
-                           ((const drom_relay_state *)of->row->state)->is_on ? "on" : "off");
+                           ((const drom_relay_state *)seen->row->state)->is_on ? "on" : "off");
 }
 
 /* The load is connected to the common contact, and to the one that closes when it is on. */

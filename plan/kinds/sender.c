@@ -455,50 +455,51 @@ static int sends_row(const plan *loaded, guint output)
     return state->waiting > 0 ? state->queue[0].key & (DROM_SENDER_PRESSES - 1) : -1;
 }
 
-static bool is_in_state(const output_view *of, unsigned state, const phrase_value *values)
+static bool is_in_state(const output_view *seen, unsigned state, const phrase_value *values)
 {
     switch ((enum state)state) {
     case SENDS_NOTHING:
-        return sends_row(of->plan, of->output) < 0;
+        return sends_row(seen->plan, seen->output) < 0;
     case SENDS_KEY:
-        return sends_row(of->plan, of->output) == sent_row(of->plan, of->output, &values[0]);
+        return sends_row(seen->plan, seen->output) == sent_row(seen->plan, seen->output, &values[0]);
     case SENT_NOTHING:
-        return sim_target_frames(of->device) + sim_target_unknown(of->device) == 0;
+        return sim_target_frames(seen->device) + sim_target_unknown(seen->device) == 0;
     case SENT_TIMES:
     case SENT_ONCE:
         break;
     }
-    return sim_target_presses(of->device, (unsigned)sent_row(of->plan, of->output, &values[0])) ==
+    return sim_target_presses(seen->device, (unsigned)sent_row(seen->plan, seen->output, &values[0])) ==
            (state == SENT_TIMES ? values[1].number : 1);
 }
 
-static char *state_text(const output_view *of)
+static char *state_text(const output_view *seen)
 {
-    const drom_sender_settings *const settings = of->row->settings;
-    const unsigned frames = sim_target_frames(of->device) + sim_target_unknown(of->device);
+    const drom_sender_settings *const settings = seen->row->settings;
+    const unsigned frames = sim_target_frames(seen->device) + sim_target_unknown(seen->device);
     GString *const text = g_string_new("has sent");
     for (uint8_t i = 0; i < settings->keys.count; i++) {
-        const unsigned presses = sim_target_presses(of->device, i);
-        g_autofree char *name = plan_sent_name(of->plan, of->output, i);
+        const unsigned presses = sim_target_presses(seen->device, i);
+        g_autofree char *name = plan_sent_name(seen->plan, seen->output, i);
         if (presses > 0) {
             g_string_append_printf(text, " %s %u time%s,", name, presses, presses == 1 ? "" : "s");
         }
     }
     g_string_append_printf(text, " %u frame%s in all", frames, frames == 1 ? "" : "s");
-    if (sends_row(of->plan, of->output) >= 0) {
-        g_autofree char *name = plan_sent_name(of->plan, of->output, (guint)sends_row(of->plan, of->output));
+    if (sends_row(seen->plan, seen->output) >= 0) {
+        g_autofree char *name =
+            plan_sent_name(seen->plan, seen->output, (guint)sends_row(seen->plan, seen->output));
         g_string_append_printf(text, ", and sends %s", name);
     }
     return g_string_free(text, FALSE);
 }
 
-static char *sum_up(const output_view *of, uint64_t on_us)
+static char *sum_up(const output_view *seen, uint64_t on_us)
 {
     (void)on_us;
-    const unsigned frames = sim_target_frames(of->device);
+    const unsigned frames = sim_target_frames(seen->device);
     return g_strdup_printf("sent %u frame%s understood, %u that %s", frames,
-                           frames == 1 ? " that was" : "s that were", sim_target_unknown(of->device),
-                           sim_target_unknown(of->device) == 1 ? "wasn't" : "weren't");
+                           frames == 1 ? " that was" : "s that were", sim_target_unknown(seen->device),
+                           sim_target_unknown(seen->device) == 1 ? "wasn't" : "weren't");
 }
 
 static void count_costs(const plan *loaded, guint output, plan_cost_sink *sink, void *context)

@@ -146,39 +146,39 @@ static int degrees_of(const drom_output *output)
     return (int)degrees;
 }
 
-static char *place_text(const output_view *of)
+static char *place_text(const output_view *seen)
 {
-    return g_strdup_printf("stands at %d degrees", degrees_of(of->row));
+    return g_strdup_printf("stands at %d degrees", degrees_of(seen->row));
 }
 
 static const char *const states[] = {"at WAY", "is off", NULL};
 
-static bool is_in_state(const output_view *of, unsigned state, const phrase_value *values)
+static bool is_in_state(const output_view *seen, unsigned state, const phrase_value *values)
 {
     int32_t degrees;
-    const bool is_moving = moves(of->row, &degrees);
+    const bool is_moving = moves(seen->row, &degrees);
     return state == 0 ? !is_moving && degrees == (int32_t)lround(values[0].amount)
-                      : !((const drom_servo_state *)of->row->state)->is_on;
+                      : !((const drom_servo_state *)seen->row->state)->is_on;
 }
 
-static char *state_text(const output_view *of)
+static char *state_text(const output_view *seen)
 {
-    const drom_output *const servo = of->row;
+    const drom_output *const servo = seen->row;
     return ((const drom_servo_state *)servo->state)->is_on
                ? g_strdup_printf("at %d degrees", degrees_of(servo))
                : g_strdup("is off");
 }
 
-static double drawn(const output_view *of)
+static double drawn(const output_view *seen)
 {
-    return degrees_of(of->row);
+    return degrees_of(seen->row);
 }
 
-static char *sum_up(const output_view *of, uint64_t on_us)
+static char *sum_up(const output_view *seen, uint64_t on_us)
 {
     (void)on_us;
-    return ((const drom_servo_state *)of->row->state)->is_on
-               ? g_strdup_printf("ends at %d degrees", degrees_of(of->row))
+    return ((const drom_servo_state *)seen->row->state)->is_on
+               ? g_strdup_printf("ends at %d degrees", degrees_of(seen->row))
                : g_strdup("ends loose");
 }
 

@@ -220,41 +220,43 @@ static bool moves(const drom_output *output, int32_t *position)
     return drom_stepper.is_busy(state);
 }
 
-static char *place_text(const output_view *of)
+static char *place_text(const output_view *seen)
 {
-    return g_strdup_printf("stands at step %d", (int)((const drom_stepper_state *)of->row->state)->position);
+    return g_strdup_printf("stands at step %d",
+                           (int)((const drom_stepper_state *)seen->row->state)->position);
 }
 
 static const char *const states[] = {"at WAY", "at back WAY", "runs", "stands", NULL};
 
-static bool is_in_state(const output_view *of, unsigned state, const phrase_value *values)
+static bool is_in_state(const output_view *seen, unsigned state, const phrase_value *values)
 {
-    const drom_stepper_state *const stepper = of->row->state;
-    const int32_t steps = state < 2 ? (int32_t)steps_of(plan_line(of->plan, of->output), &values[0]) : 0;
-    return state < 2 ? stepper->position == (state == 0 ? steps : -steps) && sim_stepper_lost(of->device) == 0
-                     : drom_stepper.is_busy(stepper) == (state == 2);
+    const drom_stepper_state *const stepper = seen->row->state;
+    const int32_t steps = state < 2 ? (int32_t)steps_of(plan_line(seen->plan, seen->output), &values[0]) : 0;
+    return state < 2
+               ? stepper->position == (state == 0 ? steps : -steps) && sim_stepper_lost(seen->device) == 0
+               : drom_stepper.is_busy(stepper) == (state == 2);
 }
 
-static char *state_text(const output_view *of)
+static char *state_text(const output_view *seen)
 {
-    const drom_stepper_state *const stepper = of->row->state;
-    const unsigned lost = sim_stepper_lost(of->device);
+    const drom_stepper_state *const stepper = seen->row->state;
+    const unsigned lost = sim_stepper_lost(seen->device);
     g_autofree char *loss = lost > 0 ? g_strdup_printf(", with %u steps lost", lost) : g_strdup("");
     return g_strdup_printf("%s at %s%d steps%s", drom_stepper.is_busy(stepper) ? "runs" : "stands",
                            stepper->position < 0 ? "back " : "", abs((int)stepper->position), loss);
 }
 
-static double drawn(const output_view *of)
+static double drawn(const output_view *seen)
 {
-    return ((const drom_stepper_state *)of->row->state)->position;
+    return ((const drom_stepper_state *)seen->row->state)->position;
 }
 
-static char *sum_up(const output_view *of, uint64_t on_us)
+static char *sum_up(const output_view *seen, uint64_t on_us)
 {
     (void)on_us;
     return g_strdup_printf("ends at step %d, %u steps lost",
-                           (int)((const drom_stepper_state *)of->row->state)->position,
-                           sim_stepper_lost(of->device));
+                           (int)((const drom_stepper_state *)seen->row->state)->position,
+                           sim_stepper_lost(seen->device));
 }
 
 static void wire_up(wiring_up *job)

@@ -443,18 +443,18 @@ static span span_of(const plan *loaded, guint output)
     return (span){part->strip, part->first, part->count};
 }
 
-bool strip_is_in_state(const output_view *of, unsigned state, const phrase_value *values)
+bool strip_is_in_state(const output_view *seen, unsigned state, const phrase_value *values)
 {
-    const span range = span_of(of->plan, of->output);
+    const span range = span_of(seen->plan, seen->output);
     const unsigned pixel = values[0].number;
     uint32_t wanted = 0;
     if (state == 2) {
         return pixel < range.count && colour_find(values[1].name.text, &wanted) &&
-               shown_colour(range.strip, of->device, range.first + pixel) == wanted;
+               shown_colour(range.strip, seen->device, range.first + pixel) == wanted;
     }
     bool is_lit = false;
     for (unsigned i = 0; i < range.count; i++) {
-        is_lit |= shown_colour(range.strip, of->device, range.first + i) != 0;
+        is_lit |= shown_colour(range.strip, seen->device, range.first + i) != 0;
     }
     return is_lit == (state == 0);
 }
@@ -468,14 +468,14 @@ char *strip_wrong_state(const plan *loaded, guint output, unsigned state, const 
                                  count - 1);
 }
 
-char *strip_state_text(const output_view *of)
+char *strip_state_text(const output_view *seen)
 {
-    const span range = span_of(of->plan, of->output);
+    const span range = span_of(seen->plan, seen->output);
     GString *const text = g_string_new("shows");
     for (unsigned i = 0; i < range.count;) {
-        const uint32_t colour = shown_colour(range.strip, of->device, range.first + i);
+        const uint32_t colour = shown_colour(range.strip, seen->device, range.first + i);
         const unsigned from = i;
-        while (i < range.count && shown_colour(range.strip, of->device, range.first + i) == colour) {
+        while (i < range.count && shown_colour(range.strip, seen->device, range.first + i) == colour) {
             i++;
         }
         g_autofree char *name = colour_text(colour);
@@ -488,21 +488,21 @@ char *strip_state_text(const output_view *of)
     return g_string_free(text, FALSE);
 }
 
-static unsigned colours(const output_view *of, uint32_t *rgb, unsigned max)
+static unsigned colours(const output_view *seen, uint32_t *rgb, unsigned max)
 {
-    const span range = span_of(of->plan, of->output);
+    const span range = span_of(seen->plan, seen->output);
     const unsigned count = MIN(range.count, max);
     for (unsigned i = 0; i < count; i++) {
-        rgb[i] = shown_colour(range.strip, of->device, range.first + i * range.count / count);
+        rgb[i] = shown_colour(range.strip, seen->device, range.first + i * range.count / count);
     }
     return count;
 }
 
-static char *sum_up(const output_view *of, uint64_t on_us)
+static char *sum_up(const output_view *seen, uint64_t on_us)
 {
     (void)on_us;
-    return g_strdup_printf("refreshed %u times, %u wrong pixels", sim_strip_refreshes(of->device),
-                           sim_strip_wrong(of->device));
+    return g_strdup_printf("refreshed %u times, %u wrong pixels", sim_strip_refreshes(seen->device),
+                           sim_strip_wrong(seen->device));
 }
 
 static void count_costs(const plan *loaded, guint output, plan_cost_sink *sink, void *context)

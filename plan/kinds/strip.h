@@ -13,8 +13,8 @@ extern const kind_order strip_orders[];
 char *strip_order_text(const plan *loaded, const drom_action *action);
 
 extern const char *const strip_states[];
-bool strip_is_in_state(const output_view *of, unsigned state, const phrase_value *values);
+bool strip_is_in_state(const output_view *seen, unsigned state, const phrase_value *values);
 char *strip_wrong_state(const plan *loaded, guint output, unsigned state, const phrase_value *values);
-char *strip_state_text(const output_view *of);
+char *strip_state_text(const output_view *seen);
 
 #endif

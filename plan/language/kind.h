@@ -149,16 +149,16 @@ typedef struct kind_bench {
 
     /* Returns what an order has changed at once, or why it has changed nothing. To be freed. NULL: not
      * needed. */
-    char *(*unanswered)(const output_view *of, drom_us now);
+    char *(*unanswered)(const output_view *seen, drom_us now);
 
     /* Returns why it hasn't done its order yet: "off at least 2 s, line 11"; and the limit at which it is:
      * "top". To be freed; NULL: neither. NULL: never. */
-    char *(*waits)(const output_view *of);
-    char *(*end)(const output_view *of);
+    char *(*waits)(const output_view *seen);
+    char *(*end)(const output_view *seen);
 
     /* Returns whether it moves, and its position. NULL: it can't move. */
     bool (*moves)(const drom_output *row, int32_t *position);
-    char *(*place_text)(const output_view *of); /* "stands at step 512" */
+    char *(*place_text)(const output_view *seen); /* "stands at step 512" */
 
     /* The presses that an order asks for, and those that its device has counted; NULL: it sends no keys.
      * ASKS_FOR_ANY: the number isn't known, as for a held key that is sent as presses. */
@@ -169,20 +169,20 @@ typedef struct kind_bench {
      * an error in the values of such a phrase, NULL: none; and what is found instead: "is off". Texts are to
      * be freed. */
     const char *const *states;
-    bool (*is_in_state)(const output_view *of, unsigned state, const phrase_value *values);
+    bool (*is_in_state)(const output_view *seen, unsigned state, const phrase_value *values);
     char *(*wrong_state)(const plan *loaded, guint output, unsigned state, const phrase_value *values);
-    char *(*state_text)(const output_view *of);
+    char *(*state_text)(const output_view *seen);
 
     drawing drawn_as;
     /* Returns its current value, as `drawn_as` says. */
-    double (*drawn)(const output_view *of);
+    double (*drawn)(const output_view *seen);
     /* Returns its first and last pixel on its strip. NULL: it is no part. */
     unsigned (*pixels)(const plan *loaded, guint output, unsigned *first);
     /* Returns the number of its colours, at most `max`, each 0xrrggbb; 0: none. */
-    unsigned (*colours)(const output_view *of, uint32_t *rgb, unsigned max);
+    unsigned (*colours)(const output_view *seen, uint32_t *rgb, unsigned max);
 
     /* Returns its summary, for people; `on_us`: the time its switched pin was on. To be freed. */
-    char *(*sum_up)(const output_view *of, uint64_t on_us);
+    char *(*sum_up)(const output_view *seen, uint64_t on_us);
 } kind_bench;
 
 struct output_kind {
