@@ -1,5 +1,5 @@
-/* './run bench taps' prints, a line per protocol, whether quick taps are told from a held key, and whether a
- * held key stays held when frames are lost. */
+/* './run bench taps' prints, a line per protocol, whether quick taps are distinguished from a held key, and
+ * whether a held key stays held when frames are lost. */
 #include "trial.h"
 
 #include "dromikos/internal/keys.h"
