@@ -19,7 +19,7 @@ timeline *timeline_new(const plan *loaded, sim_bench *bench, output_format forma
 void timeline_show_fingers(timeline *view, const GArray *script);
 
 /* Writes the row of an event, a power cut or a cable in JSON Lines. */
-void timeline_put_happening(const timeline *view, const script_press *row);
+void timeline_put_happening(const timeline *view, const script_press *happened);
 
 /* Reports the values and the mode that differ from these, after the board has restarted. */
 void timeline_put_values(timeline *view, const int16_t *before, uint8_t mode);
@@ -47,7 +47,7 @@ void timeline_end(timeline *view, const char *going_on);
 
 /* True if it is met now; reports it. */
 bool timeline_is_met(const timeline *view, const script_expectation *row, const drom_engine *engine);
-void timeline_put_expected(timeline *view, const script_expectation *row, const drom_engine *engine);
+void timeline_put_expected(timeline *view, const script_expectation *expected, const drom_engine *engine);
 
 /* Returns the current state, as expectations_now() does. */
 GPtrArray *timeline_states(const timeline *view, const drom_engine *engine, bool of_outputs);
@@ -62,9 +62,10 @@ unsigned timeline_presses(const timeline *view);
 /* True if a press of a key was received between two times; each answers once. */
 bool timeline_has_heard(timeline *view, unsigned handset, unsigned key, uint64_t from_us, uint64_t until_us);
 
-/* Reports, at the end, a row of the script that was not received, and why. */
 /* Reports outputs whose appliance counted other presses than were sent. True: there are none. */
 bool timeline_put_miscounts(const timeline *view);
-void timeline_put_unheard(const timeline *view, const script_press *row, const char *why);
+
+/* Reports, at the end, a row of the script that was not received, and why. */
+void timeline_put_unheard(const timeline *view, const script_press *press, const char *why);
 
 #endif

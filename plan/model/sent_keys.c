@@ -6,18 +6,18 @@ static const sent_key *key_at(const plan *made, guint output, guint row)
     return &g_array_index((GArray *)g_ptr_array_index(made->sent, output), sent_key, row);
 }
 
-const drom_code *plan_sent_code(const plan *made, guint output, guint row)
+const drom_code *plan_sent_code(const plan *loaded, guint output, guint row)
 {
-    const sent_key *const key = key_at(made, output, row);
-    const sheet *const keys = g_ptr_array_index(made->sheets, key->handset);
+    const sent_key *const key = key_at(loaded, output, row);
+    const sheet *const keys = g_ptr_array_index(loaded->sheets, key->handset);
     return &g_array_index(keys->keys, sheet_key, key->key).code;
 }
 
-char *plan_sent_name(const plan *made, guint output, guint row)
+char *plan_sent_name(const plan *loaded, guint output, guint row)
 {
-    const sent_key *const key = key_at(made, output, row);
-    return g_strdup_printf("%s.%s", plan_handset_name(made, key->handset),
-                           plan_key_name(made, key->handset, key->key));
+    const sent_key *const key = key_at(loaded, output, row);
+    return g_strdup_printf("%s.%s", plan_handset_name(loaded, key->handset),
+                           plan_key_name(loaded, key->handset, key->key));
 }
 
 guint plan_sent_each(const plan *made, guint output, guint row)

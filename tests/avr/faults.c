@@ -3,7 +3,7 @@
  * exit code 1 if one is wrong. faults wrap ELF, faults stop ELF, faults lamp ELF, faults hang ELF: the first
  * with the theatre's program, the second with one of the theatre that takes orders (orders.c), the third with
  * one that has a lamp only, the fourth with one that has a motor. */
-#include "cli/rehearse/board_chip.h"
+#include "chip.h"
 
 #include "press.h"
 #include "wishes.h"

@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_TESTS_AVR_PRESS_H
 #define DROMIKOS_TESTS_AVR_PRESS_H
 
-#include "cli/rehearse/board_chip.h"
+#include "chip.h"
 
 #include "sim.h"
 

@@ -1,7 +1,7 @@
 /* The theatre's own program in a simulated ATmega328P: keys of the wand and of the drawer go to its pin;
  * relay, stepper, strip and bursts are read from its pins, each by a model of its device. Prints a line per
  * check; exit code 1 if one is wrong. */
-#include "cli/rehearse/board_chip.h"
+#include "chip.h"
 #include "press.h"
 
 #include <stdio.h>

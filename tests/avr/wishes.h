@@ -2,7 +2,7 @@
 #ifndef DROMIKOS_TESTS_AVR_WISHES_H
 #define DROMIKOS_TESTS_AVR_WISHES_H
 
-#include "cli/rehearse/board_chip.h"
+#include "chip.h"
 
 enum { CYCLES_PER_MS = 16000 };
 

@@ -3,7 +3,7 @@
  * for a strip the pictures that stand for a while. Exit code 1 if something differs, with a message. */
 #include "same.h"
 
-#include "chart/symbols.h"
+#include "symbols.h"
 
 #include <simavr/avr_ioport.h>
 #include <simavr/sim_avr.h>

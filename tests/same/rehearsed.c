@@ -5,6 +5,8 @@
 #include "plan/model/build.h"
 #include "plan/script/script.h"
 
+#include "sim.h"
+
 #include <string.h>
 
 enum { CARRY_ON_MS = 2000, BOUNCE_US = 700 };
@@ -15,7 +17,8 @@ static same_kind kind_of(const plan *loaded, guint output, unsigned pin)
     const uint8_t needs = line->kind->core->needs;
     return (needs & DROM_USES(PIXELS)) != 0    ? SAME_STRIP
            : (needs & DROM_USES(CARRIER)) != 0 ? SAME_CARRIER
-           : (needs & DROM_USES(PWM)) != 0 && (line->kind->is_pwm == NULL || line->kind->is_pwm(line, pin))
+           : (needs & DROM_USES(PWM)) != 0 &&
+                   (line->kind->vet.is_pwm == NULL || line->kind->vet.is_pwm(line, pin))
                ? SAME_PWM
                : SAME_LEVEL;
 }
