@@ -106,7 +106,7 @@ static void print_curves(void)
 /* False frames in noise, a count per protocol. */
 typedef struct phantom {
     unsigned frames[SIM_MAX_PROTOCOLS];
-    unsigned confirmed[SIM_MAX_PROTOCOLS]; /* those received twice within a third of a second */
+    unsigned confirmed[SIM_MAX_PROTOCOLS]; /* frames received twice within a third of a second */
     drom_frame last;
 } phantom;
 

@@ -1,6 +1,6 @@
 #!/bin/sh
-# What plans take of an ATmega328P: sizes.sh fit PLANS measures so many and writes plan/vet/costs.def; sizes.sh check PLANS measures
-# others, and fails where an estimate is off by more than 4 % or 300 bytes. Needs build/dromikos, build/bench_sizes and avr-gcc.
+# Flash and RAM of plans on an ATmega328P: sizes.sh fit PLANS measures this number of plans and writes plan/vet/costs.def; sizes.sh
+# check PLANS measures others, and fails if an estimate is off by more than 4 % or 300 bytes. Needs build/dromikos, build/bench_sizes and avr-gcc.
 set -eu
 cd "$(dirname "$0")/.."
 what=$1

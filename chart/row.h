@@ -16,14 +16,14 @@
  *   OUTPUT        output    -                       pin
  *   CONTACT       output    -                       is_on: closed
  *   MOTION        output    -                       motion
- *   BURST         output    what was received       found: the key, "" if it isn't known; is_on: a new press
+ *   BURST         output    the received code       found: the decoded key, "" for none; is_on: a new press
  *   PASSED_ON     output    -                       after_us: since the end of the handset's frame
- *   HAPPENING     -         what happened           until_us
+ *   HAPPENING     -         the event               until_us
  *   CHIP          -         -                       until_us, chip
- *   EXPECTED      -         what was expected       found, expected
+ *   EXPECTED      -         the expectation         found, expected
  *   UNHEARD       handset   why                     key, line
  *   MISCOUNTED    output    -                       counts
- *   END           -         what goes on            -
+ *   END           -         endless activity        -
  * and for drawing alone:
  *   FINGER        handset   -                       key, until_us
  *   AIR           -         -                       until_us: a signal
@@ -100,7 +100,7 @@ typedef struct timeline_row {
         struct {
             double value;
             bool has_value;
-            bool is_waiting; /* for what the text says */
+            bool is_waiting; /* for the reason in the text */
             bool is_end;     /* at a limit */
             unsigned colour_count;
             uint32_t *colours; /* the row's own; each 0xrrggbb */
@@ -111,7 +111,7 @@ typedef struct timeline_row {
     } data;
 } timeline_row;
 
-/* Frees what a row owns. */
+/* Frees the texts and colours of a row. */
 void row_clear(gpointer of_row);
 
 /* An array of timeline_row, to be unreferenced. */
@@ -125,7 +125,7 @@ const char *row_kind_name(const timeline_row *row);
 const char *gesture_name(uint8_t gesture);
 const char *gesture_participle(uint8_t gesture);
 
-/* True for a key that was not received and an expectation that was not met. */
+/* True for a press that was not received, and for an expectation that was not met. */
 bool row_is_missed(const timeline_row *row);
 
 /* Returns the address of a frame; and the vendor in it, -1 if it has none or kaseikyo's usual one. */

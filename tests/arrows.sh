@@ -1,7 +1,7 @@
 #!/bin/sh
 # The folders of the sources in one order: a file includes headers of its own folder and of those before it.
 #
-# In the core, outputs come before rules, which order them and ask whether they are on. plan.h and layouts.h have the tables and
+# In the core, outputs come before rules, which order them and read whether they are on. plan.h and layouts.h have the tables and
 # layouts of all folders, and no functions. No headers include each other in a circle, each .c file of the core includes
 # src/compiler.h, and no two headers have the same name from one include path. With a build folder as the argument, what a host
 # object calls must also be defined in its own folder or in one before it.
@@ -54,7 +54,7 @@ if ! sh src/features.sh | cmp -s - include/dromikos/internal/features.h; then
     status=1
 fi
 
-# The host's folders, as "rank folder", and "folder target": two folders of one rank don't know each other.
+# The host's folders, as "rank folder", and "folder target": two folders of one rank don't include each other.
 ranks="0 capture 0 plan/text 1 plan/board 2 plan/handset 3 plan/language 4 plan/model 5 plan/kinds 6 plan/bake 6 plan/wiring
 6 plan/script 7 plan/vet 8 chart 9 live 10 cli/io 11 cli/receive 12 cli/rehearse 13 cli/verbs 14 cli"
 # shellcheck disable=SC2016 # awk's own
@@ -67,7 +67,7 @@ END { exit found }'
 find plan capture chart live cli -name '*.[chly]' | while read -r file; do
     sed -n 's/^#include "\(\(plan\|capture\|chart\|live\|cli\)\/.*\)"$/\1/p' "$file" | sed "s|^|$file |"
 done | awk -v list="$ranks" -v how=includes "$backwards" >&2 || status=1
-# The list of the kinds is the one thing that earlier folders ask a later one for.
+# Only the list of the kinds is used by folders before its own.
 if [ -n "${1-}" ]; then
     find "$1"/CMakeFiles/dromikos*.dir -path '*.dir/*/*.o' | while read -r object; do
         source=${object#*.dir/}

@@ -17,7 +17,7 @@ find include src ports -name '*.[ch]' | while read -r source; do
         fi
     done
 done
-# No folder knows a later one.
+# No folder includes a later one.
 echo "arrows between folders"
 sh tests/arrows.sh "$build"
 # A name says what it names: none is a preposition alone. Comments, texts and directives don't count.

@@ -1,4 +1,4 @@
-/* Pictures: what they show, where, and what is refused. */
+/* Pictures: their contents, the places of the contents, and refused inputs. */
 #include "support.h"
 
 #include "drawn.h"

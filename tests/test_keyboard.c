@@ -1,4 +1,4 @@
-/* A keyboard and a computer on the bench, which knows the keys that are down. */
+/* A keyboard and a computer on the bench, which tracks the keys that are down. */
 #include "support.h"
 #include "dromikos/outputs/keyboard.h"
 

@@ -351,8 +351,8 @@ TEST(two_taps_are_a_double_where_the_key_knows_it)
         "release w1, tap w1, press w1");
 }
 
-/* The same taps with only some gestures in use: those are reported as before, in the same order, and no
- * others. */
+/* The same taps with only some gestures in use: these gestures are reported as before, in the same order, and
+ * no others. */
 TEST(gestures_that_no_rule_wants_are_not_reported)
 {
     static const drom_key_ref knows[] = {{0, 0}};

@@ -165,7 +165,7 @@ TEST(each_of_many_codes_has_gestures)
     }
 }
 
-/* Where nothing is recognised, listen reports what it received and what to try. The awk programs print lines
+/* Where nothing is recognised, listen reports the received signal and a remedy. The awk programs print lines
  * with a fixed number of runs. */
 #define RUNS(program) "awk 'BEGIN { srand(3); " program " }' | $DROMIKOS listen -"
 

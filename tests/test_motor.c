@@ -1,4 +1,4 @@
-/* Motors behind their bridges on the bench, which knows the states that destroy a bridge. */
+/* Motors behind their bridges on the bench, which reports the states that destroy a bridge. */
 #include "support.h"
 #include "dromikos/outputs/drive.h"
 #include "dromikos/outputs/motor.h"

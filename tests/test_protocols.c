@@ -426,7 +426,7 @@ static void judge(void *context, const drom_frame *frame)
     mix->wrong += !is_right && frame->protocol != &drom_unknown;
 }
 
-/* Returns what a plan with these protocols receives of three frames. */
+/* Returns the frames that a plan with these protocols decodes from three. */
 static crosstalk hear_with(const drom_protocol_ref *protocols, size_t count, const drom_waveform *sent,
                            uint64_t seed)
 {

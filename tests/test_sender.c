@@ -1,5 +1,5 @@
-/* Each protocol can be sent: the library's decoders read the output, and an independent appliance reads the
- * protocols that it knows. */
+/* Each protocol can be sent: the library's decoders read the output, and an independent appliance reads its
+ * own protocols. */
 #include "support.h"
 
 #include "trial.h"

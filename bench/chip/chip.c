@@ -37,7 +37,7 @@ typedef struct chip_span {
     uint64_t entered_at;
     uint16_t stack;
     uint64_t worst;
-    uint64_t sum; /* those that began while a frame came in */
+    uint64_t sum; /* of calls that began while a frame came in */
     unsigned count;
 } chip_span;
 

@@ -23,7 +23,7 @@ typedef struct chip_strip {
     unsigned refreshes;
     unsigned wrong_pixels;
     unsigned cut;           /* refreshes that ended before their last bit, or went on after it */
-    unsigned hasty;         /* those that began before every strip had shown the one before */
+    unsigned hasty;         /* refreshes that began before every strip had shown the picture before */
     uint64_t longest_gap;   /* within a refresh, in cycles */
     uint64_t longest_still; /* between two refreshes, likewise */
 } chip_strip;
@@ -103,7 +103,7 @@ unsigned chip_take_bytes(chip *mcu, uint8_t *bytes, unsigned max);
 /* Measured in cycles. */
 uint64_t chip_worst_capture(const chip *mcu);
 uint64_t chip_worst_poll(const chip *mcu);
-double chip_mean_poll(const chip *mcu); /* those that end while a frame comes in */
+double chip_mean_poll(const chip *mcu); /* of polls that end while a frame comes in */
 uint64_t chip_worst_alarm(const chip *mcu);
 
 /* The largest depth of the stack, in bytes. */

@@ -71,8 +71,8 @@ void end_rows(row_writer *rows);
 /* Returns "nec 4 (0x04) 69 (0x45)". To be freed. */
 char *code_text(const drom_protocol *protocol, const drom_code *code);
 
-/* Writes a row as an object of the JSON Lines; not those that are for drawing. Names may be NULL: a key that
- * no sheet has. */
+/* Writes a row as an object of the JSON Lines. Rows for drawing have no JSON. Names may be NULL: no sheet has
+ * the key. */
 void put_row_json(const timeline_row *row);
 
 /* Writes an object on a line of its own, and frees it. */

@@ -243,7 +243,7 @@ static void put_state(const timeline *view, unsigned output, timeline_row *drawn
     drawn->data.drawn.is_end = waits == NULL && end != NULL;
 }
 
-/* What is drawn of an output now. */
+/* Returns the row that draws an output's current state. */
 static timeline_row drawn_now(const timeline *view, unsigned output)
 {
     enum { MAX_PIXELS = 100 };

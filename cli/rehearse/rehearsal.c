@@ -424,8 +424,8 @@ static void add_air(const rehearsal *run, GArray *rows)
     }
 }
 
-/* Merges the rows of two arrays by their times; at the same time those of the first come first. Frees the
- * arrays. */
+/* Merges the rows of two arrays by their times; rows of the first precede simultaneous rows of the second.
+ * Frees the arrays. */
 static GArray *merged(GArray *first, GArray *second)
 {
     GArray *const both = rows_new();

@@ -49,8 +49,8 @@ int rehearsal_play(rehearsal *run, timeline *view);
 int rehearsal_start(rehearsal *run, timeline *view);
 void rehearsal_pass(rehearsal *run, uint64_t until_us);
 
-/* Like rehearsal_play(); returns all rows by their times, with those for drawing, to be unreferenced. `code`
- * is the answer of rehearsal_play(). */
+/* Like rehearsal_play(); returns all rows by their times, with the rows for drawing, to be unreferenced.
+ * `code` is the answer of rehearsal_play(). */
 GArray *rehearsal_record(rehearsal *run, int *code);
 
 /* Returns the end of the input: a script's, or a capture's. */

@@ -27,8 +27,8 @@ void timeline_put_values(timeline *view, const int16_t *before, uint8_t mode);
 /* Also shows relays' contacts and their bounces. */
 void timeline_show_contacts(timeline *view);
 
-/* Keeps the rows instead of writing them as JSON, with those for drawing. Call it before the rehearsal; the
- * array of rows_new() is the caller's. */
+/* Keeps the rows instead of writing them as JSON, with the rows for drawing. Call it before the rehearsal;
+ * the array of rows_new() is the caller's. */
 void timeline_keep(timeline *view, GArray *rows);
 void timeline_free(timeline *view);
 

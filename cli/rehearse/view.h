@@ -1,4 +1,5 @@
-/* The parts of a timeline. Private to timeline.c, which writes what the rules did, outcomes.c and cells.c. */
+/* The parts of a timeline. Private to timeline.c, which writes gestures, rules and orders, outcomes.c and
+ * cells.c. */
 #ifndef DROMIKOS_CLI_VIEW_H
 #define DROMIKOS_CLI_VIEW_H
 
@@ -76,7 +77,7 @@ void view_settle_asked(timeline *view);
 /* Writes the row. */
 void view_end_row(timeline *view);
 
-/* Keeps a row, or writes it as JSON. Takes over what it owns. The second one sets its time to now. */
+/* Keeps a row, or writes it as JSON; takes its texts over. view_put_now() sets its time first. */
 void view_put(const timeline *view, timeline_row happened);
 void view_put_now(const timeline *view, timeline_row happened);
 

@@ -1,4 +1,4 @@
-/* A plan that is being checked against its board: what was found, and how a check adds to it. */
+/* A plan that is being checked against its board: its findings, and how a check adds one. */
 #ifndef DROMIKOS_PLAN_VETTING_H
 #define DROMIKOS_PLAN_VETTING_H
 

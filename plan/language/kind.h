@@ -43,7 +43,7 @@ enum { DRIVEN_BY_DRIVER = 1, DRIVEN_ON_BOARD = 2 };
 extern const char *const driven_by_driver[];
 extern const char *const driven_on_board[];
 
-/* What a plan may write about it. All kinds have heads, clauses, orders and order_text. */
+/* The words of a plan about it. All kinds have heads, clauses, orders and order_text. */
 typedef struct kind_words {
     const char *const *heads; /* what may follow its kind, ending with NULL: "NAME on pin PIN" */
     const kind_clause *clauses;
@@ -88,7 +88,7 @@ typedef struct kind_baking {
 /* Gets a part of an output that takes flash and RAM, and how often it is there. */
 typedef void plan_cost_sink(void *context, const char *part, double amount);
 
-/* What vet and the wiring sheet ask. All of it may be 0. */
+/* For vet and the wiring sheet. Each member may be 0. */
 typedef struct kind_vetting {
     bool may_be_mains;  /* what its contacts switch */
     unsigned min_mv;    /* of this voltage, or its device can't work */
@@ -127,7 +127,7 @@ typedef enum drawing {
     DRAWN_AS_PLACE,
     DRAWN_AS_COLOURS,
     DRAWN_AS_WORDS, /* its state in words */
-    DRAWN_AS_BURSTS /* when its LED is lit, and what was received */
+    DRAWN_AS_BURSTS /* when its LED is lit, and the received codes */
 } drawing;
 
 /* The activity of an output. */
@@ -160,8 +160,8 @@ typedef struct kind_bench {
     bool (*moves)(const drom_output *row, int32_t *position);
     char *(*place_text)(const output_view *seen); /* "stands at step 512" */
 
-    /* The presses that an order asks for, and those that its device has counted; NULL: it sends no keys.
-     * ASKS_FOR_ANY: the number isn't known, as for a held key that is sent as presses. */
+    /* Return the number of presses in an order, and of presses that its device has counted; NULL: it sends no
+     * keys. ASKS_FOR_ANY: the number isn't known, as for a held key that is sent as presses. */
     unsigned (*asks_for)(const plan *loaded, const drom_action *action);
     unsigned (*has_counted)(const plan *loaded, guint output, void *device);
 

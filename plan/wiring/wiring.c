@@ -1,4 +1,4 @@
-/* What each kind adds to the circuit, and what is not an output's: the receiver and contacts. */
+/* The circuit of a plan: the parts of each kind, the receiver, and contacts. */
 #include "plan/wiring/wiring.h"
 
 #include "plan/kinds/wires.h"

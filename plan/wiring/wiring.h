@@ -4,10 +4,10 @@
 
 #include "plan/kinds/circuit.h"
 
-/* Returns what is to be wired to the board's pins: the receiver, each output, buttons and switches. */
+/* Returns the circuit at the board's pins: the receiver, each output, buttons and switches. */
 circuit *circuit_of(const plan *loaded);
 
-/* Describes what is between a pin and its load. To be freed. */
+/* Returns a description of the parts between a pin and its load. To be freed. */
 char *circuit_between_text(const circuit *all, const circuit_stage *stage);
 
 /* Returns the name of a net in that. To be freed. */

@@ -427,7 +427,7 @@ DROM_NOINLINE bool drom_rules_act(drom_rules *rules)
 
 DROM_NOINLINE void drom_rules_take(drom_rules *rules, const drom_event *event)
 {
-    drom_last_press *const last_presses = drom_rules_plan_of(rules)->last_presses.rows;
+    drom_last_press *const presses = drom_rules_plan_of(rules)->last_presses.rows;
     const drom_observer *const observer = drom_observer_of(rules);
     rules->has_resumed = false;
     if (event->source != DROM_SOURCE_KEY && observer != NULL && observer->event != NULL) {
@@ -440,17 +440,16 @@ DROM_NOINLINE void drom_rules_take(drom_rules *rules, const drom_event *event)
             break;
         }
         if (event->gesture == DROM_PRESS) {
-            last_presses[event->row] =
-                (drom_last_press){.key = event->key, .mode = rules->mode, .is_down = true};
+            presses[event->row] = (drom_last_press){.key = event->key, .mode = rules->mode, .is_down = true};
         } else if (event->gesture == DROM_RELEASE) {
-            last_presses[event->row].is_down = false;
+            presses[event->row].is_down = false;
             drom_rules_let_go(rules, event->row, event->key);
         }
         restart_mode(rules);
         break;
     case DROM_SOURCE_LOST:
         pass_mode(rules);
-        last_presses[event->row].is_down = false;
+        presses[event->row].is_down = false;
         drom_rules_let_go(rules, event->row, DROM_ANY_OTHER_KEY);
         break;
     case DROM_SOURCE_SWITCH:

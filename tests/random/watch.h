@@ -1,5 +1,5 @@
-/* What is visible of a run from outside. Private to tests/random: run.c runs the plan, watch.c reads pins and
- * devices, violations.c knows what must not happen. */
+/* Observations of a run from outside. Private to tests/random: run.c runs the plan, watch.c reads pins and
+ * devices, violations.c checks them. */
 #ifndef DROMIKOS_TESTS_WATCH_H
 #define DROMIKOS_TESTS_WATCH_H
 
