@@ -56,7 +56,7 @@ bool capture_begins(const char *head)
         at += strcspn(at, "\n");
         at += strspn(at, " \t\r\n");
     }
-    if (*at == '\0' || strchr("$^_?+-", *at) != NULL || g_ascii_isdigit(*at)) {
+    if (*at == '\0' || strchr("$^_?", *at) != NULL || capture_is_list(at)) {
         return *at != '\0';
     }
     at += *at == '"';
@@ -75,8 +75,10 @@ capture *capture_open(FILE *file, const char *signal, bool is_idle_low, GError *
         capture_free(from);
         return capture_open_runs(file);
     }
-    if (byte == '#' || byte == '"' || byte == 0xef || g_ascii_isalnum(byte)) {
+    if (byte == '#' || byte == '"' || byte == 0xef || g_ascii_isalpha(byte)) {
         is_good = capture_open_csv(from, signal, &why);
+    } else if (byte != EOF && capture_is_list((const char[]){(char)byte, '\0'})) {
+        is_good = capture_open_times(from, "", &why);
     } else {
         is_good = capture_open_vcd(from, signal, &why);
     }

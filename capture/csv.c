@@ -154,6 +154,7 @@ bool capture_open_csv(capture *from, const char *signal, GError **error)
         return whole == 0 ? capture_fail(from, error, "there is nothing in it but comments") : false;
     }
     char *const head = cells[0];
+    g_autofree char *line = g_strconcat(head, "\n", NULL);
     for (const char *known = ",;\t"; *known != '\0' && from->delimiter == '\0'; known++) {
         if (strchr(head, *known) != NULL) {
             from->delimiter = *known;
@@ -172,11 +173,14 @@ bool capture_open_csv(capture *from, const char *signal, GError **error)
         }
         count++;
     }
+    if ((from->time_column < 0 || count < 2) && capture_is_list(line)) {
+        return capture_open_times(from, line, error);
+    }
     if (from->time_column < 0 || count < 2) {
         return capture_fail(
             from, error,
             "this is no capture: neither VCD, which begins with '$', nor CSV, whose first line is like "
-            "'t_us,receiver', nor runs like ^9000_4500");
+            "'t_us,receiver', nor runs like ^9000_4500, nor times like '9000 4500 560'");
     }
     return choose_column(from, cells, count, signal, error);
 }

@@ -19,6 +19,11 @@ typedef struct wire {
     int width;
 } wire;
 
+typedef struct capture_run {
+    uint64_t us;
+    bool is_mark;
+} capture_run;
+
 struct capture {
     FILE *file;
     capture_read (*next)(capture *from, capture_edge *edge, GError **error);
@@ -51,6 +56,10 @@ struct capture {
     bool has_lost;
     bool is_torn; /* some was dropped: the next data may be the rest of a run */
     bool has_more_time;
+
+    /* lists of times */
+    GArray *runs; /* of capture_run, mark and space in turn */
+    guint next_run;
 };
 
 /* Sets an error at the current line. Always false. */
@@ -62,6 +71,12 @@ double capture_unit_of(const char *name);
 /* Read the heads of the formats; false, with the error set, if they are invalid. */
 bool capture_open_vcd(capture *from, const char *signal, GError **error);
 bool capture_open_csv(capture *from, const char *signal, GError **error);
+
+/* True if a line begins a list of times, possibly after a name: '9000 4500', 'play: 9000', 'a[3] = {9000'. */
+bool capture_is_list(const char *line);
+
+/* Reads lists of times; `head` was read before and comes first. */
+bool capture_open_times(capture *from, const char *head, GError **error);
 
 /* Sets the level of the line. True, with the edge filled in, if it changes. */
 bool capture_take_level(capture *from, bool is_high, capture_edge *edge);

@@ -108,6 +108,58 @@ TEST(runs_of_a_firmware_are_read)
     assert_read("^99999999999999_1", NULL, false, "0 time, end 0");
 }
 
+/* As people pass them around; the first mark comes after a second of silence, and each list ends with one. */
+TEST(lists_of_times_are_read)
+{
+    static const char *const alike[] = {
+        "9000 4500 560\n",
+        "9000, 4500,\n560",
+        "9000,4500,560",
+        "{9000,4500,560}",
+        "[ 9000, 4500, 560 ]",
+        "+9000 -4500 +560",
+        "9000 -4500 560 -100",
+        "9000 \xe2\x88\x92"
+        "4500 560",
+        "+9000-4500+500+60",
+        "9000.2 4499.8 560.0",
+        "9000,2 4499,8 560,0",
+        "9,0 4,5 0,56",
+        "9,000 4,500 0,560",
+        "9.000\t4.5\t0.56",
+        "play: 9000 4500 560",
+        "uint16_t play[3] = {9000, 4500, 560}; // three times",
+        "# my fan\n\nplay = {\n  9000, 4500, # a leader\n  560\n};\n",
+        "Play (3): +9000 -4500 +560",
+        "30000 9000 4500 560",
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(alike); i++) {
+        g_autofree char *output = read_all(alike[i], strlen(alike[i]), NULL, false);
+        const bool has_silence = i + 1 == G_N_ELEMENTS(alike);
+        const char *const from = has_silence
+                                     ? "0 time, 1030000 mark, 1039000 space, 1043500 mark, 1044060 space, "
+                                     : "0 time, 1000000 mark, 1009000 space, 1013500 mark, 1014060 space, ";
+        ck_assert_msg(g_str_has_prefix(output, from), "%s: %s", alike[i], output);
+    }
+}
+
+TEST(several_lists_of_times_are_several_presses)
+{
+    static const char *const alike[] = {
+        "90 45 50 45 50\n\n90 45 50 45 50",           "90 45 50 45 50\n91 45 50 45 50\n",
+        "play: 90 45 50 45 50 stop: 90 45 50 45 50",  "{90, 45, 50, 45, 50}, {90, 45, 50, 45, 50}",
+        "+90 -45 +50 -45 +50\n+90 -45 +50 -45 +50\n",
+    };
+    for (size_t i = 0; i < G_N_ELEMENTS(alike); i++) {
+        g_autofree char *output = read_all(alike[i], strlen(alike[i]), NULL, false);
+        ck_assert_msg(strstr(output, "1000280 space, 2000280 mark, ") != NULL, "%s: %s", alike[i], output);
+    }
+    assert_read(
+        "90 45 50\n45 50 45", NULL, false,
+        "0 time, 1000000 mark, 1000090 space, 1000135 mark, 1000185 space, 1000230 mark, 1000280 space, "
+        "end 2000325");
+}
+
 TEST(what_is_no_capture_is_reported)
 {
     static const struct {
@@ -117,6 +169,16 @@ TEST(what_is_no_capture_is_reported)
         {" ", "the file is empty, or no VCD: it has no $enddefinitions"},
         {"hello", "line 1: this is no capture: neither VCD, which begins with '$', nor CSV"},
         {"$end", "line 1: the file ends before an $end"},
+        {"9000 4500\n560 x12 560", "line 2: 'x12' is no time; a list of times is like '9000 4500 560'"},
+        {"9000 4500 5-60-", "line 1: '-' is no time"},
+        {"9000 --4500", "line 1: '--4500' is no time"},
+        {"play: 9000 4500\nstop", "line 2: 'stop' is no time"},
+        {"# a table\n0.001,1\n0.002,0",
+         "line 3: a time of 0; a table of times and levels begins with a line like"},
+        {"1e300 1", "line 1: the times add up to more than 10 years"},
+        {"9000 1e999", "line 1: '1e999' is no time"},
+        {"uint16_t play[] = {};", "there are no times here"},
+        {"when: play", "line 1: this is no capture"},
         {"t_us\n1\n", "this is no capture"},
         {"t_us,a\n1,0\n2\n", "1 mark, line 3: this line has 1 cells; a time and a level are needed"},
         {"t_us,a\nx,0\n", "line 2: 'x' is no time"},

@@ -53,6 +53,25 @@ TEST(sheet_gives_the_keys_their_names)
     ck_assert_uint_eq(holds, 2);
 }
 
+TEST(lists_of_times_are_presses_of_a_handset)
+{
+    g_auto(said) heard = run_shell("$DROMIKOS listen --format jsonl --sheet $EXAMPLES/lantern/wand.csv "
+                                   "$EXAMPLES/lantern/wand-times.txt");
+    static const char *const names[] = {"play", "green", "power"};
+    ck_assert_int_eq(heard.code, 0);
+    g_autoptr(json_t) keys = json_lines(heard.out, "key");
+    size_t presses = 0;
+    for (size_t i = 0; i < json_array_size(keys); i++) {
+        if (strcmp(JSON_TEXT(keys, i, "gesture"), "press") == 0 && presses < G_N_ELEMENTS(names)) {
+            ck_assert_str_eq(JSON_TEXT(keys, i, "key"), names[presses++]);
+        }
+    }
+    ck_assert_uint_eq(presses, G_N_ELEMENTS(names));
+    g_auto(said) enrolled = run_shell("$DROMIKOS enrol --times 1 $EXAMPLES/lantern/wand-times.txt a b c");
+    ck_assert_str_eq(enrolled.out, "key,protocol,address,command,note\n"
+                                   "a,nec,0x21,0x43,\nb,nec,0x21,0x5e,\nc,nec,0x21,0x45,\n");
+}
+
 TEST(text_is_for_people)
 {
     g_auto(said) heard =
