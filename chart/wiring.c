@@ -370,7 +370,8 @@ static void draw_board(const wiring_sheet *in)
     picture_begin(in->canvas, "board", chosen->id);
     picture_box(in->canvas, left, in->board_top, BOARD_PX, in->board_height, INK_PLAIN, FILL_NONE);
     picture_box(in->canvas, left + BOARD_PX / 2.0 - 20, in->board_top - 10, 40, 26, INK_PLAIN, FILL_HATCHED);
-    picture_text(in->canvas, left + BOARD_PX / 2.0 + 26, in->board_top - 4, plain, "USB");
+    picture_text(in->canvas, left + BOARD_PX / 2.0 + 26, in->board_top - 4, plain,
+                 chosen->has_adapter ? "serial adapter" : "USB");
     picture_text(in->canvas, left + BOARD_PX / 2.0, in->board_top + in->board_height / 2,
                  (picture_type){13, true, TEXT_AROUND, INK_PLAIN}, chosen->id);
     for (unsigned i = 0; i < 2; i++) {
@@ -382,7 +383,10 @@ static void draw_board(const wiring_sheet *in)
                 is_used |= strcmp(g_array_index(in->all->stages, circuit_stage, j).pin, pins[row]) == 0;
             }
             for (guint j = 0; j < in->rail_count; j++) {
-                is_used |= strcmp(in->rails[j].pin, pins[row]) == 0;
+                const char *const feeding = in->rails[j].pin; /* the first pin with this name */
+                const bool is_here =
+                    flank->is_left || wiring_row_of(wiring_printed_on(in, true), feeding) < 0;
+                is_used |= is_here && wiring_row_of(wiring_printed_on(in, flank->is_left), feeding) == row;
             }
             const double edge = wiring_board_edge(in, flank->is_left);
             const picture_type type = {12, is_used, flank->is_left ? TEXT_FROM : TEXT_UP_TO, INK_PLAIN};

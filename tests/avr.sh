@@ -48,7 +48,25 @@ says() {
         exit 1
     fi
 }
-says "is for a board with the ATmega32U4" ports/avr/build.sh examples/scenes/cues.plan "$out/cues.elf"
+mkdir -p "$out/pico"
+cp examples/lantern/wand.csv "$out/pico"
+sed 's/^board .*/board rpipico/; s/on pin \([0-9]\)/on pin GP\1/' examples/lantern/bell.plan >"$out/pico/bell.plan"
+says "whose chip the library has no port for" ports/avr/build.sh "$out/pico/bell.plan" "$out/pico/bell.elf"
+# A plan that was baked for one chip or clock doesn't compile for another, nor with pixels at 8 MHz.
+ports/avr/build.sh examples/lantern/bell.plan "$out/bell.elf"
+refuses() { # WHAT OPTION ...
+    what=$1
+    shift
+    says "$what" avr-gcc -std=gnu11 -Os -fsyntax-only "-I$out/bell-library/include" "$@" "$out/bell-library/ports/avr/avr.c"
+}
+refuses "baked for another chip" -mmcu=atmega2560 -DF_CPU=16000000UL
+refuses "baked for another clock" -mmcu=atmega328p -DF_CPU=8000000UL
+refuses "is for the ATmega328P, the ATmega32U4 and the ATmega2560" -mmcu=atmega168 -DF_CPU=16000000UL
+sed -i '/DROM_MHZ/d; s/DROM_WITH_PIXELS 0/DROM_WITH_PIXELS 1/' "$out/bell-library/include/dromikos/drom_config.h"
+refuses "pixels need a clock of 16 MHz" -mmcu=atmega328p -DF_CPU=8000000UL
+sed -i 's/DROM_CHIP_ATMEGA328P/DROM_CHIP_ATMEGA32U4/; s/RECEIVER_PIN .*/RECEIVER_PIN 12/' "$out/bell-library/include/dromikos/drom_config.h"
+refuses "a receiver on DROM_RECEIVER_PIN has no interrupt" -mmcu=atmega32u4 -DF_CPU=16000000UL
+echo "a plan for one chip isn't compiled for another"
 says "calls stage_readout() of your own" ports/avr/build.sh examples/lantern/stage.plan "$out/stage-alone.elf"
 says "nowhere.c can't be read" ports/avr/build.sh examples/lantern/stage.plan "$out/stage-none.elf" nowhere.c
 printf '#include "stage_plan.h"\n\nvoid stage_readout(int16_t value)\n{\n    (void)value;\n}\n' >"$out/readout.c"

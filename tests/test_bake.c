@@ -111,7 +111,9 @@ TEST(plan_with_everything_compiles)
                                     "-c odd_plan.c -o odd.o && cat drom_config.h",
                                     folder, folder);
     ck_assert_msg(answer.code == 0, "%s", answer.err);
-    ck_assert_contains(answer.out, "#define DROM_PORT drom_avr_port\n#define DROM_AVR_RECEIVER_PIN 8\n");
+    ck_assert_contains(answer.out,
+                       "#define DROM_PORT drom_avr_port\n#define DROM_CHIP DROM_CHIP_ATMEGA328P\n#define "
+                       "DROM_MHZ 16\n#define DROM_RECEIVER_PIN 8\n");
     ck_assert_contains(answer.out,
                        "DROM_WITH_PWM 1\n#define DROM_WITH_HID 0\n#define DROM_WITH_CONFIRMATION 1\n");
     ck_assert_contains(answer.out, "DROM_WITH_PIXELS 0\n");

@@ -151,13 +151,13 @@ TEST(ear_is_a_whole_program)
     }
     g_autofree char *config = NULL;
     ck_assert(g_file_get_contents(config_path, &config, NULL, NULL));
-    ck_assert_contains(config, "#define DROM_AVR_RECEIVER_PIN 14\n");
+    ck_assert_contains(config, "#define DROM_RECEIVER_PIN 14\n");
     heard = run_shell("$DROMIKOS ear --board mega328 --receiver 8 --into '%s'",
                       folder); /* it is a folder that ear wrote */
     ck_assert_int_eq(heard.code, 0);
     g_clear_pointer(&config, g_free);
     ck_assert(g_file_get_contents(config_path, &config, NULL, NULL));
-    ck_assert_contains(config, "#define DROM_AVR_RECEIVER_PIN 8\n");
+    ck_assert_contains(config, "#define DROM_RECEIVER_PIN 8\n");
 }
 
 TEST(ear_refuses_what_it_can_not_be)

@@ -114,8 +114,13 @@ static const known plans[] = {
     {"uno", "relay a on pin 0, on a relay board\n" POWER "a on", VET_TIGHT, "a", "is on pin 0"},
     {"uno", "serial at 115200\nrelay a on pin 1, on a relay board\n" POWER "a on", VET_FAILS, "a",
      "is on pin 1"},
-    {"uno at 8 MHz", "relay a on pin 4, on a relay board\n" POWER "a on", VET_FAILS, "clock",
-     "the port that ships is made for"},
+    {"uno at 12 MHz", "relay a on pin 4, on a relay board\n" POWER "a on", VET_FAILS, "clock",
+     "the library has no port for a clock of 12 MHz"},
+    {"mega", "servo a on pin 9, supply 5 V 1 A\n" POWER "a go to 9 degrees", VET_FAILS, "a",
+     "can't change pin 9 at exact times"},
+    {"leonardo", "servo a on pin 13, supply 5 V 1 A\n" POWER "a go to 9 degrees", VET_FAILS, "a",
+     "can't change pin 13 at exact times"},
+    {"leonardo", "lamp a on pin 6\n" POWER "a on", VET_FAILS, "a", "has no PWM on pin 6"},
     {"uno", "keyboard a\n" POWER "a tap b", VET_FAILS, "a", "the chip has no USB of its own"},
     /* boards without a port: each is to be checked, whatever else there is */
     {"esp32", "relay a on pin 34, on a relay board\n" POWER "a on", VET_FAILS, "a",
@@ -185,7 +190,8 @@ static bool has(const vet_result *result, const known *expected)
 TEST(each_plan_has_the_verdict_that_is_known)
 {
     for (size_t i = 0; i < G_N_ELEMENTS(plans); i++) {
-        const char *const pin = plans[i].board[0] == 'e' ? "35" : plans[i].board[0] == 'r' ? "GP8" : "8";
+        const char first = plans[i].board[0];
+        const char *const pin = first == 'e' ? "35" : first == 'r' ? "GP8" : first == 'm' ? "10" : "8";
         g_autofree char *text = g_strdup_printf("plan \"Known\"\nboard %s\nreceiver on pin %s\n"
                                                 "handset hand from \"wand.csv\"\n%s\n",
                                                 plans[i].board, pin, plans[i].lines);

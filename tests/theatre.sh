@@ -105,14 +105,14 @@ run() {
     "$@" >"$printed" 2>&1 || echo "WRONG" >>"$printed"
 }
 {
-    run pin2 $out/theatre $out/pin2/lantern.elf 2 20480 27792
+    run pin2 $out/theatre $out/pin2/lantern.elf 2 20480 27816
     run stop $out/faults stop $out/orders/lantern.elf
     run lamp $out/faults lamp $out/orders/lamp.elf
     run hang $out/faults hang $out/orders/motor.elf
     run ends $out/ends motor $out/orders/ends.elf
     run spikes-2 $out/spikes $out/spikes-2/spikes.elf 2 7
 } &
-run pin8 $out/theatre $out/lantern.elf 8 20480 27776
+run pin8 $out/theatre $out/lantern.elf 8 20480 27792
 run spikes-8 $out/spikes $out/spikes-8/spikes.elf 8 3
 run wrap $out/faults wrap $out/lantern.elf
 for point in $grid; do

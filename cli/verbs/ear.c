@@ -40,7 +40,7 @@ static char *config_for(const board_pin *pin)
                            "#ifndef DROMIKOS_DROM_CONFIG_H\n"
                            "#define DROMIKOS_DROM_CONFIG_H\n\n"
                            "/* The receiver's output is on pin %s. Pins A0 to A5 are 14 to 19. */\n"
-                           "#define DROM_AVR_RECEIVER_PIN %u\n\n"
+                           "#define DROM_RECEIVER_PIN %u\n\n"
                            "#endif\n",
                            pin->name, pin->number);
 }
@@ -119,7 +119,7 @@ static char *sketch_name(const char *folder)
 
 static const board *find_board(const char *id)
 {
-    const board *const chosen = board_by_id(id);
+    const board *const chosen = board_by_id(id, 0);
     if (chosen == NULL) {
         g_autofree char *hint = did_you_mean(id, board_ids());
         complain("ear", "there is no board '%s'; there is an ear for mega328 (ATmega328P at 16 MHz)%s", id,

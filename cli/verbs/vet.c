@@ -170,7 +170,10 @@ static unsigned count_of(const vet_result *result, vet_verdict verdict)
 static void put_report(const plan *loaded, const vet_result *result, bool has_all)
 {
     const board *const chosen = loaded->board;
-    put_text("%s, on the board %s (%s)\n", plan_title(loaded), chosen->id, chosen->chip);
+    g_autofree char *clock = plan_mhz(loaded) != chosen->facts_mhz
+                                 ? g_strdup_printf(" at %g MHz", plan_mhz(loaded))
+                                 : g_strdup("");
+    put_text("%s, on the board %s%s (%s)\n", plan_title(loaded), chosen->id, clock, chosen->chip);
     put_text("facts: %s\n", chosen->source);
     g_autofree char *poll = result->longest_poll_us > 0
                                 ? g_strdup_printf("; a poll takes up to %.0f µs", result->longest_poll_us)

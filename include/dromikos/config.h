@@ -4,13 +4,15 @@
  * that it needs no option on the compiler's command line. `dromikos bake` writes one for its plan. It may
  * contain:
  *
- *     #define DROM_PROFILE_ALL           all features on: the default, except on AVR
- *     #define DROM_PROFILE_SMALL         only what the smallest programs need: the default on AVR
- *     #define DROM_WITH_PIXELS 1         a feature on (1) or off (0), before the profile; features.def.h
- * lists them #define DROM_PLAN lantern_plan     the one plan of the program #define DROM_PORT drom_avr_port
- * and its port: with both, and -flto, unused code is not linked #define DROM_EDGES 64              slots of
- * the capture ring: 8, 16, 32 (the default), 64 or 128 #define DROM_AVR_RECEIVER_PIN 2    the receiver's pin
- * on an ATmega328P
+ * - `#define DROM_PROFILE_ALL`: all features on; the default, except on AVR
+ * - `#define DROM_PROFILE_SMALL`: only what the smallest programs need; the default on AVR
+ * - `#define DROM_WITH_PIXELS 1`: a feature on (1) or off (0), before the profile; features.def.h lists them
+ * - `#define DROM_PLAN lantern_plan`: the one plan of the program
+ * - `#define DROM_PORT drom_avr_port`: its port; with both, and -flto, unused code is not linked
+ * - `#define DROM_EDGES 64`: slots of the capture ring: 8, 16, 32 (the default), 64 or 128
+ * - `#define DROM_RECEIVER_PIN 2`: the receiver's pin, as the port numbers pins
+ * - `#define DROM_CHIP DROM_CHIP_ATMEGA328P` and `#define DROM_MHZ 16`: the port refuses to be compiled for
+ *   another chip or clock
  *
  * A feature that is off takes no memory. Functions of that feature aren't declared, and drom_engine_init()
  * refuses a plan that needs it. A switch changes neither the meaning of a function nor the layout of a

@@ -109,10 +109,12 @@ char *plan_bake_config(const plan *loaded, const char *name)
         "#define DROM_PLAN %s_plan\n",
         title, name);
     if (port != NULL) {
-        g_autofree char *upper = g_ascii_strup(port, -1);
-        g_string_append_printf(out, "#define DROM_PORT %s_port\n", port);
+        g_autofree char *chip = g_ascii_strup(plan_board(loaded)->chip, -1);
+        g_string_append_printf(
+            out, "#define DROM_PORT %s_port\n#define DROM_CHIP DROM_CHIP_%s\n#define DROM_MHZ %g\n", port,
+            chip, plan_mhz(loaded));
         if (receiver != NULL) {
-            g_string_append_printf(out, "#define %s_RECEIVER_PIN %u\n", upper,
+            g_string_append_printf(out, "#define DROM_RECEIVER_PIN %u\n",
                                    board_pin_by_name(plan_board(loaded), receiver)->number);
         }
     }

@@ -28,7 +28,7 @@ static void check_head(plan *made, bool is_all_read)
                      "the plan names no board; say: board %s (known are: %s)", board_ids()[0], boards);
         return;
     }
-    made->board = board_by_id(source->board.text);
+    made->board = board_by_id(source->board.text, source->board_mhz);
     if (made->board == NULL) {
         g_autofree char *boards = g_strjoinv(", ", (char **)board_ids());
         g_autofree char *hint = did_you_mean(source->board.text, board_ids());

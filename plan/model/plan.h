@@ -38,6 +38,9 @@ const char *plan_title(const plan *loaded);
 const board *plan_board(const plan *loaded);
 /* Returns the board, with the times of the plan's clock. */
 board plan_board_at_its_clock(const plan *loaded);
+
+/* Returns the clock of the chip. */
+double plan_mhz(const plan *loaded);
 /* Return how long own code masks interrupts, and blocks, at most. */
 double plan_own_masks_us(const plan *loaded);
 double plan_own_blocks_us(const plan *loaded);

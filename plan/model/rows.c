@@ -20,10 +20,14 @@ const board *plan_board(const plan *loaded)
     return loaded->board;
 }
 
+double plan_mhz(const plan *loaded)
+{
+    return loaded->source->board_mhz > 0 ? loaded->source->board_mhz : loaded->board->mhz;
+}
+
 board plan_board_at_its_clock(const plan *loaded)
 {
-    const double mhz = loaded->source->board_mhz;
-    const double slower = mhz > 0 ? loaded->board->facts_mhz / mhz : 1;
+    const double slower = loaded->board->facts_mhz / plan_mhz(loaded);
     board chosen = *loaded->board;
     chosen.capture_us *= slower;
     chosen.alarm_us *= slower;

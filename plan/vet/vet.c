@@ -133,61 +133,128 @@ static void vet_port(const vetting *job)
     }
 }
 
+/* The pins that a board has for a purpose, as a maker reads them: "3, 5, 6". */
+typedef bool pin_test(const vetting *job, const board_pin *pin);
+
+static char *pins_that(const vetting *job, pin_test *is_fit)
+{
+    GString *const names = g_string_new(NULL);
+    for (const board_pin *pin = job->board.pins; pin->name != NULL; pin++) {
+        if (is_fit(job, pin)) {
+            g_string_append_printf(names, "%s%s", names->len > 0 ? ", " : "", pin->name);
+        }
+    }
+    return g_string_free(names, FALSE);
+}
+
+static bool is_receivers(const vetting *job, const board_pin *pin)
+{
+    (void)job;
+    return pin->has_latch || pin->has_stamp;
+}
+
+static bool is_latched(const vetting *job, const board_pin *pin)
+{
+    (void)job;
+    return pin->has_latch;
+}
+
+static bool is_carriers(const vetting *job, const board_pin *pin)
+{
+    (void)job;
+    return pin->has_carrier;
+}
+
+static bool has_edges(const vetting *job, const board_pin *pin)
+{
+    (void)job;
+    return pin->has_edges;
+}
+
+static bool is_used_elsewhere(const vetting *job, const board_pin *pin)
+{
+    return pin->timer == job->board.clock_timer ||
+           (vet_uses(job, DROM_USES(CARRIER)) && pin->timer == job->board.carrier_timer);
+}
+
+static bool has_pwm(const vetting *job, const board_pin *pin)
+{
+    return pin->timer != NO_TIMER && !is_used_elsewhere(job, pin);
+}
+
 static void vet_pwm(const vetting *job, const char *name, const board_pin *pin)
 {
-    const bool has_carrier = vet_uses(job, DROM_USES(CARRIER));
+    g_autofree char *others = pins_that(job, has_pwm);
+    g_autofree char *what =
+        pin->timer == NO_TIMER
+            ? g_strdup_printf("has no PWM on pin %s", pin->name)
+            : g_strdup_printf("has its PWM on pin %s from the timer that is the %s", pin->name,
+                              pin->timer == job->board.clock_timer ? "clock" : "carrier");
+    if (!has_pwm(job, pin)) {
+        vet_add(job->result->pins, VET_FAILS, name, what, 0, 0, "",
+                g_strdup_printf("use a PWM pin: %s", others));
+    }
+}
+
+/* The receiver's pin. */
+static void vet_receiver(const vetting *job, const char *receiver)
+{
+    const board_pin *const pin = board_pin_by_name(&job->board, receiver);
     GPtrArray *const pins = job->result->pins;
-    if (pin->timer == NO_TIMER) {
-        g_autofree char *what = g_strdup_printf("has no PWM on pin %s", pin->name);
-        vet_add(pins, VET_FAILS, name, what, 0, 0, "", g_strdup("use a PWM pin"));
-    } else if (pin->timer == job->board.clock_timer ||
-               (has_carrier && pin->timer == job->board.carrier_timer)) {
-        g_autofree char *what =
-            g_strdup_printf("has its PWM on pin %s from the timer that is the %s", pin->name,
-                            pin->timer == job->board.clock_timer ? "clock" : "carrier");
-        vet_add(pins, VET_FAILS, name, what, 0, 0, "",
-                g_strdup("use a PWM pin of another timer (5 or 6 on the ATmega328P)"));
+    if (!is_receivers(job, pin)) {
+        g_autofree char *others = pins_that(job, is_receivers);
+        vet_add(pins, VET_FAILS, "receiver", "no interrupt of the chip stamps its edges", 0, 0, "",
+                g_strdup_printf("put it on one of these pins: %s", others));
+    } else if (!pin->has_latch) {
+        g_autofree char *latched = pins_that(job, is_latched);
+        vet_add(pins, latched[0] != '\0' ? VET_TIGHT : VET_FITS, "receiver",
+                "an interrupt stamps its edges, not a timer", 0, 0, "",
+                g_strdup_printf("a timer of the %s latches pin %s", job->board.chip, latched));
+    }
+}
+
+/* The pins of an output. */
+static void vet_output_pins(const vetting *job, const output_line *line)
+{
+    const char *const name = line->name.text;
+    const uint32_t needs = line->kind->core->needs;
+    GPtrArray *const pins = job->result->pins;
+    for (unsigned i = 0; i < line->pin_count; i++) {
+        const board_pin *const pin = board_pin_by_name(&job->board, line->pins[i].text);
+        const bool is_pwm = (needs & DROM_USES(PWM)) != 0 &&
+                            (line->kind->vet.is_pwm == NULL || line->kind->vet.is_pwm(line, i));
+        if (i == 0 && (needs & DROM_USES(CARRIER)) != 0 && !pin->has_carrier) {
+            g_autofree char *others = pins_that(job, is_carriers);
+            vet_add(pins, VET_FAILS, name, "has no carrier on its pin", 0, 0, "",
+                    g_strdup_printf("put the sender on the pin of the carrier's timer: %s", others));
+        } else if ((needs & DROM_USES(TIMED_EDGES)) != 0 && !pin->has_edges) {
+            g_autofree char *others = pins_that(job, has_edges);
+            g_autofree char *what = g_strdup_printf("can't change pin %s at exact times", pin->name);
+            vet_add(pins, VET_FAILS, name, what, 0, 0, "",
+                    g_strdup_printf("use one of these pins: %s", others));
+        } else if (is_pwm) {
+            vet_pwm(job, name, pin);
+        }
     }
 }
 
 static void vet_pins(const vetting *job)
 {
     const plan *const loaded = job->plan;
-    vet_result *const result = job->result;
     const board *const chosen = &job->board;
     const char *const receiver = loaded->source->receiver_pin.text;
-    const double mhz = chosen->facts_mhz / job->slower;
-    if (chosen->port != NULL && mhz != chosen->facts_mhz) {
-        vet_add(result->pins, VET_FAILS, "clock", "the port that ships is made for", mhz, chosen->facts_mhz,
-                "MHz", g_strdup("run the chip at that clock, or write a port for yours"));
+    const double mhz = plan_mhz(loaded);
+    if (chosen->port != NULL && mhz != chosen->facts_mhz && mhz != chosen->slow_mhz) {
+        g_autofree char *what = g_strdup_printf("the library has no port for a clock of %g MHz", mhz);
+        vet_add(job->result->pins, VET_FAILS, "clock", what, 0, 0, "",
+                g_strdup_printf("run the chip at %g or %g MHz, or write a port for yours", chosen->facts_mhz,
+                                chosen->slow_mhz));
     }
-    if (receiver != NULL && !plan_has_latch(loaded)) {
-        g_autoptr(GString) latched = g_string_new(NULL);
-        for (const board_pin *pin = chosen->pins; pin->name != NULL; pin++) {
-            if (pin->has_latch) {
-                g_string_append_printf(latched, "%s%s", latched->len > 0 ? ", " : "", pin->name);
-            }
-        }
-        vet_add(result->pins, VET_TIGHT, "receiver", "an interrupt stamps its edges, not a timer", 0, 0, "",
-                g_strdup_printf("a timer of the %s latches pin %s", chosen->chip, latched->str));
+    if (receiver != NULL) {
+        vet_receiver(job, receiver);
     }
     for (unsigned i = 0; i < plan_output_count(loaded); i++) {
-        const output_line *const line = plan_line(loaded, i);
-        if (line->pin_count == 0) {
-            continue;
-        }
-        const board_pin *const pin = board_pin_by_name(chosen, line->pins[0].text);
-        const char *const name = line->name.text;
-        const uint32_t needs = line->kind->core->needs;
-        if ((needs & DROM_USES(CARRIER)) != 0 && !pin->has_carrier) {
-            vet_add(result->pins, VET_FAILS, name, "has no carrier on its pin", 0, 0, "",
-                    g_strdup("put the sender on the pin of the carrier's timer (3 on the ATmega328P)"));
-        }
-        for (unsigned j = 0; j < line->pin_count && (needs & DROM_USES(PWM)) != 0; j++) {
-            if (line->kind->vet.is_pwm == NULL || line->kind->vet.is_pwm(line, j)) {
-                vet_pwm(job, name, board_pin_by_name(chosen, line->pins[j].text));
-            }
-        }
+        vet_output_pins(job, plan_line(loaded, i));
     }
 }
 
@@ -208,8 +275,7 @@ static void vet_kept(const vetting *job)
 
 vet_result *vet_plan(const plan *loaded)
 {
-    const double mhz = loaded->source->board_mhz;
-    const double slower = mhz > 0 ? loaded->board->facts_mhz / mhz : 1;
+    const double slower = loaded->board->facts_mhz / plan_mhz(loaded);
     const vetting job = {loaded, plan_board_at_its_clock(loaded), slower, g_new0(vet_result, 1)};
     vet_result *const result = job.result;
     const drom_receive_plan *const receive = &plan_tables(loaded)->receive;

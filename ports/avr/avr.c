@@ -2,34 +2,39 @@
  * the other. Each takes less than 5 µs, the longest pause that a strip tolerates between two pixels. */
 #include "../../src/compiler.h"
 
-#include "avr.h"
+#include "chips/chip.h"
+#ifdef CHIP_PLACES
+#include "chips/places.h"
+#endif
 
 #include <avr/interrupt.h>
 #include <avr/io.h>
 #include <avr/sleep.h>
 
-#if F_CPU != 16000000
-#error "the pixels' and the timers' figures are for 16 MHz"
-#endif
+/* One of three, out of a list that is a macro of the chip. */
+#define FIRST_OF(a, b, c) a
+#define SECOND_OF(a, b, c) b
+#define THIRD_OF(a, b, c) c
+#define PICK(which, ...) which(__VA_ARGS__)
 
-enum { PINS = 20, RECEIVER = DROM_AVR_RECEIVER_PIN, CARRIER_PIN = 3, SHORTEST_SLEEP_US = 100 };
+enum { SHORTEST_SLEEP_US = 100, FAST_CLOCK = F_CPU == 16000000, COUNTS_PER_US = FAST_CLOCK ? 2 : 1 };
 
 drom_engine drom_avr_engine;
 
-/* The upper bits of the clock, which counts half µs: 17 bits, so that µs have 32. Timer 1 is the lower 16. */
+/* The upper bits of the clock, which counts half µs, and µs at 8 MHz: at most 17 bits, so that µs have 32.
+ * Timer 1 is the lower 16. */
 static volatile uint32_t clock_high;
 
 /* The port register of a pin. */
 DROM_NOINLINE static volatile uint8_t *port_of(uint8_t pin)
 {
-    return pin < 8 ? &PORTD : pin < 14 ? &PORTB : &PORTC;
+    return chip_port(pin);
 }
 
 static uint8_t bit_of(uint8_t pin)
 {
-    const uint8_t bit = pin < 8 ? pin : (uint8_t)(pin < 14 ? pin - 8 : pin - 14);
     uint8_t mask = 1;
-    for (uint8_t i = 0; i < bit; i++) {
+    for (uint8_t i = chip_bit(pin); i > 0; i--) {
         mask = (uint8_t)(mask << 1);
     }
     return mask;
@@ -66,8 +71,12 @@ static inline drom_us time_of(uint16_t low)
     if ((TIFR1 & (1 << TOV1)) != 0 && low < 0x8000) { /* it has wrapped, and its interrupt is pending */
         high++;
     }
+#if F_CPU == 16000000
     const bool is_odd = (high & UINT32_C(0x10000)) != 0; /* the highest of 33 bits */
     return (high << 16 | low) >> 1 | (is_odd ? UINT32_C(0x80000000) : 0);
+#else
+    return high << 16 | low;
+#endif
 }
 
 /* Saves and restores the registers of the two short handlers. They are written in assembler because of their
@@ -104,7 +113,19 @@ static inline drom_us time_of(uint16_t low)
         [has_lost] "i"(&drom_avr_engine.input.ring.has_lost), [full] "i"(256 - DROM_EDGES),                  \
         [last] "i"(DROM_EDGES - 1)
 
-#if DROM_AVR_RECEIVER_PIN == 8
+/* Makes room for the level in a count of timer 1. */
+#if F_CPU == 16000000
+#define COUNT_TO_SLOT "andi r24, 0xfe \n\t"
+#define EDGE_TO_COUNT "lsl r24 \n\t rol r25 \n\t"
+#else
+#define COUNT_TO_SLOT "lsl r24 \n\t rol r25 \n\t"
+#define EDGE_TO_COUNT ""
+#endif
+
+#if defined(CHIP_LATCH_PIN) && DROM_RECEIVER_PIN == CHIP_LATCH_PIN
+#define RECEIVER_PINS CHIP_LATCH_INPUT
+#define RECEIVER_BIT CHIP_LATCH_BIT
+#define RECEIVER_STAMP DROM_STAMP_HARDWARE
 /* Sets the timer to the other edge. That may set its flag, which is cleared. */
 #define TURN_ROUND                                                                                           \
     "ldi r31, %[flip] \n\t"                                                                                  \
@@ -123,29 +144,27 @@ ISR(TIMER1_CAPT_vect, ISR_NAKED)
     __asm__ volatile(ENTER "lds r30, %[control] \n\t"
                            "1: \n\t" TURN_ROUND "sbrc r30, %[edge] \n\t"
                            "rjmp 2f \n\t"
-                           "sbis %[pins], 0 \n\t" /* it rose: is it still high? */
+                           "sbis %[pins], %[bit] \n\t" /* it rose: is it still high? */
                            "rjmp 4f \n\t"
                            "rjmp 3f \n\t"
-                           "2: sbic %[pins], 0 \n\t" /* it fell: is it still low? */
+                           "2: sbic %[pins], %[bit] \n\t" /* it fell: is it still low? */
                            "rjmp 4f \n\t"
                            "3: lds r24, %[low] \n\t"
-                           "lds r25, %[low]+1 \n\t"
-                           "andi r24, 0xfe \n\t"
-                           "sbrc r30, %[edge] \n\t"
+                           "lds r25, %[low]+1 \n\t" COUNT_TO_SLOT "sbrc r30, %[edge] \n\t"
                            "ori r24, 1 \n\t" /* it fell: a mark begins */
                            "rjmp 7f \n\t"
                            "4: \n\t" TURN_ROUND "sbrc r30, %[edge] \n\t"
                            "rjmp 5f \n\t"
-                           "sbis %[pins], 0 \n\t"
+                           "sbis %[pins], %[bit] \n\t"
                            "rjmp 1b \n\t"
                            "rjmp 9f \n\t"
-                           "5: sbic %[pins], 0 \n\t"
+                           "5: sbic %[pins], %[bit] \n\t"
                            "rjmp 1b \n\t"
                            "rjmp 9f \n\t"
                            "7: \n\t" PUT_AND_LEAVE ::RING,
                      [control] "i"(_SFR_MEM_ADDR(TCCR1B)), [edge] "I"(ICES1), [flip] "i"(1 << ICES1),
-                     [pins] "I"(_SFR_IO_ADDR(PINB)), [flags] "I"(_SFR_IO_ADDR(TIFR1)), [flag] "I"(ICF1),
-                     [low] "i"(_SFR_MEM_ADDR(ICR1)));
+                     [pins] "I"(_SFR_IO_ADDR(RECEIVER_PINS)), [bit] "I"(RECEIVER_BIT),
+                     [flags] "I"(_SFR_IO_ADDR(TIFR1)), [flag] "I"(ICF1), [low] "i"(_SFR_MEM_ADDR(ICR1)));
 }
 
 static void open_receiver(void)
@@ -153,51 +172,32 @@ static void open_receiver(void)
     TIMSK1 |= 1 << ICIE1; /* ICES1 is 0: the first edge falls */
 }
 #else
-#if DROM_AVR_RECEIVER_PIN < 8
-#define RECEIVER_VECTOR PCINT2_vect
-#define RECEIVER_MASK PCMSK2
-#define RECEIVER_PINS PIND
-#define RECEIVER_GROUP PCIE2
-#define RECEIVER_BIT DROM_AVR_RECEIVER_PIN
-#elif DROM_AVR_RECEIVER_PIN < 14
-#define RECEIVER_VECTOR PCINT0_vect
-#define RECEIVER_MASK PCMSK0
-#define RECEIVER_PINS PINB
-#define RECEIVER_GROUP PCIE0
-#define RECEIVER_BIT (DROM_AVR_RECEIVER_PIN - 8)
-#else
-#define RECEIVER_VECTOR PCINT1_vect
-#define RECEIVER_MASK PCMSK1
-#define RECEIVER_PINS PINC
-#define RECEIVER_GROUP PCIE1
-#define RECEIVER_BIT (DROM_AVR_RECEIVER_PIN - 14)
+#ifndef CHIP_RECEIVER
+#error "a receiver on DROM_RECEIVER_PIN has no interrupt on this chip: avr.h lists the pins that do"
 #endif
+#define RECEIVER_VECTOR PICK(FIRST_OF, CHIP_RECEIVER)
+#define RECEIVER_PINS PICK(SECOND_OF, CHIP_RECEIVER)
+#define RECEIVER_BIT PICK(THIRD_OF, CHIP_RECEIVER)
+#define RECEIVER_STAMP DROM_STAMP_INTERRUPT
 /* The handler reads the clock, and is late by as long as interrupts were masked. */
 ISR(RECEIVER_VECTOR, ISR_NAKED)
 {
     __asm__ volatile(
         ENTER "lds r24, %[low] \n\t"
-              "lds r25, %[low]+1 \n\t"
-              "andi r24, 0xfe \n\t"
-              "sbis %[pins], %[bit] \n\t"
+              "lds r25, %[low]+1 \n\t" COUNT_TO_SLOT "sbis %[pins], %[bit] \n\t"
               "ori r24, 1 \n\t" PUT_AND_LEAVE ::RING,
         [low] "i"(_SFR_MEM_ADDR(TCNT1)), [pins] "I"(_SFR_IO_ADDR(RECEIVER_PINS)), [bit] "I"(RECEIVER_BIT));
 }
 
 static void open_receiver(void)
 {
-    RECEIVER_MASK = 1 << RECEIVER_BIT;
-    PCICR = 1 << RECEIVER_GROUP;
+    CHIP_OPEN_RECEIVER;
 }
 #endif
 
 bool drom_avr_line_is_active(void)
 {
-#if DROM_AVR_RECEIVER_PIN == 8
-    return (PINB & 1) == 0;
-#else
     return (RECEIVER_PINS & 1 << RECEIVER_BIT) == 0;
-#endif
 }
 
 static drom_us now(void *context)
@@ -211,16 +211,14 @@ static drom_us now(void *context)
     return at;
 }
 
-/* The bits of `toggles`: a byte per port, written to its input register, and one for timer 2. */
+/* The bits of `toggles`: a byte for each of three ports, written to its input register; and one for the
+ * carrier, whose other bits may be another port's. */
 typedef union toggles {
     uint32_t all;
-    struct {
-        uint8_t d;
-        uint8_t b;
-        uint8_t c;
-        uint8_t carrier;
-    };
+    uint8_t bytes[4];
 } toggles;
+
+enum { OTHERS = 3 };
 
 /* Loads the address of the first timed edge into Z, from the tail in r30: six bytes per slot. */
 #define FIRST_TIMED_EDGE                                                                                     \
@@ -236,21 +234,27 @@ typedef union toggles {
 _Static_assert(sizeof(drom_timed_edge) == 6 && offsetof(drom_timed_edge, at) == 4,
                "the alarm's handler counts on it");
 
+#ifdef CHIP_OTHER_INPUT
+#define OTHERS_OPERAND , [other] "I"(_SFR_IO_ADDR(CHIP_OTHER_INPUT))
+#define END_IF_EQUAL "brne 4f \n\t rjmp 2f \n\t 4: \n\t" /* too far for breq */
+#else
+#define OTHERS_OPERAND
+#define END_IF_EQUAL "breq 2f \n\t"
+#endif
+
 /* Inverts the pins of the first timed edge, and sets the alarm to the next. An edge that is due already gets
  * a short delay, so that the handler stays short. */
 ISR(TIMER1_COMPB_vect, ISR_NAKED)
 {
     __asm__ volatile(ENTER "lds r30, %[tail] \n\t"
                            "lds r31, %[head] \n\t"
-                           "cp r30, r31 \n\t"
-                           "breq 2f \n\t" FIRST_TIMED_EDGE "ld r24, Z \n\t"
-                           "out %[d], r24 \n\t"
+                           "cp r30, r31 \n\t" END_IF_EQUAL FIRST_TIMED_EDGE "ld r24, Z \n\t"
+                           "out %[first], r24 \n\t"
                            "ldd r24, Z+1 \n\t"
-                           "out %[b], r24 \n\t"
+                           "out %[second], r24 \n\t"
                            "ldd r24, Z+2 \n\t"
-                           "out %[c], r24 \n\t"
-                           "ldd r24, Z+3 \n\t"
-                           "lds r25, %[carrier] \n\t"
+                           "out %[third], r24 \n\t"
+                           "ldd r24, Z+3 \n\t" CHIP_TOGGLE_OTHERS "lds r25, %[carrier] \n\t"
                            "eor r25, r24 \n\t"
                            "sts %[carrier], r25 \n\t"
                            "lds r30, %[tail] \n\t"
@@ -259,10 +263,7 @@ ISR(TIMER1_COMPB_vect, ISR_NAKED)
                            "lds r31, %[head] \n\t"
                            "cp r30, r31 \n\t"
                            "breq 2f \n\t" FIRST_TIMED_EDGE "ldd r24, Z+4 \n\t"
-                           "ldd r25, Z+5 \n\t"
-                           "lsl r24 \n\t"
-                           "rol r25 \n\t"
-                           "lds r30, %[now] \n\t"
+                           "ldd r25, Z+5 \n\t" EDGE_TO_COUNT "lds r30, %[now] \n\t"
                            "lds r31, %[now]+1 \n\t"
                            "adiw r30, 10 \n\t" /* the clock when the alarm is set */
                            "sub r30, r24 \n\t"
@@ -278,10 +279,12 @@ ISR(TIMER1_COMPB_vect, ISR_NAKED)
                            "rjmp 3b \n\t" ::[tail] "i"(&drom_avr_engine.timing.timed_edges.tail),
                      [head] "i"(&drom_avr_engine.timing.timed_edges.head),
                      [slots] "i"(drom_avr_engine.timing.timed_edges.slots), [last] "i"(DROM_TIMED_EDGES - 1),
-                     [d] "I"(_SFR_IO_ADDR(PIND)), [b] "I"(_SFR_IO_ADDR(PINB)), [c] "I"(_SFR_IO_ADDR(PINC)),
-                     [carrier] "i"(_SFR_MEM_ADDR(TCCR2A)), [now] "i"(_SFR_MEM_ADDR(TCNT1)),
+                     [first] "I"(_SFR_IO_ADDR(PICK(FIRST_OF, CHIP_EDGE_INPUTS))),
+                     [second] "I"(_SFR_IO_ADDR(PICK(SECOND_OF, CHIP_EDGE_INPUTS))),
+                     [third] "I"(_SFR_IO_ADDR(PICK(THIRD_OF, CHIP_EDGE_INPUTS))),
+                     [carrier] "i"(_SFR_MEM_ADDR(CHIP_CARRIER_CONTROL)), [now] "i"(_SFR_MEM_ADDR(TCNT1)),
                      [alarm] "i"(_SFR_MEM_ADDR(OCR1B)), [mask] "i"(_SFR_MEM_ADDR(TIMSK1)),
-                     [off] "i"(0xff & ~(1 << OCIE1B)));
+                     [off] "i"(0xff & ~(1 << OCIE1B)) OTHERS_OPERAND);
 }
 
 /* Clears the alarm's flag, which an old setting may have left, with interrupts masked. Some simulators clear
@@ -309,7 +312,7 @@ static void arm_alarm(void *context, const drom_timed_edges *timed_edges)
     const uint8_t status = SREG;
     cli();
     if ((TIMSK1 & (1 << OCIE1B)) == 0 && !drom_timed_edges_are_empty(timed_edges)) {
-        const uint16_t at = (uint16_t)(drom_timed_edges_first(timed_edges)->at * 2u);
+        const uint16_t at = (uint16_t)(drom_timed_edges_first(timed_edges)->at * COUNTS_PER_US);
         OCR1B = at;
         forget_old_alarm();
         if ((int16_t)(TCNT1 + 8 - at) >= 0) {
@@ -356,44 +359,44 @@ static bool read_pin(void *context, uint8_t pin)
     return (*(port - 2) & bit) != 0;
 }
 
+/* A pin of another port has no timed edges. */
 static uint32_t toggle_pin(void *context, uint8_t pin)
 {
     (void)context;
-    const uint8_t bit = bit_of(pin);
-    const toggles turned = {
-        .d = pin < 8 ? bit : 0, .b = pin >= 8 && pin < 14 ? bit : 0, .c = pin >= 14 ? bit : 0};
+    const uint8_t byte = chip_edge_byte(pin);
+    toggles turned = {.all = 0};
+    if (byte < OTHERS) {
+        turned.bytes[byte] = bit_of(pin);
+#ifdef CHIP_OTHER_PIN
+    } else if (pin == CHIP_OTHER_PIN) {
+        turned.bytes[OTHERS] = CHIP_OTHER_MASK;
+#endif
+    } else {
+        return 0;
+    }
+    make_output(pin);
     return turned.all;
 }
 
-#define SET_TIMER(compare, control, bit)                                                                     \
-    do {                                                                                                     \
+#define SET_TIMER(number, compare, control, bit)                                                             \
+    case number:                                                                                             \
         if (level != 0) {                                                                                    \
             (compare) = (uint8_t)(level - 1);                                                                \
             (control) |= 1 << (bit);                                                                         \
         } else {                                                                                             \
             (control) &= (uint8_t) ~(1 << (bit));                                                            \
         }                                                                                                    \
-    } while (0)
+        return true;
 
-/* The timers run at 976 Hz. A pin is high for one count more than its compare register; at level 0 it is
- * disconnected from its timer. False if the pin has no timer. Timer 2 is the carrier's, if something is sent.
- */
+/* A pin is high for one count more than its compare register; at level 0 it is disconnected from its timer.
+ * False if the pin has no timer. */
 static bool set_timer(uint8_t pin, uint8_t level)
 {
-    if (pin == 5) {
-        SET_TIMER(OCR0B, TCCR0A, COM0B1);
-    } else if (pin == 6) {
-        SET_TIMER(OCR0A, TCCR0A, COM0A1);
-#if !DROM_WITH_CARRIER
-    } else if (pin == 3) {
-        SET_TIMER(OCR2B, TCCR2A, COM2B1);
-    } else if (pin == 11) {
-        SET_TIMER(OCR2A, TCCR2A, COM2A1);
-#endif
-    } else {
+    switch (pin) {
+        CHIP_PWM(SET_TIMER)
+    default:
         return false;
     }
-    return true;
 }
 
 /* At both ends of the range the pin has a constant level. */
@@ -407,19 +410,19 @@ static void write_pwm(void *context, uint8_t pin, uint16_t duty)
     }
 }
 
-/* Timer 2 runs at 2 MHz from 0 to OCR2A; a connected pin is high for the first third. */
+/* The carrier's timer counts the chip's clock divided by 8; at 8 MHz the clock itself, where its 8 bits
+ * suffice. */
 static uint32_t ready_carrier(void *context, uint8_t pin, uint8_t khz)
 {
-    const toggles turned = {.carrier = 1 << COM2B1};
-    if (pin != CARRIER_PIN || khz < 20) {
+    enum { LOWEST_FAST_KHZ = F_CPU / 256000 + 1 };
+    toggles turned = {.all = 0};
+    if (pin != CHIP_CARRIER_PIN || khz < 20) {
         return 0;
     }
-    const uint8_t top = (uint8_t)(2000u / khz - 1);
-    TCCR2A = 1 << WGM21 | 1 << WGM20;
-    TCCR2B = 1 << WGM22 | 1 << CS21;
-    OCR2A = top;
-    OCR2B = top / 3;
+    const bool is_fast = !FAST_CLOCK && khz >= LOWEST_FAST_KHZ;
+    chip_open_carrier((uint8_t)((is_fast ? F_CPU / 1000 : F_CPU / 8000) / khz - 1), is_fast);
     write_pin(context, pin, false);
+    turned.bytes[OTHERS] = 1 << CHIP_CARRIER_BIT;
     return turned.all;
 }
 
@@ -494,7 +497,8 @@ static void send_pixels(void *context, uint8_t pin, const uint8_t *bytes, uint16
 
 EMPTY_INTERRUPT(TIMER1_COMPA_vect)
 
-/* Sleeps until an interrupt: an edge, the alarm, the end of `wait`, or the clock, which wraps every 33 ms. */
+/* Sleeps until an interrupt: an edge, the alarm, the end of `wait`, or the clock, which wraps every 33 ms, at
+ * 8 MHz every 66 ms. */
 static volatile bool is_woken;
 
 static void wake(void *context)
@@ -512,8 +516,8 @@ static void sleep(void *context, drom_wait wait)
     SMCR = 0; /* idle mode: the timers run on */
     cli();
     if (drom_ring_is_empty(&drom_avr_engine.input.ring) && !is_woken) {
-        if (wait < 30000) {
-            OCR1A = (uint16_t)(TCNT1 + (uint16_t)wait * 2u);
+        if (wait < 60000 / COUNTS_PER_US) {
+            OCR1A = (uint16_t)(TCNT1 + (uint16_t)wait * COUNTS_PER_US);
             TIMSK1 |= 1 << OCIE1A;
         }
         sleep_enable();
@@ -542,9 +546,9 @@ static const drom_port_pixels DROM_FLASH the_pixels = {.begin = send_pixels, .ca
 const drom_port DROM_FLASH drom_avr_port = {
     .facts =
         {
-            .stamp = RECEIVER == 8 ? DROM_STAMP_HARDWARE : DROM_STAMP_INTERRUPT,
+            .stamp = RECEIVER_STAMP,
             .latency_us = 38,
-            .pins = PINS,
+            .pins = CHIP_PINS,
         },
     .clock = &the_clock,
     .pins = &the_pins,
@@ -562,14 +566,11 @@ const drom_port DROM_FLASH drom_avr_port = {
 void drom_avr_open(void)
 {
     TCCR1A = 0;
-    TCCR1B = 1 << CS11; /* 2 MHz */
+    TCCR1B = 1 << CS11; /* the chip's clock divided by 8 */
     TIMSK1 = 1 << TOIE1;
     TCCR0A = 1 << WGM01 | 1 << WGM00;
     TCCR0B = 1 << CS01 | 1 << CS00;
-#if !DROM_WITH_CARRIER
-    TCCR2A = 1 << WGM21 | 1 << WGM20;
-    TCCR2B = 1 << CS22;
-#endif
+    CHIP_OPEN_PWM;
     find_opening();
     open_receiver();
     sei();

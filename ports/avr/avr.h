@@ -1,4 +1,5 @@
-/* The port for the ATmega328P at 16 MHz, on boards that number its pins D0 to D13 and A0 to A5 (14 to 19).
+/* The port for the ATmega328P, the ATmega32U4 and the ATmega2560 at 16 or 8 MHz. Pins have the numbers that
+ * are printed on the usual boards, A0 and up follow the others (chips/).
  *
  *     drom_avr_open();
  *     if (drom_engine_start(&drom_avr_engine, &lantern_plan, &drom_avr_port) == DROM_OK) {
@@ -7,10 +8,16 @@
  *         }
  *     }
  *
- * Timer 1 is the clock (0.5 µs), latches the receiver's edges, and is the alarm. Timer 2 is the carrier, on
- * D3. Timer 0 gives PWM on D5 and D6. So D9, D10 and D11 have no PWM here. The receiver is on D8, whose edges
- * timer 1 latches itself; where drom_config.h says DROM_AVR_RECEIVER_PIN it is on any other pin, whose edges
- * an interrupt stamps. */
+ * Timer 1 is the clock, latches the receiver's edges, and is the alarm: its pins have no PWM here. Timer 0
+ * gives PWM, and its compare interrupt is the guard's. The carrier is made by timer 2, on the ATmega32U4 by
+ * timer 3; without a sender that timer gives PWM, too.
+ *
+ * | chip       | receiver, latched | receiver, by an interrupt   | carrier | timed edges             |
+ * |------------|-------------------|-----------------------------|---------|-------------------------|
+ * | ATmega328P | 8                 | any                         | 3       | any                     |
+ * | ATmega32U4 | 4                 | 0 to 3, 7 to 11             | 5       | all but 5 and 13        |
+ * | ATmega2560 | none              | 2, 3, 10 to 13, 18 to 21, 50 to 53 | 9 | 10 to 13, 22 to 37, 50 to 53 |
+ */
 #ifndef DROMIKOS_AVR_H
 #define DROMIKOS_AVR_H
 
@@ -20,9 +27,20 @@
 extern "C" {
 #endif
 
+/** The chips for which a plan can be baked: DROM_CHIP in drom_config.h. */
+#define DROM_CHIP_ATMEGA328P 1
+#define DROM_CHIP_ATMEGA32U4 2
+#define DROM_CHIP_ATMEGA2560 3
+
 /** The pin of the receiver, whose output is low during a mark. */
-#ifndef DROM_AVR_RECEIVER_PIN
-#define DROM_AVR_RECEIVER_PIN 8
+#ifndef DROM_RECEIVER_PIN
+#if defined(__AVR_ATmega32U4__)
+#define DROM_RECEIVER_PIN 4
+#elif defined(__AVR_ATmega2560__)
+#define DROM_RECEIVER_PIN 2
+#else
+#define DROM_RECEIVER_PIN 8
+#endif
 #endif
 
 /** The engine that the interrupts serve: its address is fixed, so that they are short. */
@@ -43,7 +61,7 @@ void drom_avr_open(void);
 /** True while the receiver's line is in a mark. Main or interrupt. */
 bool drom_avr_line_is_active(void);
 
-/** Opens the serial port on D0 and D1, 8 bits, no parity. `baud`: 1200 to 115200. */
+/** Opens the serial port on D0 and D1, 8 bits, no parity. `baud`: 1200 to 115200, at 8 MHz to 57600. */
 void drom_avr_open_serial(uint32_t baud);
 
 /** Sends a byte; false while the last one is being sent. Main only, never waits. */

@@ -1,5 +1,5 @@
 #!/bin/sh
-# Builds a plan for an ATmega328P: ports/avr/build.sh PLAN OUTPUT.elf [YOUR.c]. YOUR.c has the functions that the plan calls.
+# Builds a plan for its board, one with an AVR chip: ports/avr/build.sh PLAN OUTPUT.elf [YOUR.c]. YOUR.c has the functions that the plan calls.
 # Needs build/dromikos and avr-gcc. Beside the output lie the same as Intel HEX, what is baked, and a copy of the library with the
 # drom_config.h that was baked. MAIN is another main.c than ports/avr/main.c; with ANYWAY a plan is built that vet says would not
 # work; LINK are more options of the linker, one a line.
@@ -26,11 +26,17 @@ if [ ! -x build/dromikos ]; then
     exit 2
 fi
 build/dromikos bake ${ANYWAY:+--anyway} --into "$folder" --name "$name" "$plan" >/dev/null
-chip=$(build/dromikos vet "$plan" | sed -n '1s/.*(\([^()]*\))$/\1/p')
-if [ "$chip" != ATmega328P ]; then
-    echo "build.sh: $1 is for a board with the $chip, and this builds for the ATmega328P: 'board mega328' in the plan" >&2
+config() { sed -n "s/^#define $1 //p" "$folder/drom_config.h"; }
+case $(config DROM_CHIP) in
+DROM_CHIP_ATMEGA328P) mcu=atmega328p ;;
+DROM_CHIP_ATMEGA32U4) mcu=atmega32u4 ;;
+DROM_CHIP_ATMEGA2560) mcu=atmega2560 ;;
+*)
+    echo "build.sh: $1 is for a board whose chip the library has no port for; 'board uno' in the plan, for example, has one" >&2
     exit 2
-fi
+    ;;
+esac
+mhz=$(config DROM_MHZ)
 rm -rf "$library"
 mkdir -p "$library/ports"
 cp -R include src "$library"
@@ -38,7 +44,7 @@ cp -R ports/avr "$library/ports"
 mv "$folder/drom_config.h" "$library/include/dromikos"
 # main.c stands apart from the link-time optimisation, so that the engine's functions keep their names.
 compile() {
-    avr-gcc -std=gnu11 -mmcu=atmega328p -DF_CPU=16000000UL -Os -mstrict-X -mcall-prologues -fira-algorithm=priority \
+    avr-gcc -std=gnu11 "-mmcu=$mcu" "-DF_CPU=${mhz}000000UL" -Os -mstrict-X -mcall-prologues -fira-algorithm=priority \
         -fshort-enums -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror -ffunction-sections -fdata-sections \
         "-I$library/include" "-I$library/ports/avr" "$@"
 }

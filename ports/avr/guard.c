@@ -1,7 +1,7 @@
-/* If the engine isn't polled for too long, pins go to rest. The clock's interrupt, every 33 ms, only counts.
- * Then an interrupt of timer 0, each millisecond, writes the pins until the engine is polled or restarted:
- * not the overflow's, which the common maker IDE's core uses. If interrupts are masked as well, the watchdog
- * resets the chip, and all pins are inputs. */
+/* If the engine isn't polled for too long, pins go to rest. The clock's interrupt, every 33 ms (66 ms at 8
+ * MHz), only counts. Then an interrupt of timer 0, each millisecond, writes the pins until the engine is
+ * polled or restarted: not the overflow's, which the common maker IDE's core uses. If interrupts are masked
+ * as well, the watchdog resets the chip, and all pins are inputs. */
 #include "../../src/compiler.h"
 
 #include "avr.h"
@@ -64,7 +64,7 @@ static void feed(void *context)
 
 static void start(void *context, uint16_t ms, const drom_rest_pin DROM_FLASH *pins, uint8_t count)
 {
-    enum { CLOCK_MS = 32 }; /* it wraps every 32.768 ms */
+    enum { CLOCK_MS = F_CPU == 16000000 ? 32 : 65 }; /* it wraps every 32.768 or 65.536 ms */
     stop(context);
     image = pins;
     image_count = count;

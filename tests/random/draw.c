@@ -297,8 +297,8 @@ static void draw_head(GRand *dice, grammar *words, const board *chosen, drawn_pl
 
 drawn_plan draw_plan(GRand *dice)
 {
-    const char *const *const ids = board_ids();
-    const board *const chosen = board_by_id(ids[draw(dice, 0, g_strv_length((char **)ids) - 1)]);
+    static const char *const ids[] = {"mega328", "mega32u4", "mega2560", "rp2040", "esp32"};
+    const board *const chosen = board_by_id(ids[draw(dice, 0, G_N_ELEMENTS(ids) - 1)], 0);
     grammar *const words = grammar_new(dice, chosen, patterns);
     g_autoptr(GPtrArray) lines = g_ptr_array_new_with_free_func(g_free);
     drawn_plan drawn = {.keys = draw(dice, 3, MAX_KEYS)};

@@ -5,7 +5,7 @@
 #include <stdio.h>
 #include <string.h>
 
-enum { MAX_PIN = 64, MAX_WORDS = 32, MAX_SORT = 24 };
+enum { MAX_PIN = 128, MAX_WORDS = 32, MAX_SORT = 24 };
 
 struct grammar {
     GRand *dice;

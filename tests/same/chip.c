@@ -1,8 +1,9 @@
-/* The baked program in a simulated ATmega328P: chip ELF STIMULUS TRACE. Plays the stimulus to its pins, and
+/* The baked program in a simulated chip: chip MCU MHZ ELF STIMULUS TRACE. Plays the stimulus to its pins, and
  * compares them with the trace of the same plan on the bench: each pin's values one by one, each within 5 ms;
  * for a strip the pictures that stand for a while. Exit code 1 if something differs, with a message. */
 #include "same.h"
 
+#include "mcus.h"
 #include "symbols.h"
 
 #include <simavr/avr_ioport.h>
@@ -13,29 +14,17 @@
 #include <string.h>
 
 enum {
-    CYCLES_PER_US = 16,
-    LOOK_CYCLES = 500 * CYCLES_PER_US, /* interval at which duties are read */
-    ONE_CYCLES = 10,                   /* high for longer than 0.6 us is a one */
-    LATCH_CYCLES = 50 * CYCLES_PER_US, /* low for this long ends a picture */
-    LATE_US = 7000,                    /* the sum of several waits */
+    LOOK_US = 500,     /* interval at which duties are read */
+    ONE_CYCLES = 10,   /* high for longer than 0.6 us, at 16 MHz, is a one */
+    LATCH_US = 50,     /* low for this long ends a picture */
+    LATE_US = 7000,    /* the sum of several waits */
     CONTACT_US = 5000, /* and the interval at which a contact is read, on the chip at other moments than on
                           the bench */
     PICTURE_LATE_US = 50000, /* frames may delay a refresh */
     STANDS_US = 200000,      /* shorter pictures are part of an effect */
     MAX_PIXEL_BYTES = 3 * 1000,
-    MAX_POLL_US = 500, /* as vet reports */
-    CHIP_PINS = 20,
+    MAX_POLL_US = 500, /* at 16 MHz, as vet reports */
     LATEST_START = 16000000,
-};
-
-/* The ATmega328P's registers. */
-enum {
-    TCCR0A_AT = 0x44,
-    OCR0A_AT = 0x47,
-    OCR0B_AT = 0x48,
-    TCCR2A_AT = 0xb0,
-    OCR2A_AT = 0xb3,
-    OCR2B_AT = 0xb4
 };
 
 typedef struct chip chip;
@@ -51,24 +40,26 @@ typedef struct chip_pin {
 
 struct chip {
     avr_t *avr;
+    const mcu *model;
+    unsigned mhz;
     const same_stimulus *with;
     same_trace trace;
-    chip_pin pins[CHIP_PINS];
+    chip_pin pins[MCU_MAX_PINS];
     uint32_t poll_at; /* the address of drom_engine_poll() */
     bool is_polling;
     uint16_t stack; /* at the beginning of a poll */
     uint64_t polled_at;
     uint64_t worst_poll; /* cycles */
     uint64_t lit_at_us;
-    bool is_high[CHIP_PINS]; /* of those that are driven from outside */
-    unsigned given;          /* events of the stimulus */
-    uint64_t started_at;     /* cycle: the simulator's timer takes 33 ms until the program has read it */
+    bool is_high[MCU_MAX_PINS]; /* of those that are driven from outside */
+    unsigned given;             /* events of the stimulus */
+    uint64_t started_at;        /* cycle: the simulator's timer takes 33 ms until the program has read it */
 };
 
 /* Since the engine was started. */
 static uint64_t now_us(const chip *mcu)
 {
-    return (mcu->avr->cycle - mcu->started_at) / CYCLES_PER_US;
+    return (mcu->avr->cycle - mcu->started_at) / mcu->mhz;
 }
 
 static void take_bit(chip_pin *pin, uint64_t lasted)
@@ -85,10 +76,28 @@ static void show_picture(chip_pin *pin)
 {
     const unsigned bytes = 3 * pin->mcu->with->pixels[pin->number];
     if (pin->bits == 8 * bytes) {
-        same_note(&pin->mcu->trace, pin->number, (pin->changed_at - pin->mcu->started_at) / CYCLES_PER_US,
+        same_note(&pin->mcu->trace, pin->number, (pin->changed_at - pin->mcu->started_at) / pin->mcu->mhz,
                   same_checksum(pin->bytes, bytes));
     }
     pin->bits = 0;
+}
+
+/* The carrier is on: a burst begins, if it was dark for long enough. */
+static void light(chip *mcu, unsigned pin)
+{
+    if (now_us(mcu) - mcu->lit_at_us > SAME_DARK_US) {
+        same_note(&mcu->trace, pin, now_us(mcu), mcu->trace.counts[pin] + 1);
+    }
+    mcu->lit_at_us = now_us(mcu);
+}
+
+static void watch_carrier(chip *mcu)
+{
+    const mcu_pwm *const carrier = &mcu->model->carrier;
+    if (carrier->control != 0 && mcu->with->kinds[carrier->pin] == SAME_CARRIER &&
+        (mcu->avr->data[carrier->control] >> carrier->bit & 1) != 0) {
+        light(mcu, carrier->pin);
+    }
 }
 
 static void on_change(struct avr_irq_t *irq, uint32_t value, void *context)
@@ -103,7 +112,7 @@ static void on_change(struct avr_irq_t *irq, uint32_t value, void *context)
         same_note(&mcu->trace, pin->number, now_us(mcu), is_high);
         break;
     case SAME_STRIP:
-        if (is_high && lasted >= LATCH_CYCLES) {
+        if (is_high && lasted >= (uint64_t)LATCH_US * mcu->mhz) {
             show_picture(pin);
         } else if (!is_high && pin->is_high) {
             take_bit(pin, lasted);
@@ -111,10 +120,7 @@ static void on_change(struct avr_irq_t *irq, uint32_t value, void *context)
         break;
     case SAME_CARRIER:
         if (is_high) {
-            if (now_us(mcu) - mcu->lit_at_us > SAME_DARK_US) {
-                same_note(&mcu->trace, pin->number, now_us(mcu), mcu->trace.counts[pin->number] + 1);
-            }
-            mcu->lit_at_us = now_us(mcu);
+            light(mcu, pin->number);
         }
         break;
     default:
@@ -124,31 +130,22 @@ static void on_change(struct avr_irq_t *irq, uint32_t value, void *context)
     pin->changed_at = mcu->avr->cycle;
 }
 
-static char port_of(unsigned pin)
-{
-    return pin < 8 ? 'D' : pin < 14 ? 'B' : 'C';
-}
-
-static unsigned bit_of(unsigned pin)
-{
-    return pin < 8 ? pin : pin < 14 ? pin - 8 : pin - 14;
-}
-
 static avr_irq_t *pin_of(const chip *mcu, unsigned pin)
 {
-    return avr_io_getirq(mcu->avr, AVR_IOCTL_IOPORT_GETIRQ(port_of(pin)), (int)bit_of(pin));
+    return avr_io_getirq(mcu->avr, AVR_IOCTL_IOPORT_GETIRQ(mcu_port(mcu->model, pin)),
+                         (int)mcu_bit(mcu->model, pin));
 }
 
 /* Drives an input permanently: the simulator releases it when its port is written. */
 static void drive(chip *mcu, unsigned pin, bool is_high)
 {
-    const char port = port_of(pin);
+    const char port = mcu_port(mcu->model, pin);
     mcu->is_high[pin] = is_high;
     avr_ioport_external_t external = {.name = (unsigned char)port};
-    for (unsigned i = 0; i < CHIP_PINS; i++) {
-        if (port_of(i) == port && (mcu->with->is_contact[i] || i == mcu->with->receiver)) {
-            external.mask = (external.mask | 1u << bit_of(i)) & 0xff;
-            external.value = (external.value | (unsigned)mcu->is_high[i] << bit_of(i)) & 0xff;
+    for (unsigned i = 0; i < mcu->model->pins; i++) {
+        if (mcu_port(mcu->model, i) == port && (mcu->with->is_contact[i] || i == mcu->with->receiver)) {
+            external.mask = (external.mask | 1u << mcu_bit(mcu->model, i)) & 0xff;
+            external.value = (external.value | (unsigned)mcu->is_high[i] << mcu_bit(mcu->model, i)) & 0xff;
         }
     }
     (void)avr_ioctl(mcu->avr, AVR_IOCTL_IOPORT_SET_EXTERNAL(port), &external);
@@ -159,38 +156,28 @@ static void drive(chip *mcu, unsigned pin, bool is_high)
 static unsigned duty_of(const chip *mcu, unsigned pin)
 {
     const uint8_t *const data = mcu->avr->data;
-    const struct {
-        unsigned pin;
-        unsigned control;
-        unsigned compare;
-        unsigned bit;
-    } timers[] = {{5, TCCR0A_AT, OCR0B_AT, 5},
-                  {6, TCCR0A_AT, OCR0A_AT, 7},
-                  {3, TCCR2A_AT, OCR2B_AT, 5},
-                  {11, TCCR2A_AT, OCR2A_AT, 7}};
-    for (unsigned i = 0; i < sizeof timers / sizeof timers[0]; i++) {
-        if (timers[i].pin == pin && (data[timers[i].control] >> timers[i].bit & 1) != 0) {
-            return data[timers[i].compare] + 1u;
+    for (const mcu_pwm *pwm = mcu->model->pwm; pwm->control != 0; pwm++) {
+        if (pwm->pin == pin && (data[pwm->control] >> pwm->bit & 1) != 0) {
+            return data[pwm->compare] + 1u;
         }
     }
-    const unsigned port = pin < 8 ? 0x2b : pin < 14 ? 0x25 : 0x28;
-    return (data[port] >> bit_of(pin) & 1) != 0 ? 255 : 0;
+    return (data[mcu_port_address(mcu->model, pin)] >> mcu_bit(mcu->model, pin) & 1) != 0 ? 255 : 0;
 }
 
 static avr_cycle_count_t look(struct avr_t *avr, avr_cycle_count_t when, void *context)
 {
     chip *const mcu = context;
     (void)when;
-    for (unsigned pin = 0; pin < CHIP_PINS; pin++) {
+    for (unsigned pin = 0; pin < mcu->model->pins; pin++) {
         if (mcu->with->kinds[pin] == SAME_PWM) {
             same_note(&mcu->trace, pin, now_us(mcu), duty_of(mcu, pin));
         }
         if (mcu->with->kinds[pin] == SAME_STRIP && mcu->pins[pin].bits > 0 && !mcu->pins[pin].is_high &&
-            avr->cycle - mcu->pins[pin].changed_at > LATCH_CYCLES) {
+            avr->cycle - mcu->pins[pin].changed_at > (uint64_t)LATCH_US * mcu->mhz) {
             show_picture(&mcu->pins[pin]);
         }
     }
-    return avr->cycle + LOOK_CYCLES;
+    return avr->cycle + (uint64_t)LOOK_US * mcu->mhz;
 }
 
 /* Timers of the simulator, since a sleeping chip jumps to the next of them at once. */
@@ -203,8 +190,8 @@ static avr_cycle_count_t give(struct avr_t *avr, avr_cycle_count_t when, void *c
         const same_event *const event = &with->events[mcu->given];
         drive(mcu, event->is_contact ? event->pin : with->receiver, !event->is_on);
     }
-    return mcu->given < with->count ? mcu->started_at + with->events[mcu->given].at_us * CYCLES_PER_US
-                                    : avr->cycle + LOOK_CYCLES;
+    return mcu->given < with->count ? mcu->started_at + with->events[mcu->given].at_us * mcu->mhz
+                                    : avr->cycle + (uint64_t)LOOK_US * mcu->mhz;
 }
 
 /* Keeps the simulator running while the chip sleeps. */
@@ -237,7 +224,7 @@ static bool play(chip *mcu)
         state = avr_run(mcu->avr);
     }
     mcu->started_at = mcu->avr->cycle;
-    for (unsigned pin = 0; pin < CHIP_PINS; pin++) { /* earlier changes count as of now */
+    for (unsigned pin = 0; pin < mcu->model->pins; pin++) { /* earlier changes count as of now */
         for (unsigned i = 0; i < mcu->trace.counts[pin]; i++) {
             mcu->trace.changes[pin][i].at_us = 0;
         }
@@ -246,6 +233,7 @@ static bool play(chip *mcu)
     avr_cycle_timer_register(mcu->avr, 1, give, mcu);
     while (now_us(mcu) < mcu->with->end_us && state != cpu_Done && state != cpu_Crashed) {
         watch_poll(mcu);
+        watch_carrier(mcu);
         state = avr_run(mcu->avr);
     }
     return state != cpu_Done && state != cpu_Crashed;
@@ -255,18 +243,19 @@ static void open_chip(chip *mcu, const char *path)
 {
     static elf_firmware_t firmware;
     static chip_symbols symbols;
-    if (elf_read_firmware(path, &firmware) != 0 || (mcu->avr = avr_make_mcu_by_name("atmega328p")) == NULL) {
+    if (elf_read_firmware(path, &firmware) != 0 ||
+        (mcu->avr = avr_make_mcu_by_name(mcu->model->name)) == NULL) {
         fprintf(stderr, "same: %s can't be loaded\n", path);
         exit(1);
     }
     avr_init(mcu->avr);
     mcu->avr->log = LOG_NONE;
     mcu->avr->sleep = pass;
-    mcu->avr->frequency = 16000000;
+    mcu->avr->frequency = mcu->mhz * 1000000;
     avr_load_firmware(mcu->avr, &firmware);
     symbols_read(&symbols, path);
     mcu->poll_at = symbols_address(&symbols, "drom_engine_poll");
-    for (unsigned pin = 0; pin < CHIP_PINS; pin++) {
+    for (unsigned pin = 0; pin < mcu->model->pins; pin++) {
         mcu->pins[pin] = (chip_pin){.mcu = mcu, .number = pin};
         if (mcu->with->kinds[pin] != SAME_NONE) {
             avr_irq_register_notify(pin_of(mcu, pin), on_change, &mcu->pins[pin]);
@@ -341,26 +330,28 @@ static double compare(const same_trace *chips, const same_trace *benchs, unsigne
 int main(int argc, char **argv)
 {
     static chip mcu;
-    if (argc != 4) {
-        fprintf(stderr, "chip ELF STIMULUS TRACE\n");
+    if (argc != 6) {
+        fprintf(stderr, "chip MCU MHZ ELF STIMULUS TRACE\n");
         return 2;
     }
-    const same_stimulus with = same_read(argv[2]);
-    same_trace expected = read_trace(argv[3]);
+    mcu.model = mcu_by_name(argv[1]);
+    mcu.mhz = (unsigned)strtoul(argv[2], NULL, 10);
+    const same_stimulus with = same_read(argv[4]);
+    same_trace expected = read_trace(argv[5]);
     mcu.with = &with;
-    open_chip(&mcu, argv[1]);
+    open_chip(&mcu, argv[3]);
     if (!play(&mcu)) {
         (void)printf("WRONG    the program ended\n");
         return 1;
     }
     bool has_contacts = false;
-    for (unsigned pin = 0; pin < CHIP_PINS; pin++) {
+    for (unsigned pin = 0; pin < mcu.model->pins; pin++) {
         has_contacts |= with.is_contact[pin];
     }
     unsigned pins = 0;
     unsigned changes = 0;
     double worst_us = 0;
-    for (unsigned pin = 0; pin < CHIP_PINS; pin++) {
+    for (unsigned pin = 0; pin < mcu.model->pins; pin++) {
         const bool is_strip = with.kinds[pin] == SAME_STRIP;
         if (is_strip) {
             keep_standing(&mcu.trace, pin, with.end_us);
@@ -373,9 +364,10 @@ int main(int argc, char **argv)
         pins += with.kinds[pin] != SAME_NONE;
         changes += expected.counts[pin];
     }
-    const double poll_us = (double)mcu.worst_poll / CYCLES_PER_US;
-    if (poll_us < 1 || poll_us > MAX_POLL_US) {
-        (void)printf("WRONG    a poll took %.0f us, where %d are allowed\n", poll_us, MAX_POLL_US);
+    const double poll_us = (double)mcu.worst_poll / mcu.mhz;
+    const unsigned allowed_us = MAX_POLL_US * 16 / mcu.mhz;
+    if (poll_us < 1 || poll_us > allowed_us) {
+        (void)printf("WRONG    a poll took %.0f us, where %u are allowed\n", poll_us, allowed_us);
         failures++;
     }
     if (failures == 0) {

@@ -11,7 +11,7 @@
 #include <stdint.h>
 #include <stdio.h>
 
-enum { SAME_PINS = 64, SAME_MAX_EVENTS = 100000, SAME_DARK_US = 8000 };
+enum { SAME_PINS = 72, SAME_MAX_EVENTS = 100000, SAME_DARK_US = 8000 };
 
 typedef enum same_kind { SAME_NONE, SAME_LEVEL, SAME_PWM, SAME_CARRIER, SAME_STRIP } same_kind;
 
