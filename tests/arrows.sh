@@ -56,7 +56,7 @@ fi
 
 # The host's folders, as "rank folder", and "folder target": two folders of one rank don't include each other.
 ranks="0 capture 0 plan/text 1 plan/board 2 plan/handset 3 plan/language 4 plan/model 5 plan/kinds 6 plan/bake 6 plan/wiring
-6 plan/script 7 plan/vet 8 chart 9 live 10 cli/io 11 cli/receive 12 cli/rehearse 13 cli/verbs 14 cli"
+6 plan/script 7 plan/vet 8 chart 9 live 10 cli/io 11 cli/program 11 cli/receive 12 cli/rehearse 13 cli/verbs 14 cli"
 # shellcheck disable=SC2016 # awk's own
 backwards='
 function folder(path) { sub(/\/[^\/]*$/, "", path); return path }

@@ -6,9 +6,15 @@ set -eu
 cd "$(dirname "$0")/.."
 out="build/avr/an ear"
 for pin in 8 2; do
-    build/dromikos ear --board mega328 --receiver $pin --into "$out/ear-$pin" >/dev/null
+    build/dromikos ear --board uno --receiver $pin --into "$out/ear-$pin" >/dev/null
     make -s -C "$out/ear-$pin" >/dev/null
     avr-nm -P -t x "$out/ear-$pin/ear.elf" >"$out/ear-$pin/ear.elf.nm"
+done
+# On other chips, and at 8 MHz.
+for board in "leonardo --receiver 4" "mega --receiver 2" "pro --mhz 8 --receiver 8"; do
+    # shellcheck disable=SC2086 # words
+    build/dromikos ear --board $board --into "$out/other" >/dev/null
+    make -s -B -C "$out/other" >/dev/null
 done
 [ "${1-}" != build ] || exit 0
 ended=0

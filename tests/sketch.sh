@@ -1,6 +1,6 @@
 #!/bin/sh
-# The theatre's plan as a folder that the common maker IDE's builder compiles, with none of our flags: the library's own
-# folders, what was baked, a drom_config.h, and a sketch in C++. Prints what it takes, bound to its plan and not, beside an
+# The theatre's plan as a folder that 'dromikos bake --as sketch' writes and that the common maker IDE's builder compiles, with
+# none of our flags. Prints what it takes, bound to its plan and not, beside an
 # empty sketch, and lets it play in the simulated chip. Needs build/dromikos, and build/avr/theatre (tests/theatre.sh). The
 # argument is a folder for what is built; with 'build' nothing is played.
 set -eu
@@ -13,11 +13,11 @@ tools=$(dpkg -L arduino-builder | grep '/platform.txt$')
 ctags=$(dirname "$(dpkg -L arduino-ctags | grep '/arduino-ctags$' | grep bin/)")
 compilers=$(dirname "$(dirname "$(command -v avr-gcc)")")
 
-# as_sketch NAME: builds the folder $out/NAME, and prints the program's size in bytes: flash, RAM.
+# as_sketch NAME [BOARD]: builds the folder $out/NAME, and prints the program's size in bytes: flash, RAM.
 as_sketch() {
-    mkdir -p "$out/$1-built"
-    if ! arduino-builder -compile -hardware "$core" -tools "$(dirname "$tools")" -tools "$ctags" \
-        -built-in-libraries "$core/arduino/avr/libraries" -fqbn arduino:avr:uno "-prefs=tools.ctags.path=$ctags" \
+    mkdir -p "$out/$1-built" "$out/cores"
+    if ! arduino-builder -compile -build-cache "$out/cores" -hardware "$core" -tools "$(dirname "$tools")" -tools "$ctags" \
+        -built-in-libraries "$core/arduino/avr/libraries" -fqbn "${2-arduino:avr:uno}" "-prefs=tools.ctags.path=$ctags" \
         '-prefs=tools.ctags.cmd.path={path}/arduino-ctags' "-prefs=$(grep '^tools.ctags.pattern=' "$tools")" \
         "-prefs=runtime.tools.avr-gcc.path=$compilers" -prefs=compiler.cpp.extra_flags=-DDECIMAL_DIG=9 \
         -build-path "$out/$1-built" "$out/$1/$1.ino" >"$out/$1.log" 2>&1; then
@@ -28,19 +28,10 @@ as_sketch() {
     avr-size "$out/$1-built/$1.ino.elf" | awk 'NR == 2 { print $1 + $2, $2 + $3 }'
 }
 
-# The library's folders, and the plan beside them. CONFIG is drom_config.h; without it that is the plan's own.
-make_sketch() { # NAME PLAN [CONFIG]
+# make_sketch NAME PLAN: as a maker has it written.
+make_sketch() {
     rm -rf "${out:?}/$1"
-    mkdir -p "$out/$1/src/ports" "$out/$1/src/plan"
-    cp -r include src "$out/$1/src"
-    mkdir "$out/$1/src/ports/avr"
-    cp ports/avr/avr.c ports/avr/guard.c ports/avr/store.c ports/avr/avr.h "$out/$1/src/ports/avr"
-    build/dromikos bake --into "$out/$1/src/plan" "$2" >/dev/null
-    sed -i 's|"dromikos/|"../include/dromikos/|' "$out/$1/src/plan/"*
-    cp tests/sketch/theatre.c tests/sketch/theatre.h "$out/$1/src/plan"
-    cp tests/sketch/theatre.ino "$out/$1/$1.ino"
-    mv "$out/$1/src/plan/drom_config.h" "$out/$1/src/include/dromikos"
-    [ -z "${3-}" ] || printf '%s\n' "$3" >"$out/$1/src/include/dromikos/drom_config.h"
+    build/dromikos bake --as sketch --into "$out/$1" "$2" >/dev/null
 }
 
 make_sketch bound examples/lantern/lantern.plan
@@ -49,18 +40,21 @@ make_sketch bound examples/lantern/lantern.plan
 mkdir -p "$out/nec"
 cp examples/lantern/*.csv "$out/nec"
 sed 's/; house fade to [0-9]* % over [0-9]* s//; /drawer/d; /house/d; s/; revolve stop//; /revolve/d' examples/lantern/lantern.plan >"$out/nec/lantern.plan"
-make_sketch unbound "$out/nec/lantern.plan" "$(
+make_sketch unbound "$out/nec/lantern.plan"
+{
     printf '#define DROM_WITH_%s 1\n' TIMED_EDGES CARRIER PIXELS PWM HOLDS
     echo '#define DROM_WITH_CHECKS 0'
-)"
+} >"$out/unbound/src/include/dromikos/drom_config.h"
 # The stage, which the first page shows: it has to fit beside the boot loader.
 make_sketch stage examples/lantern/stage.plan
-sed -i 's/lantern_plan/stage_plan/g' "$out/stage/src/plan/theatre.c" "$out/stage/src/plan/theatre.h"
-printf '#include "stage_plan.h"\nvoid stage_readout(int16_t value) { (void)value; }\n' >"$out/stage/src/plan/own.c"
 mkdir -p "$out/empty"
 printf 'void setup() {}\nvoid loop() {}\n' >"$out/empty/empty.ino"
 
 none=$(as_sketch empty)
+for board in leonardo mega:cpu=atmega2560; do
+    size=$(as_sketch empty "arduino:avr:$board")
+    printf '%-44s %7d %6d\n' "an empty sketch for the ${board%%:*}" "${size% *}" "${size#* }"
+done
 printf '%-44s %7s %6s\n' "bytes of an ATmega328P, by the IDE's builder" flash RAM
 for name in stage bound unbound; do
     size=$(as_sketch $name)
@@ -83,11 +77,21 @@ size=$(as_sketch ear)
 # shellcheck disable=SC2086 # two numbers each
 set -- $size $none
 printf '%-44s %7d %6d\n' "the ear, without the IDE's own core" $(($1 - $3)) $(($2 - $4))
+# Each example, for its board.
+built=0
+for plan in examples/lantern/*.plan examples/scenes/*.plan tests/same/boards/large.plan tests/same/boards/slow.plan; do
+    ! grep -q '^keyboard' "$plan" || continue
+    name=each-$(basename "$plan" .plan)
+    make_sketch "$name" "$plan"
+    as_sketch "$name" "$(sed -n "s/^.* is \(.*\) for the IDE's builder\.$/\1/p" "$out/$name/$name.ino")" >"$out/size"
+    built=$((built + 1))
+done
+echo "$built examples are sketches that the builder compiles"
 [ "${play:-}" != build ] || exit 0
 elf=$out/bound-built/bound.ino.elf
 avr-nm -P -t x "$elf" >"$elf.nm"
 echo "the sketch in a simulated ATmega328P:"
-build/avr/theatre "$elf" 8 $((24576 + ide)) $((30208 + ide)) "$ide_ram" >"$out/played" || { cat "$out/played"; exit 1; }
+build/avr/theatre "$elf" 8 $((24576 + ide)) $((30272 + ide)) "$ide_ram" >"$out/played" || { cat "$out/played"; exit 1; }
 grep -v '^Loaded' "$out/played"
 elf=$out/ear-built/ear.ino.elf
 avr-nm -P -t x "$elf" >"$elf.nm"

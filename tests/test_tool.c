@@ -130,7 +130,7 @@ TEST(ear_is_a_whole_program)
     static const char *const files[] = {"Makefile",
                                         "LICENSE",
                                         "little-ear.ino",
-                                        "program/main.c",
+                                        "src/ports/avr/ear/main.c",
                                         "src/ports/avr/ear/ear.c",
                                         "src/ports/avr/avr.c",
                                         "src/ports/avr/serial.c",
@@ -143,7 +143,7 @@ TEST(ear_is_a_whole_program)
         run_shell("rm -r '%s'; $DROMIKOS ear --board mega328 --receiver A0 --into '%s'", folder, folder);
     ck_assert_msg(heard.code == 0, "%s", heard.err);
     ck_assert_contains(heard.out, "an ear for the ATmega328P, with the receiver on pin A0");
-    ck_assert_contains(heard.out, "\nnext: 'make' in ");
+    ck_assert_contains(heard.out, "\nnext: open ");
     said_free(&heard);
     for (size_t i = 0; i < G_N_ELEMENTS(files); i++) {
         g_autofree char *path = g_build_filename(folder, files[i], NULL);
@@ -164,18 +164,22 @@ TEST(ear_refuses_what_it_can_not_be)
 {
     static const refusal wrong[] = {
         {"", 2,
-         "say which board, which pin, and where to: dromikos ear --board mega328 --receiver 8 --into my-ear"},
+         "say which board, which pin, and where to: dromikos ear --board uno --receiver 8 --into my-ear"},
         {"--board mega382 --receiver 8 --into new", 2,
-         "there is no board 'mega382'; there is an ear for mega328 (ATmega328P at 16 MHz); did you mean "
-         "'mega328'?"},
-        {"--board rp2040 --receiver GP1 --into new", 2, "there is no ear for rp2040 yet, but for mega328"},
+         "there is no board 'mega382'; known are uno, nano, pro, mini, leonardo, micro, mega, rpipico, "
+         "mega328, "
+         "mega32u4, mega2560, rp2040, esp32; did you mean 'mega328'?"},
+        {"--board rp2040 --receiver GP1 --into new", 2, "there is no ear for rp2040 yet; any capture"},
+        {"--board uno --mhz 8 --receiver 8 --into new", 2, "the board uno runs at 16 MHz, not at 8"},
+        {"--board leonardo --receiver 5 --into new", 2,
+         "no interrupt of the ATmega32U4 stamps the edges of pin 5; take pin 4, for example"},
         {"--board mega328 --receiver 20 --into new", 2,
          "the board mega328 has no pin '20'; it has 0 to 13 and A0 to A5"},
         {"--board mega328 --receiver 1 --into new", 2,
          "pin 1 is the serial line's, over which the ear speaks; take another"},
         {"--board mega328 --receiver 8 --into 'an ear'", 2, "a sketch can't be called 'an ear'"},
         {"--board mega328 --receiver 8 --into full", 3,
-         "the folder full isn't empty, and isn't an ear's; nothing was written"},
+         "the folder full isn't empty, and isn't an ear; nothing was written"},
         {"--board mega328 --receiver 8 --into full/note", 3, "Not a directory"},
         {"--board mega328 --receiver 8 --into full/note/new", 3, "can't be made: Not a directory"},
         {"--board mega328 --receiver 8 --into new words", 2, "there are too many words"},

@@ -2,11 +2,14 @@
 #include "cli/io/io.h"
 
 #include "cli/io/files.h"
+#include "cli/program/folder.h"
+#include "cli/program/shipped.h"
 #include "cli/verbs/verbs.h"
 
 #include "plan/vet/vet.h"
 
 #include "plan/bake/bake.h"
+#include "plan/bake/program.h"
 
 #include <string.h>
 
@@ -119,7 +122,89 @@ static bool is_worth_baking(const plan *loaded)
     return is_good;
 }
 
-static int bake(const char *path, const char *folder, const char *name, bool is_anyway)
+/* Writes a text of a program and frees it. What is baked lies in src/plan/, from which the library's headers
+ * are reached. */
+static bool put_program_part(program_folder *folder, const char *before, const char *name, const char *after,
+                             char *text)
+{
+    g_autofree char *file = g_strconcat(before, name, after, NULL);
+    g_autoptr(GString) moved = g_string_new(text);
+    g_free(text);
+    (void)g_string_replace(moved, "#include \"dromikos/", "#include \"../include/dromikos/", 0);
+    return folder_put(folder, file, moved->str);
+}
+
+static bool write_program(program_folder *folder, const plan *loaded, const char *name, bool is_sketch)
+{
+    const board *const chosen = plan_board(loaded);
+    g_autofree char *tables = plan_bake_source(loaded, name);
+    g_autofree char *functions = program_functions(loaded, name);
+    g_autofree char *config = plan_bake_config(loaded, name);
+    g_autofree char *own = is_sketch ? program_sketch(loaded, name) : program_main(loaded, name);
+    g_autofree char *own_file =
+        is_sketch ? g_strconcat(folder_name(folder), ".ino", NULL) : g_strdup("main.c");
+    g_autoptr(GPtrArray) texts = g_ptr_array_new_with_free_func(g_free);
+    g_ptr_array_add(texts, g_strdup(tables));
+    g_ptr_array_add(texts, g_strdup(functions));
+    for (unsigned i = 0; i < plan_output_count(loaded); i++) {
+        g_ptr_array_add(texts, g_strconcat("drom_", plan_output_kind(loaded, i)->name, NULL));
+    }
+    g_ptr_array_add(texts, NULL);
+    g_autoptr(GPtrArray) files = shipped_needed((const char *const *)texts->pdata, "ports/avr");
+    return folder_put_sources(folder, files, config) &&
+           put_program_part(folder, "src/plan/", name, "_plan.h", plan_bake_header(loaded, name)) &&
+           put_program_part(folder, "src/plan/", name, "_plan.c", g_steal_pointer(&tables)) &&
+           put_program_part(folder, "src/plan/", name, ".h", program_header(loaded, name)) &&
+           put_program_part(folder, "src/plan/", name, ".c", g_steal_pointer(&functions)) &&
+           (is_sketch ||
+            put_program_part(folder, "", "Makefile", "", program_makefile(chosen, plan_mhz(loaded), name))) &&
+           folder_put_once(folder, own_file, own) && folder_finish(folder);
+}
+
+static void say_next(const program_folder *folder, const char *path, const plan *loaded, bool is_sketch)
+{
+    const char *const line = plan_board(loaded)->has_usb ? "/dev/ttyACM0" : "/dev/ttyUSB0";
+    if (is_sketch) {
+        put_text("%s: a sketch for the board %s; %s.ino is yours to change\n"
+                 "next: open %s/%s.ino in the IDE, choose the board, and load it\n",
+                 path, plan_board(loaded)->id, folder_name(folder), path, folder_name(folder));
+    } else {
+        put_text("%s: a program for the board %s; main.c is yours to change\n"
+                 "next: make -C %s flash PORT=%s\n",
+                 path, plan_board(loaded)->id, path, line);
+    }
+}
+
+static int bake_program(const plan *loaded, const char *into, const char *name, bool is_sketch)
+{
+    g_autofree char *path =
+        into != NULL ? g_strdup(into) : g_strconcat(name, is_sketch ? "-sketch" : "-program", NULL);
+    if (plan_board(loaded)->port == NULL) {
+        complain(
+            "bake",
+            "the library has no port for the %s; without --as, bake writes the tables for a port of yours",
+            plan_board(loaded)->chip);
+        return EXIT_NO;
+    }
+    if ((drom_plan_uses(plan_tables(loaded)) & DROM_USES(HID)) != 0) {
+        complain("bake", "the port for the %s can't be a keyboard yet, so that this plan wouldn't start",
+                 plan_board(loaded)->chip);
+        return EXIT_NO;
+    }
+    int code = EXIT_FILE;
+    program_folder *const folder = folder_open("bake", path, is_sketch ? "a sketch" : "a program", &code);
+    const bool is_written = folder != NULL && write_program(folder, loaded, name, is_sketch);
+    if (is_written) {
+        say_next(folder, path, loaded, is_sketch);
+    }
+    folder_free(folder);
+    return is_written ? EXIT_DONE : code;
+}
+
+/* What bake makes of a plan. */
+typedef enum form { FORM_TABLES, FORM_SKETCH, FORM_PROGRAM } form;
+
+static int bake(const char *path, const char *folder, const char *name, form as, bool is_anyway)
 {
     report *const faults = report_new();
     plan *const loaded = plan_load(path, faults);
@@ -133,8 +218,14 @@ static int bake(const char *path, const char *folder, const char *name, bool is_
         plan_free(loaded);
         return EXIT_NO;
     }
+    if (as != FORM_TABLES) {
+        code = bake_program(loaded, folder, name, as == FORM_SKETCH);
+        plan_free(loaded);
+        return code;
+    }
     g_autoptr(GArray) parts = g_array_new(FALSE, FALSE, sizeof(part));
     g_array_set_clear_func(parts, clear_part);
+    folder = folder != NULL ? folder : ".";
     add_part(parts, folder, name, "_plan.h", plan_bake_header(loaded, name));
     add_part(parts, folder, name, "_plan.c", plan_bake_source(loaded, name));
     add_part(parts, folder, "drom_config", ".h", plan_bake_config(loaded, name));
@@ -147,10 +238,15 @@ int bake_verb(int argc, char **argv)
 {
     g_autofree char *folder = NULL;
     g_autofree char *name = NULL;
+    g_autofree char *as_text = NULL;
     gboolean is_anyway = FALSE;
     const GOptionEntry entries[] = {
+        {"as", 0, 0, G_OPTION_ARG_STRING, &as_text,
+         "Write a whole folder: a sketch for the IDE, or a program with a Makefile", "sketch|program"},
         {"into", 0, 0, G_OPTION_ARG_FILENAME, &folder,
-         "The folder for the files, created if missing; by default the current one", "FOLDER"},
+         "The folder for the files, created if missing; by default the current one, with --as NAME-sketch or "
+         "NAME-program",
+         "FOLDER"},
         {"name", 0, 0, G_OPTION_ARG_STRING, &name, "The name of the tables; the plan's file name by default",
          "NAME"},
         {"anyway", 0, 0, G_OPTION_ARG_NONE, &is_anyway,
@@ -158,13 +254,17 @@ int bake_verb(int argc, char **argv)
         {0},
     };
     int code = EXIT_WRONG;
+    bool is_sketch = false;
     if (!take_options(
             "PLAN",
             "Writes NAME_plan.c and NAME_plan.h, the plan as constant tables, the same that a rehearsal\n"
-            "runs; and drom_config.h, which configures the library for this plan. See docs/porting.md.",
-            entries, 1, 1, &argc, argv, &code)) {
+            "runs; and drom_config.h, which configures the library for this plan. See docs/porting.md.\n"
+            "With --as, writes a folder that can be compiled and loaded: see docs/boards.md.",
+            entries, 1, 1, &argc, argv, &code) ||
+        (as_text != NULL && !take_either("bake", "as", as_text, "sketch", "program", &is_sketch))) {
         return code;
     }
     g_autofree char *identifier = identifier_of(name != NULL ? name : argv[1]);
-    return finish("bake", bake(argv[1], folder != NULL ? folder : ".", identifier, is_anyway));
+    const form as = as_text == NULL ? FORM_TABLES : is_sketch ? FORM_SKETCH : FORM_PROGRAM;
+    return finish("bake", bake(argv[1], folder, identifier, as, is_anyway));
 }

@@ -1,135 +1,67 @@
 /* ear: a program for a board that prints what its receiver hears. Its sources lie in this tool. */
 #include "cli/io/io.h"
 
-#include "cli/io/files.h"
+#include "cli/program/folder.h"
+#include "cli/program/shipped.h"
 #include "cli/verbs/verbs.h"
 
+#include "plan/bake/program.h"
 #include "plan/board/boards.h"
 #include "plan/text/report.h"
 
-#include <gio/gio.h>
 #include <string.h>
 
-#define ROOT "/shipped"
+#define EAR "ports/avr/ear/"
 
-/* The file by which an ear's folder is recognised: such a folder may be written again. */
-#define MARK "src/ports/avr/ear/ear.c"
+enum { EAR_FAST_MHZ = 16 };
 
-/* Where a shipped file goes. The sketch has the folder's name, as the IDE wants it; a main() would be in its
- * way. */
-static char *target_of(const char *file, const char *name)
+static char *config_for(const board *chosen, const board_pin *pin)
 {
-    static const struct {
-        const char *file;
-        const char *target;
-    } moved[] = {{"ports/avr/ear/Makefile", "Makefile"},
-                 {"ports/avr/ear/main.c", "program/main.c"},
-                 {"LICENSE", "LICENSE"}};
-    for (size_t i = 0; i < G_N_ELEMENTS(moved); i++) {
-        if (strcmp(file, moved[i].file) == 0) {
-            return g_strdup(moved[i].target);
-        }
-    }
-    return strcmp(file, "ports/avr/ear/ear.ino") == 0 ? g_strconcat(name, ".ino", NULL)
-                                                      : g_strconcat("src/", file, NULL);
-}
-
-static char *config_for(const board_pin *pin)
-{
+    g_autofree char *chip = g_ascii_strup(chosen->chip, -1);
     return g_strdup_printf("/* How the library is compiled for this ear. */\n"
                            "#ifndef DROMIKOS_DROM_CONFIG_H\n"
                            "#define DROMIKOS_DROM_CONFIG_H\n\n"
-                           "/* The receiver's output is on pin %s. Pins A0 to A5 are 14 to 19. */\n"
+                           "#define DROM_CHIP DROM_CHIP_%s\n"
+                           "#define DROM_MHZ %g\n\n"
+                           "/* The receiver's output is on pin %s. */\n"
                            "#define DROM_RECEIVER_PIN %u\n\n"
                            "#endif\n",
-                           pin->name, pin->number);
+                           chip, chosen->mhz, pin->name, pin->number);
 }
 
-static bool write_one(const char *file, const char *folder, const char *name, const board_pin *pin)
+/* The sources, and the sketch, which has the folder's name. */
+static bool write_all(program_folder *folder, const board *chosen, const board_pin *pin)
 {
-    g_autofree char *resource = g_strconcat(ROOT "/", file, NULL);
-    g_autofree char *target = target_of(file, name);
-    g_autofree char *path = g_build_filename(folder, target, NULL);
-    if (strcmp(file, "include/dromikos/drom_config.h") == 0) {
-        g_autofree char *config = config_for(pin);
-        return write_into_folder("ear", path, config);
+    static const char *const own[] = {"ear.h", "ear.c", "main.c"};
+    const char *const texts[] = {shipped_text(EAR "ear.c"), shipped_text(EAR "main.c"), NULL};
+    g_autoptr(GPtrArray) files = shipped_needed(texts, "ports/avr");
+    for (gsize i = 0; i < G_N_ELEMENTS(own); i++) {
+        g_ptr_array_add(files, g_strconcat(EAR, own[i], NULL));
     }
-    g_autoptr(GBytes) bytes = g_resources_lookup_data(resource, G_RESOURCE_LOOKUP_FLAGS_NONE, NULL);
-    return bytes != NULL && write_into_folder("ear", path, g_bytes_get_data(bytes, NULL));
+    g_autofree char *config = config_for(chosen, pin);
+    g_autofree char *makefile = program_makefile(chosen, chosen->mhz, "ear");
+    g_autofree char *sketch = g_strconcat(folder_name(folder), ".ino", NULL);
+    return folder_put_sources(folder, files, config) && folder_put(folder, "Makefile", makefile) &&
+           folder_put(folder, sketch, shipped_text(EAR "ear.ino")) && folder_finish(folder);
 }
 
-/* Writes all that is shipped, one folder of the resources after another: the one that is named "" first. */
-static bool write_all(const char *folder, const char *name, const board_pin *pin)
+static const board *find_board(const char *id, double mhz)
 {
-    g_autoptr(GPtrArray) below = g_ptr_array_new_with_free_func(g_free);
-    bool is_written = true;
-    g_ptr_array_add(below, g_strdup(""));
-    for (guint i = 0; is_written && i < below->len; i++) {
-        g_autofree char *path = g_strconcat(ROOT "/", below->pdata[i], NULL);
-        g_auto(GStrv) children = g_resources_enumerate_children(path, G_RESOURCE_LOOKUP_FLAGS_NONE, NULL);
-        for (char **child = children; is_written && *child != NULL; child++) {
-            g_autofree char *file = g_strconcat(below->pdata[i], *child, NULL);
-            if (g_str_has_suffix(file, "/")) {
-                g_ptr_array_add(below, g_steal_pointer(&file));
-            } else {
-                is_written = write_one(file, folder, name, pin);
-            }
-        }
-    }
-    return is_written;
-}
-
-/* A new folder, an empty one, or an ear's. */
-static bool is_free(const char *folder)
-{
-    g_autofree char *mark = g_build_filename(folder, MARK, NULL);
-    g_autoptr(GError) error = NULL;
-    if (!g_file_test(folder, G_FILE_TEST_EXISTS) || g_file_test(mark, G_FILE_TEST_EXISTS)) {
-        return true;
-    }
-    g_autoptr(GDir) entries = g_dir_open(folder, 0, &error);
-    if (entries == NULL) {
-        complain("ear", "%s", error->message);
-        return false;
-    }
-    if (g_dir_read_name(entries) != NULL) {
-        complain("ear",
-                 "the folder %s isn't empty, and isn't an ear's; nothing was written. Name one that doesn't "
-                 "exist yet",
-                 folder);
-        return false;
-    }
-    return true;
-}
-
-/* The folder's own name, which the IDE wants to be plain. NULL, and reported, when it isn't. */
-static char *sketch_name(const char *folder)
-{
-    g_autofree char *absolute = g_canonicalize_filename(folder, NULL);
-    g_autofree char *name = g_path_get_basename(absolute);
-    if (strspn(name, G_CSET_A_2_Z G_CSET_a_2_z G_CSET_DIGITS "_-") != strlen(name) || strlen(name) > 63) {
-        complain("ear",
-                 "a sketch can't be called '%s': the IDE wants up to 63 letters, digits, '_' and '-' for a "
-                 "folder's name",
-                 name);
-        return NULL;
-    }
-    return g_steal_pointer(&name);
-}
-
-static const board *find_board(const char *id)
-{
-    const board *const chosen = board_by_id(id, 0);
+    const board *const chosen = board_by_id(id, mhz);
     if (chosen == NULL) {
         g_autofree char *hint = did_you_mean(id, board_ids());
-        complain("ear", "there is no board '%s'; there is an ear for mega328 (ATmega328P at 16 MHz)%s", id,
-                 hint);
-    } else if (chosen->port == NULL) {
+        g_autofree char *known = g_strjoinv(", ", (char **)board_ids());
+        complain("ear", "there is no board '%s'; known are %s%s", id, known, hint);
+        return NULL;
+    }
+    if (chosen->port == NULL) {
         complain("ear",
-                 "there is no ear for %s yet, but for mega328 (ATmega328P at 16 MHz): any capture of the "
-                 "line can be read by "
-                 "'dromikos listen', too",
+                 "there is no ear for %s yet; any capture of the line can be read by 'dromikos listen', too",
                  id);
+        return NULL;
+    }
+    if (mhz > 0 && mhz != chosen->mhz) {
+        complain("ear", "the board %s runs at %g MHz, not at %g", id, chosen->mhz, mhz);
         return NULL;
     }
     return chosen;
@@ -142,29 +74,41 @@ static const board_pin *find_pin(const board *chosen, const char *name)
     const board_pin *const pin = board_pin_by_name(chosen, name);
     if (pin == NULL) {
         complain("ear", "the board %s has no pin '%s'; it has %s", chosen->id, name, chosen->pins_text);
-    } else if (pin->number < SERIAL_PINS) {
+        return NULL;
+    }
+    if (pin->number < SERIAL_PINS && !chosen->has_usb) {
         complain("ear",
-                 "pin %s is the serial line's, over which the ear speaks; take another, 8 for the best times",
-                 name);
+                 "pin %s is the serial line's, over which the ear speaks; take another, %s for example", name,
+                 chosen->receiver);
+        return NULL;
+    }
+    if (!pin->has_latch && !pin->has_stamp) {
+        complain("ear", "no interrupt of the %s stamps the edges of pin %s; take pin %s, for example",
+                 chosen->chip, name, chosen->receiver);
         return NULL;
     }
     return pin;
 }
 
-static int write_ear(const board *chosen, const board_pin *pin, const char *folder)
+static int write_ear(const board *chosen, const board_pin *pin, const char *path)
 {
-    g_autofree char *name = sketch_name(folder);
-    if (name == NULL) {
-        return EXIT_WRONG;
+    int code = EXIT_FILE;
+    program_folder *const folder = folder_open("ear", path, "an ear", &code);
+    if (folder == NULL || !write_all(folder, chosen, pin)) {
+        folder_free(folder);
+        return code;
     }
-    if (!is_free(folder) || !write_all(folder, name, pin)) {
-        return EXIT_FILE;
-    }
-    put_text("%s: an ear for the %s, with the receiver on pin %s%s\n", folder, chosen->chip, pin->name,
-             pin->has_latch ? "" : " (on pin 8 a timer would stamp its edges, to half a µs)");
-    put_text("next: 'make' in %s writes ear.hex; or open %s/%s.ino in the IDE. Load it, and then:\n"
-             "      dromikos listen /dev/ttyUSB0\n",
-             folder, folder, name);
+    const board_pin *const best = board_pin_by_name(chosen, chosen->receiver);
+    g_autofree char *hint =
+        pin->has_latch || !best->has_latch
+            ? g_strdup("")
+            : g_strdup_printf(" (on pin %s a timer would stamp its edges, to half a µs)", best->name);
+    put_text("%s: an ear for the %s, with the receiver on pin %s%s\n", path, chosen->chip, pin->name, hint);
+    put_text("next: open %s/%s.ino in the IDE and load it, or 'make -C %s flash PORT=...'; and then:\n"
+             "      dromikos listen %s%s\n",
+             path, folder_name(folder), path, chosen->has_usb ? "/dev/ttyACM0" : "/dev/ttyUSB0",
+             chosen->mhz < EAR_FAST_MHZ ? " --baud 57600" : "");
+    folder_free(folder);
     return EXIT_DONE;
 }
 
@@ -173,8 +117,11 @@ int ear_verb(int argc, char **argv)
     g_autofree char *board_id = NULL;
     g_autofree char *pin_name = NULL;
     g_autofree char *folder = NULL;
+    double mhz = 0;
     const GOptionEntry entries[] = {
-        {"board", 0, 0, G_OPTION_ARG_STRING, &board_id, "The board: mega328", "BOARD"},
+        {"board", 0, 0, G_OPTION_ARG_STRING, &board_id,
+         "The board: uno, nano, pro, mini, leonardo, micro, mega", "BOARD"},
+        {"mhz", 0, 0, G_OPTION_ARG_DOUBLE, &mhz, "Its clock, if it comes with several; 16 by default", "MHZ"},
         {"receiver", 0, 0, G_OPTION_ARG_STRING, &pin_name,
          "The pin of the receiver's output, as it is printed on the board", "PIN"},
         {"into", 0, 0, G_OPTION_ARG_FILENAME, &folder,
@@ -183,7 +130,7 @@ int ear_verb(int argc, char **argv)
     };
     int code = EXIT_WRONG;
     if (!take_options(
-            "--board mega328 --receiver PIN --into FOLDER",
+            "--board BOARD --receiver PIN --into FOLDER",
             "Writes a program for your board that prints what its receiver receives, at 115200 baud, for\n"
             "'listen' and 'enrol' to read. The folder has a Makefile for avr-gcc, and opens as a sketch\n"
             "in an IDE.",
@@ -191,11 +138,11 @@ int ear_verb(int argc, char **argv)
         return code;
     }
     if (board_id == NULL || pin_name == NULL || folder == NULL) {
-        complain("ear", "say which board, which pin, and where to: dromikos ear --board mega328 --receiver 8 "
+        complain("ear", "say which board, which pin, and where to: dromikos ear --board uno --receiver 8 "
                         "--into my-ear");
         return EXIT_WRONG;
     }
-    const board *const chosen = find_board(board_id);
+    const board *const chosen = find_board(board_id, mhz);
     const board_pin *const pin = chosen != NULL ? find_pin(chosen, pin_name) : NULL;
     return finish("ear", pin != NULL ? write_ear(chosen, pin, folder) : EXIT_WRONG);
 }

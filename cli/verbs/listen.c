@@ -291,7 +291,8 @@ int listen_verb(int argc, char **argv)
             "Prints each frame and key event of a received signal as it arrives, with the margin of the\n"
             "frame's worst bit: 100 % is perfect.\n"
             "\n"
-            "SOURCE is a capture (VCD, CSV, runs, or lists of times), - for standard input, or a serial line on\n"
+            "SOURCE is a capture (VCD, CSV, runs, or lists of times), - for standard input, or a serial line "
+            "on\n"
             "which a firmware prints runs. The signal is high when idle and low during a mark.",
             entries, 1, 1, &argc, argv, &code) ||
         !take_format("listen", format, &heard.format) ||

@@ -226,22 +226,22 @@ static const board_pin esp32_pins[] = {
     AVR_AT(clock_mhz, volts, ma),                                                                            \
         .chip = "ATmega328P", .source = "ATmega328P data sheet, and './run bench chip'",                     \
         .mcu = "atmega328p", .max_mhz = 20, .pins = mega328_pins, .pins_text = "0 to 13 and A0 to A5",       \
-        .receiver = "8", .carrier_timer = 2, .ram = 2048, .flash = 32768, .programmer = "arduino",           \
-        .store = {.bytes = 1024, .page_bytes = 32}
+        .receiver = "8", .carrier_timer = 2, .ram = 2048, .flash = 32768, .ide_flash = 444,                  \
+        .programmer = "arduino", .store = {.bytes = 1024, .page_bytes = 32}
 #define MEGA328_FACTS MEGA328_AT(16, 5, 500)
 #define SLOW_MEGA328_FACTS MEGA328_AT(8, 3.3, 150)
 
 #define MEGA32U4_FACTS                                                                                       \
     AVR_AT(16, 5, 500), .chip = "ATmega32U4", .source = "ATmega32U4 data sheet", .mcu = "atmega32u4",        \
                         .max_mhz = 16, .pins = mega32u4_pins, .pins_text = "0 to 13 and A0 to A5",           \
-                        .receiver = "4", .carrier_timer = 3, .ram = 2560, .flash = 32768,                    \
+                        .receiver = "4", .carrier_timer = 3, .ram = 2560, .flash = 32768, .ide_flash = 3620, \
                         .boot_bytes = 4096, .programmer = "avr109", .upload_baud = 57600,                    \
                         .store = {.bytes = 1024, .page_bytes = 32}, .has_usb = true
 
 #define MEGA2560_FACTS                                                                                       \
     AVR_AT(16, 5, 500), .chip = "ATmega2560", .source = "ATmega2560 data sheet", .mcu = "atmega2560",        \
                         .max_mhz = 16, .pins = mega2560_pins, .pins_text = "0 to 53 and A0 to A15",          \
-                        .receiver = "2", .carrier_timer = 2, .ram = 8192, .flash = 262144,                   \
+                        .receiver = "2", .carrier_timer = 2, .ram = 8192, .flash = 262144, .ide_flash = 656, \
                         .boot_bytes = 8192, .programmer = "wiring", .upload_baud = 115200,                   \
                         .store = {.bytes = 4096, .page_bytes = 32}
 

@@ -56,6 +56,7 @@ typedef struct board {
     const char *port;       /* name of the library's port for this chip and clock; NULL: none */
     unsigned ram;           /* bytes */
     unsigned flash;         /* in bytes, if the library has a port */
+    unsigned ide_flash;     /* of the common maker IDE's core, in an empty sketch (tests/sketch.sh) */
     unsigned boot_bytes;    /* of which the usual boot loader takes this much */
     drom_port_store store;  /* only bytes and page_bytes; 0: no store for kept values */
     unsigned store_writes;  /* write cycles of each byte */

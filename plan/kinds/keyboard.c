@@ -252,12 +252,13 @@ static activity activity_of(const drom_output *output)
 
 static void vet(const vetting *job, guint output)
 {
+    const char *const name = plan_line(job->plan, output)->name.text;
     if (!job->board.has_usb) {
-        vet_add(
-            job->result->pins, VET_FAILS, plan_line(job->plan, output)->name.text,
-            "the chip has no USB of its own, and no board with one has a port yet", 0, 0, "",
-            g_strdup(
-                "leave the keyboard out, or write a port for the mega32u4 or the rp2040 (docs/porting.md)"));
+        vet_add(job->result->pins, VET_FAILS, name, "the chip has no USB of its own", 0, 0, "",
+                g_strdup("use a board with the ATmega32U4 (leonardo, micro), or leave the keyboard out"));
+    } else if (job->board.port != NULL) {
+        vet_add(job->result->pins, VET_TIGHT, name, "the port can't be a keyboard yet", 0, 0, "",
+                g_strdup("rehearse it; on the chip the plan doesn't start"));
     }
 }
 

@@ -124,6 +124,7 @@ const output_kind part_kind = {
         },
     .bake =
         {
+            .verbs = "strip",
             .settings = bake_settings,
         },
     .bench =

@@ -78,6 +78,7 @@ typedef struct kind_checks {
 /* Its tables in C. All kinds have settings. */
 typedef struct kind_baking {
     const char *declaration; /* of the maker's function for it, with plan and output; NULL: none */
+    const char *verbs;       /* the kind whose verbs it takes; NULL: its own */
     /* What all outputs of the kind share, what this one's settings point to, and the initialiser, without
      * braces. The first two may be NULL. */
     void (*shared)(GString *out, const plan *loaded);

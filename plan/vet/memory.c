@@ -6,7 +6,6 @@
 
 enum {
     STACK = 256, /* of the theatre, on the simulated chip, and a third more */
-    IDE = 444,   /* the common maker IDE's core, also in an empty sketch */
     SPARE_RAM = 64,
 };
 
@@ -38,9 +37,9 @@ void vet_memory(const vetting *job)
                size.flash <= limit * (1 - OFF), size.flash <= limit * (1 + OFF),
                "leave something out, or use a larger chip", size.most);
     if (size.flash <= limit * (1 - OFF)) {
-        add_memory(job, "flash, as a sketch of the IDE", size.flash * IDE_SHARE + IDE, limit,
-                   size.flash * IDE_SHARE + IDE <= limit * (1 - OFF), true,
-                   "build it by ports/avr/build.sh, or leave something out", size.most);
+        const double as_sketch = size.flash * IDE_SHARE + job->board.ide_flash;
+        add_memory(job, "flash, as a sketch of the IDE", as_sketch, limit, as_sketch <= limit * (1 - OFF),
+                   true, "bake it --as program, or leave something out", size.most);
     }
     const double ram = size.ram + STACK;
     add_memory(job, "RAM, with its stack", ram, job->board.ram, ram + SPARE_RAM <= job->board.ram,

@@ -80,14 +80,13 @@ static void take_time(void)
 void ear_begin(void)
 {
     drom_avr_open();
-    drom_avr_open_serial(115200);
     ear.is_mark = drom_avr_line_is_active();
     ear.since = drom_avr_port.clock->now(NULL);
 }
 
 void ear_poll(void)
 {
-    if (ear.tail != ear.head && drom_avr_put_byte((uint8_t)ear.text[ear.tail % TEXT_BYTES])) {
+    if (ear.tail != ear.head && ear_put_byte((uint8_t)ear.text[ear.tail % TEXT_BYTES])) {
         ear.tail++;
     }
     if ((uint16_t)(ear.head - ear.tail) <= TEXT_BYTES - ROOM_BYTES) {
