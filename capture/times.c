@@ -10,7 +10,7 @@
 enum {
     MAX_BYTES = 4 << 20,
     GAP_US = 1000000,          /* between two lists, so that each is a press of its own */
-    LEADING_SILENCE_US = 20000 /* no mark is so long: a list that begins with it has the silence before */
+    LEADING_SILENCE_US = 20000 /* a first time from this on is silence: marks are shorter */
 };
 
 /* White space and brackets part times; so does a comma, unless it is a decimal comma. */
@@ -132,7 +132,10 @@ static bool read_times(capture *from, const char *text, GArray *times, GError **
         } else {
             const size_t signs = strspn(at, "+-");
             char *end = NULL;
-            next.sign = signs == 1 ? *at : '\0';
+            next.sign = '\0';
+            if (signs == 1) {
+                next.sign = *at;
+            }
             next.value = g_ascii_isdigit(at[signs]) ? g_ascii_strtod(at + signs, &end) : 0;
             if (signs > 1 || end == NULL || strchr(PARTS ",+-", *end) == NULL || !isfinite(next.value)) {
                 return capture_fail(from, error, "'%.*s' is no time; a list of times is like '9000 4500 560'",

@@ -13,12 +13,13 @@ static const struct {
     const char *summary;
     int (*run)(int argc, char **argv);
 } verbs[] = {
+    {"begin", "makes a folder for a new plan, with the ear for its board", begin_verb},
     {"ear", "writes a program for your board that prints what its receiver receives", ear_verb},
     {"listen", "prints the frames and keys of a received signal", listen_verb},
     {"enrol", "makes a handset's sheet, the table of its codes, from presses", enrol_verb},
     {"infer", "works out the protocol of an unknown remote, as a line for a plan", infer_verb},
     {"vet", "checks a plan against its board, and says how to fix what fails", vet_verb},
-    {"bake", "writes a plan as C tables, for a chip", bake_verb},
+    {"bake", "writes a plan as a sketch or a program for its board, or as C tables", bake_verb},
     {"wave", "writes the waveform of a key", wave_verb},
     {"rehearse", "runs a plan on the simulated bench, with a script, a capture or presses", rehearse_verb},
     {"play", "runs a plan live on this terminal", play_verb},
@@ -42,6 +43,20 @@ static void put_help(void)
              "2 the command was wrong; 3 a file could not be read or written.\n");
 }
 
+/* The way from nothing to a board that works. */
+static void put_six(void)
+{
+    put_text(
+        "From an empty folder to a working board:\n\n"
+        "  dromikos begin fan --board uno --receiver 8   a folder, and a program for the board to load\n"
+        "  cd fan\n"
+        "  dromikos listen                               is the remote received?\n"
+        "  dromikos enrol remote                         press each key, and type its name\n"
+        "  dromikos rehearse                             what the keys do, without a board; edit fan.plan\n"
+        "  dromikos bake                                 the sketch to load\n\n"
+        "'dromikos --help' lists all verbs.\n");
+}
+
 static int refuse_verb(const char *name)
 {
     const char *names[G_N_ELEMENTS(verbs) + 1] = {NULL};
@@ -60,8 +75,8 @@ int main(int argc, char **argv)
     (void)setlocale(LC_CTYPE, "");
     (void)signal(SIGPIPE, SIG_IGN); /* a closed pipe is an error like others, without a message */
     if (argc < 2) {
-        put_note("dromikos: say what to do; 'dromikos --help' lists the verbs\n");
-        return EXIT_WRONG;
+        put_six();
+        return finish("", EXIT_DONE);
     }
     if (strcmp(argv[1], "--help") == 0 || strcmp(argv[1], "-h") == 0) {
         put_help();

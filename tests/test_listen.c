@@ -242,7 +242,7 @@ TEST(codes_are_listed_at_the_end_in_decimal_and_hexadecimal)
 
 /* Each of these ends with a message and exit code 1, 2 or 3. */
 static const refusal faults[] = {
-    {"$DROMIKOS listen", 2, "something is missing; call it as: dromikos listen SOURCE"},
+    {"DROMIKOS_LINES=none $DROMIKOS listen", 3, "there is no serial line (none): is the board plugged in?"},
     {"$DROMIKOS listen a b", 2, "there are too many words"},
     {"$DROMIKOS listen --fromat jsonl x", 2, "did you mean '--format'?"},
     {"$DROMIKOS listen --format yaml x", 2, "--format is 'yaml'; it must be text or jsonl"},

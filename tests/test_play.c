@@ -486,7 +486,7 @@ TEST(without_a_terminal_it_says_what_to_do)
         {"$DROMIKOS play $EXAMPLES/lantern/stage.plan --into /nowhere/x.csv", 3,
          "/nowhere/x.csv: can't be written: No such file"},
         {"$DROMIKOS play $EXAMPLES/lantern/stage.plan --into /", 3, "/: can't be written: Is a directory"},
-        {"$DROMIKOS play", 2, "something is missing"},
+        {"$DROMIKOS play", 2, "say which plan, or go to its folder"},
     };
     ASSERT_REFUSED("", rows);
     need_terminal();

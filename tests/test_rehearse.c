@@ -209,7 +209,7 @@ TEST(key_of_no_protocol_works_by_its_fingerprint)
 #define COLUMNS "at_ms,handset,key,held_ms\\n"
 
 static const refusal faults[] = {
-    {"$DROMIKOS rehearse", 2, "something is missing"},
+    {"$DROMIKOS rehearse", 2, "say which plan, or go to its folder"},
     {"$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan powr", 1,
      "'powr' is neither a file nor a key of the plan's handsets; did you mean 'power'?"},
     {"$DROMIKOS rehearse $EXAMPLES/lantern/lantern.plan wnad.power", 1,

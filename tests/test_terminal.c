@@ -167,7 +167,7 @@ TEST(line_that_another_program_holds_is_refused)
         g_auto(said) heard = run_shell("$DROMIKOS %s %s </dev/null", verbs[i], line.path);
         ck_assert_int_eq(heard.code, 3);
         ck_assert_contains(heard.err,
-                           "another program has this line open; end that one (a serial monitor, perhaps)");
+                           " has this line open; end it (a serial monitor, perhaps), and try again");
     }
     terminal_close(&line);
 }

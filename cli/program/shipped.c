@@ -15,20 +15,20 @@ const char *shipped_text(const char *file)
     return bytes != NULL ? g_bytes_get_data(bytes, NULL) : NULL; /* the resources stay */
 }
 
-/* Adds the files of a folder and of those in it. */
-static void list_files(const char *folder, GPtrArray *files)
+/* Adds the files of a folder, "src/", and of those in it. */
+static void list_files(const char *top, GPtrArray *files)
 {
-    g_autofree char *path = g_strconcat(ROOT, folder, NULL);
-    g_auto(GStrv) children = g_resources_enumerate_children(path, G_RESOURCE_LOOKUP_FLAGS_NONE, NULL);
-    for (char **child = children; children != NULL && *child != NULL; child++) {
-        char *const file = g_strconcat(folder, *child, NULL);
-        if (g_str_has_suffix(file, "/")) {
+    g_autoptr(GPtrArray) folders = g_ptr_array_new_with_free_func(g_free);
+    g_ptr_array_add(folders, g_strdup(top));
+    for (guint i = 0; i < folders->len; i++) {
+        const char *const folder = folders->pdata[i];
+        g_autofree char *path = g_strconcat(ROOT, folder, NULL);
+        g_auto(GStrv) children = g_resources_enumerate_children(path, G_RESOURCE_LOOKUP_FLAGS_NONE, NULL);
+        for (char **child = children; children != NULL && *child != NULL; child++) {
+            const bool is_folder = g_str_has_suffix(*child, "/");
             if (strcmp(*child, "ear/") != 0) { /* a program of its own */
-                list_files(file, files);
+                g_ptr_array_add(is_folder ? folders : files, g_strconcat(folder, *child, NULL));
             }
-            g_free(file);
-        } else {
-            g_ptr_array_add(files, file);
         }
     }
 }

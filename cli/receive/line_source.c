@@ -2,6 +2,7 @@
  * prints runs. */
 #include "cli/receive/line_source.h"
 
+#include "cli/io/here.h"
 #include "cli/io/io.h"
 
 #include "cli/io/progress.h"
@@ -57,10 +58,7 @@ static bool hold_line(const line_source *line)
     if (flock(fileno(line->file), LOCK_EX | LOCK_NB) == 0 || errno != EWOULDBLOCK) {
         return true;
     }
-    complain(
-        line->verb,
-        "%s: another program has this line open; end that one (a serial monitor, perhaps), and try again",
-        line->path);
+    explain_line(line->verb, line->path, EWOULDBLOCK);
     return false;
 }
 
@@ -99,11 +97,16 @@ int line_open(line_source *opened, const char *verb, const char *path, const cha
               int baud)
 {
     g_autoptr(GError) error = NULL;
-    *opened = (line_source){.file = open_input(verb, path), .verb = verb, .path = path, .baud = baud};
+    struct stat about;
+    const bool is_line = stat(path, &about) == 0 && S_ISCHR(about.st_mode);
+    *opened = (line_source){.verb = verb, .path = path, .baud = baud};
+    opened->file = is_line ? fopen(path, "rb") : open_input(verb, path);
     if (opened->file == NULL) {
+        if (is_line) {
+            explain_line(verb, path, errno);
+        }
         return EXIT_FILE;
     }
-    struct stat about;
     opened->bytes = fstat(fileno(opened->file), &about) == 0 && S_ISREG(about.st_mode) ? about.st_size : 0;
     progress_may_stop();
     if (isatty(fileno(opened->file))) {

@@ -2,6 +2,7 @@
 #include "cli/io/io.h"
 
 #include "cli/io/files.h"
+#include "cli/io/here.h"
 #include "cli/program/folder.h"
 #include "cli/program/shipped.h"
 #include "cli/verbs/verbs.h"
@@ -259,12 +260,21 @@ int bake_verb(int argc, char **argv)
             "PLAN",
             "Writes NAME_plan.c and NAME_plan.h, the plan as constant tables, the same that a rehearsal\n"
             "runs; and drom_config.h, which configures the library for this plan. See docs/porting.md.\n"
-            "With --as, writes a folder that can be compiled and loaded: see docs/boards.md.",
-            entries, 1, 1, &argc, argv, &code) ||
+            "With --as, writes a folder that can be compiled and loaded: see docs/boards.md. Without PLAN, "
+            "the\n"
+            "only plan in the folder becomes a sketch.",
+            entries, 0, 1, &argc, argv, &code) ||
         (as_text != NULL && !take_either("bake", "as", as_text, "sketch", "program", &is_sketch))) {
         return code;
     }
-    g_autofree char *identifier = identifier_of(name != NULL ? name : argv[1]);
-    const form as = as_text == NULL ? FORM_TABLES : is_sketch ? FORM_SKETCH : FORM_PROGRAM;
-    return finish("bake", bake(argv[1], folder, identifier, as, is_anyway));
+    /* Without a plan's name, it is the folder's, and its sketch. */
+    g_autoptr(GPtrArray) words = words_with_plan("bake", argc, argv, false);
+    if (words == NULL) {
+        return EXIT_WRONG;
+    }
+    const char *const path = words->pdata[1];
+    g_autofree char *identifier = identifier_of(name != NULL ? name : path);
+    const bool is_whole = as_text != NULL || argc < 2;
+    const form as = !is_whole ? FORM_TABLES : is_sketch || as_text == NULL ? FORM_SKETCH : FORM_PROGRAM;
+    return finish("bake", bake(path, folder, identifier, as, is_anyway));
 }

@@ -1,6 +1,7 @@
 /* chart: a capture as its waveform, a plan as its wiring sheet, a rehearsal over time: as a picture. */
 #include "cli/io/io.h"
 
+#include "cli/io/here.h"
 #include "cli/io/files.h"
 #include "cli/receive/diagnose.h"
 #include "cli/receive/reception.h"
@@ -418,11 +419,14 @@ int chart_verb(int argc, char **argv)
             "  dromikos chart --into press.png --press 1 presses.vcd\n"
             "  dromikos chart --into wiring.png stage.plan\n"
             "  dromikos chart --into evening.png stage.plan stage.csv",
-            entries, 1, MAX_INPUTS, &argc, argv, &code)) {
+            entries, 0, MAX_INPUTS, &argc, argv, &code)) {
+        g_autoptr(GPtrArray) words = words_with_plan("chart", argc, argv, false);
+        argv = words != NULL ? (char **)words->pdata : argv;
+        argc = words != NULL ? (int)words->len - 1 : argc;
         order.is_dark = is_dark;
         order.is_on_chip = is_on_chip;
         code = EXIT_WRONG;
-        if (take_either("chart", "draw", draw, "light", "pin", &order.is_light_drawn) &&
+        if (words != NULL && take_either("chart", "draw", draw, "light", "pin", &order.is_light_drawn) &&
             take_either("chart", "idle", idle, "low", "high", &order.is_idle_low) &&
             take_picture_format(&order) && !is_an_input("chart", order.into, argv + 1) && take_size(&order) &&
             are_times_right(&order)) {

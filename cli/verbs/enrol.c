@@ -3,6 +3,9 @@
 #include "cli/io/io.h"
 
 #include "cli/io/files.h"
+#include "cli/io/here.h"
+#include "cli/program/ear.h"
+#include "cli/program/rules.h"
 #include "cli/receive/enrolment.h"
 #include "cli/receive/line_source.h"
 #include "cli/verbs/verbs.h"
@@ -261,6 +264,38 @@ static int prepare_and_enrol(int argc, char **argv, const wishes *from)
     return code;
 }
 
+/* In a maker's folder, 'enrol remote' is for the sheet remote.csv. Returns the handset, to be freed; NULL if
+ * the first word is a source. */
+static char *handset_named(int argc, char **argv, const wishes *from)
+{
+    g_autofree char *plan_path = plan_here();
+    const bool is_name = argc > 1 && plan_path != NULL && from->sheet_path == NULL &&
+                         sheet_is_key_name(argv[1]) && !g_file_test(argv[1], G_FILE_TEST_EXISTS);
+    return is_name ? g_strdup(argv[1]) : NULL;
+}
+
+/* From the only serial line into the handset's sheet, which the plan then has a rule a key for. */
+static int enrol_here(const char *handset, int argc, char **argv, wishes *from)
+{
+    g_autofree char *line = line_here("enrol");
+    g_autofree char *plan_path = plan_here();
+    if (line == NULL) {
+        return EXIT_FILE;
+    }
+    from->sheet_path = g_strconcat(handset, ".csv", NULL);
+    from->baud = from->baud == USUAL_BAUD ? ear_baud(plan_path) : from->baud;
+    argv[1] = line;
+    const int code = prepare_and_enrol(argc, argv, from);
+    if (g_file_test(from->sheet_path, G_FILE_TEST_EXISTS) && !rules_add("enrol", plan_path, handset)) {
+        return EXIT_FILE;
+    }
+    if (code == EXIT_DONE) {
+        put_note("%s has a rule for each key of %s now; change what they do\n", plan_path, handset);
+        put_next("dromikos rehearse");
+    }
+    return code;
+}
+
 int enrol_verb(int argc, char **argv)
 {
     enum { MAX_WORDS = 300, MAX_TIMES = 10 };
@@ -284,18 +319,22 @@ int enrol_verb(int argc, char **argv)
     int code = EXIT_WRONG;
     bool is_idle_low = false;
     if (take_options(
-            "SOURCE [NAME ...]",
+            "SOURCE|HANDSET [NAME ...]",
             "Makes a handset's sheet, the table of its codes. With names, press the keys in their order;\n"
             "without, press a key and type its name, and end with Enter alone. Press each key until two\n"
             "presses in a row agree; it is saved at once.\n"
             "\n"
             "SOURCE is a capture with pauses between the presses, or a serial line: then the keys are\n"
-            "requested one by one. The sheet is written to standard output unless --sheet is given.",
+            "requested one by one. The sheet is written to standard output unless --sheet is given.\n"
+            "In a folder with one plan, HANDSET is enough: the only serial line is used, the sheet is\n"
+            "HANDSET.csv, and the plan gets a rule for each key.",
             entries, 1, MAX_WORDS, &argc, argv, &code) &&
         take_either("enrol", "idle", from.idle, "low", "high", &is_idle_low) &&
         line_takes_baud("enrol", from.baud)) {
         if (from.times >= 1 && from.times <= MAX_TIMES) {
-            code = prepare_and_enrol(argc, argv, &from);
+            g_autofree char *handset = handset_named(argc, argv, &from);
+            code = handset != NULL ? enrol_here(handset, argc, argv, &from)
+                                   : prepare_and_enrol(argc, argv, &from);
         } else {
             complain("enrol", "--times is %d; it must be 1 to %d", from.times, MAX_TIMES);
         }

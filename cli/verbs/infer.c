@@ -1,9 +1,11 @@
 /* infer: how an unknown handset speaks, as a line for a plan. */
 #include "cli/io/io.h"
 
+#include "cli/io/here.h"
 #include "cli/receive/line_source.h"
 #include "cli/receive/reception.h"
 #include "cli/verbs/verbs.h"
+
 #include "plan/handset/infer.h"
 #include "plan/model/plan.h"
 
@@ -112,12 +114,13 @@ int infer_verb(int argc, char **argv)
     };
     int code = EXIT_WRONG;
     bool is_idle_low = false;
-    if (!take_options(
-            "CAPTURE",
-            "Works out the protocol of an unknown remote, and writes it as a line for a plan.\n"
-            "\n"
-            "CAPTURE contains a few presses of several keys, one of them twice in a row, with pauses.",
-            entries, 1, 1, &argc, argv, &code) ||
+    if (!take_options("CAPTURE",
+                      "Works out the protocol of an unknown remote, and writes it as a line for a plan.\n"
+                      "\n"
+                      "CAPTURE contains a few presses of several keys, one of them twice in a row, with "
+                      "pauses. Without it,\n"
+                      "the only serial line is read, until Ctrl-C.",
+                      entries, 0, 1, &argc, argv, &code) ||
         !take_either("infer", "idle", idle, "low", "high", &is_idle_low)) {
         return code;
     }
@@ -130,20 +133,25 @@ int infer_verb(int argc, char **argv)
         complain("infer", "--name is '%s': %s; say one such as 'torch'", name, misnamed);
         return EXIT_WRONG;
     }
+    g_autofree char *line = argc < 2 ? line_here("infer") : NULL;
+    const char *const path = argc < 2 ? line : argv[1];
+    if (path == NULL) {
+        return EXIT_FILE;
+    }
     line_source source = {0};
-    code = line_open(&source, "infer", argv[1], signal, is_idle_low, USUAL_BAUD);
+    code = line_open(&source, "infer", path, signal, is_idle_low, USUAL_BAUD);
     if (code == EXIT_DONE) {
         rhythm heard = {g_array_new(FALSE, FALSE, sizeof(double))};
         known_frames known = {{0}, {NULL}};
         reception *const pipeline = reception_new(&(reception_sink){&known, count_frame, NULL, NULL});
         reception_start(pipeline);
         if (take_rhythm(&source, &heard, pipeline, &error) == CAPTURE_FAULT) {
-            complain("infer", "%s: %s", argv[1], error->message);
+            complain("infer", "%s: %s", path, error->message);
             code = EXIT_FILE;
         } else {
             inference *const found = infer_protocol(&heard, name != NULL ? name : "found");
             reception_end(pipeline);
-            code = report_found(found, &known, argv[1], name != NULL ? name : "found");
+            code = report_found(found, &known, path, name != NULL ? name : "found");
             inference_free(found);
         }
         reception_free(pipeline);

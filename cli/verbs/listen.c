@@ -1,11 +1,14 @@
 /* listen: passes a line through receiver and keys, and reports the results at once. */
 #include "cli/io/io.h"
 
+#include "cli/io/here.h"
 #include "cli/io/progress.h"
+#include "cli/program/ear.h"
 #include "cli/receive/diagnose.h"
 #include "cli/receive/line_source.h"
 #include "cli/receive/reception.h"
 #include "cli/verbs/verbs.h"
+
 #include "plan/model/plan.h"
 
 #include <string.h>
@@ -191,12 +194,15 @@ static bool add_sheets(reception *pipeline, char **sheets, int *code)
     return is_good;
 }
 
-/* The declared protocols and handsets of a plan. NULL if the plan can't be used, which has been reported. */
-static plan *add_plan(reception *pipeline, const char *path, int *code)
+/* The declared protocols and handsets of a plan. NULL if the plan can't be used, which has been reported. Of
+ * a plan that wasn't named, only errors are. */
+static plan *add_plan(reception *pipeline, const char *path, bool is_named, int *code)
 {
     report *const faults = report_new();
     plan *const loaded = plan_load(path, faults);
-    report_print(faults, stderr);
+    if (is_named || loaded == NULL) {
+        report_print(faults, stderr);
+    }
     *code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
     report_free(faults);
     for (unsigned i = 0; loaded != NULL && i < plan_declared_count(loaded); i++) {
@@ -287,14 +293,15 @@ int listen_verb(int argc, char **argv)
     bool is_idle_low = false;
     listener heard = {.format = FORMAT_TEXT};
     if (!take_options(
-            "SOURCE",
+            "[SOURCE]",
             "Prints each frame and key event of a received signal as it arrives, with the margin of the\n"
             "frame's worst bit: 100 % is perfect.\n"
             "\n"
             "SOURCE is a capture (VCD, CSV, runs, or lists of times), - for standard input, or a serial line "
             "on\n"
-            "which a firmware prints runs. The signal is high when idle and low during a mark.",
-            entries, 1, 1, &argc, argv, &code) ||
+            "which a firmware prints runs: without it, the only line there is. The signal is high when idle "
+            "and low during a mark.",
+            entries, 0, 1, &argc, argv, &code) ||
         !take_format("listen", format, &heard.format) ||
         !take_either("listen", "idle", idle, "low", "high", &is_idle_low)) {
         return code;
@@ -306,19 +313,33 @@ int listen_verb(int argc, char **argv)
     if (!line_takes_baud("listen", baud)) {
         return EXIT_WRONG;
     }
+    g_autofree char *line = argc < 2 ? line_here("listen") : NULL;
+    const char *const path = argc < 2 ? line : argv[1];
+    if (path == NULL) {
+        return EXIT_FILE;
+    }
+    const bool is_named = plan_path != NULL;
+    if (!is_named && sheets == NULL && argc < 2) {
+        plan_path = plan_here();
+        baud = baud == USUAL_BAUD ? ear_baud(plan_path) : baud;
+    }
     heard.pipeline = reception_new(&(reception_sink){&heard, report_frame, report_key, end_row});
     heard.row = g_string_new(NULL);
     heard.presses = g_array_new(FALSE, FALSE, sizeof(code_count));
-    plan *const loaded = plan_path != NULL ? add_plan(heard.pipeline, plan_path, &code) : NULL;
-    const bool is_good = (plan_path == NULL || loaded != NULL) && add_sheets(heard.pipeline, sheets, &code);
+    plan *const loaded = plan_path != NULL ? add_plan(heard.pipeline, plan_path, is_named, &code) : NULL;
+    const bool is_good = (!is_named || loaded != NULL) && add_sheets(heard.pipeline, sheets, &code);
     reception_start(heard.pipeline);
     if (is_good) {
-        code = listen_to(&heard, argv[1], signal, is_idle_low, baud);
+        code = listen_to(&heard, path, signal, is_idle_low, baud);
     }
     end_rows(&heard.rows);
     g_string_free(heard.row, TRUE);
     g_array_unref(heard.presses);
     reception_free(heard.pipeline);
+    if (code == EXIT_DONE && heard.format == FORMAT_TEXT) {
+        put_next(loaded != NULL && plan_handset_count(loaded) > 0 ? "dromikos rehearse"
+                                                                  : "dromikos enrol remote");
+    }
     plan_free(loaded);
     return finish("listen", code);
 }

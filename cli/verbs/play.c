@@ -1,12 +1,14 @@
 /* play: the bench live on a terminal, with keys to press and conditions to change. */
 #include "cli/io/io.h"
 
+#include "cli/io/here.h"
 #include "cli/io/files.h"
 #include "cli/rehearse/conditions.h"
 #include "cli/rehearse/inputs.h"
 #include "cli/rehearse/keypad.h"
 #include "cli/rehearse/recording.h"
 #include "cli/verbs/verbs.h"
+
 #include "live/outputs.h"
 #include "live/page.h"
 
@@ -367,9 +369,14 @@ int play_verb(int argc, char **argv)
             "PLAN",
             "Runs a plan on the simulated bench, live on this terminal: letters press the handset's keys,\n"
             "and the arrows change distance, light and load. The screen shows all keys.",
-            entries, 1, 1, &argc, argv, &code)) {
+            entries, 0, 1, &argc, argv, &code)) {
         return code;
     }
+    g_autoptr(GPtrArray) words = words_with_plan("play", argc, argv, false);
+    if (words == NULL) {
+        return EXIT_WRONG;
+    }
+    argv = (char **)words->pdata;
     if (!isfinite(speed) || speed < 1.0 / 16 || speed > 64) {
         complain("play", "--speed is %g; it must be 0.0625 to 64", speed);
         return EXIT_WRONG;

@@ -3,6 +3,7 @@
 #include "cli/io/io.h"
 
 #include "cli/io/files.h"
+#include "cli/io/here.h"
 #include "cli/rehearse/bench_line.h"
 #include "cli/rehearse/rehearsal.h"
 #include "cli/verbs/verbs.h"
@@ -123,7 +124,7 @@ int rehearse_verb(int argc, char **argv)
     bool is_idle_low = false;
     output_format format = FORMAT_TEXT;
     if (!take_options(
-            "PLAN [INPUT | PRESS...]",
+            "[PLAN] [INPUT | PRESS...]",
             "Runs a plan on the simulated bench, and prints what was received, which gesture it was, which\n"
             "rule fired and what the outputs did.\n"
             "\n"
@@ -132,7 +133,7 @@ int rehearse_verb(int argc, char **argv)
             "or a capture, in each form that listen reads; or - for standard input. Without it, each key\n"
             "that a rule names is pressed once; or give the presses:\n"
             "  dromikos rehearse stage.plan power 'wand.menu held 2 s'",
-            entries, 1, MAX_INPUTS, &argc, argv, &code) ||
+            entries, 0, MAX_INPUTS, &argc, argv, &code) ||
         !take_format("rehearse", format_text, &format) ||
         !take_either("rehearse", "idle", idle, "low", "high", &is_idle_low)) {
         return code;
@@ -145,6 +146,12 @@ int rehearse_verb(int argc, char **argv)
     run.is_on_chip = is_on_chip;
     run.is_in_sight = is_in_sight;
     const showing how = {format, has_contacts, record_path, report_path};
+    g_autoptr(GPtrArray) words = words_with_plan("rehearse", argc, argv, true);
+    if (words == NULL) {
+        return EXIT_WRONG;
+    }
+    argv = (char **)words->pdata;
+    argc = (int)words->len - 1;
     if (is_an_input("rehearse", report_path, argv + 1) || is_an_input("rehearse", record_path, argv + 1)) {
         return EXIT_WRONG;
     }
@@ -156,5 +163,9 @@ int rehearse_verb(int argc, char **argv)
         complain("rehearse", "a report needs its input twice: give it a file, and not -");
         return EXIT_WRONG;
     }
-    return finish("rehearse", rehearse(&run, argv + 1, &how, signal, is_idle_low));
+    code = rehearse(&run, argv + 1, &how, signal, is_idle_low);
+    if (code == EXIT_DONE && format == FORMAT_TEXT) {
+        put_next("dromikos vet says whether it works on the board; then dromikos bake");
+    }
+    return finish("rehearse", code);
 }

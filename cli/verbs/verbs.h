@@ -12,6 +12,7 @@ int chart_verb(int argc, char **argv);
 int bake_verb(int argc, char **argv);
 int vet_verb(int argc, char **argv);
 int wave_verb(int argc, char **argv);
+int begin_verb(int argc, char **argv);
 int ear_verb(int argc, char **argv);
 
 #endif

@@ -1,7 +1,9 @@
 /* vet: checks a plan against its board, before anything is soldered. */
 #include "cli/io/io.h"
 
+#include "cli/io/here.h"
 #include "cli/verbs/verbs.h"
+
 #include "plan/board/boards.h"
 #include "plan/model/plan.h"
 #include "plan/vet/key_delays.h"
@@ -223,12 +225,16 @@ int vet_verb(int argc, char **argv)
             "whether each protocol's edges are received in time, at the plan's clock; steps, bursts and\n"
             "pixels; pins and timers; currents and supplies; flash and RAM; and how fast each key acts.\n"
             "Ends with 1 if something fails.",
-            entries, 1, 1, &argc, argv, &code) ||
+            entries, 0, 1, &argc, argv, &code) ||
         !take_format("vet", format_text, &format)) {
         return code;
     }
+    g_autoptr(GPtrArray) words = words_with_plan("vet", argc, argv, false);
+    if (words == NULL) {
+        return EXIT_WRONG;
+    }
     report *const faults = report_new();
-    plan *const loaded = plan_load(argv[1], faults);
+    plan *const loaded = plan_load(words->pdata[1], faults);
     report_print(faults, stderr);
     code = report_has_unreadable(faults) ? EXIT_FILE : EXIT_NO;
     report_free(faults);
@@ -245,6 +251,10 @@ int vet_verb(int argc, char **argv)
         put_report(loaded, result, has_all);
     }
     code = vet_worst(result) == VET_FAILS ? EXIT_NO : EXIT_DONE;
+    if (format == FORMAT_TEXT) {
+        put_next(code == EXIT_DONE ? "dromikos bake, and wire what 'dromikos chart' draws"
+                                   : "change what fails, and vet again");
+    }
     vet_free(result);
     plan_free(loaded);
     return finish("vet", code);

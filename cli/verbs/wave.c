@@ -3,6 +3,7 @@
 
 #include "cli/rehearse/bench_line.h"
 #include "cli/verbs/verbs.h"
+
 #include "plan/handset/sheet.h"
 
 #include <string.h>

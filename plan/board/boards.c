@@ -217,10 +217,10 @@ static const board_pin esp32_pins[] = {
 
 /* What the AVR chips have in common; the voltage of the chip, and the current of its supply pin. */
 #define AVR_AT(clock_mhz, volts, ma)                                                                         \
-    .min_mhz = 1, .facts_mhz = 16, .slow_mhz = 8, .mhz = clock_mhz, .clock_timer = 1, .port = "drom_avr",    \
+    .min_mhz = 1, .facts_mhz = 16, .slow_mhz = 8, .mhz = (clock_mhz), .clock_timer = 1, .port = "drom_avr",  \
     .masked_us = 32, .capture_us = 5, .alarm_us = 6.4, .pwm_bits = 8, .poll_us = 175,                        \
-    .longest_poll_us = 500, .store_writes = 100000, .pin_ma = 20, .all_pins_ma = 200, .supply_ma = ma,       \
-    .pin_ohms = 25, .group_ma = 100, .logic_volts = volts
+    .longest_poll_us = 500, .store_writes = 100000, .pin_ma = 20, .all_pins_ma = 200, .supply_ma = (ma),     \
+    .pin_ohms = 25, .group_ma = 100, .logic_volts = (volts)
 
 #define MEGA328_AT(clock_mhz, volts, ma)                                                                     \
     AVR_AT(clock_mhz, volts, ma),                                                                            \

@@ -1,7 +1,8 @@
 /* The ear in a simulated chip: its output for keys of each protocol is compared with the signal at its
  * receiver, run by run, and read over a pseudo-terminal by 'dromikos listen'; then the test enrols a handset,
  * from pins to sheet, and types the names. Prints a line per check; exit code 1 if one is wrong. ear ELF PIN
- * DROMIKOS FOLDER */
+ * DROMIKOS FOLDER [here]: with 'here' the folder is one that 'dromikos begin' made, and is the current one,
+ * in which the tool finds line and sheet by itself. */
 #include "press.h"
 
 #include "../terminal.h"
@@ -26,6 +27,7 @@ typedef struct board {
 } board;
 
 static unsigned failures;
+static bool is_here;
 static board uno;
 
 static void check(bool is_right, const char *what)
@@ -47,6 +49,9 @@ static void open_line(void)
     if (!uno.has_line) {
         (void)printf("WRONG    there is no pseudo-terminal here\n");
         exit(1);
+    }
+    if (is_here) {
+        (void)setenv("DROMIKOS_LINES", uno.line.path, 1);
     }
 }
 
@@ -173,8 +178,9 @@ static void listen_through(const char *dromikos, const char *folder, double bear
     (void)snprintf(out, sizeof out, "%s/listened.jsonl", folder);
     open_line();
     terminal_program listening;
-    terminal_start(&listening, out,
-                   (char *[]){(char *)dromikos, "listen", "--format", "jsonl", uno.line.path, NULL});
+    terminal_start(
+        &listening, out,
+        (char *[]){(char *)dromikos, "listen", "--format", "jsonl", is_here ? NULL : uno.line.path, NULL});
     play_protocols(bearable_us, &edges);
     close_line();
     const int code = terminal_end(&listening, false);
@@ -195,12 +201,13 @@ static void enrol_through(const char *dromikos, const char *folder)
     unsigned typed = 0;
     unsigned keys = 0;
     bool is_over = false;
-    (void)snprintf(sheet, sizeof sheet, "%s/sheet.csv", folder);
+    (void)snprintf(sheet, sizeof sheet, "%s/%s.csv", folder, is_here ? "remote" : "sheet");
     (void)snprintf(ignored, sizeof ignored, "%s/enrolled.txt", folder);
     (void)unlink(sheet);
     open_line();
-    terminal_start(&enrolling, ignored,
-                   (char *[]){(char *)dromikos, "enrol", "--sheet", sheet, uno.line.path, NULL});
+    char *const here[] = {(char *)dromikos, "enrol", "remote", NULL};
+    char *const there[] = {(char *)dromikos, "enrol", "--sheet", sheet, uno.line.path, NULL};
+    terminal_start(&enrolling, ignored, is_here ? here : there);
     for (unsigned ms = 0; ms < PATIENCE_MS && !is_over; ms += 10) {
         pass_ms(10);
         uno.length = 0;
@@ -233,7 +240,8 @@ static void enrol_through(const char *dromikos, const char *folder)
 
 int main(int argc, char **argv)
 {
-    if (argc != 5) {
+    is_here = argc == 6 && strcmp(argv[5], "here") == 0;
+    if (argc != 5 && !is_here) {
         fprintf(stderr, "ear: say which program, the receiver's pin, which dromikos, and a folder\n");
         return 2;
     }
