@@ -16,7 +16,7 @@ flags="-std=gnu11 -O1 -Wall -Wextra -Werror -Itests/same -I. -Iports/sim -Iinclu
 {
     cc $flags tests/same/rehearsed.c tests/same/bench.c tests/same/same.c -o "$out/rehearsed" $libraries -lcsv $glib -lm
     # libsimavr asks for libelf by itself; its headers are not needed.
-    cc -std=gnu11 -O3 -Wall -Wextra -Werror -Ibench/chip tests/same/chip.c tests/same/same.c bench/chip/symbols.c bench/chip/mcus.c -o "$out/chip" \
+    cc -std=gnu11 -O3 -Wall -Wextra -Werror -Ibench/chip tests/same/chip.c tests/same/same.c tests/same/host.c bench/chip/symbols.c bench/chip/mcus.c -o "$out/chip" \
         -Wl,--unresolved-symbols=ignore-in-shared-libs -lsimavr
 }
 

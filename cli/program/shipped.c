@@ -108,7 +108,8 @@ GPtrArray *shipped_needed(const char *const *texts, const char *port)
             char *const file = files->pdata[i];
             const char *const text = shipped_text(file);
             const bool is_header = g_str_has_suffix(file, ".h");
-            if (is_header || (g_str_has_suffix(file, ".c") && defines_one(file, text, words))) {
+            if (is_header ||
+                (g_regex_match_simple("\\.c(pp)?$", file, 0, 0) && defines_one(file, text, words))) {
                 if (!is_header) {
                     add_words(text, words);
                 }

@@ -187,9 +187,8 @@ static int bake_program(const plan *loaded, const char *into, const char *name, 
             plan_board(loaded)->chip);
         return EXIT_NO;
     }
-    if ((drom_plan_uses(plan_tables(loaded)) & DROM_USES(HID)) != 0) {
-        complain("bake", "the port for the %s can't be a keyboard yet, so that this plan wouldn't start",
-                 plan_board(loaded)->chip);
+    if (!is_sketch && (drom_plan_uses(plan_tables(loaded)) & DROM_USES(HID)) != 0) {
+        complain("bake", "a keyboard needs the USB of the IDE's core: bake it --as sketch");
         return EXIT_NO;
     }
     int code = EXIT_FILE;

@@ -129,7 +129,7 @@ typedef struct drom_port_intervals {
 /** A keyboard over USB. */
 typedef struct drom_port_hid {
     /** Queues a report: 8 bytes of a boot keyboard, or 2 of consumer controls. False: the last report hasn't
-     * been sent yet. At most 20 µs. */
+     * been sent yet. At most 40 µs. */
     bool (*send)(void *context, const uint8_t *report, uint8_t count);
 
     /** True while a computer is connected and not suspended. */

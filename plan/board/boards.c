@@ -236,7 +236,7 @@ static const board_pin esp32_pins[] = {
                         .max_mhz = 16, .pins = mega32u4_pins, .pins_text = "0 to 13 and A0 to A5",           \
                         .receiver = "4", .carrier_timer = 3, .ram = 2560, .flash = 32768, .ide_flash = 3620, \
                         .boot_bytes = 4096, .programmer = "avr109", .upload_baud = 57600,                    \
-                        .store = {.bytes = 1024, .page_bytes = 32}, .has_usb = true
+                        .store = {.bytes = 1024, .page_bytes = 32}, .has_usb = true, .hid_us = 31
 
 #define MEGA2560_FACTS                                                                                       \
     AVR_AT(16, 5, 500), .chip = "ATmega2560", .source = "ATmega2560 data sheet", .mcu = "atmega2560",        \

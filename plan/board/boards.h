@@ -69,6 +69,7 @@ typedef struct board {
     uint8_t clock_timer; /* timer used by the clock, which has no PWM; NO_TIMER: the clock has its own */
     uint8_t carrier_timer;
     bool has_usb;         /* it can be a keyboard */
+    double hid_us;        /* time for which a report of the port masks interrupts */
     bool has_adapter;     /* it has no socket for USB: a serial adapter feeds and flashes it */
     bool sends_by_itself; /* hardware sends pixels */
 } board;

@@ -256,9 +256,6 @@ static void vet(const vetting *job, guint output)
     if (!job->board.has_usb) {
         vet_add(job->result->pins, VET_FAILS, name, "the chip has no USB of its own", 0, 0, "",
                 g_strdup("use a board with the ATmega32U4 (leonardo, micro), or leave the keyboard out"));
-    } else if (job->board.port != NULL) {
-        vet_add(job->result->pins, VET_TIGHT, name, "the port can't be a keyboard yet", 0, 0, "",
-                g_strdup("rehearse it; on the chip the plan doesn't start"));
     }
 }
 

@@ -61,7 +61,8 @@ double vet_masked_us(const vetting *job)
 {
     const bool has_strip = vet_uses(job, DROM_USES(PIXELS)) && !job->board.sends_by_itself;
     const double port_us = has_strip || job->board.sends_by_itself ? job->board.masked_us : 2;
-    return MAX(port_us, job->plan->source->own_masks_us);
+    const double hid_us = vet_uses(job, DROM_USES(HID)) ? job->board.hid_us : 0;
+    return MAX(MAX(port_us, hid_us), job->plan->source->own_masks_us);
 }
 
 double vet_longest_wait_us(const vetting *job)

@@ -555,6 +555,9 @@ const drom_port DROM_FLASH drom_avr_port = {
     .pwm = DROM_WITH_PWM ? &the_pwm : NULL,
     .edges = DROM_WITH_TIMED_EDGES ? &the_edges : NULL,
     .pixels = DROM_WITH_PIXELS ? &the_pixels : NULL,
+#if DROM_WITH_HID
+    .hid = &drom_avr_hid,
+#endif
 #if DROM_WITH_GUARD
     .guard = &drom_avr_guard,
 #endif

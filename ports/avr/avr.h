@@ -52,6 +52,9 @@ extern const drom_port DROM_FLASH drom_avr_port;
 extern const drom_port_guard DROM_FLASH drom_avr_guard;
 extern volatile uint8_t drom_avr_unfed;
 
+/** The keyboard (hid.c), in a sketch on an ATmega32U4. */
+extern const drom_port_hid DROM_FLASH drom_avr_hid;
+
 /** The EEPROM (store.c). */
 extern const drom_port_store DROM_FLASH drom_avr_store;
 

@@ -37,6 +37,10 @@ DROM_CHIP_ATMEGA2560) mcu=atmega2560 ;;
     ;;
 esac
 mhz=$(config DROM_MHZ)
+if [ "$(config DROM_WITH_HID)" = 1 ]; then
+    echo "build.sh: a keyboard needs the USB of the IDE's core: build/dromikos bake --as sketch $1" >&2
+    exit 2
+fi
 rm -rf "$library"
 mkdir -p "$library/ports"
 cp -R include src "$library"

@@ -33,6 +33,9 @@ ISR(TIMER0_COMPA_vect)
         port->pins->write(port->context, pin.pin, pin.is_high);
 #endif
     }
+#if DROM_WITH_HID
+    port->hid->detach(port->context);
+#endif
     is_acting = true;
 }
 

@@ -1,6 +1,8 @@
-/* The baked program in a simulated chip: chip MCU MHZ ELF STIMULUS TRACE. Plays the stimulus to its pins, and
- * compares them with the trace of the same plan on the bench: each pin's values one by one, each within 5 ms;
- * for a strip the pictures that stand for a while. Exit code 1 if something differs, with a message. */
+/* The baked program in a simulated chip: chip MCU MHZ ELF STIMULUS TRACE [host|boot|hung]. Plays the stimulus
+ * to its pins, and compares them with the trace of the same plan on the bench: each pin's values one by one,
+ * each within 5 ms; for a strip the pictures that stand for a while. Exit code 1 if something differs, with a
+ * message. */
+#include "host.h"
 #include "same.h"
 
 #include "mcus.h"
@@ -25,6 +27,8 @@ enum {
     MAX_PIXEL_BYTES = 3 * 1000,
     MAX_POLL_US = 500, /* at 16 MHz, as vet reports */
     LATEST_START = 16000000,
+    UDCON_AT = 0xe0,
+    DETACH_BIT = 1
 };
 
 typedef struct chip chip;
@@ -53,7 +57,11 @@ struct chip {
     uint64_t lit_at_us;
     bool is_high[MCU_MAX_PINS]; /* of those that are driven from outside */
     unsigned given;             /* events of the stimulus */
-    uint64_t started_at;        /* cycle: the simulator's timer takes 33 ms until the program has read it */
+    usb_host host;              /* if the plan types */
+    bool has_host;
+    uint64_t detached_at; /* cycle at which the chip left the bus; 0: it has not */
+    bool is_boot;         /* the computer chooses the boot protocol */
+    uint64_t started_at;  /* cycle: the simulator's timer takes 33 ms until the program has read it */
 };
 
 /* Since the engine was started. */
@@ -180,6 +188,18 @@ static avr_cycle_count_t look(struct avr_t *avr, avr_cycle_count_t when, void *c
     return avr->cycle + (uint64_t)LOOK_US * mcu->mhz;
 }
 
+/* The computer asks for a report. */
+static avr_cycle_count_t ask_for_report(struct avr_t *avr, avr_cycle_count_t when, void *context)
+{
+    chip *const mcu = context;
+    (void)when;
+    if (!host_poll(&mcu->host)) {
+        (void)printf("WRONG    the computer got a report that is none\n");
+        exit(1);
+    }
+    return avr->cycle + (uint64_t)mcu->host.poll_ms * 1000 * mcu->mhz;
+}
+
 /* Timers of the simulator, since a sleeping chip jumps to the next of them at once. */
 static avr_cycle_count_t give(struct avr_t *avr, avr_cycle_count_t when, void *context)
 {
@@ -223,6 +243,15 @@ static bool play(chip *mcu)
     while (mcu->avr->pc != mcu->poll_at && mcu->avr->cycle < LATEST_START && state != cpu_Crashed) {
         state = avr_run(mcu->avr);
     }
+    if (mcu->has_host) {
+        const char *wrong = host_enumerate(&mcu->host, mcu->avr);
+        wrong = wrong == NULL && mcu->is_boot ? host_choose(&mcu->host, true) : wrong;
+        if (wrong != NULL) {
+            (void)printf("WRONG    %s\n", wrong);
+            exit(1);
+        }
+        avr_cycle_timer_register(mcu->avr, 1, ask_for_report, mcu);
+    }
     mcu->started_at = mcu->avr->cycle;
     for (unsigned pin = 0; pin < mcu->model->pins; pin++) { /* earlier changes count as of now */
         for (unsigned i = 0; i < mcu->trace.counts[pin]; i++) {
@@ -234,6 +263,9 @@ static bool play(chip *mcu)
     while (now_us(mcu) < mcu->with->end_us && state != cpu_Done && state != cpu_Crashed) {
         watch_poll(mcu);
         watch_carrier(mcu);
+        if (mcu->detached_at == 0 && mcu->has_host && (mcu->avr->data[UDCON_AT] & DETACH_BIT) != 0) {
+            mcu->detached_at = mcu->avr->cycle;
+        }
         state = avr_run(mcu->avr);
     }
     return state != cpu_Done && state != cpu_Crashed;
@@ -327,11 +359,76 @@ static double compare(const same_trace *chips, const same_trace *benchs, unsigne
     return worst_us;
 }
 
+/* Compares the reports that the computer took with those of the bench, one by one. Returns the number. */
+static unsigned compare_reports(const chip *mcu, const char *trace)
+{
+    enum {
+        BOOT_BYTES = 8,
+        TAKEN_LATE_US = 30000
+    }; /* a poll of the computer's, and those of the reports before */
+    char line[256];
+    unsigned count = 0;
+    FILE *const file = fopen(trace, "r");
+    while (file != NULL && fgets(line, sizeof line, file) != NULL && failures == 0) {
+        char *at = line;
+        const uint64_t us = strtoull(line, &at, 10);
+        if (strncmp(at, " report", strlen(" report")) != 0) {
+            continue;
+        }
+        at += strlen(" report");
+        host_report expected = {0};
+        for (; *at == ' ' && expected.count < HOST_MAX_BYTES; expected.count++) {
+            expected.bytes[expected.count] = (uint8_t)strtoul(at, &at, 16);
+        }
+        if (mcu->is_boot && expected.count != BOOT_BYTES) {
+            continue; /* the boot protocol has no media keys */
+        }
+        const host_report *const got = &mcu->host.reports[count];
+        const uint64_t at_us = count < mcu->host.count ? (got->at - mcu->started_at) / mcu->mhz : 0;
+        if (count >= mcu->host.count || got->count != expected.count ||
+            memcmp(got->bytes, expected.bytes, expected.count) != 0 || at_us + LATE_US < us ||
+            at_us > us + TAKEN_LATE_US) {
+            (void)printf("WRONG    report %u at %.3f s isn't that of the bench: %s", count + 1,
+                         (double)at_us / 1e6, line);
+            failures++;
+        }
+        count++;
+    }
+    if (file != NULL) {
+        (void)fclose(file);
+    }
+    if (count != mcu->host.count && failures == 0) {
+        (void)printf("WRONG    %u reports, and %u on the bench\n", mcu->host.count, count);
+        failures++;
+    }
+    return count;
+}
+
+/* The program hangs half a second after a key went down: the guard detaches the keyboard 250 ms later, so
+ * that the computer releases the key; then the watchdog resets the chip. Returns the exit code. */
+static int check_detached(const chip *mcu)
+{
+    enum { LATEST_MS = 500 + 250 + 100 };
+    const unsigned count = mcu->host.count;
+    const host_report *const last = count > 0 ? &mcu->host.reports[count - 1] : NULL;
+    const bool was_down = last != NULL && last->bytes[2] != 0;
+    const double ms =
+        was_down && mcu->detached_at > last->at ? (double)(mcu->detached_at - last->at) / mcu->mhz / 1000 : 0;
+    const bool is_good = ms > 0 && ms < LATEST_MS;
+    (void)printf("%s%u reports, the last with a key %s; detached %.0f ms later\n", is_good ? "" : "WRONG    ",
+                 count, was_down ? "down" : "up", ms);
+    return is_good ? 0 : 1;
+}
+
 int main(int argc, char **argv)
 {
     static chip mcu;
-    if (argc != 6) {
-        fprintf(stderr, "chip MCU MHZ ELF STIMULUS TRACE\n");
+    const char *const mode = argc == 7 ? argv[6] : "";
+    const bool is_hung = strcmp(mode, "hung") == 0;
+    mcu.is_boot = strcmp(mode, "boot") == 0;
+    mcu.has_host = mcu.is_boot || is_hung || strcmp(mode, "host") == 0;
+    if (argc != 6 && !mcu.has_host) {
+        fprintf(stderr, "chip MCU MHZ ELF STIMULUS TRACE [host|boot|hung]\n");
         return 2;
     }
     mcu.model = mcu_by_name(argv[1]);
@@ -343,6 +440,9 @@ int main(int argc, char **argv)
     if (!play(&mcu)) {
         (void)printf("WRONG    the program ended\n");
         return 1;
+    }
+    if (is_hung) {
+        return check_detached(&mcu);
     }
     bool has_contacts = false;
     for (unsigned pin = 0; pin < mcu.model->pins; pin++) {
@@ -364,6 +464,7 @@ int main(int argc, char **argv)
         pins += with.kinds[pin] != SAME_NONE;
         changes += expected.counts[pin];
     }
+    const unsigned reports = mcu.has_host ? compare_reports(&mcu, argv[5]) : 0;
     const double poll_us = (double)mcu.worst_poll / mcu.mhz;
     const unsigned allowed_us = MAX_POLL_US * 16 / mcu.mhz;
     if (poll_us < 1 || poll_us > allowed_us) {
@@ -371,6 +472,9 @@ int main(int argc, char **argv)
         failures++;
     }
     if (failures == 0) {
+        if (mcu.has_host) {
+            (void)printf("%u reports; ", reports);
+        }
         (void)printf("%u pins, %u changes in %.0f s, %.2f ms apart at most; the worst poll %.0f us\n", pins,
                      changes, (double)with.end_us / 1e6, worst_us / 1000, poll_us);
     }
