@@ -8,9 +8,9 @@
  * shipped. */
 const char *shipped_text(const char *file);
 
-/* Returns the names of the headers, and of those .c and .cpp files that define what `texts`, a list ending with NULL,
- * mention, directly or through others. `port` is the folder of a port, "ports/avr". To be freed with
- * g_ptr_array_unref(). */
+/* Returns the names of the headers, and of those .c and .cpp files that define what `texts`, a list ending
+ * with NULL, mention, directly or through others. `port` is the folder of a port, "ports/avr". To be freed
+ * with g_ptr_array_unref(). */
 GPtrArray *shipped_needed(const char *const *texts, const char *port);
 
 #endif

@@ -1,6 +1,6 @@
 /* A module of the IDE core's own USB: one interface, one endpoint. Keys and media keys share the endpoint by
- * report ids, but for a computer that has chosen the boot protocol, which has keys only and no ids. Device Class
- * Definition for HID 1.11: 6.2 (descriptors), 7.2 (requests), appendix B.1 (the boot keyboard). */
+ * report ids, but for a computer that has chosen the boot protocol, which has keys only and no ids. Device
+ * Class Definition for HID 1.11: 6.2 (descriptors), 7.2 (requests), appendix B.1 (the boot keyboard). */
 #include "../../../include/dromikos/config.h"
 #include "keyboard.h"
 
@@ -17,13 +17,17 @@ enum { KEYS_ID = 1, MEDIA_ID = 2, KEYS_BYTES = 8, MEDIA_BYTES = 2, POLL_MS = 8 }
 enum { GET_REPORT = 1, GET_IDLE = 2, GET_PROTOCOL = 3, SET_IDLE = 10, SET_PROTOCOL = 11 };
 enum { BOOT_PROTOCOL = 0, REPORT_PROTOCOL = 1, HID_TYPE = 0x21, REPORT_TYPE = 0x22, BOOT = 1, KEYBOARD = 1 };
 
-const uint8_t reports[] PROGMEM = {
-    0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x85, KEYS_ID, /* generic desktop, keyboard */
-    0x05, 0x07, 0x19, 0xe0, 0x29, 0xe7, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x08, 0x81, 0x02, /* modifiers */
-    0x75, 0x08, 0x95, 0x01, 0x81, 0x03,                                                             /* a byte 0 */
-    0x19, 0x00, 0x2a, 0xff, 0x00, 0x15, 0x00, 0x26, 0xff, 0x00, 0x95, 0x06, 0x81, 0x00, 0xc0,       /* six keys */
-    0x05, 0x0c, 0x09, 0x01, 0xa1, 0x01, 0x85, MEDIA_ID, /* consumer controls */
-    0x19, 0x00, 0x2a, 0xff, 0x7f, 0x15, 0x00, 0x26, 0xff, 0x7f, 0x75, 0x10, 0x95, 0x01, 0x81, 0x00, 0xc0,
+const uint8_t reports[] PROGMEM =
+    {
+        0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x85, KEYS_ID, /* generic desktop, keyboard */
+        0x05, 0x07, 0x19, 0xe0, 0x29, 0xe7, 0x15, 0x00,     0x25,
+        0x01, 0x75, 0x01, 0x95, 0x08, 0x81, 0x02, /* modifiers */
+        0x75, 0x08, 0x95, 0x01, 0x81, 0x03,       /* a byte 0 */
+        0x19, 0x00, 0x2a, 0xff, 0x00, 0x15, 0x00, 0x26,     0xff,
+        0x00, 0x95, 0x06, 0x81, 0x00, 0xc0,                 /* six keys */
+        0x05, 0x0c, 0x09, 0x01, 0xa1, 0x01, 0x85, MEDIA_ID, /* consumer controls */
+        0x19, 0x00, 0x2a, 0xff, 0x7f, 0x15, 0x00, 0x26,     0xff,
+        0x7f, 0x75, 0x10, 0x95, 0x01, 0x81, 0x00, 0xc0,
 };
 
 uint8_t endpoint_types[] = {EP_TYPE_INTERRUPT_IN};
@@ -35,8 +39,11 @@ struct __attribute__((packed)) hid_interface {
 };
 
 class keyboard_module : public PluggableUSBModule {
-public:
-    keyboard_module() : PluggableUSBModule(1, 1, endpoint_types) { PluggableUSB().plug(this); }
+  public:
+    keyboard_module() : PluggableUSBModule(1, 1, endpoint_types)
+    {
+        PluggableUSB().plug(this);
+    }
 
     bool send(const uint8_t *report, uint8_t count)
     {
@@ -60,7 +67,7 @@ public:
         return USBDevice.configured() && !USBDevice.isSuspended() && (UDCON & (1 << DETACH)) == 0;
     }
 
-protected:
+  protected:
     int getInterface(uint8_t *count) override
     {
         const hid_interface shown = {
@@ -105,7 +112,7 @@ protected:
         return false;
     }
 
-private:
+  private:
     uint8_t protocol = REPORT_PROTOCOL;
     uint8_t idle = 0;
     uint8_t last[KEYS_BYTES] = {0};
