@@ -39,7 +39,7 @@ TEST(every_board_begins_with_a_plan_that_works)
                       folder, *id, *id, *id);
         ck_assert_msg(begun.code == 0, "%s: %s%s", *id, begun.out, begun.err);
         ck_assert_str_eq(begun.err, "");
-        ck_assert_contains(begun.out, "light switched 1 time" + strlen("light "));
+        ck_assert_contains(begun.out, "switched 1 time");
         ck_assert_msg((strstr(begun.out, "-ear\n") != NULL) == has_ear, "%s", begun.out);
     }
 }

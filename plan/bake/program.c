@@ -111,7 +111,6 @@ char *program_functions(const plan *loaded, const char *name)
                                     "/* The plan \"%s\" on its port. Written by dromikos " DROM_VERSION
                                     ". */\n#include \"%s.h\"\n\n",
                                     name);
-    g_autofree char *upper = g_ascii_strup(name, -1);
     g_string_append_printf(out, "#include \"%s_plan.h\"\n\n#include \"../ports/%s/%s.h\"\n\n", name, chip,
                            chip);
     g_string_append_printf(out,

@@ -49,6 +49,7 @@ typedef struct board {
     double masked_us;        /* longest time for which the port masks interrupts: one pixel, or 0 */
     double capture_us;       /* duration of its handlers */
     double alarm_us;
+    double hid_us;      /* time for which a report to a computer masks interrupts */
     double poll_us;     /* mean duration of a poll while a frame is received (155 on the ATmega328P), with the
                            loop around it */
     double logic_volts; /* voltage of a high pin */
@@ -69,7 +70,6 @@ typedef struct board {
     uint8_t clock_timer; /* timer used by the clock, which has no PWM; NO_TIMER: the clock has its own */
     uint8_t carrier_timer;
     bool has_usb;         /* it can be a keyboard */
-    double hid_us;        /* time for which a report of the port masks interrupts */
     bool has_adapter;     /* it has no socket for USB: a serial adapter feeds and flashes it */
     bool sends_by_itself; /* hardware sends pixels */
 } board;
