@@ -101,7 +101,9 @@ bool capture_is_list(const char *line)
     const char *at = line;
     while (at != NULL && (g_ascii_isalpha(*at) || *at == '_')) {
         at = skip_name(at);
-        at += at != NULL ? strspn(at, " \t") : 0;
+        if (at != NULL) {
+            at += strspn(at, " \t");
+        }
     }
     return at != NULL && *at != '\0' && (g_ascii_isdigit(*at) || strchr("+-{[(", *at) != NULL);
 }
